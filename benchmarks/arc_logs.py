@@ -78,7 +78,7 @@ def reading(path: Path) -> None:
 def drawing(path: Path, folder: Path) -> None:
     """The first plot from what is kept, and zooms."""
     from wisearc.core.arc_log.arc_log import analyse
-    from wisearc.drawings.runs.arc_trace import arc_trace
+    from wisearc.drawings.runs.arc_trace import draw_arc_trace
     from wisearc.formats.arc_log.arc_csv import read_arc_csv
     from wisearc.services.background import Background
     from wisearc.services.runs.arc_columns import ArcColumns
@@ -99,7 +99,7 @@ def drawing(path: Path, folder: Path) -> None:
     for start, wide in ((None, None), (0, 1000), (4000, 100), (4321, 3), (9000, 0.05), (100, 5000)):
         began = time.perf_counter()
         found, a, b, *_ = fresh.window(sha, start, None if start is None else start + wide)
-        arc_trace(found, a, b, {"peak": (99.0, 121.0)}, [], [])
+        draw_arc_trace(found, a, b, {"peak": (99.0, 121.0)}, [], [])
         took.append(1000 * (time.perf_counter() - began))
     print(
         f"first plot {took[0]:.0f} ms (wanted 1000); zooms"
@@ -116,19 +116,19 @@ def browser() -> None:
 
     from wisearc.services.maintenance.demo import fill_if_empty
     from wisearc.web import create_app
-    from wisearc.web.gate import ADDRESSES, addresses
+    from wisearc.web.gate import ADDRESSES, list_addresses
 
     with (
         tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as folder,
         sync_playwright() as play,
     ):
         app = create_app(Path(folder))
-        from wisearc.web.context import context_of
+        from wisearc.web.context import get_context
 
-        fill_if_empty(context_of(app).store)
+        fill_if_empty(get_context(app).store)
         server = make_server("127.0.0.1", 0, app, threaded=True)
         threading.Thread(target=server.serve_forever, daemon=True).start()
-        app.config[ADDRESSES] = addresses(server.server_port)
+        app.config[ADDRESSES] = list_addresses(server.server_port)
         chromium = play.chromium.launch(
             executable_path="/usr/bin/chromium",
             headless=True,

@@ -42,7 +42,7 @@ def _prepared(folder: Path) -> tuple[Any, list[dict[str, Any]], str]:
     for joint in (CORNER, COPE, TEE):
         procedures.keep_draft(make_joint(joint), ASSUMED)
     runs.record_run("P-0001", "A", typed(run(notes="Ä")))
-    files = [json.loads(book.procedure_text(queries.revision(f"P-000{i}"))) for i in (1, 2, 3)]
+    files = [json.loads(book.procedure_text(queries.get_revision(f"P-000{i}"))) for i in (1, 2, 3)]
     db.close()
     client = app.test_client()
     page = client.get("/procedures/P-0002/A").get_data(as_text=True)

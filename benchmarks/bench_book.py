@@ -18,7 +18,7 @@ def make_book(folder: Path, many: int, runs: int = 5) -> None:
     from wisearc.services.maintenance.opening import open_data
     from wisearc.services.procedures import finding, procedures
     from wisearc.store import database, queries
-    from wisearc.store.database import db, transaction
+    from wisearc.store.database import db, open_transaction
     from wisearc.store.models import Procedure, Revision
 
     database.PRAGMAS["synchronous"] = "off"
@@ -33,7 +33,7 @@ def make_book(folder: Path, many: int, runs: int = 5) -> None:
         }
         procedures.keep_draft(make_joint(joint), ASSUMED)
     like = list(Revision.select())
-    with transaction():
+    with open_transaction():
         for number in range(17, many + 1):
             owner = Procedure.create(number=number, created_at="2026-01-01T08:00:00Z")
             old = {

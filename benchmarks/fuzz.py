@@ -28,7 +28,7 @@ from wisearc.core.joint.joint import (
 )
 from wisearc.core.plan.pins import PINS
 from wisearc.core.run.run import run_figures
-from wisearc.core.schema.entries import entries
+from wisearc.core.schema.entries import read_entries
 
 # texts as they come in an address or a form: bytes, so that halves of characters can be sent too
 TEXTS: tuple[bytes, ...] = (
@@ -197,8 +197,8 @@ class Fuzz:
         self.random, self.files = random.Random(seed), files
         self.keys = [
             *KEYS,
-            *(f"{m}.{key}" for m in "abc" for key in entries(Member)),
-            *entries(Joint),
+            *(f"{m}.{key}" for m in "abc" for key in read_entries(Member)),
+            *read_entries(Joint),
             *(f"pins.{pin}" for pin in PINS),
         ]
         self.fields = [
@@ -253,15 +253,15 @@ class Fuzz:
         """Something that could stand there."""
         r = self.random
         names = [
-            *catalogue.joint_kinds(),
-            *catalogue.metals(),
-            *catalogue.rods(),
+            *catalogue.load_joint_kinds(),
+            *catalogue.load_metals(),
+            *catalogue.load_rods(),
             *FORMS,
             *SERVICES,
             *FINISHES,
             *CONTROLS,
             *ACCESSES,
-            *catalogue.positions(),
+            *catalogue.load_positions(),
         ]
         return r.choice(
             (
@@ -355,7 +355,8 @@ class Fuzz:
             }.get(field, "5")
             form[field] = sense if r.random() < 0.6 else self.form_text()
         form["faults"] = [
-            r.choice((*catalogue.flaws(), "rain", self.form_text())) for _ in range(r.randint(0, 3))
+            r.choice((*catalogue.load_flaws(), "rain", self.form_text()))
+            for _ in range(r.randint(0, 3))
         ]
         form["once"] = r.choice(("", "t1", self.form_text()))
         form["corrected_by"] = r.choice(("R.T.", "", self.form_text()))
@@ -499,7 +500,7 @@ def _places(data: Any) -> Iterator[tuple[Any, Any]]:
 
 def any_joint(r: random.Random) -> dict[str, Any]:
     """The data of a joint drawn over everything that can be asked for; some are refused."""
-    kind = r.choice(list(catalogue.joint_kinds().values()))
+    kind = r.choice(list(catalogue.load_joint_kinds().values()))
     forms = {
         "sheet": [r.choice(SHEET_FORMS), r.choice(SHEET_FORMS)],
         "tube": ["tube", "tube"],
@@ -512,7 +513,7 @@ def any_joint(r: random.Random) -> dict[str, Any]:
         )
         members.append(
             {
-                "metal": r.choice(list(catalogue.metals())),
+                "metal": r.choice(list(catalogue.load_metals())),
                 "form": form,
                 "thickness_mm": thick,
                 "coating": r.choice(("none",) * 5 + tuple(COATINGS)),
@@ -530,7 +531,7 @@ def any_joint(r: random.Random) -> dict[str, Any]:
     if forms[0] == "tube" and r.random() < 0.7:
         del data["length_mm"]
         data["length"] = "all-round"
-    for key, declared in entries(Joint).items():
+    for key, declared in read_entries(Joint).items():
         if key in ("joint", "length", "title") or r.random() > 0.3:
             continue
         if declared.kind in ("number", "length"):

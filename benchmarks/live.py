@@ -24,10 +24,10 @@ from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.planning.planning import query_text
 from wisearc.services.purge import purge_run
 from wisearc.services.purge.oxygen import readings_csv
-from wisearc.simulators.oxygen_meter import Behind, Meter, readings
+from wisearc.simulators.oxygen_meter import Behind, Meter, simulate_readings
 from wisearc.web import create_app
-from wisearc.web.context import context_of
-from wisearc.web.gate import ADDRESSES, addresses
+from wisearc.web.context import get_context
+from wisearc.web.gate import ADDRESSES, list_addresses
 
 HALF_HOUR_S = 1800.0
 TUBE = {"metal": "316L", "form": "tube", "thickness": "1.2 mm", "diameter": "25 mm"}
@@ -51,12 +51,12 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as play:
         app = create_app(Path(folder))
         server = make_server("127.0.0.1", 0, app, threaded=True)
-        app.config[ADDRESSES] = addresses(server.server_port)
+        app.config[ADDRESSES] = list_addresses(server.server_port)
         threading.Thread(target=server.serve_forever, daemon=True).start()
         joint = make_joint(JOINT)
         plan, said = (
             make_plan(joint, ASSUMED),
-            list(islice(readings(BEHIND), int((HALF_HOUR_S + watched_s + 60) * 5))),
+            list(islice(simulate_readings(BEHIND), int((HALF_HOUR_S + watched_s + 60) * 5))),
         )
         began = time.time() - HALF_HOUR_S
         meter = Meter(
@@ -67,7 +67,7 @@ def main() -> None:
         number = purge_run.begin(
             query_text(joint), plan.title.text(), ask, meter.port, lambda: began
         )
-        file = context_of(app).listeners.file(number, began)
+        file = get_context(app).listeners.file(number, began)
         file.parent.mkdir()
         file.write_text(
             readings_csv([one for one in said if one[0] <= HALF_HOUR_S]), encoding="ascii"
@@ -109,16 +109,16 @@ def main() -> None:
         began_at = time.perf_counter()
         for _ in range(10):
             with app.test_request_context():
-                purge_run.way(
-                    purge_run.of_number(number),
+                purge_run.get_status(
+                    purge_run.get_purge(number),
                     plan,
-                    context_of(app).listeners,
-                    context_of(app).fits,
+                    get_context(app).listeners,
+                    get_context(app).fits,
                     "mm",
                 )
         print(f"an answer takes {(time.perf_counter() - began_at) * 100:.0f} ms")
         browser.close()
-        context_of(app).listeners.close()
+        get_context(app).listeners.close()
         server.shutdown()
 
 

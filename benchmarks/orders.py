@@ -20,11 +20,11 @@ sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
 from tests.jobs import generated_job
 from wisearc.core.jobs.job_data import make_job
-from wisearc.core.jobs.job_plan import why_here, work_of
-from wisearc.core.jobs.problem import problem_of
+from wisearc.core.jobs.job_plan import build_work, explain_position
+from wisearc.core.jobs.problem import build_problem
 from wisearc.core.jobs.search import search
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.services.jobs.job_plans import for_seconds, plans_of
+from wisearc.services.jobs.job_plans import limit_seconds, plan_seams
 
 # how many seams, for how long, and what is wanted of the first answer and of all, s
 CASES = ((9, 60.0, 0.3, 0.3), (30, 0.8, 0.3, 1.0), (100, 1.5, 0.3, 2.0))
@@ -36,16 +36,16 @@ def orders() -> None:
         firsts, wholes, off = [], [], []
         for seed in range(5):
             made = make_job(generated_job(n, seed))
-            work = work_of(made, plans_of(made, ASSUMED))
-            problem, began = problem_of(work), time.perf_counter()
-            go_on, cost, first = for_seconds(seconds), 0.0, 0.0
+            work = build_work(made, plan_seams(made, ASSUMED))
+            problem, began = build_problem(work), time.perf_counter()
+            go_on, cost, first = limit_seconds(seconds), 0.0, 0.0
             for found in search(problem, go_on):
                 first = first or time.perf_counter() - began
                 cost = found.cost_s
             wholes.append(time.perf_counter() - began)
             firsts.append(first)
             if n > 9 and seed < 2:
-                *_, long = search(problem, for_seconds(8 * seconds))
+                *_, long = search(problem, limit_seconds(8 * seconds))
                 off.append(cost / long.cost_s - 1)
         far = (
             f"; {100 * max(off):.1f} % dearer at most than after {8 * seconds:g} s (wanted under 5)"
@@ -58,7 +58,7 @@ def orders() -> None:
         )
     order = [problem.keys[j] for j in found.order]
     began = time.perf_counter()
-    why_here(work, order, order[50])
+    explain_position(work, order, order[50])
     print(
         f"why here, of 100: {1000 * (time.perf_counter() - began):.0f} ms; memory"
         f" {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB (wanted under 100)"

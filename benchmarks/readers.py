@@ -26,7 +26,7 @@ from wisearc.core.shop.shop import ASSUMED, LISTS  # noqa: E402
 from wisearc.formats import shop_json  # noqa: E402
 from wisearc.formats.jobs.job_csv import read_seams  # noqa: E402
 from wisearc.formats.jobs.job_json import read_job  # noqa: E402
-from wisearc.formats.joint_json import MOST_BYTES, loads, read_joint  # noqa: E402
+from wisearc.formats.joint_json import MOST_BYTES, load_json, read_joint  # noqa: E402
 from wisearc.formats.link import read_link  # noqa: E402
 from wisearc.formats.plan_json import read_plan  # noqa: E402
 from wisearc.formats.procedure_json import read_procedure_file  # noqa: E402
@@ -121,15 +121,15 @@ def readers() -> dict[str, tuple[int, Callable[[str], Any], Callable[[int], dict
         }
 
     found: dict[str, tuple[int, Callable[[str], Any], Callable[[int], dict[str, str]]]] = {
-        "joint": (MOST_BYTES, lambda text: read_joint(loads(text)), json_texts),
-        "plan": (MOST_BYTES, lambda text: read_plan(loads(text)), json_texts),
+        "joint": (MOST_BYTES, lambda text: read_joint(load_json(text)), json_texts),
+        "plan": (MOST_BYTES, lambda text: read_plan(load_json(text)), json_texts),
         "run": (MOST_BYTES, read_run_text, with_faults),
-        "procedure": (MOST_BYTES, lambda text: read_procedure_file(loads(text)), of_procedures),
-        "job": (MOST_BYTES, lambda text: read_job(loads(text)), of_jobs),
+        "procedure": (MOST_BYTES, lambda text: read_procedure_file(load_json(text)), of_procedures),
+        "job": (MOST_BYTES, lambda text: read_job(load_json(text)), of_jobs),
         "job, CSV": (MOST_BYTES, read_seams, lambda size: csv_texts(size, seams, joins)),
         "shop": (
             shop_json.MOST_BYTES,
-            lambda text: shop_json.read_shop(loads(text)),
+            lambda text: shop_json.read_shop(load_json(text)),
             of_shops,
         ),
         "cut list, CSV": (
@@ -155,7 +155,7 @@ def readers() -> dict[str, tuple[int, Callable[[str], Any], Callable[[int], dict
         "cylinders": ("gas,litres,bar,name", "argon,20,200,"),
     }
     for key in LISTS:
-        headings, line = lines.get(key, (",".join(shop_json.columns(key)), "x"))
+        headings, line = lines.get(key, (",".join(shop_json.list_columns(key)), "x"))
         found[f"shop's {key}, CSV"] = (
             shop_json.MOST_BYTES,
             lambda text, key=key: shop_json.read_csv(text, key),

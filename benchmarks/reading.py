@@ -26,7 +26,7 @@ from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.diagnosis import history, statistics
 from wisearc.services.procedures import procedures
-from wisearc.store.database import transaction
+from wisearc.store.database import open_transaction
 from wisearc.store.models import Learnt, Revision, RunRow
 from wisearc.store.opening import Store
 
@@ -62,7 +62,7 @@ def records(runs: int) -> None:
             for f in ("edge", "fillet", "in-line", "cope")
             for m in ("austenitic", "ferritic", "austenitic+carbon")
         ]
-        with transaction():
+        with open_transaction():
             for first in range(0, runs, 2000):
                 many = range(first + 1, min(first + 2000, runs) + 1)
                 RunRow.insert_many(
@@ -105,7 +105,7 @@ def records(runs: int) -> None:
                 for start in range(0, len(rows), 500):
                     Learnt.insert_many(rows[start : start + 500]).execute()
         one = timed(lambda: make_plan(make_joint(samples.CORNER), ASSUMED))
-        took = timed(lambda: history.own_record("edge", "austenitic", "a", "RT"))
+        took = timed(lambda: history.find_history("edge", "austenitic", "a", "RT"))
         print(
             f"own record among {Learnt.select().count()} runs: {took:.1f} ms, {took / one:.2f}"
             " plans"

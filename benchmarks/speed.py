@@ -111,11 +111,11 @@ def within() -> None:
 def templates() -> None:
     """A template in each format, once its library is there; PDF also as the first of a process."""
     from wisearc.core.templates.cut import make_cut
-    from wisearc.services.templates.templates import FORMATS, template_file
+    from wisearc.services.templates.templates import FORMATS, write_template
 
     cut = make_cut({"branch_mm": 25, "wall_mm": 1.2, "run_mm": 51, "angle_deg": 45, "name": "Stay"})
-    first = median_ms(lambda: template_file(cut, "pdf"), 1)
-    taken = {kind: median_ms(lambda kind=kind: template_file(cut, kind), 20) for kind in FORMATS}
+    first = median_ms(lambda: write_template(cut, "pdf"), 1)
+    taken = {kind: median_ms(lambda kind=kind: write_template(cut, kind), 20) for kind in FORMATS}
     told = ", ".join(f"{kind} {ms:.0f} ms" for kind, ms in taken.items())
     print(f"a template: {told} (wanted under 50); the first PDF {first:.0f} ms (wanted under 1000)")
 
@@ -171,7 +171,7 @@ def _many_procedures(many: int) -> None:
     from wisearc.core.joint.data import make_joint
     from wisearc.core.shop.shop import ASSUMED
     from wisearc.services.procedures import procedures
-    from wisearc.store.database import execute, transaction
+    from wisearc.store.database import execute, open_transaction
 
     for i in range(16):
         sheet = {"metal": METALS[i % 4], "thickness": SIZES[i // 4]}
@@ -185,7 +185,7 @@ def _many_procedures(many: int) -> None:
     listing = others("listing", "revision_id", "number")
     like, also = ", r.".join(revision), ", l.".join(listing)
     numbered = "revision v JOIN procedure p ON p.id = v.procedure_id"
-    with transaction():
+    with open_transaction():
         execute(
             f"{_NUMBERED} INSERT INTO procedure (number, created_at)"
             " SELECT x, '2026-01-01T00:00:00Z' FROM n",
@@ -219,10 +219,10 @@ def book() -> None:
             client = create_app(Path(folder)).test_client()
             db.connect(reuse_if_open=True)
             _many_procedures(many)
-            listed = median_ms(lambda: finding.listed(), 20)
+            listed = median_ms(lambda: finding.list_procedures(), 20)
             page = median_ms(lambda client=client: client.get("/procedures/").data, 20)
             found = {
-                text: median_ms(lambda text=text: finding.listed(text), 20)
+                text: median_ms(lambda text=text: finding.list_procedures(text), 20)
                 for text in ("tray", "316L 16 ga", "P-0042", "er3", "zebra")
             }
             db.close()
@@ -338,7 +338,7 @@ def browser() -> None:
     from waitress import create_server
 
     from wisearc.web import create_app
-    from wisearc.web.gate import ADDRESSES, addresses
+    from wisearc.web.gate import ADDRESSES, list_addresses
 
     script = """([chip, value]) => new Promise((done) => {
         const start = performance.now();
@@ -357,7 +357,7 @@ def browser() -> None:
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as play:
         app = create_app(Path(folder))
         server = create_server(app, host="127.0.0.1", port=0, threads=8)
-        app.config[ADDRESSES] = addresses(server.effective_port)
+        app.config[ADDRESSES] = list_addresses(server.effective_port)
         threading.Thread(target=server.run, daemon=True).start()
         chromium = play.chromium.launch(
             executable_path="/usr/bin/chromium",

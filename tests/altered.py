@@ -28,7 +28,7 @@ def forget() -> None:
 @contextmanager
 def altered(**changes: Callable[[Tables], None]) -> Iterator[None]:
     """Tables by name, each changed by a function that is given a copy of it."""
-    own = catalogue._table
+    own = catalogue._read_table
 
     def table(name: str) -> Tables:
         found = copy.deepcopy(getattr(own, "__wrapped__", own)(name))
@@ -36,7 +36,7 @@ def altered(**changes: Callable[[Tables], None]) -> Iterator[None]:
             changes[name](found)
         return found
 
-    with mock.patch.object(catalogue, "_table", table):
+    with mock.patch.object(catalogue, "_read_table", table):
         forget()
         try:
             yield

@@ -31,7 +31,7 @@ def build_library(folder: Path) -> None:
     procedures.revise("P-0001", make_joint(LONGER), ASSUMED)
     procedures.keep_draft(make_joint(TEE), ASSUMED)
     bad, _ = running.record_run("P-0002", "A", typed(run(good=False)))
-    running.strike_out("P-0002", "A", bad.id, "K.S.")
+    running.void_run("P-0002", "A", bad.id, "K.S.")
     procedures.keep_draft(make_joint(COPE), ASSUMED)
     procedures.put_away("P-0003", "A")
     schools.choose_school("tip_school", "needle")
@@ -72,8 +72,8 @@ class CareCase(StoreCase):
         )
         of_runs = ("made_on", "record", "good", "kept_at", "voided_at", "voided_by", "corrections")
         found = []
-        for r in queries.revisions_of(queries.in_order()):
-            runs = [[getattr(x, key) for key in of_runs] for x in queries.runs(r)]
+        for r in queries.list_revisions_by_id(queries.list_ids_in_order()):
+            runs = [[getattr(x, key) for key in of_runs] for x in queries.list_runs(r)]
             found.append(
                 (
                     r.procedure.label,
@@ -81,4 +81,4 @@ class CareCase(StoreCase):
                     runs,
                 )
             )
-        return [*sorted(found, key=str), tuple(schools.shop_schools().items())]
+        return [*sorted(found, key=str), tuple(schools.load_preferences().items())]

@@ -8,7 +8,7 @@ from typing import Any
 from wisearc.core.jobs.job_data import make_job
 from wisearc.core.jobs.job_plan import JobPlan, make_job_plan
 from wisearc.core.shop.shop import ASSUMED, Shop
-from wisearc.services.jobs.job_plans import plans_of
+from wisearc.services.jobs.job_plans import plan_seams
 
 
 def generated(n: int, seed: int) -> dict[str, Any]:
@@ -107,4 +107,4 @@ def generated_job(n: int, seed: int, **more: Any) -> dict[str, Any]:
 def plan_job(data: dict[str, Any], shop: Shop = ASSUMED) -> JobPlan:
     """Plan a job with the best order."""
     made = make_job(data)
-    return make_job_plan(made, plans_of(made, shop), shop, lambda: True)
+    return make_job_plan(made, plan_seams(made, shop), shop, lambda: True)

@@ -9,12 +9,12 @@ from wisearc.core.joint.data import make_joint
 from wisearc.core.joint.joint import Joint
 from wisearc.core.plan.plan import Plan, make_plan
 from wisearc.core.run.inspection import Inspection
-from wisearc.core.run.run import Purge, Run, as_planned, read_run
-from wisearc.core.run.verification import bands_of
+from wisearc.core.run.run import Purge, Run, get_planned_values, read_run
+from wisearc.core.run.verification import build_ranges
 from wisearc.core.schema.documents import read_document
-from wisearc.core.schema.entries import entries
+from wisearc.core.schema.entries import read_entries
 from wisearc.core.shop.shop import ASSUMED, Shop
-from wisearc.formats.joint_json import joint_file
+from wisearc.formats.joint_json import write_joint_file
 from wisearc.formats.plan_json import plan_data
 
 
@@ -69,9 +69,9 @@ def procedure_data(of: Plan, runs: Sequence[Mapping[str, Any]]) -> dict[str, Any
         "revision": "A",
         "status": "draft",
         "title": "x",
-        "joint": joint_file(of.joint),
+        "joint": write_joint_file(of.joint),
         "plan": plan_data(of),
-        "bands": bands_of(of),
+        "bands": build_ranges(of),
         "runs": list(runs),
     }
 
@@ -86,7 +86,7 @@ def run(of: dict[str, Any] | None = None, **more: Any) -> dict[str, Any]:
         "used": {},
         "measured": {"length_mm": 100, "arc_time_s": round(100 / made.travel.speed_mm_s, 2)},
     }
-    for key, (value, _) in as_planned(made).items():
+    for key, (value, _) in get_planned_values(made).items():
         part, _, name = key.partition(".")
         told[part][name] = value
     return {
@@ -119,7 +119,7 @@ def typed(data: dict[str, Any] | Run) -> Run:
     head = ("format", "version", "minor")
     told = LEAST | {key: value for key, value in data.items() if key not in head}
     if told.get("purge"):
-        needed = [key for key, e in entries(Purge).items() if e.required and key != "held"]
+        needed = [key for key, e in read_entries(Purge).items() if e.required and key != "held"]
         told["purge"] = {**dict.fromkeys(needed, 0), "held": True, **told["purge"]}
     return read_run(told)
 

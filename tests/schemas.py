@@ -10,15 +10,15 @@ from typing import Any
 from jsonschema import Draft202012Validator
 from referencing import Registry, Resource
 
-from wisearc.formats.schema import NAMES, schema
+from wisearc.formats.schema import NAMES, load_schema
 
 
 @cache
 def validator(name: str) -> Draft202012Validator:
     """The validator of a format."""
-    shipped = [schema(n) for n in NAMES]
+    shipped = [load_schema(n) for n in NAMES]
     registry = Registry().with_resources((s["$id"], Resource.from_contents(s)) for s in shipped)
-    return Draft202012Validator(schema(name), registry=registry)
+    return Draft202012Validator(load_schema(name), registry=registry)
 
 
 def check(name: str, data: Any) -> None:

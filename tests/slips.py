@@ -20,7 +20,7 @@ from msgspec.structs import replace
 from wisearc.core import catalogue
 from wisearc.core.diagnosis.changes import Change
 from wisearc.core.plan.plan import Plan
-from wisearc.core.run.run import as_planned
+from wisearc.core.run.run import get_planned_values
 from wisearc.core.weld_session.steps import taper_s
 
 GOOD_COVER = {"gas-lens": 1.5, "plain": 1.0}
@@ -285,7 +285,7 @@ def slips_for(plan: Plan, rng: Random) -> Mapping[str, World]:
         "dirty": World(dirt=True),
         "arc-long": World(arc=rng.uniform(1.35, 1.7)),
     }
-    kind = catalogue.joint_kinds()[str(plan.joint["joint"])]
+    kind = catalogue.load_joint_kinds()[str(plan.joint["joint"])]
     if plan.filler.rod:
         found["root-cold"] = World(before_pool=True)
         found["bead-heavy"] = World(heavy=rng.uniform(1.4, 1.8))
@@ -314,7 +314,7 @@ def written(plan: Plan, world: World, came: Mapping[str, Any], rng: Random) -> d
 
     faults = {key for key in sorted(came["faults"]) if happens(0.94)}
     if happens(0.03):
-        faults.add(rng.choice(list(catalogue.flaws())))
+        faults.add(rng.choice(list(catalogue.load_flaws())))
     run: dict[str, Any] = {
         "when": "2026-03-04",
         "who": "R.T.",
@@ -323,7 +323,7 @@ def written(plan: Plan, world: World, came: Mapping[str, Any], rng: Random) -> d
         "used": {},
         "measured": {},
     }
-    for key, (value, _) in as_planned(plan).items():
+    for key, (value, _) in get_planned_values(plan).items():
         part, _, name = key.partition(".")
         run[part][name] = value
     run["set"]["current_a"] = round(run["set"]["current_a"] * world.turned)

@@ -26,15 +26,15 @@ from wisearc.core import catalogue
 from wisearc.core.catalogue import BadCatalogue
 from wisearc.core.diagnosis.actual import Actual
 from wisearc.core.diagnosis.causes import rank
-from wisearc.core.diagnosis.signs import Told, signs_of
+from wisearc.core.diagnosis.signs import Told, list_signs
 from wisearc.core.joint.data import make_joint
 from wisearc.core.joint.joint import Joint
-from wisearc.core.plan.plan import choice_kinds, make_plan
-from wisearc.core.schema.entries import entries
+from wisearc.core.plan.plan import list_choice_kinds, make_plan
+from wisearc.core.schema.entries import read_entries
 from wisearc.core.shop.shop import Shop
 from wisearc.drawings.plan.views import VIEWS
-from wisearc.drawings.runs.faults import fault_drawing
-from wisearc.web.navigation import places
+from wisearc.drawings.runs.faults import draw_fault
+from wisearc.web.navigation import list_sections
 
 HOUSE = Path(wisearc.__file__).parent
 # the folders of the choices
@@ -104,8 +104,8 @@ class APlace(WebCase):
         patched.start()
         self.addCleanup(patched.stop)
         self.addCleanup(sys.modules.pop, "wisearc.web.bench", None)
-        self.addCleanup(places.cache_clear)
-        places.cache_clear()
+        self.addCleanup(list_sections.cache_clear)
+        list_sections.cache_clear()
         super().setUp()
 
     def test_is_its_folder(self) -> None:
@@ -124,9 +124,9 @@ class APlace(WebCase):
         folder = Path(web.__path__[-1]) / "bench" / "__init__.py"
         folder.write_text(PLACE.replace('"b", 30', '"r", 30'), encoding="utf-8")
         sys.modules.pop("wisearc.web.bench", None)
-        places.cache_clear()
+        list_sections.cache_clear()
         with self.assertRaisesRegex(ValueError, "one letter"):
-            places()
+            list_sections()
 
 
 class OtherThings(unittest.TestCase):
@@ -143,7 +143,7 @@ class OtherThings(unittest.TestCase):
 
     def test_a_choice_stands_in_its_file_and_three_rows_of_the_plan(self) -> None:
         plan = (HOUSE / "core" / "plan" / "plan.py").read_text(encoding="utf-8")
-        for kind in choice_kinds():
+        for kind in list_choice_kinds():
             with self.subTest(choice=kind.__name__):
                 found = naming(rf"import .*\b{kind.__name__}\b", "*.py")
                 others = {f for f in found if not f.startswith((*CHOICES, "drawings/"))}
@@ -163,7 +163,7 @@ class OtherThings(unittest.TestCase):
                 self.assertEqual(len(rows), 3, rows)
 
     def test_a_field_of_the_joint_stands_in_its_table_its_word_and_its_rules(self) -> None:
-        plain = [key for key in entries(Joint) if key not in ASKED_FOR]
+        plain = [key for key in read_entries(Joint) if key not in ASKED_FOR]
         self.assertGreater(len(plain), 8)
         for key in plain:
             with self.subTest(field=key):
@@ -203,7 +203,7 @@ class AFlaw(WebCase):
 
     def signs(self, flaws: list[str]) -> dict[str, Told]:
         made = typed({**run(EVERY["butt"]), "faults": flaws})
-        return signs_of(Actual(make_plan(make_joint(EVERY["butt"]), Shop()), made, Shop()))
+        return list_signs(Actual(make_plan(make_joint(EVERY["butt"]), Shop()), made, Shop()))
 
     def weight(self, flaws: list[str]) -> float:
         """How likely dirt is, among all causes."""
@@ -215,7 +215,7 @@ class AFlaw(WebCase):
         with self.add():
             page = self.client.get(here).get_data(as_text=True)
             self.assertEqual(page.count("a worm track under the bead"), 1)
-            self.assertIn("<svg", fault_drawing("worm-track", "a worm track").svg)
+            self.assertIn("<svg", draw_fault("worm-track", "a worm track").svg)
             told = [self.signs(flaws)["worm-track"].strength for flaws in (["worm-track"], [])]
             self.assertEqual(told, [1.0, 0.0])
             self.assertGreater(self.weight(["worm-track"]), self.weight([]) + 0.3)
@@ -224,15 +224,15 @@ class AFlaw(WebCase):
 
     def test_a_sign_of_a_flaw_that_is_none_is_refused(self) -> None:
         with self.add(flaw="worm"), self.assertRaisesRegex(BadCatalogue, "worm.*not in flaws"):
-            catalogue.signs()
+            catalogue.load_signs()
 
 
 ABOUT_A_LIST = """
 import json, tempfile
 from pathlib import Path
 from wisearc.core.shop.data import make_item, make_shop, shop_data
-from wisearc.core.shop.words import words_of
-from wisearc.formats.shop_json import csv_text, read_csv, read_shop, shop_file
+from wisearc.core.shop.words import format_item
+from wisearc.formats.shop_json import csv_text, read_csv, read_shop, write_shop_file
 from wisearc.services.inventory import shop
 from wisearc.web import create_app
 
@@ -246,10 +246,10 @@ with tempfile.TemporaryDirectory() as folder:
         app.test_client().get(address).get_data(as_text=True)
         for address in ("/shop/", "/shop/line/brushes")
     ]
-    told = shop.standing_shop().brushes[0].count
+    told = shop.load_shop().brushes[0].count
 print(json.dumps({
-    "words": words_of(item),
-    "file": read_shop(json.loads(json.dumps(shop_file(whole)))) .brushes == whole.brushes,
+    "words": format_item(item),
+    "file": read_shop(json.loads(json.dumps(write_shop_file(whole)))) .brushes == whole.brushes,
     "csv": read_csv(csv_text("brushes", whole)).good[0].item == item,
     "count": told,
     "page": "Brushes" in pages[0] and "a stainless brush" in pages[0],
@@ -262,7 +262,7 @@ from pathlib import Path
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.core.weld_session.course import Act, came_to, play
+from wisearc.core.weld_session.course import Act, summarise_run, play
 from wisearc.core.weld_session.steps import make_score
 from wisearc.web import create_app
 
@@ -282,7 +282,7 @@ with tempfile.TemporaryDirectory() as folder:
 print(json.dumps({
     "done": course.done,
     "been": [visit.step for visit in course.visits][-2:],
-    "looked": came_to(course, at).looked_s,
+    "looked": summarise_run(course, at).looked_s,
     "page": "Look it over" in page and ">Look<" in page.replace("\\n", ""),
 }))
 """
@@ -319,7 +319,7 @@ class InTwoFiles(unittest.TestCase):
         brush = (
             "class Brush(Struct, frozen=True):\n"
             "    metal: Annotated["
-            'str, Entry("name", names=one_of(("stainless", "brass")))] = "stainless"\n'
+            'str, Entry("name", names=list_options(("stainless", "brass")))] = "stainless"\n'
             "    count: Annotated[int, _count()] = 1\n\n\n"
         )
         kinds = "Machine | OwnTorch | Part | TungstenStock | RodStock | Bar | Cylinder"
@@ -362,7 +362,7 @@ class InTwoFiles(unittest.TestCase):
             {
                 "core/weld_session/steps.py": (
                     ('    "done": "Done",\n', '    "look": "Look",\n    "done": "Done",\n'),
-                    ("Score((*steps, *_after(", f"Score((*steps, {step}, *_after("),
+                    ("Score((*steps, *_build_after(", f"Score((*steps, {step}, *_build_after("),
                     (" if plan.heat.interpass_wait_s else END\n", ' if False else "look"\n'),
                 ),
                 "core/weld_session/course.py": (

@@ -22,7 +22,7 @@ from tests.schemas import check
 from wisearc.cli import main
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.formats.schema import NAMES, schema
+from wisearc.formats.schema import NAMES, load_schema
 from wisearc.services.procedures import procedures
 from wisearc.store.folder import FILE_NAME
 from wisearc.store.opening import Store
@@ -101,7 +101,7 @@ class Schemas(unittest.TestCase):
     def test_prints_each(self) -> None:
         for name in NAMES:
             done = wisearc("schema", name)
-            self.assertEqual(json.loads(done.stdout), schema(name))
+            self.assertEqual(json.loads(done.stdout), load_schema(name))
 
     def test_unknown_name(self) -> None:
         done = wisearc("schema", "joints")

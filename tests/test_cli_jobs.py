@@ -14,10 +14,10 @@ from tests.samples import SHOP
 from tests.schemas import check
 from tests.test_cli_bench import said
 from wisearc.core.jobs.job_data import make_job
-from wisearc.core.jobs.job_plan import work_of
-from wisearc.core.jobs.problem import problem_of
+from wisearc.core.jobs.job_plan import build_work
+from wisearc.core.jobs.problem import build_problem
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.services.jobs.job_plans import plans_of
+from wisearc.services.jobs.job_plans import plan_seams
 
 EXAMPLES = Path(__file__).resolve().parent.parent / "examples" / "jobs"
 HEAD = {"format": "wisearc/job", "version": 1}
@@ -101,7 +101,7 @@ class Job(unittest.TestCase):
 
     def test_figures_are_searched(self) -> None:
         made = make_job(generated_job(12, 1))
-        figures = asdict(problem_of(work_of(made, plans_of(made, ASSUMED))))
+        figures = asdict(build_problem(build_work(made, plan_seams(made, ASSUMED))))
         with patch("sys.stdin") as stdin, patch("os.nice"):
             stdin.buffer = io.BytesIO(json.dumps(figures).encode())
             code, out, _ = said("find-order", "--seconds", "5")

@@ -32,18 +32,18 @@ from wisearc.core.jobs.job import Seam, Times
 from wisearc.core.joint.joint import Joint, Member
 from wisearc.core.joint.section import HeatProperties, Section, Side
 from wisearc.core.plan.pins import PINS
-from wisearc.core.plan.plan import declared_figures
+from wisearc.core.plan.plan import list_declared_figures
 from wisearc.core.plan.shielding.back import Purge
 from wisearc.core.plan.torch.owned import BuildPart
 from wisearc.core.run import verification
 from wisearc.core.run.inspection import Inspection
 from wisearc.core.run.run import ARC_FIGURES, PART_TYPES, Excursion
 from wisearc.core.run.run import Purge as RunPurge
-from wisearc.core.schema.entries import entries
-from wisearc.core.schema.figures import figures
+from wisearc.core.schema.entries import read_entries
+from wisearc.core.schema.figures import list_figures
 from wisearc.core.shop.shop import LISTS, PulseRange
 from wisearc.formats.schema import NAMES
-from wisearc.web.context import context_of
+from wisearc.web.context import get_context
 
 FIGURES = "## Figures with a unit"
 # what a key ends in, the longer first
@@ -189,7 +189,7 @@ def write_sources() -> None:
     rows += ["| key | work | used for | checked |", "|---|---|---|---|"]
     rows += [
         f"| `{w.key}` | {w.title} | {w.used_for} | {'yes' if w.checked else 'from memory'} |"
-        for w in catalogue.works().values()
+        for w in catalogue.load_works().values()
     ]
     rows += [
         "",
@@ -202,7 +202,7 @@ def write_sources() -> None:
     ]
     rows += [
         f"| `{e.key}` | {e.title} | {e.reasoning.replace('|', '·')} |"
-        for e in catalogue.estimates().values()
+        for e in catalogue.load_estimates().values()
     ]
     rows += [
         "",
@@ -230,7 +230,7 @@ def write_symbols() -> None:
 
 def declared() -> Iterator[tuple[str, str, str]]:
     """Every key that is declared, where it stands in a file, and its label."""
-    for d in declared_figures():
+    for d in list_declared_figures():
         yield d.key, f"plan, `{d.choice.part}`", d.figure.label
     for of, where in (
         (Section, "plan, `section`"),
@@ -242,21 +242,21 @@ def declared() -> Iterator[tuple[str, str, str]]:
         (Stretch, "arc-log, a stretch"),
         (Excursion, "arc-log, `left_band`"),
     ):
-        yield from ((key, where, f.label) for key, f in figures(of).items())
+        yield from ((key, where, f.label) for key, f in list_figures(of).items())
     owned = (
         (PulseRange, "shop, `pulse`"),
         *((of, f"shop, `{name}`") for name, of in LISTS.items()),
     )
     jobs = ((Seam, "job, a seam"), (Times, "job, `times`"))
     for of, where in ((Joint, "joint"), (Member, "member"), *jobs, *owned):
-        for key, e in entries(of).items():
+        for key, e in read_entries(of).items():
             yield (f"{key}_mm" if e.kind == "length" else key), where, e.label
     yield from ((key, "joint, `pins`", pin.label) for key, pin in PINS.items())
     parts = {**PART_TYPES, "purge": RunPurge, "seen": Inspection}
     yield from (
         (key, f"run, `{part}`", e.label)
         for part, of in parts.items()
-        for key, e in entries(of).items()
+        for key, e in read_entries(of).items()
         if e.label
     )
     yield from ((key, "run, `arc`", f.label) for key, f in ARC_FIGURES.items())
@@ -282,7 +282,7 @@ def write_glossary() -> None:
         "|---|---|---|",
     ]
     rows += [
-        f"| {t.term} | {t.text} | {', '.join(t.also)} |" for t in catalogue.glossary().values()
+        f"| {t.term} | {t.text} | {', '.join(t.also)} |" for t in catalogue.load_glossary().values()
     ]
     (DOCS / "reference" / "glossary.md").write_text("\n".join([*rows, ""]), encoding="utf-8")
 
@@ -362,10 +362,10 @@ def _purge_under_way(app: Any) -> str:
     from wisearc.services.procedures import book, procedures
     from wisearc.services.purge import purge_run
     from wisearc.services.purge.oxygen import readings_csv
-    from wisearc.simulators.oxygen_meter import Behind, Meter, readings
+    from wisearc.simulators.oxygen_meter import Behind, Meter, simulate_readings
 
     so_far, plan = 32.0, procedures.plan_of(book.find("P-0003", "A"))
-    said = list(islice(readings(Behind(volume_l=0.54, flow_l_min=6, mixing=0.8)), 600))
+    said = list(islice(simulate_readings(Behind(volume_l=0.54, flow_l_min=6, mixing=0.8)), 600))
     began = time.time() - so_far
     # it goes on where it would be by then
     meter = Meter(
@@ -376,7 +376,7 @@ def _purge_under_way(app: Any) -> str:
     threading.Thread(target=meter.serve, daemon=True).start()
     ask = read_ask(plan, {}, "mm")
     number = purge_run.begin("kept:P-0003/A", plan.title.text(), ask, meter.port, lambda: began)
-    file = context_of(app).listeners.file(number, began)
+    file = get_context(app).listeners.file(number, began)
     file.parent.mkdir()
     file.write_text(readings_csv([one for one in said if one[0] <= so_far]), encoding="ascii")
     return f"/set-up/purge/{number}"
@@ -387,11 +387,11 @@ def _run_under_way(app: Any) -> str:
     simulated source that goes on.
     """
     from wisearc.core.shop.shop import ASSUMED
-    from wisearc.services.inventory.shop import standing_shop
+    from wisearc.services.inventory.shop import load_shop
     from wisearc.services.procedures import book, procedures
     from wisearc.services.weld_session import weld_session
     from wisearc.simulators.line import Line
-    from wisearc.simulators.power_source import Seam, rows
+    from wisearc.simulators.power_source import Seam, simulate_rows
 
     so_far, what = 24.0, "kept:P-0001/B"
     plan, now = procedures.plan_of(book.find("P-0001", "B")), time.time()
@@ -405,7 +405,7 @@ def _run_under_way(app: Any) -> str:
         restarts=0,
         slip=False,
     )
-    said = list(rows(seam))
+    said = list(simulate_rows(seam))
     acts = [("bars-on", "skip", -3.0), ("ready-1", "main", 2.0), ("pool-1", "main", 3.6)]
     keys = [
         {"id": f"picture-{i:03}", "at": now - so_far + at, "step": step, "key": key}
@@ -421,8 +421,8 @@ def _run_under_way(app: Any) -> str:
         "now": now,
         "acts": keys,
     }
-    row = weld_session.take(
-        weld_session.read_sent(sent), plan, plan.title.text(), standing_shop() or ASSUMED
+    row = weld_session.receive_entries(
+        weld_session.read_sent(sent), plan, plan.title.text(), load_shop() or ASSUMED
     )
     line = Line(
         lambda: (
@@ -433,7 +433,7 @@ def _run_under_way(app: Any) -> str:
     )
     threading.Thread(target=line.serve, daemon=True).start()
     weld_session.connect(row, str(line.port))
-    file = context_of(app).sources.file(row.id, row.began)
+    file = get_context(app).sources.file(row.id, row.began)
     file.parent.mkdir()
     shift = now - so_far - row.began
     told = (
@@ -454,18 +454,18 @@ def write_screenshots() -> None:
     from wisearc.services.runs import runs
     from wisearc.store import queries
     from wisearc.web import create_app
-    from wisearc.web.gate import ADDRESSES, addresses
+    from wisearc.web.gate import ADDRESSES, list_addresses
 
     logging.getLogger("werkzeug").setLevel(logging.ERROR)
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as play:
         app = create_app(Path(folder))
-        fill_if_empty(context_of(app).store)
+        fill_if_empty(get_context(app).store)
         server = make_server("127.0.0.1", 0, app, threaded=True)
         threading.Thread(target=server.serve_forever, daemon=True).start()
         root = f"http://127.0.0.1:{server.server_port}"
-        app.config[ADDRESSES] = addresses(server.server_port)
+        app.config[ADDRESSES] = list_addresses(server.server_port)
         # a folder as a shop might have it, not that of the machine the pictures are taken on
-        context_of(app).tasks.folder = Path("/srv/saltmarsh/wisearc")
+        get_context(app).tasks.folder = Path("/srv/saltmarsh/wisearc")
         browser = play.chromium.launch(
             executable_path="/usr/bin/chromium-headless-shell",
             headless=True,
@@ -473,8 +473,8 @@ def write_screenshots() -> None:
         )
         for name, (path, width, height, dark, habit, first) in SHOTS.items():
             if name == "keep-struck":
-                run = queries.runs(queries.revision("P-0003", "A"))[0]
-                runs.strike_out("P-0003", "A", run.id, "R.T.", lambda: "2026-04-08T16:00:00Z")
+                run = queries.list_runs(queries.get_revision("P-0003", "A"))[0]
+                runs.void_run("P-0003", "A", run.id, "R.T.", lambda: "2026-04-08T16:00:00Z")
             if name == "purge":
                 path = _purge_under_way(app)
             if name == "weld":
@@ -504,8 +504,8 @@ def write_screenshots() -> None:
             page.screenshot(path=str(DOCS / "screenshots" / f"{name}.png"))
             context.close()
         browser.close()
-        context_of(app).sources.close()
-        context_of(app).listeners.close()
+        get_context(app).sources.close()
+        get_context(app).listeners.close()
         server.shutdown()
     write_guide()
 

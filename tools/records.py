@@ -27,7 +27,7 @@ from wisearc.core.plan.plan import Plan
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.drawings.plan.views import VIEWS, draw
 from wisearc.formats.plan_json import read_plan
-from wisearc.formats.plan_lines import plan_lines, plan_notices, summary
+from wisearc.formats.plan_lines import build_summary, plan_lines, plan_notices
 from wisearc.formats.shop_json import read_shop
 from wisearc.services.procedures import book, procedures
 from wisearc.services.runs import runs as running
@@ -153,7 +153,7 @@ def shown(plan: Plan, habit: str) -> dict[str, Any]:
     lines = plan_lines(plan, habit)
     return {
         "sentence": sentence_text(plan.sentence, habit),
-        "summary": summary(plan, habit),
+        "summary": build_summary(plan, habit),
         "lines": [[n.key, n.label, n.what, n.detail, n.by_hand, len(n.why)] for n in lines],
         "cautions": [
             [n.level, n.word, n.caution.code, n.caution.at, n.text]

@@ -14,17 +14,17 @@ from tools.schemas_reading import reading_schema
 from wisearc.core.joint.joint import ALL_ROUND, Joint, Member
 from wisearc.core.joint.section import Section
 from wisearc.core.plan.pins import PINS
-from wisearc.core.plan.plan import choice_kinds
+from wisearc.core.plan.plan import list_choice_kinds
 from wisearc.core.quantities import LONGEST_TYPED
 from wisearc.core.reasons import LEVELS
 from wisearc.core.run import verification
 from wisearc.core.run.run import MAX_RUNS, Run
 from wisearc.core.schema import checks
-from wisearc.core.schema.documents import json_schema
-from wisearc.core.schema.entries import Entry, entries
-from wisearc.core.schema.figures import figures
+from wisearc.core.schema.documents import build_json_schema
+from wisearc.core.schema.entries import Entry, read_entries
+from wisearc.core.schema.figures import list_figures
 from wisearc.core.shop.shop import Shop
-from wisearc.formats.declared import LONGEST_TEXT, MOST_ELSE, MOST_ITEMS, most_of, shapes
+from wisearc.formats.declared import LONGEST_TEXT, MOST_ELSE, MOST_ITEMS, get_max, read_shapes
 from wisearc.formats.plan_json import LONGEST_KEY, LONGEST_WORD, MOST_KEYS, MOST_ROWS, OWN
 from wisearc.formats.procedure_json import (
     LETTER,
@@ -78,7 +78,7 @@ def schema_of(of: type, more: Mapping[str, Any] | None = None) -> dict[str, Any]
     """The JSON Schema of a type of figures. Parameters: more, further properties it must
     have.
     """
-    properties = {key: _figure_schema(of, key) for key in figures(of)} | dict(more or {})
+    properties = {key: _figure_schema(of, key) for key in list_figures(of)} | dict(more or {})
     return {
         "type": "object",
         "required": list(properties),
@@ -89,11 +89,11 @@ def schema_of(of: type, more: Mapping[str, Any] | None = None) -> dict[str, Any]
 
 def nested(of: type) -> Iterator[type]:
     """The types that the figures of a type hold."""
-    return (f.holds for f in figures(of).values() if f.holds)
+    return (f.holds for f in list_figures(of).values() if f.holds)
 
 
 def _figure_schema(of: type, key: str) -> dict[str, Any]:
-    shape, declared = shapes(of)[key], figures(of)[key]
+    shape, declared = read_shapes(of)[key], list_figures(of)[key]
     one: dict[str, Any]
     if declared.holds:
         one = {"$ref": f"#/$defs/{declared.holds.__name__}"}
@@ -103,7 +103,7 @@ def _figure_schema(of: type, key: str) -> dict[str, Any]:
         one = {"type": "boolean"}
     else:
         least = "exclusiveMinimum" if declared.positive else "minimum"
-        most = most_of(declared.quantity)
+        most = get_max(declared.quantity)
         one = {
             "type": "integer" if shape.kind is int else "number",
             least: -most if declared.signed else 0,
@@ -150,7 +150,7 @@ def _joint() -> dict[str, Any]:
 
 def _entry_properties(of: type) -> dict[str, Any]:
     found: dict[str, Any] = {}
-    for key, declared in entries(of).items():
+    for key, declared in read_entries(of).items():
         if declared.kind == "length":
             words = f", or {ALL_ROUND}" if key == "length" else ""
             found[key] = {
@@ -186,7 +186,7 @@ def _lengths(of: type) -> dict[str, Any]:
     cannot say.
     """
     rules: list[dict[str, Any]] = []
-    for key, declared in entries(of).items():
+    for key, declared in read_entries(of).items():
         if declared.kind == "length" and declared.required:
             rules.append(
                 {
@@ -217,10 +217,10 @@ def _rows(item: str) -> dict[str, Any]:
 
 def _plan() -> dict[str, Any]:
     parts: dict[str, dict[str, Any]] = {OWN: _object({})}
-    for kind in choice_kinds():
+    for kind in list_choice_kinds():
         parts[kind.part] = schema_of(kind, {"why": _rows("reason"), "others": _rows("other")})
-    for kind in choice_kinds():
-        for key, declared in figures(kind).items():
+    for kind in list_choice_kinds():
+        for key, declared in list_figures(kind).items():
             if declared.part:
                 moved = parts[kind.part]["properties"].pop(key)
                 parts[kind.part]["required"].remove(key)
@@ -279,7 +279,7 @@ def _plan_defs() -> dict[str, Any]:
         "by_hand": _object({"key": _TEXT, "at": _TEXT, **_texts("text")}, ["key", "at", "text"]),
         "Section": schema_of(Section),
     }
-    held = [*nested(Section), *(inner for kind in choice_kinds() for inner in nested(kind))]
+    held = [*nested(Section), *(inner for kind in list_choice_kinds() for inner in nested(kind))]
     return found | {kind.__name__: schema_of(kind) for kind in held}
 
 
@@ -304,7 +304,7 @@ def kept_joint() -> dict[str, Any]:
 
 def _run() -> dict[str, Any]:
     """A run, from its declarations."""
-    found: dict[str, Any] = dict(json_schema(Run))
+    found: dict[str, Any] = dict(build_json_schema(Run))
     properties = {**_head("run", {"minor": _minor("run")}), **found["properties"]}
     required = ("format", "version", *found["required"])
     return {"title": "A run as it was made", **_object(properties, required)}
@@ -321,7 +321,7 @@ def _minor(name: str) -> dict[str, Any]:
 def _procedure() -> dict[str, Any]:
     run = _run()
     moment = {"type": ["string", "null"], "pattern": f"^{checks.MOMENT}$"}
-    run["properties"] |= dict(json_schema(Beside))["properties"]
+    run["properties"] |= dict(build_json_schema(Beside))["properties"]
     end = {"type": ["number", "null"], "minimum": -1e7, "maximum": 1e7}
     properties = {
         **_head("procedure", {"minor": _minor("procedure")}),
@@ -355,7 +355,7 @@ def _procedure() -> dict[str, Any]:
 
 
 def _shop() -> dict[str, Any]:
-    properties = {**_head("shop"), **dict(json_schema(Shop))["properties"]}
+    properties = {**_head("shop"), **dict(build_json_schema(Shop))["properties"]}
     return {
         "title": "What a shop owns; a list that is left out or null was not entered",
         **_object(properties, ("format", "version")),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any, get_args, get_type_hints
 
 from wisearc.core.arc_log.arc_log import ArcLog
-from wisearc.core.schema.figures import figures
+from wisearc.core.schema.figures import list_figures
 
 _TYPES = {float: "number", int: "integer", bool: "boolean", str: "string"}
 
@@ -13,7 +13,7 @@ _TYPES = {float: "number", int: "integer", bool: "boolean", str: "string"}
 def _object(of: type) -> dict[str, Any]:
     hints = get_type_hints(of)
     found: dict[str, Any] = {}
-    for key, declared in figures(of).items():
+    for key, declared in list_figures(of).items():
         kinds = get_args(hints[key]) or (hints[key],)
         if declared.holds:
             found[key] = {

@@ -8,7 +8,7 @@ from wisearc.core.jobs.job import Job
 from wisearc.core.jobs.warp import SAYS
 from wisearc.core.reasons import LEVELS
 from wisearc.core.schema import checks
-from wisearc.core.schema.documents import json_schema
+from wisearc.core.schema.documents import build_json_schema
 from wisearc.formats.jobs.job_json import ITEMS
 
 _LINE = f"^{checks.LINE}$"
@@ -31,7 +31,7 @@ def _line(most: int, **more: Any) -> dict[str, Any]:
 def job_schema() -> dict[str, Any]:
     """The schema of a job file, from its declarations."""
     head = {"format": {"const": "wisearc/job"}, "version": {"const": 1}}
-    properties: dict[str, Any] = {**head, **dict(json_schema(Job))["properties"]}
+    properties: dict[str, Any] = {**head, **dict(build_json_schema(Job))["properties"]}
     return {
         "title": "Parts, and the seams that join them",
         **_object(properties, ["format", "version"]),

@@ -5,12 +5,12 @@ from __future__ import annotations
 from typing import Any
 
 from wisearc.core.run.saved_reading import SavedReading
-from wisearc.core.schema.documents import json_schema
+from wisearc.core.schema.documents import build_json_schema
 
 
 def reading_schema() -> dict[str, Any]:
     """The schema of a reading."""
-    found: dict[str, Any] = dict(json_schema(SavedReading))
+    found: dict[str, Any] = dict(build_json_schema(SavedReading))
     own = ("format", "version", "draft")
     properties = {key: value for key, value in found["properties"].items() if key not in own}
     head = {"format": {"const": "wisearc/reading"}, "version": {"const": 1}}

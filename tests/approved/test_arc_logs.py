@@ -8,7 +8,7 @@ import numpy as np
 
 from tests.waves import Wave
 from wisearc.core.arc_log.arc_log import analyse
-from wisearc.core.arc_log.limits import excursion_text, held_of
+from wisearc.core.arc_log.limits import excursion_text, get_limits
 from wisearc.core.arc_log.readings import make_readings
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
@@ -32,7 +32,7 @@ class ArcLogs(ApprovedCase):
         current_a, gas = (np.concatenate([part[i] for part in parts]) for i in (1, 2))
         voltage_v = 10 + 0.02 * current_a if case["voltage"] else None
         readings = make_readings(time_s, current_a, voltage_v, gas)
-        held = held_of(plan)
+        held = get_limits(plan)
         log = analyse(readings, case["length_mm"], held)
         return {"held": held, "log": log, "words": [*map(excursion_text, log.left_band)]}
 

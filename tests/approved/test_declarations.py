@@ -7,8 +7,8 @@ from typing import Any
 
 from msgspec import NODEFAULT
 
-from wisearc.core.schema.entries import Entry, entries
-from wisearc.core.schema.figures import figures
+from wisearc.core.schema.entries import Entry, read_entries
+from wisearc.core.schema.figures import list_figures
 
 from .approval import ApprovedCase
 
@@ -28,10 +28,10 @@ class Declarations(ApprovedCase):
         names, values = of.__struct_fields__, of.__struct_defaults__
         defaults = dict(zip(names[len(names) - len(values) :], values, strict=True))
         return {
-            "entries": {key: _get_limits(entry) for key, entry in entries(of).items()},
+            "entries": {key: _get_limits(entry) for key, entry in read_entries(of).items()},
             "figures": {
                 key: (figure.quantity, figure.digits, figure.pin, figure.band)
-                for key, figure in figures(of).items()
+                for key, figure in list_figures(of).items()
             },
             "defaults": {
                 key: value

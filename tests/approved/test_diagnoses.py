@@ -6,16 +6,22 @@ from typing import Any
 
 from wisearc.core import catalogue
 from wisearc.core.diagnosis.actual import Actual
-from wisearc.core.diagnosis.attempts import Made, attempts_of
-from wisearc.core.diagnosis.changes import Refused, changes_for
+from wisearc.core.diagnosis.attempts import Made, build_attempts
+from wisearc.core.diagnosis.changes import Refused, list_changes
 from wisearc.core.diagnosis.diagnosis import Reading, read
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import Plan, make_plan
-from wisearc.core.run.closest_look import faults_of, sugared
-from wisearc.core.run.quality import observed
-from wisearc.core.run.range_check import judged
-from wisearc.core.run.run import Run, read_run, why_coupon_fails
-from wisearc.core.run.verification import bands_of, not_shown, outside, quality_of, why_not_good
+from wisearc.core.run.closest_look import find_flaws, is_oxidised
+from wisearc.core.run.quality import find_observed
+from wisearc.core.run.range_check import judge_ranges
+from wisearc.core.run.run import Run, explain_coupon_failure, read_run
+from wisearc.core.run.verification import (
+    build_ranges,
+    explain_missing,
+    explain_not_good,
+    find_outside,
+    judge_run,
+)
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.reading_json import reading_data
 
@@ -33,7 +39,7 @@ class Diagnoses(ApprovedCase):
     def calculate(cls, case: Any) -> Any:
         """Calculate the diagnosis of each run and the results of the changes between runs."""
         plan = make_plan(make_joint(case["joint"]), ASSUMED)
-        runs, bands = [read_run(run) for run in case["runs"]], bands_of(plan)
+        runs, bands = [read_run(run) for run in case["runs"]], build_ranges(plan)
         readings = [read(run, plan, ASSUMED) for run in runs]
         made = [Made(i + 1, "A", run, plan) for i, run in enumerate(runs)]
         return {
@@ -43,16 +49,22 @@ class Diagnoses(ApprovedCase):
             "changes": _calculate_changes(plan, runs[0], readings[0])
             if case.get("changes")
             else (),
-            "qualities": [quality_of(observed(run), plan) for run in runs],
-            "outside": [(outside(run, bands, plan), judged(run, bands, plan)) for run in runs],
+            "qualities": [judge_run(find_observed(run), plan) for run in runs],
+            "outside": [
+                (find_outside(run, bands, plan), judge_ranges(run, bands, plan)) for run in runs
+            ],
             "proof": [
-                (not_shown(run), why_not_good(run, plan), why_coupon_fails(run.coupon))
+                (
+                    explain_missing(run),
+                    explain_not_good(run, plan),
+                    explain_coupon_failure(run.coupon),
+                )
                 for run in runs
             ],
-            "seen": [(faults_of(run), sugared(run)) for run in runs],
+            "seen": [(find_flaws(run), is_oxidised(run)) for run in runs],
             "attempts": [
                 (one.verdict, one.change, one.differs, one.wrong, one.again, one.best, one.said)
-                for one in attempts_of(made)
+                for one in build_attempts(made)
             ],
         }
 
@@ -69,9 +81,9 @@ def _calculate_changes(plan: Plan, run: Run, reading: Reading) -> Any:
             (one.code, one.caution.code)
             if isinstance(one, Refused)
             else (one.code, one.move.before, one.move.after, one.sets, one.said)
-            for one in changes_for(key, actual, reading.told)
+            for one in list_changes(key, actual, reading.told)
         ]
-        for key in catalogue.causes()
+        for key in catalogue.load_causes()
     }
 
 

@@ -6,9 +6,9 @@ from typing import Any
 
 from tests.jobs import generated_job
 from wisearc.core.jobs.job_data import make_job
-from wisearc.core.jobs.job_plan import elsewhere, make_job_plan, why_here
+from wisearc.core.jobs.job_plan import evaluate_move, explain_position, make_job_plan
 from wisearc.core.jobs.order import Timed
-from wisearc.core.jobs.warp import levers
+from wisearc.core.jobs.warp import list_warp_levers
 from wisearc.core.plan.plan import make_plan
 
 from .approval import ApprovedCase
@@ -38,11 +38,11 @@ class Jobs(ApprovedCase):
             "take": found.take,
             "money": found.take.money,
             "warps": found.warps,
-            "levers": [(lever.what, lever.warp) for lever in levers(task, shop)],
+            "levers": [(lever.what, lever.warp) for lever in list_warp_levers(task, shop)],
             "pull": found.pull,
             "cautions": {caution.code: caution for caution in found.cautions},
-            "why_here": [why_here(found.work, order, key, way) for key in order[:3]],
-            "elsewhere": elsewhere(found.work, order, order[0], 2, way),
+            "why_here": [explain_position(found.work, order, key, way) for key in order[:3]],
+            "elsewhere": evaluate_move(found.work, order, order[0], 2, way),
         }
 
     def test_jobs_are_as_approved(self) -> None:

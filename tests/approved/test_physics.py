@@ -6,11 +6,11 @@ from typing import Any
 
 from wisearc.core.physics.chemistry import (
     BY_DESIGN,
+    calculate_ferrite_factor,
+    find_phases,
+    get_martensite_margin,
+    is_fully_ferritic,
     judge_analysis,
-    kaltenhauser,
-    over_martensite,
-    phases,
-    wholly_ferritic,
 )
 from wisearc.core.physics.heat_field import (
     Field,
@@ -63,11 +63,16 @@ def _calculate_phases(elements: dict[str, float]) -> Any:
     rows, judged = {}, []
     for ni in range(0, 54, 1):
         metals = [{**elements, "Ni": ni / 2, "Cr": cr / 2} for cr in range(14, 62)]
-        short = [phases(m).replace("and ", "") for m in metals]
+        short = [find_phases(m).replace("and ", "") for m in metals]
         letters = ["".join(word[0] for word in phase.split()) for phase in short]
         rows[f"{ni / 2:g}"] = "-".join(letters)
         judged += [
-            [judge_analysis(m, design), over_martensite(m), kaltenhauser(m), wholly_ferritic(m)]
+            [
+                judge_analysis(m, design),
+                get_martensite_margin(m),
+                calculate_ferrite_factor(m),
+                is_fully_ferritic(m),
+            ]
             for m in metals[:: 11 + ni % 3]
             for design in ("", *(BY_DESIGN if ni % 12 == 0 else ()))
         ]

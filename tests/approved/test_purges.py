@@ -9,16 +9,16 @@ from typing import Any
 from msgspec.structs import asdict, replace
 
 from wisearc.core.joint.data import make_joint
-from wisearc.core.physics.purge import argon_l, layered, make_purging
-from wisearc.core.physics.purge_fit import fit_purge, signs
+from wisearc.core.physics.purge import argon_l, calculate_unmixed_course, make_purging
+from wisearc.core.physics.purge_fit import find_warnings, fit_purge
 from wisearc.core.plan.plan import Plan, make_plan
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.purge.oxygen import Heard
-from wisearc.services.purge.purge_run import Fits, in_words, summary, way
+from wisearc.services.purge.purge_run import Fits, format_purge, get_status, summarise_purge
 from wisearc.services.purge.purging import (
-    asked_of,
     before_s,
-    course_of,
+    build_ask,
+    calculate_course,
     gap_mm2,
     off_after_s,
     purge_file,
@@ -39,9 +39,9 @@ class Purges(ApprovedCase):
     def calculate(cls, case: Any) -> Any:
         """Calculate the forecast, the fit, the warnings and the page text."""
         plan = make_plan(make_joint(case["joint"]), ASSUMED)
-        asked = asked_of(plan)
+        asked = build_ask(plan)
         ask = make_purging({**asked, **case["ask"]})
-        course, weld = course_of(plan, ask), course_of(plan, ask, welding=True)
+        course, weld = calculate_course(plan, ask), calculate_course(plan, ask, welding=True)
         readings = _generate_readings(**case["readings"])
         fit = fit_purge(readings, course, ask.lag_s)
         fitted = fit and {
@@ -53,7 +53,7 @@ class Purges(ApprovedCase):
         return {
             "asked": asked,
             "closed_l": ask.closed_l,
-            "courses": [course, weld, layered(course)],
+            "courses": [course, weld, calculate_unmixed_course(course)],
             "course": [course.settles_ppm, course.rate_1_s, course.reaches_s(ask.target_ppm)],
             "weld": [weld.settles_ppm, weld.rate_1_s, weld.ppm(20)],
             "argon_l": argon_l(before_s(ask), ask.flow_l_min, 60, ask.weld_l_min, 30),
@@ -61,7 +61,7 @@ class Purges(ApprovedCase):
             "off_after_s": off_after_s(plan),
             "file": purge_file(plan),
             "fitted": fitted,
-            "signs": signs(readings, fit, ask.target_ppm),
+            "signs": find_warnings(readings, fit, ask.target_ppm),
             "ways": [_calculate_state(plan, asdict(ask), readings, **of) for of in case["ways"]],
         }
 
@@ -107,9 +107,9 @@ def _calculate_state(
     )
     known = [(at_s, ppm) for at_s, ppm in readings if began + at_s <= 10_000]
     listeners = SimpleNamespace(of=lambda *_: Heard(known, state))
-    state_now = way(row, plan, listeners, Fits(), habit, lambda: 10_000.0)  # type: ignore[arg-type]
-    record = summary(row, plan, known)
-    return [replace(state_now, drawing=None), record, in_words(record).split(";")]  # type: ignore[arg-type]
+    state_now = get_status(row, plan, listeners, Fits(), habit, lambda: 10_000.0)  # type: ignore[arg-type]
+    record = summarise_purge(row, plan, known)
+    return [replace(state_now, drawing=None), record, format_purge(record).split(";")]  # type: ignore[arg-type]
 
 
 def _generate_readings(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from wisearc.core.errors import BadInput
-from wisearc.core.quantities import HABITS, Quantity, parse_quantity, typed_with_unit, unit_of
+from wisearc.core.quantities import HABITS, Quantity, add_typed_unit, get_typed_unit, parse_quantity
 
 from .approval import ApprovedCase
 
@@ -32,7 +32,7 @@ class Quantities(ApprovedCase):
             habit: {f"{v:g}": Quantity(v, kind).text(habit).replace(" ", "_") for v in VALUES}
             for habit in HABITS
         }
-        return {"shown": shown, "units": [unit_of(kind, habit) for habit in HABITS]}
+        return {"shown": shown, "units": [get_typed_unit(kind, habit) for habit in HABITS]}
 
     def test_quantities_are_as_approved(self) -> None:
         """Changes in a text are detected."""
@@ -47,5 +47,5 @@ def _parse(text: str, kind: str) -> Any:
             found.append(parse_quantity(text, kind, "value", habit))
         except BadInput as problem:
             found.append(f"refused_{problem.rule}".replace(" ", "_"))
-        found.append(typed_with_unit(text, kind, habit).replace(" ", "_"))
+        found.append(add_typed_unit(text, kind, habit).replace(" ", "_"))
     return found

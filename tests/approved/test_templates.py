@@ -7,17 +7,17 @@ from typing import Any
 from wisearc.core.errors import BadInput
 from wisearc.core.templates.cut import (
     KINDS,
-    curve,
+    calculate_curve,
+    calculate_hole,
     edge_mm,
     ends_mm,
+    has_knife_edge,
     height_mm,
-    hole,
-    knife_edged,
     make_cut,
     paper_r_mm,
     seam_mm,
 )
-from wisearc.core.templates.template import Flat, flat
+from wisearc.core.templates.template import Flat, lay_flat
 
 from .approval import ApprovedCase
 
@@ -36,11 +36,13 @@ class Templates(ApprovedCase):
             return str(problem)
         parts = ["branch", *(["hole"] if KINDS[cut.kind].hole else [])]
         return {
-            "curve": curve(cut, 12),
-            "hole": hole(cut, 12) if len(parts) > 1 else (),
-            "ends": [*ends_mm(cut), seam_mm(cut), paper_r_mm(cut), knife_edged(cut)],
+            "curve": calculate_curve(cut, 12),
+            "hole": calculate_hole(cut, 12) if len(parts) > 1 else (),
+            "ends": [*ends_mm(cut), seam_mm(cut), paper_r_mm(cut), has_knife_edge(cut)],
             "edge": [edge_mm(cut, 0.7), height_mm(cut, cut.outer_r, 2.1)],
-            "flat": [_shorten(flat(cut, part, habit)) for part in parts for habit in ("mm", "in")],
+            "flat": [
+                _shorten(lay_flat(cut, part, habit)) for part in parts for habit in ("mm", "in")
+            ],
         }
 
     def test_templates_are_as_approved(self) -> None:

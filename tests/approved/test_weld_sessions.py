@@ -6,10 +6,10 @@ from typing import Any
 
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
-from wisearc.core.plan.preparation.bar_runs import bench_list, pauses
-from wisearc.core.weld_session.pacer import pace_of
+from wisearc.core.plan.preparation.bar_runs import build_bench_list, find_square_checks
+from wisearc.core.weld_session.pacer import build_pacer
 from wisearc.core.weld_session.steps import make_score, pool_limit_s, taper_s
-from wisearc.services.set_up.tacking import runs_of
+from wisearc.services.set_up.tacking import list_bar_runs
 
 from .approval import ApprovedCase
 from .shops import SHOPS
@@ -25,13 +25,13 @@ class WeldSessions(ApprovedCase):
         """Calculate chill bars, set-up list, steps and rhythm."""
         shop = SHOPS[case["shop"]]
         plan = make_plan(make_joint(case["joint"]), shop)
-        runs = runs_of(plan, shop)
+        runs = list_bar_runs(plan, shop)
         return {
             "bars": runs,
-            "pauses": sorted(pauses(plan.tacks.count)),
-            "lines": {line.key: line for line in bench_list(plan, runs)},
+            "pauses": sorted(find_square_checks(plan.tacks.count)),
+            "lines": {line.key: line for line in build_bench_list(plan, runs)},
             "steps": {step.key: step for step in make_score(plan, runs).steps},
-            "pace": pace_of(plan),
+            "pace": build_pacer(plan),
             "limits": [pool_limit_s(plan), taper_s(plan)],
         }
 

@@ -16,8 +16,8 @@ from tests.compiled import app_in
 from tests.folders import fill
 from tests.untraced import Untraced
 from wisearc.store.database import db
-from wisearc.web.context import context_of
-from wisearc.web.gate import ADDRESSES, addresses
+from wisearc.web.context import get_context
+from wisearc.web.gate import ADDRESSES, list_addresses
 
 logging.getLogger("werkzeug").setLevel(logging.ERROR)
 ARGS = [
@@ -68,12 +68,12 @@ class BrowserCase(Untraced):
         self.app = app_in(self.folder)
         self.server = make_server("127.0.0.1", port, self.app, threaded=True)
         self.address = f"http://127.0.0.1:{self.server.server_port}"
-        self.app.config[ADDRESSES] = addresses(self.server.server_port)
+        self.app.config[ADDRESSES] = list_addresses(self.server.server_port)
         threading.Thread(target=self.server.serve_forever, args=(0.03,), daemon=True).start()
 
     def stop(self) -> None:
         """Stop the server, and what it listens to."""
-        context_of(self.app).close()
+        get_context(self.app).close()
         self.server.shutdown()
         self.server.server_close()
 

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from urllib.parse import quote
 
 from tests.browser.case import BrowserCase
-from wisearc.simulators.oxygen_meter import AIR, Behind, Meter, readings
+from wisearc.simulators.oxygen_meter import AIR, Behind, Meter, simulate_readings
 
 STAY = (
     "joint=tube-cope&a.form=tube&a.metal=316L&a.thickness=1.2+mm&a.diameter=25+mm&"
@@ -141,13 +141,13 @@ def air_until(released: threading.Event, of: Behind) -> Iterator[tuple[float, fl
     while not released.is_set():
         yield waited_s, AIR
         waited_s += 0.05
-    for time_s, ppm in readings(of, 20):
+    for time_s, ppm in simulate_readings(of, 20):
         yield waited_s + time_s, ppm
 
 
 class Purge(BrowserCase):
     def meter(self, of: Behind, released: threading.Event | None = None) -> Meter:
-        made = Meter(lambda: air_until(released, of) if released else readings(of, 20))
+        made = Meter(lambda: air_until(released, of) if released else simulate_readings(of, 20))
         threading.Thread(target=made.serve, daemon=True).start()
         self.addCleanup(made.close)
         return made

@@ -208,7 +208,7 @@ class Runs(BrowserCase):
             self.page.fill(field, "12")
             self.page.keyboard.press("Enter")
         self.page.wait_for_timeout(400)
-        self.assertEqual(queries.runs(queries.revision("P-0001")), [])
+        self.assertEqual(queries.list_runs(queries.get_revision("P-0001")), [])
 
     def test_other_than_planned_is_told_and_becomes_a_draft_of_what_was_done(self) -> None:
         page = self.page

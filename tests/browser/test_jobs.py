@@ -8,7 +8,7 @@ from tests.browser.case import BrowserCase
 from tests.jobs import RIM, STAY, generated_job, job, seam
 from wisearc.core.jobs.job_data import make_job
 from wisearc.services.jobs import jobs
-from wisearc.web.context import context_of
+from wisearc.web.context import get_context
 
 DATA = job(
     seam("c1", side="left"),
@@ -21,7 +21,7 @@ DATA = job(
 class Jobs(BrowserCase):
     def made(self, data: dict = DATA) -> int:
         number = jobs.begin("Mast", job=make_job(data)).id
-        context_of(self.app).store.close()
+        get_context(self.app).store.close()
         return int(number)
 
     def order(self) -> list[str]:

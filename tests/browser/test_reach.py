@@ -10,7 +10,7 @@ from wisearc.presenters import procedure_page
 from wisearc.services.maintenance.demo import fill_if_empty
 from wisearc.services.procedures import book, procedures
 from wisearc.store import queries
-from wisearc.web.context import context_of
+from wisearc.web.context import get_context
 
 CORNER = "/?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&length=380+mm"
 # every control that Tab comes to: what it is, whether its focus is seen, where it stands
@@ -30,7 +30,7 @@ FOCUSED = """() => {
 
 class AtOnce(BrowserCase):
     def test_all_answers_of_every_demo_joint_without_scrolling(self) -> None:
-        fill_if_empty(context_of(self.app).store)
+        fill_if_empty(get_context(self.app).store)
         page = self.page
         for habit in ("mm", "in"):
             self.context.add_cookies([{"name": "habit", "value": habit, "url": self.address}])
@@ -314,7 +314,7 @@ class WithoutScript(BrowserCase):
         page.get_by_role("button", name="Save draft").click()
         page.wait_for_url("**/procedures/P-0001/A")
         page.fill("#who", "R.T.")
-        made = procedures.plan_of(queries.revision("P-0001"))
+        made = procedures.plan_of(queries.get_revision("P-0001"))
         page.fill("#measured-length_mm", "300")
         page.fill("#measured-arc_time_s", str(round(made.travel.arc_time_s)))
         for face in ("front", "back"):

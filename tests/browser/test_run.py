@@ -15,7 +15,7 @@ from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.procedures import procedures
 from wisearc.simulators.line import Line
-from wisearc.simulators.power_source import Seam, rows
+from wisearc.simulators.power_source import Seam, simulate_rows
 
 SHEET = {"metal": "304L", "form": "sheet", "thickness_mm": 1.59}
 JOINT = {
@@ -56,7 +56,7 @@ class AtTheArc(BrowserCase):
             slip=False,
             **more,
         )
-        line = Line(lambda: rows(seam))
+        line = Line(lambda: simulate_rows(seam))
         self.addCleanup(line.close)
         threading.Thread(target=line.serve, daemon=True).start()
         return line
@@ -149,12 +149,12 @@ class AtTheArc(BrowserCase):
         self.assertTrue(page.evaluate("window.stays"))
         from wisearc.services.weld_session import weld_session
 
-        ((run, _),) = weld_session.not_written()
+        ((run, _),) = weld_session.list_unrecorded()
         self.assertEqual(
-            [a.key for a in weld_session.acts_of(run)],
+            [a.key for a in weld_session.list_acts(run)],
             ["skip", "main", "main", "main", "counted", "counted", "main"],
         )
-        self.assertEqual(len({a.device for a in weld_session.acts_of(run)}), 1)
+        self.assertEqual(len({a.device for a in weld_session.list_acts(run)}), 1)
 
     def test_entries_saved_before_an_update_arrive_at_the_new_address(self) -> None:
         """A device has a page of an earlier version, which sends its entries to /run/acts."""
@@ -175,12 +175,12 @@ class AtTheArc(BrowserCase):
         page.get_by_text("saved on this device").wait_for()
         page.wait_for_timeout(400)
         page.keyboard.press("Enter")
-        self.assertEqual(weld_session.not_written(), [])
+        self.assertEqual(weld_session.list_unrecorded(), [])
         self.context.set_offline(False)
         page.evaluate("window.dispatchEvent(new Event('online'))")
         self.until("document.querySelector('[data-told]').textContent === ''")
-        ((run, _),) = weld_session.not_written()
-        self.assertEqual([a.key for a in weld_session.acts_of(run)], ["skip", "main"])
+        ((run, _),) = weld_session.list_unrecorded()
+        self.assertEqual([a.key for a in weld_session.list_acts(run)], ["skip", "main"])
 
     def test_refused_actions_are_saved_and_sent_again(self) -> None:
         from wisearc.services.weld_session import weld_session
@@ -207,13 +207,13 @@ class AtTheArc(BrowserCase):
             page.route("**/weld/acts", lambda route: route.abort())
         kept = f"JSON.parse(localStorage.getItem('run:{self.what}:')).unsent.length"
         self.assertEqual(page.evaluate(kept), 2)
-        self.assertEqual(weld_session.not_written(), [])
+        self.assertEqual(weld_session.list_unrecorded(), [])
         page.unroute("**/weld/acts")
         # a page that was closed meanwhile sends it too
         page.reload()
         self.until(f"{kept} === 0")
-        ((run, _),) = weld_session.not_written()
-        self.assertEqual([a.key for a in weld_session.acts_of(run)], ["skip", "main"])
+        ((run, _),) = weld_session.list_unrecorded()
+        self.assertEqual([a.key for a in weld_session.list_acts(run)], ["skip", "main"])
         self.errors.clear()
 
     def test_one_key_twice_at_once_is_one(self) -> None:

@@ -5,13 +5,13 @@ killed half way; a device let in.
 from tests.browser.case import BrowserCase
 from tests.samples import SHOP
 from wisearc.services.inventory import shop, shop_files
-from wisearc.services.inventory.shop import standing_shop
+from wisearc.services.inventory.shop import load_shop
 from wisearc.services.people import people
 from wisearc.store.database import db
-from wisearc.web.context import context_of
+from wisearc.web.context import get_context
 from wisearc.web.gate import limit_bodies
 from wisearc.web.listener import listen
-from wisearc.web.network import marked
+from wisearc.web.network import mark_network
 
 PLAN = "/set-up/plan?joint=outside-corner&a.thickness=16+ga&length=380+mm"
 
@@ -237,10 +237,10 @@ class ByKeys(BrowserCase):
                 )
                 taps += 1
         self.assertLess(taps, 60)
-        shelf = {shop.lines("parts")[i].count for i in range(len(shop.lines("parts")))}
+        shelf = {shop.list_lines("parts")[i].count for i in range(len(shop.list_lines("parts")))}
         self.assertEqual(shelf, {1, 2, 3})
         self.assertEqual(
-            [r.count for r in standing_shop().rods if r.rod in ("ER347", "ER309L")], [1, 3]
+            [r.count for r in load_shop().rods if r.rod in ("ER347", "ER309L")], [1, 3]
         )
         db.close()
 
@@ -267,9 +267,9 @@ class Beyond(BrowserCase):
 
     def serve(self, port: int = 0) -> None:
         super().serve(port)
-        self.network = context_of(self.app).network
+        self.network = get_context(self.app).network
         self.network.ready(
-            lambda host, at: listen(marked(self.app), at, limit_bodies(self.app, True), host),
+            lambda host, at: listen(mark_network(self.app), at, limit_bodies(self.app, True), host),
             self.server.server_port,
             "127.0.0.2",
         )

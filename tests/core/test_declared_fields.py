@@ -5,8 +5,8 @@ from typing import Annotated
 
 from msgspec import Struct
 
-from wisearc.core.schema.entries import Entry, attributes, defaults, entries
-from wisearc.core.schema.figures import Figure, declarations, figures
+from wisearc.core.schema.entries import Entry, read_attributes, read_defaults, read_entries
+from wisearc.core.schema.figures import Figure, list_figures, read_declarations
 
 
 class Cup(Struct, frozen=True):
@@ -28,20 +28,20 @@ class Postponed(Struct, frozen=True):
 class DeclaredFields(unittest.TestCase):
     def test_figures_in_order(self) -> None:
         self.assertEqual(
-            [(key, one.label) for key, one in figures(Cup).items()],
+            [(key, one.label) for key, one in list_figures(Cup).items()],
             [("bore_mm", "Bore"), ("label", "Name")],
         )
 
     def test_entries_by_key_in_a_file(self) -> None:
-        self.assertEqual(list(entries(Cup)), ["name", "rows", "size"])
-        self.assertEqual(attributes(Cup), {"name": "label", "rows": "rows", "size": "size"})
+        self.assertEqual(list(read_entries(Cup)), ["name", "rows", "size"])
+        self.assertEqual(read_attributes(Cup), {"name": "label", "rows": "rows", "size": "size"})
 
     def test_defaults_without_tables(self) -> None:
-        self.assertEqual(defaults(Cup), {"name": "x", "size": 7})
+        self.assertEqual(read_defaults(Cup), {"name": "x", "size": 7})
 
     def test_postponed_annotations_are_refused(self) -> None:
         with self.assertRaisesRegex(TypeError, r"Postponed\.bore_mm"):
-            declarations(Postponed)
+            read_declarations(Postponed)
 
 
 if __name__ == "__main__":

@@ -12,12 +12,12 @@ from tests.core.weld_session.test_steps import acts, plan_of, score_of
 from tests.jobs import job, seam
 from tests.samples import CORNER, EVERY, run, typed
 from wisearc.core import sources
-from wisearc.core.arc_log.limits import held_of
+from wisearc.core.arc_log.limits import get_limits
 from wisearc.core.arc_log.readings import make_readings
 from wisearc.core.diagnosis.actual import Actual
-from wisearc.core.diagnosis.attempts import Made, befores
+from wisearc.core.diagnosis.attempts import Made, list_earlier_changes
 from wisearc.core.diagnosis.diagnosis import log_doubt
-from wisearc.core.diagnosis.holding import held_in
+from wisearc.core.diagnosis.holding import find_held
 from wisearc.core.errors import BadInput, UnknownName
 from wisearc.core.jobs.job_data import make_job
 from wisearc.core.jobs.job_plan import make_job_plan
@@ -29,9 +29,9 @@ from wisearc.core.run.run import Run
 from wisearc.core.run.saved_reading import SavedReading
 from wisearc.core.schema.documents import read_document
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.core.templates.cut import knife_edged, make_cut
-from wisearc.core.weld_session.course import came_to, play
-from wisearc.services.jobs.job_plans import plans_of
+from wisearc.core.templates.cut import has_knife_edge, make_cut
+from wisearc.core.weld_session.course import play, summarise_run
+from wisearc.services.jobs.job_plans import plan_seams
 
 
 def of(joint: dict = CORNER, **more) -> Plan:
@@ -137,8 +137,8 @@ class LastChange(unittest.TestCase):
     def test_only_the_change_right_before_was_just_tried(self) -> None:
         warmer = {"code": "set-as-planned", "key": "current", "text": "Warmer", "cause": "heat-low"}
         row = [self.made(1, warmer), self.made(2)]
-        self.assertEqual([one.just for one in befores(row)], [True])
-        self.assertEqual([one.just for one in befores([*row, self.made(3)])], [False])
+        self.assertEqual([one.just for one in list_earlier_changes(row)], [True])
+        self.assertEqual([one.just for one in list_earlier_changes([*row, self.made(3)])], [False])
 
 
 class Held(unittest.TestCase):
@@ -152,7 +152,7 @@ class Held(unittest.TestCase):
                 plan = replace(plan, cautions=(*plan.cautions, more))
             return plan
 
-        held = held_in(kept, today, plan_with)
+        held = find_held(kept, today, plan_with)
         self.assertNotIn("pins.flow_l_min", held.sets)
         self.assertIn("pins.postflow_s", held.sets)
         self.assertTrue(held.moved)
@@ -163,7 +163,7 @@ class SideNamed(unittest.TestCase):
         for more, less in (("left", "right"), ("right", "left")):
             rows = [seam(f"s{i}", side=more if i < 5 else less, joins=(f"p{i}",)) for i in range(7)]
             made = make_job(job(*rows))
-            plan = make_job_plan(made, plans_of(made, ASSUMED), ASSUMED, lambda: True)
+            plan = make_job_plan(made, plan_seams(made, ASSUMED), ASSUMED, lambda: True)
             told = next(c for c in plan.cautions if c.code == "pulls-one-side")
             with self.subTest(side=more):
                 self.assertIn(f"The {more} pulls", told.sentence.text())
@@ -181,7 +181,7 @@ class Session(unittest.TestCase):
             for a, b in ((0.0, 9.0), (20.0, 4.0), (40.0, 7.0))
         ]
         held = replace(course, visits=tuple(visits))
-        self.assertEqual(came_to(held, 100.0).held_s, 4.0)
+        self.assertEqual(summarise_run(held, 100.0).held_s, 4.0)
 
     def test_an_act_stamped_too_early_ends_its_step_when_it_began(self) -> None:
         pressed = [(5, "bars-on", "skip"), (10, "ready-1", "main")]
@@ -208,13 +208,13 @@ class KnifeEdge(unittest.TestCase):
         for offset, edged in ((0, False), (9.9, False), (-9.9, False), (10, True), (-10, True)):
             with self.subTest(offset=offset):
                 cut = make_cut({**tubes, "offset_mm": offset})
-                self.assertEqual(knife_edged(cut), edged)
+                self.assertEqual(has_knife_edge(cut), edged)
 
 
 class Limits(unittest.TestCase):
     def test_the_background_is_held_as_its_share_of_the_peak(self) -> None:
         plan = of()
-        low, high = held_of(plan)["background_a"]
+        low, high = get_limits(plan)["background_a"]
         share = plan.pulse.background_pct / 100 * plan.pulse.peak_a
         self.assertAlmostEqual((low or 0) / share, 0.8, 1)
         self.assertAlmostEqual((high or 0) / share, 1.25, 1)

@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from wisearc.core.errors import BadInput
 from wisearc.core.quantities import (
+    add_typed_unit,
     flow,
     heat,
     length,
@@ -17,7 +18,6 @@ from wisearc.core.quantities import (
     speed,
     stock,
     temperature,
-    typed_with_unit,
 )
 
 SETTINGS = settings(deadline=None, database=None, derandomize=True, max_examples=150)
@@ -51,8 +51,8 @@ class Typed(unittest.TestCase):
 
     def test_bare_number_in_the_inch_habit(self) -> None:
         self.assertEqual(parse_length("15", bare_unit="in").mm, 381.0)
-        self.assertEqual(typed_with_unit("15", "length", "in"), "15 in")
-        self.assertEqual(typed_with_unit("16 ga", "length", "in"), "16 ga")
+        self.assertEqual(add_typed_unit("15", "length", "in"), "15 in")
+        self.assertEqual(add_typed_unit("16 ga", "length", "in"), "16 ga")
 
     def test_what_a_bare_gauge_means(self) -> None:
         for metal, form, coating, scale in (

@@ -13,7 +13,7 @@ from wisearc.core import catalogue
 from wisearc.core.errors import BadCatalogue
 from wisearc.core.joint.joint import Joint, Member
 from wisearc.core.plan.filler_metal.filler import pair_for
-from wisearc.core.schema.entries import entries
+from wisearc.core.schema.entries import read_entries
 from wisearc.formats.link import read_link
 
 CORE = Path(wisearc.__file__).parent / "core"
@@ -66,9 +66,9 @@ def strings(path: Path) -> list[str]:
 class NoNames(unittest.TestCase):
     def test_no_metal_rod_or_joint_stands_in_a_rule(self) -> None:
         names = [
-            *catalogue.metals(),
-            *catalogue.rods(),
-            *(k for k in catalogue.joint_kinds() if "-" in k),
+            *catalogue.load_metals(),
+            *catalogue.load_rods(),
+            *(k for k in catalogue.load_joint_kinds() if "-" in k),
         ]
         word = re.compile(r"(?<![\w-])(" + "|".join(map(re.escape, names)) + r")(?![\w-])")
         for path in [
@@ -106,12 +106,12 @@ class Groups(unittest.TestCase):
         self.addCleanup(context.__exit__, None, None, None)
 
     def test_its_row_is_all_it_takes(self) -> None:
-        self.assertIn("new-duplex", entries(Member)["metal"].allowed())
+        self.assertIn("new-duplex", read_entries(Member)["metal"].allowed())
         for group in LIKE:
             joint, problems = read_link([("joint", "butt"), ("a.metal", f"new-{group}")])
             self.assertEqual((joint.members[0].metal.key, problems), (f"new-{group}", []))
             self.assertTrue(plan("butt", member(f"new-{group}")).cautions)
-        self.assertIn("butt", entries(Joint)["joint"].allowed())
+        self.assertIn("butt", read_entries(Joint)["joint"].allowed())
 
     def test_duplex_takes_no_chill(self) -> None:
         new = member("new-duplex")
@@ -194,12 +194,12 @@ class Groups(unittest.TestCase):
             ("free-machining", "ER312"),
             ("precipitation-hardening", "ER630"),
         ):
-            metal = catalogue.metals()[f"new-{group}"]
+            metal = catalogue.load_metals()[f"new-{group}"]
             with self.subTest(group=group):
                 self.assertEqual(pair_for(metal, metal).first, rod)
 
     def test_pairs_by_rule(self) -> None:
-        metals = catalogue.metals()
+        metals = catalogue.load_metals()
         for a, b, rod in (
             ("new-duplex", "mild-steel", "ER2209"),
             ("new-austenitic", "mild-steel", "ER309L"),
@@ -215,7 +215,7 @@ class Groups(unittest.TestCase):
     def test_molybdenum_asks_for_a_rod_that_does_not_pit_first(self) -> None:
         moly = {"C": 0.02, "Mn": 1.5, "Si": 0.45, "Cr": 17.0, "Ni": 11.0, "Mo": 2.2, "N": 0.05}
         with altered(metals=invented(analysis=moly)):
-            metal = catalogue.metals()["new-austenitic"]
+            metal = catalogue.load_metals()["new-austenitic"]
             self.assertEqual(pair_for(metal, metal).first, "ER316L")
 
 
@@ -257,7 +257,7 @@ class OwnTraits(unittest.TestCase):
 
     def test_listed_ones(self) -> None:
         has = {
-            t: {k for k, m in catalogue.metals().items() if m.has(t)}
+            t: {k for k, m in catalogue.load_metals().items() if m.has(t)}
             for t in catalogue.TRAITS["metals"]
         }
         self.assertEqual(has["no_chill"], {"2205"})
@@ -272,7 +272,7 @@ class OwnTraits(unittest.TestCase):
         )
         self.assertEqual((has["hardens"], has["martensitic"]), ({"4130"}, {"17-4PH"}))
         rods = {
-            t: {k for k, r in catalogue.rods().items() if r.has(t)}
+            t: {k for k, r in catalogue.load_rods().items() if r.has(t)}
             for t in catalogue.TRAITS["rods"]
         }
         self.assertEqual(

@@ -7,18 +7,18 @@ from unittest.mock import Mock
 import numpy as np
 
 from wisearc.core import catalogue
-from wisearc.core.arc_log.pyramid import build_pyramid, columns
+from wisearc.core.arc_log.pyramid import build_pyramid, read_columns
 from wisearc.core.run.run import Excursion
-from wisearc.drawings.runs.arc_trace import BOTTOM, HEIGHT, TOP, arc_trace, nice_step
-from wisearc.drawings.runs.faults import fault_drawing
+from wisearc.drawings.runs.arc_trace import BOTTOM, HEIGHT, TOP, choose_nice_step, draw_arc_trace
+from wisearc.drawings.runs.faults import draw_fault
 
 
 class Trace(unittest.TestCase):
     def drawn(self, values: np.ndarray, **more: object) -> str:
         time = np.arange(len(values)) * 0.001
-        found = columns(build_pyramid(time, values), 0.0, float(time[-1]), 1000)
+        found = read_columns(build_pyramid(time, values), 0.0, float(time[-1]), 1000)
         given = {"bands": {}, "stretches": [], "left": [], **more}
-        return arc_trace(found, 0.0, float(time[-1]), **given).svg
+        return draw_arc_trace(found, 0.0, float(time[-1]), **given).svg
 
     def ys(self, svg: str) -> list[float]:
         path = max(re.findall(r'd="(M[^"]+)"', svg), key=len)
@@ -50,16 +50,16 @@ class Trace(unittest.TestCase):
 
     def test_steps_are_round(self) -> None:
         for about in (0.003, 0.07, 1.0, 3.3, 17, 480):
-            step = nice_step(about)
+            step = choose_nice_step(about)
             self.assertTrue(about <= step * (1 + 1e-9) <= 5.01 * about, about)
             self.assertIn(f"{step:e}"[0], "125")
 
 
 class Faults(unittest.TestCase):
     def test_each_has_a_drawing_of_its_own(self) -> None:
-        drawn = {key: fault_drawing(key, words).svg for key, words in catalogue.flaws().items()}
+        drawn = {key: draw_fault(key, words).svg for key, words in catalogue.load_flaws().items()}
         shapes = {
             re.sub(r"<title>.*?</desc>|aria-label=\"[^\"]*\"", "", svg) for svg in drawn.values()
         }
-        self.assertEqual(len(shapes), len(catalogue.flaws()))
-        self.assertTrue(all(catalogue.flaws()[key] in svg for key, svg in drawn.items()))
+        self.assertEqual(len(shapes), len(catalogue.load_flaws()))
+        self.assertTrue(all(catalogue.load_flaws()[key] in svg for key, svg in drawn.items()))

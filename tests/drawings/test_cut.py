@@ -9,7 +9,7 @@ from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import Plan, make_plan
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.drawings.canvas import Canvas
-from wisearc.drawings.plan.section_shapes import shapes_of
+from wisearc.drawings.plan.section_shapes import build_shapes
 from wisearc.drawings.templates.cut import cut_through
 
 SVG = "{http://www.w3.org/2000/svg}"
@@ -91,14 +91,14 @@ class Drawn(unittest.TestCase):
 class Shapes(unittest.TestCase):
     def test_corner_opens_at_its_angle(self) -> None:
         for angle in (60, 90, 120):
-            shapes = shapes_of(planned({**CORNER, "angle_deg": angle}))
+            shapes = build_shapes(planned({**CORNER, "angle_deg": angle}))
             (ax, ay), (bx, by) = shapes.arms[0].direction, shapes.arms[1].direction
             self.assertAlmostEqual(math.degrees(math.acos(ax * bx + ay * by)), angle, places=6)
 
     def test_torch_halves_the_fillet(self) -> None:
-        self.assertEqual(shapes_of(planned(TEE)).tilt_deg, 45)
+        self.assertEqual(build_shapes(planned(TEE)).tilt_deg, 45)
         # a cope at its heel
-        self.assertEqual(shapes_of(planned(COPE)).tilt_deg, 67.5)
+        self.assertEqual(build_shapes(planned(COPE)).tilt_deg, 67.5)
 
     def test_third_member(self) -> None:
         """Drawn by its own thickness: beside the second along an edge, else behind the seam; the
@@ -114,7 +114,7 @@ class Shapes(unittest.TestCase):
             plan = planned(
                 {"joint": kind, "members": [member(), member(), member(thickness="2 mm")]}
             )
-            shapes = shapes_of(plan)
+            shapes = build_shapes(plan)
             with self.subTest(joint=kind):
                 self.assertEqual(
                     (shapes.third.thickness_mm, shapes.third.direction, len(shapes.drawn)),
@@ -169,7 +169,7 @@ class Shapes(unittest.TestCase):
             self.assertFalse(
                 any(
                     arm.near_bar
-                    for arm in shapes_of(
+                    for arm in build_shapes(
                         planned({"joint": kind, "members": [member(), member()]})
                     ).arms
                 ),

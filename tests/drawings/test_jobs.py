@@ -8,16 +8,16 @@ from tests.jobs import STAY, generated_job, job, seam
 from wisearc.core.jobs.job_data import make_job
 from wisearc.core.jobs.job_plan import make_job_plan
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.drawings.jobs.job_lay import HEIGHT, WIDTH, job_lay, placed, seam_marks
-from wisearc.drawings.jobs.job_strip import LANES, LEFT, RIGHT, TOP, job_strip
-from wisearc.services.jobs.job_plans import plans_of
+from wisearc.drawings.jobs.job_lay import HEIGHT, WIDTH, draw_job_lay, place_parts, place_seams
+from wisearc.drawings.jobs.job_strip import LANES, LEFT, RIGHT, TOP, draw_job_strip
+from wisearc.services.jobs.job_plans import plan_seams
 
 SVG = "{http://www.w3.org/2000/svg}"
 
 
 def planned(data):
     made = make_job(data)
-    return make_job_plan(made, plans_of(made, ASSUMED), ASSUMED, lambda: True)
+    return make_job_plan(made, plan_seams(made, ASSUMED), ASSUMED, lambda: True)
 
 
 class Lay(unittest.TestCase):
@@ -38,8 +38,8 @@ class Lay(unittest.TestCase):
                 "about": about,
             }
         )
-        boxes = placed(made)
-        marks = seam_marks(made, boxes)
+        boxes = place_parts(made)
+        marks = place_seams(made, boxes)
         (ax, ay), (bx, by) = marks["s1"].line
         self.assertEqual(ay, by)
         self.assertLess(bx, marks["s2"].line[0][0])
@@ -54,7 +54,7 @@ class Lay(unittest.TestCase):
     def test_within_the_field_each_seam_by_its_place(self) -> None:
         for seed in range(4):
             made = planned(generated_job(8, seed))
-            drawn = job_lay(made, made.one, "mm", "s1", ["s2"])
+            drawn = draw_job_lay(made, made.one, "mm", "s1", ["s2"])
             root = ET.fromstring(drawn.svg)
             links = {a.get("href"): a for a in root.iter(f"{SVG}a")}
             for i, key in enumerate(made.one.order, 1):
@@ -68,7 +68,7 @@ class Lay(unittest.TestCase):
     def test_what_people_write_stays_text(self) -> None:
         part = "<b>&'\""
         made = planned({**job(seam("a&b", joins=(part,))), "parts": [part]})
-        drawn = job_lay(made, made.one)
+        drawn = draw_job_lay(made, made.one)
         self.assertIsNotNone(ET.fromstring(drawn.svg))
         self.assertNotIn("<b>", drawn.svg)
         self.assertIn("?at=a%26b", drawn.svg)
@@ -86,7 +86,7 @@ class Strip(unittest.TestCase):
                 )
             }
         )
-        root = ET.fromstring(job_strip(made, made.one).svg)
+        root = ET.fromstring(draw_job_strip(made, made.one).svg)
         end = made.one.steps[-1].end_s
         scale = (RIGHT - LEFT) / end
         wide: dict[str, float] = {}
@@ -105,8 +105,8 @@ class Strip(unittest.TestCase):
 
     def test_several_pieces_have_a_lane_for_taking_them_up(self) -> None:
         made = planned({**job(seam("c1"), seam("c2")), "quantity": 3})
-        self.assertIn("another piece", job_strip(made, made.all).svg)
-        self.assertNotIn("another piece", job_strip(made, made.one).svg)
+        self.assertIn("another piece", draw_job_strip(made, made.all).svg)
+        self.assertNotIn("another piece", draw_job_strip(made, made.one).svg)
 
 
 if __name__ == "__main__":

@@ -171,8 +171,8 @@ class OverTime(unittest.TestCase):
 class WeldMetal(unittest.TestCase):
     def test_ferrite_line_is_the_formula(self) -> None:
         """Séférian by hand: ferrite 10 at Nieq 10 stands at Creq 10/3 + 9.3 + 6.7 = 19.333."""
-        (x0, y0), (x1, y1) = weld_metal._line(10)
-        x, y = weld_metal.at(19.333, 10)
+        (x0, y0), (x1, y1) = weld_metal._find_ferrite_line(10)
+        x, y = weld_metal.place_equivalents(19.333, 10)
         self.assertAlmostEqual(x0 + (y - y0) / (y1 - y0) * (x1 - x0), x, delta=0.05)
 
     def test_mix_lies_on_the_dilution_path(self) -> None:

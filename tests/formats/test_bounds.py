@@ -13,14 +13,14 @@ from pathlib import Path
 from tests.samples import run
 from wisearc.cli import main
 from wisearc.core import catalogue
-from wisearc.core.errors import BadInput, UnknownName, in_few_words
+from wisearc.core.errors import BadInput, UnknownName, shorten
 from wisearc.core.joint.rules import MOST_TACKS
 from wisearc.core.quantities import parse_flow, parse_length, parse_quantity, parse_speed
 from wisearc.core.run.run import ARC_FIGURES, MAX_RUNS, MAX_RUNS_BYTES, Purge, Run, run_figures
-from wisearc.core.schema.entries import entries
-from wisearc.formats.joint_json import MOST_BYTES, MOST_PARTS, loads
+from wisearc.core.schema.entries import read_entries
+from wisearc.formats.joint_json import MOST_BYTES, MOST_PARTS, load_json
 from wisearc.formats.link import MOST_PAIRS, read_link
-from wisearc.formats.run_json import text_size
+from wisearc.formats.run_json import measure_size
 
 
 class Loads(unittest.TestCase):
@@ -46,19 +46,19 @@ class Loads(unittest.TestCase):
             ("{", "line 1, column 2"),
         ):
             with self.subTest(text=text[:30]), self.assertRaisesRegex(BadInput, words) as caught:
-                loads(text)
+                load_json(text)
             self.assertLess(len(str(caught.exception)), 300)
 
     def test_a_key_given_twice_among_very_many(self) -> None:
         keys = ",".join(f'"{i}":1' for i in range(190_000))
         with self.assertRaisesRegex(BadInput, "189999 appears twice"):
-            loads("{" + keys + ',"189999":1}')
+            load_json("{" + keys + ',"189999":1}')
 
     def test_sound_ones_are_read(self) -> None:
         for value in (10**17, -(10**17), 1e308, "\U0001f600", {"a": [1, 2.5, None, True]}):
-            self.assertEqual(loads(json.dumps(value)), value)
-        self.assertEqual(loads(r'"\ud83d\ude00"'), "\U0001f600")
-        self.assertEqual(len(loads("[" + "1," * (MOST_PARTS - 2) + "1]")), MOST_PARTS - 1)
+            self.assertEqual(load_json(json.dumps(value)), value)
+        self.assertEqual(load_json(r'"\ud83d\ude00"'), "\U0001f600")
+        self.assertEqual(len(load_json("[" + "1," * (MOST_PARTS - 2) + "1]")), MOST_PARTS - 1)
 
     def test_as_many_runs_as_one_revision_holds(self) -> None:
         """With every key filled, and photographs, which are the most in the least room; and notes
@@ -70,7 +70,7 @@ class Loads(unittest.TestCase):
             good=False,
             set=dict.fromkeys(figures["set"], 1),
             measured=dict.fromkeys(figures["measured"], 1),
-            faults=list(catalogue.flaws()),
+            faults=list(catalogue.load_flaws()),
             photographs=pictures,
         )
         full |= {
@@ -81,7 +81,10 @@ class Loads(unittest.TestCase):
             "notes": "",
             "kept": "",
             "voided": None,
-            "purge": {**dict.fromkeys([k for k in entries(Purge) if k != "held"], 1), "held": True},
+            "purge": {
+                **dict.fromkeys([k for k in read_entries(Purge) if k != "held"], 1),
+                "held": True,
+            },
             "arc": {**dict.fromkeys(ARC_FIGURES, 1), "by": "log"},
             "arc_log": {"file": "log.csv", "sha256": "0" * 64},
             "left_band": (
@@ -113,7 +116,7 @@ class Loads(unittest.TestCase):
             "procedure": "",
             "revision": "",
         }
-        self.assertEqual(set(entries(Run)) - set(full), set())
+        self.assertEqual(set(read_entries(Run)) - set(full), set())
         short = {
             **full,
             "left_band": [],
@@ -124,10 +127,10 @@ class Loads(unittest.TestCase):
         }
         for one, notes in ((short, ""), (full, ""), (full, ",[{" * 1300)):
             full = {**one, "notes": notes}
-            count = min(MAX_RUNS, MAX_RUNS_BYTES // text_size(full))
+            count = min(MAX_RUNS, MAX_RUNS_BYTES // measure_size(full))
             data = {"runs": [full] * count, "plan": {"positions": [1.5] * 2 * MOST_TACKS}}
             self.assertEqual(
-                len(loads(json.dumps(data, ensure_ascii=False, separators=(",", ":")))["runs"]),
+                len(load_json(json.dumps(data, ensure_ascii=False, separators=(",", ":")))["runs"]),
                 count,
             )
 
@@ -150,7 +153,7 @@ class Quoted(unittest.TestCase):
             ):
                 self.assertLess(len(str(error)), 260)
                 self.assertTrue(str(error).isprintable())
-        self.assertEqual(in_few_words("x" * 60), "x" * 60)
+        self.assertEqual(shorten("x" * 60), "x" * 60)
 
     def test_near_names_are_not_looked_for_in_a_book(self) -> None:
         UnknownName("metal", "304L " * 200_000, ["304L"] * 50)

@@ -8,7 +8,7 @@ from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import joint_data, make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.formats.joint_json import joint_file, loads, read_joint
+from wisearc.formats.joint_json import load_json, read_joint, write_joint_file
 from wisearc.formats.plan_json import plan_data
 
 FILE = {"format": "wisearc/joint", "version": 1}
@@ -19,9 +19,9 @@ class RoundTrip(unittest.TestCase):
         for name, data in EVERY.items():
             joint = make_joint({**data, "title": "Ü & <b>", "pins": {"cup": 6, "flow_l_min": 8.5}})
             with self.subTest(joint=name):
-                written = joint_file(joint_data(joint))
+                written = write_joint_file(joint_data(joint))
                 again = read_joint(json.loads(json.dumps(written)))
-                self.assertEqual(joint_file(joint_data(again)), written)
+                self.assertEqual(write_joint_file(joint_data(again)), written)
                 self.assertEqual(again.members, joint.members)
 
     def test_example_of_the_format(self) -> None:
@@ -99,7 +99,7 @@ class Refusals(unittest.TestCase):
             ("[" * 100000, "nested too deep"),
         ):
             with self.assertRaises(BadInput) as caught:
-                loads(text)
+                load_json(text)
             self.assertIn(words, str(caught.exception))
 
     def test_not_an_object(self) -> None:

@@ -4,10 +4,10 @@ import unittest
 
 from tests.samples import COPE, CORNER, EVERY, TEE
 from wisearc.core.joint.data import make_joint
-from wisearc.core.joint.words import joint_sentence, sentence_text, short_title
+from wisearc.core.joint.words import build_sentence, format_short_title, sentence_text
 from wisearc.core.plan.plan import Plan, make_plan
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.formats.plan_lines import plan_lines, summary
+from wisearc.formats.plan_lines import build_summary, plan_lines
 from wisearc.formats.plan_text import plan_text
 
 
@@ -18,7 +18,7 @@ def planned(data: dict) -> Plan:
 
 class Sentence(unittest.TestCase):
     def test_reads(self) -> None:
-        text = sentence_text(joint_sentence(make_joint(CORNER)))
+        text = sentence_text(build_sentence(make_joint(CORNER)))
         self.assertTrue(
             text.startswith(
                 "Join 16 ga (1.59 mm) 304L sheet to the same metal at an outside corner, 380 "
@@ -28,16 +28,16 @@ class Sentence(unittest.TestCase):
 
     def test_in_inches(self) -> None:
         self.assertIn(
-            "0.984 × 0.047 in 316L tube", sentence_text(joint_sentence(make_joint(COPE)), "in")
+            "0.984 × 0.047 in 316L tube", sentence_text(build_sentence(make_joint(COPE)), "in")
         )
 
     def test_a_stop_clings_to_its_word(self) -> None:
-        for part in joint_sentence(make_joint({**TEE, "travel_mm_s": 3.0})):
+        for part in build_sentence(make_joint({**TEE, "travel_mm_s": 3.0})):
             self.assertFalse(part.text().startswith((",", ";")) or part.text() == ".")
 
     def test_titles(self) -> None:
-        self.assertEqual(short_title(make_joint(TEE)), "1.5 mm 304L to mild steel, tee")
-        self.assertEqual(short_title(make_joint({**TEE, "title": "Foot"})), "Foot")
+        self.assertEqual(format_short_title(make_joint(TEE)), "1.5 mm 304L to mild steel, tee")
+        self.assertEqual(format_short_title(make_joint({**TEE, "title": "Foot"})), "Foot")
 
 
 class Lines(unittest.TestCase):
@@ -68,7 +68,7 @@ class Lines(unittest.TestCase):
 
     def test_summary(self) -> None:
         self.assertEqual(
-            [name for name, _ in summary(planned(TEE))], ["Arc time", "Heat", "Argon", "Rod"]
+            [name for name, _ in build_summary(planned(TEE))], ["Arc time", "Heat", "Argon", "Rod"]
         )
 
     def test_cautions_stand_at_their_answer(self) -> None:

@@ -19,15 +19,15 @@ from tests.untraced import Untraced
 from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import joint_data, make_joint
 from wisearc.core.plan.plan import make_plan
-from wisearc.core.run.verification import bands_of
+from wisearc.core.run.verification import build_ranges
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.jobs.job_json import read_job
-from wisearc.formats.joint_json import check_head, joint_file, read_joint
+from wisearc.formats.joint_json import check_head, read_joint, write_joint_file
 from wisearc.formats.plan_json import plan_data, read_plan
 from wisearc.formats.procedure_json import (
     ProcedureFile,
-    procedure_file,
     read_procedure_file,
+    write_procedure_file,
 )
 from wisearc.formats.run_json import read_record, run_record
 from wisearc.formats.shop_json import read_shop
@@ -119,7 +119,7 @@ class Agree(Untraced):
             data = joint_data(
                 make_joint({**EVERY[kind], "pins": {"cup": 6, "tungsten_type": "ceriated-2"}})
             )
-            self.check("joint", joint_file(data), read_joint)
+            self.check("joint", write_joint_file(data), read_joint)
 
     def test_plan(self) -> None:
         self.check("plan", plan_data(make_plan(make_joint(TEE), ASSUMED)), read_plan)
@@ -182,15 +182,15 @@ class Agree(Untraced):
             "A",
             "proved",
             "",
-            joint_file(joint_data(joint)),
+            write_joint_file(joint_data(joint)),
             plan_data(plan),
-            bands_of(plan),
+            build_ranges(plan),
             runs,
             [],
             None,
             "2026-03-04T16:00:00Z",
         )
-        data = procedure_file(of)
+        data = write_procedure_file(of)
         self.check("procedure", data, read_procedure_file)
 
 

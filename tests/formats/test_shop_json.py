@@ -10,9 +10,9 @@ from msgspec.structs import replace
 from tests.core.shop.test_within_a_shop import shop_of
 from tests.samples import SHOP
 from wisearc.core.errors import BadInput
-from wisearc.core.shop.data import identity, make_shop, shop_data
+from wisearc.core.shop.data import find_identity, make_shop, shop_data
 from wisearc.core.shop.shop import LISTS
-from wisearc.formats.shop_json import csv_text, decoded, read_csv, read_shop, shop_file
+from wisearc.formats.shop_json import csv_text, decode_text, read_csv, read_shop, write_shop_file
 
 
 class RoundTrips(unittest.TestCase):
@@ -20,16 +20,18 @@ class RoundTrips(unittest.TestCase):
         rng = random.Random(3)
         for _ in range(200):
             shop = replace(shop_of(rng), cylinders=None)
-            self.assertEqual(shop_data(read_shop(shop_file(shop))), shop_data(shop))
+            self.assertEqual(shop_data(read_shop(write_shop_file(shop))), shop_data(shop))
             for key in LISTS:
                 if getattr(shop, key):
                     sheet = read_csv(csv_text(key, shop), key)
-                    first = {identity(item): item for item in reversed(getattr(shop, key))}
+                    first = {find_identity(item): item for item in reversed(getattr(shop, key))}
                     self.assertEqual(
                         [line.item for line in sheet.good],
                         [
                             first[mark]
-                            for mark in dict.fromkeys(identity(item) for item in getattr(shop, key))
+                            for mark in dict.fromkeys(
+                                find_identity(item) for item in getattr(shop, key)
+                            )
                         ],
                     )
                     self.assertTrue(all("repeats line" in line.wrong for line in sheet.bad))
@@ -37,7 +39,9 @@ class RoundTrips(unittest.TestCase):
     def test_what_is_left_out_is_not_entered_and_an_empty_list_is_none_owned(self) -> None:
         shop = read_shop({"format": "wisearc/shop", "version": 1, "rods": []})
         self.assertEqual((shop.rods, shop.parts, shop.entered), ((), None, True))
-        self.assertEqual(shop_file(shop), {"format": "wisearc/shop", "version": 1, "rods": []})
+        self.assertEqual(
+            write_shop_file(shop), {"format": "wisearc/shop", "version": 1, "rods": []}
+        )
         self.assertFalse(read_shop({"format": "wisearc/shop", "version": 1}).entered)
 
     def test_what_is_not_told_is_the_usual(self) -> None:
@@ -180,11 +184,11 @@ class Csv(unittest.TestCase):
             with self.subTest(words), self.assertRaises(BadInput) as caught:
                 read_csv(text)
             self.assertIn(words, str(caught.exception))
-        self.assertEqual(decoded("\ufeffü".encode()), "ü")
-        self.assertEqual(decoded("ü".encode("utf-16")), "ü")
+        self.assertEqual(decode_text("\ufeffü".encode()), "ü")
+        self.assertEqual(decode_text("ü".encode("utf-16")), "ü")
         for raw in ("ü".encode("latin-1"), b"x" * (2 * 1024 * 1024 + 1)):
             with self.assertRaises(BadInput):
-                decoded(raw)
+                decode_text(raw)
 
     def test_a_name_that_a_spreadsheet_would_run_is_text(self) -> None:
         shop = make_shop({"machines": [{"name": "=1+1"}]})

@@ -6,7 +6,7 @@ product may not go under its least, nor be darker than what it begins with.
 
 import unittest
 
-from wisearc.core.plan.preparation.safety import shade_for
+from wisearc.core.plan.preparation.safety import choose_shade
 
 # up to A: least, to begin with
 ROWS = ((49, 8, 10), (149, 8, 12), (500, 10, 14))
@@ -17,8 +17,8 @@ class Shades(unittest.TestCase):
         for amps in range(5, 301, 5):
             least, first = next((low, high) for top, low, high in ROWS if amps <= top)
             with self.subTest(amps=amps):
-                self.assertTrue(least <= shade_for(amps) <= first, shade_for(amps))
+                self.assertTrue(least <= choose_shade(amps) <= first, choose_shade(amps))
 
     def test_more_current_is_never_lighter(self) -> None:
-        shades = [shade_for(amps) for amps in range(5, 301)]
+        shades = [choose_shade(amps) for amps in range(5, 301)]
         self.assertEqual(shades, sorted(shades))

@@ -10,10 +10,10 @@ from CoolProp.CoolProp import PropsSI
 
 from wisearc.core.physics.gas import (
     ARGON_NU_M2_S,
+    calculate_reynolds,
     contents_l,
     exit_speed_m_s,
     flow_l_min,
-    reynolds,
 )
 from wisearc.core.plan.torch.front_end import MM_PER_CUP_NUMBER, bore_mm
 
@@ -31,13 +31,13 @@ class Argon(unittest.TestCase):
                 d = bore_mm(cup) * 1e-3
                 v = q / 60000 / (math.pi * d**2 / 4)
                 expected = fluids.Reynolds(V=v, D=d, nu=ARGON_NU_M2_S)
-                self.assertAlmostEqual(reynolds(q, bore_mm(cup)), expected, places=6)
+                self.assertAlmostEqual(calculate_reynolds(q, bore_mm(cup)), expected, places=6)
                 self.assertAlmostEqual(exit_speed_m_s(q, bore_mm(cup)), v, places=9)
 
     def test_flow_turned_round(self) -> None:
         for cup in (5, 8, 12):
             self.assertAlmostEqual(
-                reynolds(flow_l_min(1200, bore_mm(cup)), bore_mm(cup)), 1200, places=6
+                calculate_reynolds(flow_l_min(1200, bore_mm(cup)), bore_mm(cup)), 1200, places=6
             )
 
     def test_cup_number_is_sixteenths(self) -> None:

@@ -4,7 +4,7 @@ limits).
 
 import unittest
 
-from wisearc.core.catalogue import metals
+from wisearc.core.catalogue import load_metals
 
 LIMITS = {
     "304": {"C": (0, 0.07), "Cr": (17.5, 19.5), "Ni": (8.0, 10.5)},
@@ -50,7 +50,7 @@ class Limits(unittest.TestCase):
         for metal, limits in LIMITS.items():
             for element, (low, high) in limits.items():
                 with self.subTest(metal=metal, element=element):
-                    self.assertTrue(low <= metals()[metal].analysis.get(element, 0.0) <= high)
+                    self.assertTrue(low <= load_metals()[metal].analysis.get(element, 0.0) <= high)
 
     def test_every_metal_is_checked(self) -> None:
-        self.assertEqual(set(LIMITS) | {"mild-steel"}, set(metals()))
+        self.assertEqual(set(LIMITS) | {"mild-steel"}, set(load_metals()))

@@ -8,14 +8,14 @@ carries, and no plan may put a mean current on an electrode that is outside it.
 import unittest
 
 from tests.samples import member, plan
-from wisearc.core.catalogue import tips
+from wisearc.core.catalogue import load_tips
 
 CARRIES_A = {1.0: (15, 80), 1.6: (70, 150), 2.4: (150, 250), 3.2: (250, 400)}
 
 
 class Tungsten(unittest.TestCase):
     def test_no_tip_is_run_past_its_diameter(self) -> None:
-        for tip in tips():
+        for tip in load_tips():
             with self.subTest(tip=tip):
                 self.assertLessEqual(
                     max(tip.steady_a[1], tip.pulsed_a[1]), CARRIES_A[tip.diameter_mm][1]

@@ -5,7 +5,7 @@ The typical analyses the product mixes must lie within the limits of their class
 
 import unittest
 
-from wisearc.core.catalogue import rods
+from wisearc.core.catalogue import load_rods
 
 LIMITS = {
     "ER308L": {
@@ -106,7 +106,7 @@ class Limits(unittest.TestCase):
         for rod, limits in LIMITS.items():
             for element, (low, high) in limits.items():
                 with self.subTest(rod=rod, element=element):
-                    self.assertTrue(low <= rods()[rod].analysis.get(element, 0.0) <= high)
+                    self.assertTrue(low <= load_rods()[rod].analysis.get(element, 0.0) <= high)
 
     def test_every_welding_rod_is_checked(self) -> None:
-        self.assertEqual(set(LIMITS) | {"ERCuSi-A"}, set(rods()))
+        self.assertEqual(set(LIMITS) | {"ERCuSi-A"}, set(load_rods()))

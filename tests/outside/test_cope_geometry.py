@@ -16,7 +16,7 @@ from wisearc.core.templates.cope import (
     hole_point_mm,
     seat_height_mm,
 )
-from wisearc.core.templates.cut import curve, hole, make_cut, seam_mm
+from wisearc.core.templates.cut import calculate_curve, calculate_hole, make_cut, seam_mm
 from wisearc.core.templates.plane_cut import ellipse_mm, ellipse_round_mm
 
 WITHIN_MM = 0.01
@@ -65,7 +65,7 @@ class Saddle(Untraced):
                 "paper_mm": 0.2,
             }
             theta = math.radians(angle)
-            rows = curve(make_cut(given), 6)
+            rows = calculate_curve(make_cut(given), 6)
             for row in rows:
                 phi = math.radians(row.phi_deg)
                 walls = met_mm(np.linspace(r - wall, r, 201), big, theta, phi, e)
@@ -81,7 +81,7 @@ class Saddle(Untraced):
     def test_which_edge(self) -> None:
         given = {"branch_mm": 40, "wall_mm": 4, "run_mm": 60, "angle_deg": 50, "offset_mm": 3}
         by = {
-            edge: curve(make_cut({**given, "edge": edge}), 36)
+            edge: calculate_curve(make_cut({**given, "edge": edge}), 36)
             for edge in ("seat", "outside", "inside")
         }
         for seat, outside, inside in zip(*by.values(), strict=True):
@@ -105,7 +105,7 @@ class Saddle(Untraced):
         """Equal radii, square: the saddle is r |cos φ|, two half ellipses in planes at 45°. Seam 2
         × the half ellipses with axes r√2 and r.
         """
-        for row in curve(
+        for row in calculate_curve(
             make_cut({"branch_mm": 30, "wall_mm": 2, "run_mm": 30, "edge": "outside"})
         ):
             self.assertAlmostEqual(
@@ -133,7 +133,9 @@ class Saddle(Untraced):
             axis = np.array([math.cos(math.radians(angle)), 0, math.sin(math.radians(angle))])
             off = point - np.array([0, e, 0])
             self.assertAlmostEqual(float(np.linalg.norm(off - axis * (off @ axis))), r, places=6)
-        rows = hole(make_cut({"branch_mm": 20, "wall_mm": 2, "run_mm": 40, "paper_mm": 0.4}), 4)
+        rows = calculate_hole(
+            make_cut({"branch_mm": 20, "wall_mm": 2, "run_mm": 40, "paper_mm": 0.4}), 4
+        )
         self.assertAlmostEqual(rows[1].round_mm, math.asin(8 / 20) * 20.2, places=9)
 
 
@@ -146,7 +148,7 @@ class Planes(Untraced):
                 np.array([-math.cos(half), 0, math.sin(half)]),
                 np.array([0, 1.0, 0]),
             )
-            for row in curve(
+            for row in calculate_curve(
                 make_cut(
                     {
                         "kind": "mitre",
@@ -167,7 +169,7 @@ class Planes(Untraced):
     def test_foot_lies_on_the_plate(self) -> None:
         for angle in (20, 45, 70, 90):
             theta = math.radians(angle)
-            for row in curve(
+            for row in calculate_curve(
                 make_cut({"kind": "plate", "branch_mm": 25, "wall_mm": 1.2, "angle_deg": angle}), 24
             ):
                 for height, r in ((row.z_outside_mm, 12.5), (row.z_inside_mm, 11.3)):
@@ -185,7 +187,7 @@ class Planes(Untraced):
             self.assertAlmostEqual(
                 seam_mm(cut), 4 * long * ellipe(1 - (short / long) ** 2), places=8
             )
-            for row in hole(cut, 16):
+            for row in calculate_hole(cut, 16):
                 self.assertAlmostEqual(
                     (row.along_mm / ellipse_mm(11.3, angle)[0]) ** 2 + (row.round_mm / 11.3) ** 2,
                     1.0,

@@ -7,8 +7,8 @@ and far below; a lean 17-7 steel low in carbon lies near room temperature.
 
 import unittest
 
-from wisearc.core.catalogue import metals
-from wisearc.core.physics.chemistry import martensite_reckoned, martensite_start_c
+from wisearc.core.catalogue import load_metals
+from wisearc.core.physics.chemistry import has_martensite_start, martensite_start_c
 
 REFERENCE = {"Cr": 14.6, "Ni": 8.9, "Mn": 1.33, "Si": 0.47, "C": 0.06, "N": 0.008}
 
@@ -35,12 +35,12 @@ class Start(unittest.TestCase):
             )
 
     def test_304_stays_austenite(self) -> None:
-        self.assertLess(martensite_start_c({**metals()["304"].analysis, "Cr": 18.0}), -100)
+        self.assertLess(martensite_start_c({**load_metals()["304"].analysis, "Cr": 18.0}), -100)
 
     def test_lean_steel_near_room_temperature(self) -> None:
         lean = {"Cr": 17.0, "Ni": 7.0, "Mn": 1.0, "Si": 0.5, "C": 0.03, "N": 0.02}
         self.assertTrue(-60 < martensite_start_c(lean) < 80)
 
     def test_range(self) -> None:
-        self.assertTrue(martensite_reckoned(REFERENCE))
-        self.assertFalse(martensite_reckoned(metals()["430"].analysis))
+        self.assertTrue(has_martensite_start(REFERENCE))
+        self.assertFalse(has_martensite_start(load_metals()["430"].analysis))

@@ -6,7 +6,7 @@ import unittest
 
 from tests.samples import member, plan
 from wisearc.core import catalogue
-from wisearc.core.diagnosis.diagnosis import tints_tabled
+from wisearc.core.diagnosis.diagnosis import has_tint_table
 
 # published heat-tint tables for 304-type stainless, from memory, °C
 TABLE = (
@@ -23,7 +23,7 @@ TABLE = (
 
 class Tints(unittest.TestCase):
     def test_every_tint_at_its_temperature_and_in_order(self) -> None:
-        rows = list(catalogue.tints().values())
+        rows = list(catalogue.load_tints().values())
         self.assertEqual(
             [(one.name, one.from_c) for one in rows if one.from_c is not None], list(TABLE)
         )
@@ -32,7 +32,7 @@ class Tints(unittest.TestCase):
 
     def test_colours_go_by_the_order_of_heat(self) -> None:
         order = ["silver", "straw", "brown", "purple", "blue", "grey"]
-        found = [order.index(one.colour) for one in catalogue.tints().values()]
+        found = [order.index(one.colour) for one in catalogue.load_tints().values()]
         self.assertEqual(found, sorted(found))
 
     def test_for_304_type_alone(self) -> None:
@@ -46,4 +46,6 @@ class Tints(unittest.TestCase):
             ("mild-steel", False),
         ):
             with self.subTest(metal):
-                self.assertEqual(tints_tabled(plan("butt", member(metal), length="100 mm")), tabled)
+                self.assertEqual(
+                    has_tint_table(plan("butt", member(metal), length="100 mm")), tabled
+                )

@@ -15,13 +15,13 @@ from typing import Any
 from tests.jobs import generated, generated_job
 from tests.untraced import Untraced
 from wisearc.core.jobs.job_data import make_job
-from wisearc.core.jobs.job_plan import best_order, plan_of_order, work_of
-from wisearc.core.jobs.problem import Problem, problem_of
+from wisearc.core.jobs.job_plan import build_work, find_best_order, plan_of_order
+from wisearc.core.jobs.problem import Problem, build_problem
 from wisearc.core.jobs.search import search
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.jobs.job_json import items_data
 from wisearc.formats.plan_json import plan_data
-from wisearc.services.jobs.job_plans import plans_of
+from wisearc.services.jobs.job_plans import plan_seams
 
 SOLVER = Path(__file__).with_name("orders_general_solver.json")
 ITEMS = ("arc_s", "dial_s", "torch_s", "clamp_s", "wait_s", "balance_s")
@@ -153,14 +153,14 @@ class Brute(Untraced):
         """Twelve seams proved: no order of a long local search is cheaper, and the bound never lies
         above.
         """
-        from wisearc.core.jobs.beam import Arrays, bettered
+        from wisearc.core.jobs.beam import Arrays, improve_order
 
         for seed in range(4):
             p = problem(12, seed)
             *_, found = search(p, lambda: True)
             self.assertTrue(found.proved)
             asked = iter(range(200))
-            *_, (other, _order) = bettered(
+            *_, (other, _order) = improve_order(
                 Arrays(p),
                 list(range(12)) if not p.before else list(found.order),
                 lambda asked=asked: next(asked, None) is not None,
@@ -177,10 +177,10 @@ class Costs(Untraced):
         for seed in range(6):
             data = generated_job(7, seed)
             made = make_job(data)
-            plans = plans_of(made, ASSUMED)
+            plans = plan_seams(made, ASSUMED)
             files = {key: plan_data(plan) for key, plan in plans.items()}
-            work = work_of(made, plans)
-            best = best_order(work, lambda: True)
+            work = build_work(made, plans)
+            best = find_best_order(work, lambda: True)
             # the seams in this order and, the other way about, in one that no rule was asked of
             for order in (best.order, tuple(reversed(best.order))):
                 told = items_data(
@@ -195,9 +195,9 @@ class Costs(Untraced):
         """What the search reckons with its figures is what the order costs."""
         for seed in range(6):
             made = make_job(generated_job(12, seed))
-            work = work_of(made, plans_of(made, ASSUMED))
-            p = problem_of(work)
-            best = best_order(work, iter([True] * 20 + [False] * 100000).__next__)
+            work = build_work(made, plan_seams(made, ASSUMED))
+            p = build_problem(work)
+            best = find_best_order(work, iter([True] * 20 + [False] * 100000).__next__)
             order = [p.keys.index(key) for key in best.order]
             self.assertAlmostEqual(
                 p.cost_s(order),

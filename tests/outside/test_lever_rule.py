@@ -10,7 +10,7 @@ import unittest
 
 from tests.samples import joint, member
 from wisearc.core import catalogue
-from wisearc.core.plan.filler_metal.feeding import limits_of
+from wisearc.core.plan.filler_metal.feeding import find_limits
 
 # C, Mn, Si, Cr, Ni, Mo, N
 ENDS = {
@@ -46,9 +46,9 @@ class Lever(unittest.TestCase):
         for rod in ("ER309L", "ER309LMo", "ER312"):
             for metal in ("304L", "316L"):
                 for form in ("sheet", "bar"):
-                    limits = limits_of(
+                    limits = find_limits(
                         joint("tee", member(metal), member("mild-steel", form=form)),
-                        catalogue.rods()[rod],
+                        catalogue.load_rods()[rod],
                     )
                     for share, got in ((0.5, limits.even), (0.3, limits.leaning)):
                         base = tuple(

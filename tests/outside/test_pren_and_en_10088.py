@@ -3,8 +3,8 @@
 
 import unittest
 
-from wisearc.core.catalogue import metals
-from wisearc.core.physics.chemistry import pren
+from wisearc.core.catalogue import load_metals
+from wisearc.core.physics.chemistry import calculate_pren
 
 RANGES = {"304": (18, 21), "316L": (23, 26), "2205": (34, 37), "904L": (32, 38), "430": (16, 18)}
 
@@ -13,8 +13,8 @@ class Pitting(unittest.TestCase):
     def test_grades(self) -> None:
         for metal, (low, high) in RANGES.items():
             with self.subTest(metal=metal):
-                self.assertTrue(low <= pren(metals()[metal].analysis) <= high)
+                self.assertTrue(low <= calculate_pren(load_metals()[metal].analysis) <= high)
 
     def test_every_stainless_metal_has_its_chromium(self) -> None:
-        for metal in metals().values():
+        for metal in load_metals().values():
             self.assertEqual(metal.stainless, metal.analysis.get("Cr", 0) >= 10.5, metal.key)

@@ -14,10 +14,10 @@ from wisearc.core.physics.purge import (
     DIFFUSION_M2_S,
     Course,
     air_back_l_min,
-    layered,
+    calculate_mixing_minutes,
+    calculate_unmixed_course,
     least_flow_l_min,
     make_purging,
-    minutes_mixed,
     settles_ppm,
     vent_pressure_pa,
 )
@@ -62,7 +62,9 @@ class Balance(unittest.TestCase):
         target just then.
         """
         clean = Course(1.0, 3.0, argon_ppm=0.0)
-        self.assertAlmostEqual(clean.reaches_s(50.0) / 60, minutes_mixed(1.0, 3.0, 50.0), places=9)
+        self.assertAlmostEqual(
+            clean.reaches_s(50.0) / 60, calculate_mixing_minutes(1.0, 3.0, 50.0), places=9
+        )
         self.assertAlmostEqual(clean.reaches_s(50.0) / 60, math.log(AIR / 50) / 3, delta=0.001)
         for mixing in (0.3, 0.7, 1.0):
             course = Course(2.0, 8.0, 0.001, 10.0, mixing)
@@ -85,7 +87,7 @@ class Balance(unittest.TestCase):
         self.assertAlmostEqual(course.ppm(at) / inside, 1.0, delta=0.01)
 
     def test_layered_is_one_volume(self) -> None:
-        soonest = layered(Course(1.5, 6.0))
+        soonest = calculate_unmixed_course(Course(1.5, 6.0))
         self.assertAlmostEqual(soonest.reaches_s(50.0), 15.0, places=3)
         self.assertEqual(soonest.ppm(14.9), 209_500)
         self.assertLess(soonest.ppm(15.1), 11)

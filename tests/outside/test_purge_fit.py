@@ -12,15 +12,15 @@ from scipy.optimize import curve_fit
 
 from tests.untraced import Untraced
 from wisearc.core.physics.purge import Course
-from wisearc.core.physics.purge_fit import PurgeFit, fit_purge, signs
-from wisearc.simulators.oxygen_meter import Behind, readings
+from wisearc.core.physics.purge_fit import PurgeFit, find_warnings, fit_purge
+from wisearc.simulators.oxygen_meter import Behind, simulate_readings
 
 VOLUME, FLOW = 0.9, 6.0
 
 
 def taken(of: Behind, until_s: float, rate_hz: float = 5.0) -> list[tuple[float, float]]:
     """Readings until so long."""
-    return list(islice(readings(of, rate_hz), int(until_s * rate_hz)))
+    return list(islice(simulate_readings(of, rate_hz), int(until_s * rate_hz)))
 
 
 class Fifty(Untraced):
@@ -120,16 +120,16 @@ class Signs(Untraced):
         for leak, told in ((0.0, False), (0.02, True)):
             found = taken(Behind(volume_l=VOLUME, flow_l_min=FLOW, leak_l_min=leak, lag_s=3), 150)
             fit = fit_purge(found, Course(VOLUME, FLOW))
-            self.assertEqual(signs(found, fit, 100).leak, told)
+            self.assertEqual(find_warnings(found, fit, 100).leak, told)
         self.assertAlmostEqual(fit.air_l_min(FLOW, 8.0), 0.02, delta=0.001)
 
     def test_what_opens_later_is_told(self) -> None:
         low = taken(Behind(volume_l=VOLUME, flow_l_min=FLOW, lag_s=3), 120)
-        self.assertFalse(signs(low, None, 100).rising)
+        self.assertFalse(find_warnings(low, None, 100).rising)
         risen = [*low, *((120 + i / 5, 60.0 + i) for i in range(20))]
-        self.assertTrue(signs(risen, None, 100).rising)
+        self.assertTrue(find_warnings(risen, None, 100).rising)
         # one reading that jumps is no rise
-        self.assertFalse(signs([*low, (121, 900.0)], None, 100).rising)
+        self.assertFalse(find_warnings([*low, (121, 900.0)], None, 100).rising)
 
     def test_thresholds(self) -> None:
         """Just inside and just outside: a rise of half over the lowest and 15 ppm; a leak beyond
@@ -137,10 +137,10 @@ class Signs(Untraced):
         """
         for last, told in ((164.0, False), (166.0, True)):
             found = [(i / 5, 100.0) for i in range(16)] + [(4 + i / 5, last) for i in range(8)]
-            self.assertEqual(signs(found, None, 50).rising, told)
+            self.assertEqual(find_warnings(found, None, 50).rising, told)
         # while it has not fallen at all nothing has risen
         self.assertFalse(
-            signs(
+            find_warnings(
                 [(i / 5, 190_000.0) for i in range(8)] + [(2 + i / 5, 400_000.0) for i in range(8)],
                 None,
                 50,
@@ -154,12 +154,12 @@ class Signs(Untraced):
         low = [(i / 5, 120.0) for i in range(16)]
         for settles, told in ((121.0, False), (123.0, True)):
             # two errors of a tenth: e^-0.2 of it is 99.1 and 100.7
-            self.assertEqual(signs(low, of(settles, 0.1), 100).leak, told)
+            self.assertEqual(find_warnings(low, of(settles, 0.1), 100).leak, told)
         for reads, told in ((299.0, True), (301.0, False)):
             self.assertEqual(
-                signs([(i / 5, reads) for i in range(16)], of(200.0, 0.01), 100).leak, told
+                find_warnings([(i / 5, reads) for i in range(16)], of(200.0, 0.01), 100).leak, told
             )
-        self.assertFalse(signs(low, of(5000.0, 0.51), 100).leak)
+        self.assertFalse(find_warnings(low, of(5000.0, 0.51), 100).leak)
         self.assertIsNone(of(100.0, 0.1).reaches_s(99.9))
         self.assertIsNotNone(of(100.0, 0.1).reaches_s(100.1))
 
@@ -167,4 +167,4 @@ class Signs(Untraced):
         found = taken(Behind(volume_l=50, flow_l_min=1, lag_s=3), 10)
         self.assertIsNone(fit_purge(found, Course(50, 1)))
         self.assertIsNone(fit_purge([(0.2, 5.0)] * 5, Course(1, 6)))
-        self.assertFalse(signs([], None, 50).leak)
+        self.assertFalse(find_warnings([], None, 50).leak)

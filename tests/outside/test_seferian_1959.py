@@ -8,8 +8,8 @@ much.
 
 import unittest
 
-from wisearc.core.catalogue import rods
-from wisearc.core.physics.chemistry import cr_eq, ferrite_pct, ni_eq
+from wisearc.core.catalogue import load_rods
+from wisearc.core.physics.chemistry import calculate_cr_eq, calculate_ni_eq, ferrite_pct
 
 RANGES = {
     "ER308L": (7, 13),
@@ -27,15 +27,15 @@ class Fillers(unittest.TestCase):
     def test_ranges(self) -> None:
         for rod, (low, high) in RANGES.items():
             with self.subTest(rod=rod):
-                self.assertTrue(low <= ferrite_pct(rods()[rod].analysis) <= high)
+                self.assertTrue(low <= ferrite_pct(load_rods()[rod].analysis) <= high)
 
     def test_by_hand_er308l(self) -> None:
         """Creq = 20 + 0.1 + 1.5 × 0.4 = 20.7; Nieq = 10 + 30 × 0.015 + 0.5 × 1.8 = 11.35; δ = 3 ×
         3.4445 = 10.3.
         """
-        rod = rods()["ER308L"].analysis
-        self.assertAlmostEqual(cr_eq(rod), 20.7, places=9)
-        self.assertAlmostEqual(ni_eq(rod), 11.35, places=9)
+        rod = load_rods()["ER308L"].analysis
+        self.assertAlmostEqual(calculate_cr_eq(rod), 20.7, places=9)
+        self.assertAlmostEqual(calculate_ni_eq(rod), 11.35, places=9)
         self.assertAlmostEqual(ferrite_pct(rod), 10.33, delta=0.01)
 
     def test_schaeffler_fully_austenitic_corner(self) -> None:

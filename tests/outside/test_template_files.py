@@ -16,11 +16,11 @@ from pypdf import PdfReader
 from pypdf.generic import ContentStream
 
 from tests.untraced import Untraced
-from wisearc.core.templates.cut import curve, make_cut
-from wisearc.core.templates.template import flat
-from wisearc.drawings.templates.template_sheet import template_sheet
+from wisearc.core.templates.cut import calculate_curve, make_cut
+from wisearc.core.templates.template import lay_flat
+from wisearc.drawings.templates.template_sheet import draw_template_sheet
 from wisearc.formats.templates.template_dxf import template_dxf
-from wisearc.formats.templates.template_pdf import template_pdf, tiling
+from wisearc.formats.templates.template_pdf import choose_tiling, template_pdf
 
 STAY = {"branch_mm": 25, "wall_mm": 1.2, "run_mm": 51, "angle_deg": 45, "name": "Stay <1>"}
 LEG = {"branch_mm": 114, "wall_mm": 2, "run_mm": 168, "angle_deg": 30, "name": "Leg"}
@@ -75,14 +75,14 @@ def level(lines: list, long: float) -> list:
 class Dxf(Untraced):
     def test_read_back_and_measured(self) -> None:
         cut = make_cut(STAY)
-        document = ezdxf.read(io.StringIO(template_dxf(flat(cut))))
+        document = ezdxf.read(io.StringIO(template_dxf(lay_flat(cut))))
         self.assertEqual((document.dxfversion, document.units), ("AC1024", ezdxf.units.MM))
         self.assertEqual(len(document.audit().errors), 0)
         lines = list(document.modelspace().query('LWPOLYLINE[layer=="cut"]'))
         self.assertEqual(len(lines), 1)
         points = [(x, y) for x, y, *_ in lines[0].get_points()]
         self.assertAlmostEqual(points[-1][0] - points[0][0], math.pi * (25 + 0.1), places=6)
-        for (x, z), row in zip(points, curve(cut), strict=True):
+        for (x, z), row in zip(points, calculate_curve(cut), strict=True):
             self.assertAlmostEqual(x, row.x_mm, places=6)
             self.assertAlmostEqual(z, row.z_mm, places=6)
         long = max(
@@ -100,7 +100,7 @@ class Pdf(Untraced):
     def test_ruler_is_100_mm_and_the_curve_true(self) -> None:
         cut = make_cut(STAY)
         for paper, size in (("a4", (210, 297)), ("letter", (215.9, 279.4))):
-            reader = PdfReader(io.BytesIO(template_pdf(flat(cut), paper)))
+            reader = PdfReader(io.BytesIO(template_pdf(lay_flat(cut), paper)))
             page = reader.pages[0]
             with self.subTest(paper=paper):
                 self.assertEqual(len(reader.pages), 1)
@@ -113,7 +113,7 @@ class Pdf(Untraced):
                 self.assertEqual(len(level(lines, 100.0)), 1)
                 line = max(lines, key=len)
                 self.assertAlmostEqual(line[-1][0] - line[0][0], math.pi * 25.1, delta=0.01)
-                rows = curve(cut)
+                rows = calculate_curve(cut)
                 for (_, y), row in zip(line, rows, strict=True):
                     self.assertAlmostEqual(y - line[0][1], row.z_mm - rows[0].z_mm, delta=0.01)
                 self.assertIn("100 mm exactly", page.extract_text())
@@ -121,7 +121,7 @@ class Pdf(Untraced):
 
     def test_ruler_of_inches(self) -> None:
         reader = PdfReader(
-            io.BytesIO(template_pdf(flat(make_cut(STAY), habit="in"), "letter", "in"))
+            io.BytesIO(template_pdf(lay_flat(make_cut(STAY), habit="in"), "letter", "in"))
         )
         self.assertEqual(len(level(lines_of(reader.pages[0]), 101.6)), 1)
 
@@ -129,9 +129,9 @@ class Pdf(Untraced):
         """A cross is one place of the template on both of its pages; what of the curve is in a lap
         is on both, at the same distance from it.
         """
-        laid = flat(make_cut(LEG))
+        laid = lay_flat(make_cut(LEG))
         for paper in ("a4", "letter"):
-            tiles = tiling(laid, paper)
+            tiles = choose_tiling(laid, paper)
             reader = PdfReader(io.BytesIO(template_pdf(laid, paper)))
             self.assertEqual(len(reader.pages), len(tiles.tiles))
             self.assertGreater(len(tiles.tiles), 1)
@@ -177,8 +177,8 @@ class Pdf(Untraced):
 
     def test_all_of_it_is_on_some_page(self) -> None:
         for given in (LEG, {**LEG, "branch_mm": 400, "run_mm": 500}):
-            laid = flat(make_cut(given))
-            tiles = tiling(laid, "a4").tiles
+            laid = lay_flat(make_cut(given))
+            tiles = choose_tiling(laid, "a4").tiles
             for stroke in laid.strokes:
                 for x, y in stroke.points:
                     held = [
@@ -192,7 +192,7 @@ class Pdf(Untraced):
 
 class Svg(Untraced):
     def test_true_scale(self) -> None:
-        root = ET.fromstring(template_sheet(flat(make_cut(STAY))).svg)
+        root = ET.fromstring(draw_template_sheet(lay_flat(make_cut(STAY))).svg)
         box = [float(v) for v in root.get("viewBox").split()]
         self.assertEqual(
             (
@@ -213,4 +213,6 @@ class Svg(Untraced):
             if e.get("class") == "layer-ruler"
         ]
         self.assertAlmostEqual(max(abs(a[0] - b[0]) for a, b in rulers), 100, places=3)
-        self.assertTrue(re.search("Stay &lt;1&gt;", template_sheet(flat(make_cut(STAY))).svg))
+        self.assertTrue(
+            re.search("Stay &lt;1&gt;", draw_template_sheet(lay_flat(make_cut(STAY))).svg)
+        )

@@ -14,7 +14,7 @@ import unittest
 from msgspec.structs import replace
 
 from tests.jobs import CORNER
-from wisearc.core.jobs.warp import BUCKLING, buckling_mpa, tendon_kn, warp_of
+from wisearc.core.jobs.warp import BUCKLING, buckling_mpa, calculate_warp, tendon_kn
 from wisearc.core.joint.data import make_joint
 from wisearc.core.physics.heat import AMBIENT_C
 from wisearc.core.physics.heat_field import COOL_FACE_W_MM2K, Field, wait_below_s
@@ -54,13 +54,13 @@ class Tendon(unittest.TestCase):
             make_joint({**CORNER, "back": "open", "finish": "sound", "service": "dry"}), ASSUMED
         )
         net = plan.heat.heat_input_en_kj_mm * 1e3
-        warp = warp_of(plan, 90)
+        warp = calculate_warp(plan, 90)
         self.assertAlmostEqual(warp.buckles_mpa, 0.39 * 193e3 * (1.2 / 90) ** 2, 6)
         strip = 0.2 * 1.25 * net * 1e3 / (2 * 250 * plan.section.h_mm)
         ends = 1 - strip / 180
         self.assertAlmostEqual(warp.force_kn[0], 0.2 * 1.25 * net * ends, 6)
         self.assertAlmostEqual(warp.stress_mpa[0], warp.force_kn[0] * 1e3 / (90 * 2.4), 6)
-        self.assertAlmostEqual(warp_of(plan, 180).buckles_mpa, warp.buckles_mpa / 4, 6)
+        self.assertAlmostEqual(calculate_warp(plan, 180).buckles_mpa, warp.buckles_mpa / 4, 6)
         self.assertGreater(warp.force_kn[1], 1.4 / 1.25 * warp.force_kn[0] * 0.99)
 
 

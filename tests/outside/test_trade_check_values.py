@@ -3,10 +3,10 @@
 import unittest
 
 from tests.samples import COPE, member, plan, tube
-from wisearc.core.catalogue import metals, rods
+from wisearc.core.catalogue import load_metals, load_rods
 from wisearc.core.joint.data import make_joint
-from wisearc.core.physics.chemistry import ferrite_pct, martensite_start_c, mix
-from wisearc.core.physics.gas import flow_l_min, reynolds
+from wisearc.core.physics.chemistry import ferrite_pct, martensite_start_c, mix_weld_metal
+from wisearc.core.physics.gas import calculate_reynolds, flow_l_min
 from wisearc.core.physics.pulse_train import average_a
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.plan.torch.front_end import bore_mm
@@ -98,7 +98,7 @@ class Gas(unittest.TestCase):
         self.assertAlmostEqual(self.cfh(8, 1300) / 8, 2.8, delta=0.06)
 
     def test_35_cfh_through_a_no_8_wobbles(self) -> None:
-        self.assertAlmostEqual(reynolds(35 * L_MIN_PER_CFH, bore_mm(8)), 2100, delta=80)
+        self.assertAlmostEqual(calculate_reynolds(35 * L_MIN_PER_CFH, bore_mm(8)), 2100, delta=80)
 
     def test_plain_no_6_at_11_mm_oxidises_and_a_lens_8_is_clean(self) -> None:
         rough = plan(
@@ -135,12 +135,12 @@ class WeldMetal(unittest.TestCase):
             ("ER310", 0),
             ("ER312", 36),
         ):
-            self.assertAlmostEqual(ferrite_pct(rods()[rod].analysis), expected, delta=1.0)
+            self.assertAlmostEqual(ferrite_pct(load_rods()[rod].analysis), expected, delta=1.0)
 
     def mixed(self, rod: str, d: float, form: str, share: float = 0.5) -> dict[str, float]:
-        return mix(
-            rods()[rod].analysis,
-            (metals()["304L"].analysis, metals()["mild-steel"].analysis_as(form)),
+        return mix_weld_metal(
+            load_rods()[rod].analysis,
+            (load_metals()["304L"].analysis, load_metals()["mild-steel"].analysis_as(form)),
             d,
             share,
         )
@@ -190,8 +190,10 @@ class WeldMetal(unittest.TestCase):
                     self.assertAlmostEqual(got.leaning_dilution, leaning, delta=0.0101)
 
     def test_carbon_rod_in_304l(self) -> None:
-        both = (metals()["304L"].analysis, metals()["304L"].analysis)
-        self.assertAlmostEqual(mix(rods()["ER70S-2"].analysis, both, 0.35)["Cr"], 6.4, delta=0.05)
+        both = (load_metals()["304L"].analysis, load_metals()["304L"].analysis)
+        self.assertAlmostEqual(
+            mix_weld_metal(load_rods()["ER70S-2"].analysis, both, 0.35)["Cr"], 6.4, delta=0.05
+        )
 
 
 class Tacks(unittest.TestCase):

@@ -88,7 +88,7 @@ class Failures(unittest.TestCase):
     def test_failed_task_is_reported(self) -> None:
         for code in (
             "import os; os.kill(os.getpid(), 9)",
-            "from wisearc import cli; cli._parser = None; raise SystemExit(cli.main())",
+            "from wisearc import cli; cli._build_parser = None; raise SystemExit(cli.main())",
             "import os; os._exit(3)",
         ):
             with self.assertLogs("wisearc.services.maintenance.tasks", "ERROR"):

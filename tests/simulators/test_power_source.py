@@ -7,11 +7,11 @@ from msgspec.structs import replace
 
 from wisearc.core.arc_log.arc_log import ArcLog, analyse
 from wisearc.core.arc_log.readings import make_readings
-from wisearc.simulators.power_source import Seam, rows
+from wisearc.simulators.power_source import Seam, simulate_rows
 
 
 def read(of: Seam) -> ArcLog:
-    told = list(rows(of))
+    told = list(simulate_rows(of))
     columns = [
         np.array([row[key] for row in told]) for key in ("time_s", "current_a", "voltage_v", "gas")
     ]
@@ -21,8 +21,8 @@ def read(of: Seam) -> ArcLog:
 class Source(unittest.TestCase):
     def test_by_its_seed(self) -> None:
         of = Seam(arc_s=5)
-        self.assertEqual(list(rows(of)), list(rows(of)))
-        self.assertNotEqual(list(rows(of)), list(rows(replace(of, seed=2))))
+        self.assertEqual(list(simulate_rows(of)), list(simulate_rows(of)))
+        self.assertNotEqual(list(simulate_rows(of)), list(simulate_rows(replace(of, seed=2))))
 
     def test_what_it_does_is_what_its_log_says(self) -> None:
         for restarts, tacks in ((0, 0), (2, 0), (1, 3)):
@@ -35,20 +35,20 @@ class Source(unittest.TestCase):
 
     def test_a_slip_and_a_touch(self) -> None:
         even, slipped = (
-            max(row["current_a"] for row in rows(Seam(restarts=0, slip=slip)))
+            max(row["current_a"] for row in simulate_rows(Seam(restarts=0, slip=slip)))
             for slip in (False, True)
         )
         self.assertGreater(slipped, 1.15 * even)
         low = [
             row
-            for row in rows(Seam(restarts=0, touched=True))
+            for row in simulate_rows(Seam(restarts=0, touched=True))
             if row["current_a"] > 20 and row["voltage_v"] < 5
         ]
         self.assertTrue(low)
         self.assertFalse(
             [
                 row
-                for row in rows(Seam(restarts=0))
+                for row in simulate_rows(Seam(restarts=0))
                 if row["current_a"] > 20 and row["voltage_v"] < 5
             ]
         )

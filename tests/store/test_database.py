@@ -16,12 +16,12 @@ from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.procedures import procedures
 from wisearc.services.runs import runs
 from wisearc.store import queries
-from wisearc.store.database import db, transaction
+from wisearc.store.database import db, open_transaction
 from wisearc.store.errors import Broken, Locked, Missing, Newer, ReadOnly
 from wisearc.store.folder import FILE_NAME
 from wisearc.store.models import Procedure
 from wisearc.store.opening import MIGRATIONS, SCHEMA, Store
-from wisearc.store.queries import book, procedure, revision
+from wisearc.store.queries import get_procedure, get_revision, list_library
 
 
 class Opened(StoreCase):
@@ -85,7 +85,7 @@ class Opened(StoreCase):
                 db.execute_sql(statement)
 
     def test_a_failed_write_leaves_nothing(self) -> None:
-        with self.assertRaises(ZeroDivisionError), transaction():
+        with self.assertRaises(ZeroDivisionError), open_transaction():
             Procedure.create(number=5, created_at="x")
             _ = 1 / 0
         self.assertEqual(Procedure.select().count(), 0)
@@ -93,10 +93,10 @@ class Opened(StoreCase):
     def test_missing_records(self) -> None:
         for label in ("P-0009", "nonsense", "P-", "P-٣"):
             with self.assertRaises(Missing):
-                procedure(label)
+                get_procedure(label)
         procedures.keep_draft(make_joint(CORNER), ASSUMED)
         with self.assertRaises(Missing):
-            revision("P-0001", "Q")
+            get_revision("P-0001", "Q")
 
     def test_the_list_is_one_query(self) -> None:
         for _ in range(5):
@@ -105,7 +105,7 @@ class Opened(StoreCase):
         original = db.execute_sql
         db.execute_sql = lambda sql, *a, **k: asked.append(sql) or original(sql, *a, **k)  # type: ignore[method-assign]
         try:
-            rows = book()
+            rows = list_library()
             labels = [row.label for row in rows]
         finally:
             del db.execute_sql
@@ -124,15 +124,15 @@ class Walks(StoreCase):
             asked.append((sql, params)) or original(sql, params, *a, **k)
         )  # type: ignore[method-assign]
         try:
-            queries.revisions_numbered("A", "P-0002")
-            queries.revision("P-0002")
+            queries.list_numbered_revisions("A", "P-0002")
+            queries.get_revision("P-0002")
             queries.run_sent(kept, "token")
-            queries.proving(kept, 3)
-            queries.runs(kept, 0, 50)
-            queries.next_number()
+            queries.list_verifying_runs(kept, 3)
+            queries.list_runs(kept, 0, 50)
+            queries.find_next_number()
             queries.find_procedure(2)
-            queries.book()
-            queries.book(status="proved")
+            queries.list_library()
+            queries.list_library(status="proved")
             queries.count((), "draft")
             runs.record_run("P-0002", "A", typed(run(good=False)), once="t")
             procedures.keep_draft(make_joint(CORNER), ASSUMED, once="t")

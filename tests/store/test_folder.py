@@ -19,11 +19,11 @@ from tests.frozen import first_book
 from tests.samples import CORNER, run, typed
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.services.maintenance.opening import hold, open_data
+from wisearc.services.maintenance.opening import lock_folder, open_data
 from wisearc.services.procedures import procedures
 from wisearc.services.runs import runs
 from wisearc.store import database, opening, queries
-from wisearc.store.database import db, transaction
+from wisearc.store.database import db, open_transaction
 from wisearc.store.errors import Broken, Full, Locked, Moved, ReadOnly, Served
 from wisearc.store.folder import (
     COPIES,
@@ -33,8 +33,8 @@ from wisearc.store.folder import (
     SECRET,
     TURN,
     Hold,
+    load_secret,
     make_folder,
-    secret,
     write_whole,
 )
 from wisearc.store.models import Procedure
@@ -70,7 +70,7 @@ class ItsOwners(FolderCase):
         umask = os.umask(0)
         self.addCleanup(os.umask, umask)
         store = open_data(self.folder)
-        secret(self.folder)
+        load_secret(self.folder)
         db.connect()
         self.keep()
         seen = {path.name: mode(path) for path in self.folder.iterdir()}
@@ -97,14 +97,14 @@ class ItsOwners(FolderCase):
 class Secret(FolderCase):
     def test_kept(self) -> None:
         make_folder(self.folder)
-        self.assertEqual(secret(self.folder), secret(self.folder))
-        self.assertRegex(secret(self.folder), "^[0-9a-f]{64}$")
+        self.assertEqual(load_secret(self.folder), load_secret(self.folder))
+        self.assertRegex(load_secret(self.folder), "^[0-9a-f]{64}$")
 
     def test_half_a_one_is_made_anew(self) -> None:
         make_folder(self.folder)
         for left in (b"", b"abc", b"\xff" * 64, b"g" * 64):
             (self.folder / SECRET).write_bytes(left)
-            self.assertRegex(secret(self.folder), "^[0-9a-f]{64}$")
+            self.assertRegex(load_secret(self.folder), "^[0-9a-f]{64}$")
 
     def test_written_whole_or_not_at_all(self) -> None:
         """A kill before it has its name leaves nothing under it."""
@@ -119,7 +119,7 @@ class Secret(FolderCase):
 
 class ServedOnce(FolderCase):
     def test_the_second_start_says_where(self) -> None:
-        with hold(self.folder) as first:
+        with lock_folder(self.folder) as first:
             first.at("http://127.0.0.1:1234/")
             with self.assertRaisesRegex(Served, "at http://127.0.0.1:1234/"):
                 Hold(self.folder)
@@ -226,7 +226,7 @@ class ReadOnlyFolder(FolderCase):
         with self.spoilt_for_writing():
             store = open_data(self.folder)
         self.assertTrue(store.reads_only)
-        self.assertEqual(queries.revision("P-0001", "A").letter, "A")
+        self.assertEqual(queries.get_revision("P-0001", "A").letter, "A")
         with self.assertRaises(ReadOnly):
             self.keep()
         store.close()
@@ -243,7 +243,7 @@ class ReadOnlyFolder(FolderCase):
         with mock.patch.object(opening, "is_writable", side_effect=lambda folder: folder != copy):
             store = open_data(copy)
         self.assertTrue(store.reads_only)
-        self.assertEqual(queries.revision("P-0001", "A").letter, "A")
+        self.assertEqual(queries.get_revision("P-0001", "A").letter, "A")
         store.close()
 
     def test_read_from_an_older_version(self) -> None:
@@ -254,7 +254,7 @@ class ReadOnlyFolder(FolderCase):
             opening, "is_writable", side_effect=lambda folder: folder != self.folder
         ):
             store = open_data(self.folder)
-        self.assertEqual(queries.revision("P-0001", "A").letter, "A")
+        self.assertEqual(queries.get_revision("P-0001", "A").letter, "A")
         self.assertTrue(store.reads_only)
         store.close()
         self.assertEqual((self.folder / FILE_NAME).read_bytes(), old)
@@ -285,7 +285,7 @@ class UnderOnesFeet(FolderCase):
     def test_on_the_disk_before_it_counts(self) -> None:
         with mock.patch.dict(database.PRAGMAS, synchronous=tests.ON_DISK):
             open_data(self.folder)
-        with transaction():
+        with open_transaction():
             self.assertEqual(db.pragma("synchronous"), 2)
 
     def test_changed_in_mid_write(self) -> None:
@@ -293,7 +293,7 @@ class UnderOnesFeet(FolderCase):
             with (
                 self.subTest(number),
                 self.assertRaisesRegex(Moved, "was replaced"),
-                transaction(),
+                open_transaction(),
             ):
                 Procedure.create(number=number, created_at="x")
                 act()
@@ -324,21 +324,21 @@ class UnderOnesFeet(FolderCase):
         with self.assertRaisesRegex(Moved, "no longer in the data folder"):
             self.keep()
         with self.assertRaises(Moved):
-            queries.book()
+            queries.list_library()
         self.assertFalse(self.path.exists())
 
     def test_of_another_version(self) -> None:
         db.close()
         self.path.write_bytes(first_book())
         with self.assertRaisesRegex(Moved, "another version"):
-            queries.book()
+            queries.list_library()
 
     def test_an_older_copy_written_over_in_mid_write(self) -> None:
         """The same file by its name and place, but what was written is not in it."""
         self.keep()
-        with self.assertRaises(Moved), transaction():
+        with self.assertRaises(Moved), open_transaction():
             Procedure.create(number=9, created_at="x")
-            found = database._see_it_stands
+            found = database._check_written
             with mock.patch.object(db, "stands", return_value=True):
                 found(db.execute_sql("SELECT id FROM book").fetchone()[0], 99)
 
@@ -351,8 +351,8 @@ class Waiting(FolderCase):
         def write() -> None:
             try:
                 for _ in range(15):
-                    with transaction():
-                        Procedure.create(number=queries.next_number(), created_at="x")
+                    with open_transaction():
+                        Procedure.create(number=queries.find_next_number(), created_at="x")
             except Exception as error:  # noqa: BLE001
                 wrong.append(error)
             finally:
@@ -396,7 +396,7 @@ class Waiting(FolderCase):
         started, over = threading.Event(), threading.Event()
 
         def write() -> None:
-            with transaction():
+            with open_transaction():
                 started.set()
                 over.wait(10)
             db.close()

@@ -18,7 +18,7 @@ from tests.compiled import app_in
 from tests.folders import fill
 from tests.samples import run
 from wisearc.store.database import db
-from wisearc.web.context import context_of
+from wisearc.web.context import get_context
 
 
 class Answer(TestResponse):
@@ -50,7 +50,7 @@ class WebCase(unittest.TestCase):
         self._csrf_token = ""
 
     def tearDown(self) -> None:
-        context_of(self.app).close()
+        get_context(self.app).close()
         if not db.is_closed():
             db.close()
         self._folder.cleanup()

@@ -4,7 +4,7 @@ import re
 from pathlib import Path
 
 from tests.web.case import WebCase
-from wisearc.web.numbers import whole_number
+from wisearc.web.numbers import parse_whole_number
 
 WEB = Path(__file__).resolve().parents[2] / "wisearc" / "web"
 
@@ -46,8 +46,8 @@ class Numbers(WebCase):
             ("", 0),
         ):
             with self.subTest(text=text):
-                self.assertEqual(whole_number(text), number)
-        self.assertEqual([whole_number(t, 1, 50) for t in ("50", "51", "x")], [50, 1, 1])
+                self.assertEqual(parse_whole_number(text), number)
+        self.assertEqual([parse_whole_number(t, 1, 50) for t in ("50", "51", "x")], [50, 1, 1])
 
     def test_a_row_past_what_json_holds_is_not_found(self) -> None:
         for number, code in ((2**53 - 1, 404), (2**53, 404), (10**30, 404), ("x", 404)):

@@ -18,7 +18,7 @@ from wisearc.core.joint.data import make_joint
 from wisearc.services.planning.planning import query_text
 from wisearc.services.purge import purge_run
 from wisearc.services.templates import templates
-from wisearc.simulators.oxygen_meter import Behind, Meter, readings
+from wisearc.simulators.oxygen_meter import Behind, Meter, simulate_readings
 
 STAY = {"kind": "cope", "branch": "25 mm", "wall": "1.2 mm", "run": "51 mm", "angle": "45"}
 LINK = (
@@ -322,7 +322,7 @@ class Purges(WebCase):
         self.assertEqual(answer.status_code, 422)
         self.assertIn("port-fault", answer.get_data(as_text=True))
         self.assertIn('value="7 L/min"', answer.get_data(as_text=True))
-        self.assertIsNone(purge_run.standing(query_text(make_joint(EVERY["tube-cope"]))))
+        self.assertIsNone(purge_run.find_active(query_text(make_joint(EVERY["tube-cope"]))))
 
     def test_the_whole_way_by_the_clock(self) -> None:
         where = self.open_gas(shape="told", volume_l="0.02").headers["Location"]
@@ -346,7 +346,9 @@ class Purges(WebCase):
         self.assertEqual(self.post(f"{where}/fly", {}, "/templates/frame").status_code, 404)
 
     def test_with_the_simulated_meter(self) -> None:
-        meter = Meter(lambda: readings(Behind(volume_l=0.02, flow_l_min=6, lag_s=0.2), 20), speed=5)
+        meter = Meter(
+            lambda: simulate_readings(Behind(volume_l=0.02, flow_l_min=6, lag_s=0.2), 20), speed=5
+        )
         threading.Thread(target=meter.serve, daemon=True).start()
         self.addCleanup(meter.close)
         where = self.open_gas(shape="told", volume_l="0.02", port=str(meter.port)).headers[

@@ -8,9 +8,9 @@ import threading
 from tests.web.case import WebCase, client_of
 from wisearc.services.devices.devices import Devices
 from wisearc.services.inventory import shop
-from wisearc.web.context import context_of
+from wisearc.web.context import get_context
 from wisearc.web.gate import ADDRESSES
-from wisearc.web.network import BEYOND, Network, is_beyond, marked
+from wisearc.web.network import BEYOND, Network, is_beyond, mark_network
 
 HOST = "192.168.7.5:8765"
 FROM = {"HTTP_HOST": HOST, BEYOND: "yes"}
@@ -19,8 +19,8 @@ FROM = {"HTTP_HOST": HOST, BEYOND: "yes"}
 class Door(WebCase):
     def setUp(self) -> None:
         super().setUp()
-        context_of(self.app).network.addresses = (f"http://{HOST}",)
-        self.devices: Devices = context_of(self.app).devices
+        get_context(self.app).network.addresses = (f"http://{HOST}",)
+        self.devices: Devices = get_context(self.app).devices
         self.other = client_of(self.app)
 
     def get(self, path: str, **more: str) -> object:
@@ -181,7 +181,7 @@ class Door(WebCase):
             f"http://{HOST}/procedures/P-0001/A",
             self.client.get(here + "/print").get_data(as_text=True),
         )
-        context_of(self.app).network.addresses = ()
+        get_context(self.app).network.addresses = ()
         self.assertIn(
             "http://localhost/procedures/P-0001/A",
             self.client.get(here + "/print").get_data(as_text=True),
@@ -235,7 +235,7 @@ class Listening(WebCase):
 
     def test_what_comes_in_is_marked(self) -> None:
         seen = {}
-        marked(lambda environ, start: seen.update(environ))({"A": "b"}, None)
+        mark_network(lambda environ, start: seen.update(environ))({"A": "b"}, None)
         self.assertEqual(seen, {"A": "b", BEYOND: "yes"})
 
 
@@ -251,7 +251,7 @@ class Hands(WebCase):
             page="/shop/people/",
         )
         asked = self.post("/shop/name", {"name": "Theirs"}, page="/shop/")
-        self.assertEqual((asked.status_code, shop.standing_shop().name), (403, "Ours"))
+        self.assertEqual((asked.status_code, shop.load_shop().name), (403, "Ours"))
         self.assertIn('name="name" value="Theirs"', asked.get_data(as_text=True))
         self.assertEqual(
             self.post(
@@ -266,7 +266,7 @@ class Hands(WebCase):
             303,
         )
         self.assertEqual(self.post("/shop/name", {"name": "Mine"}, page="/shop/").status_code, 303)
-        self.assertEqual(shop.standing_shop().name, "Mine")
+        self.assertEqual(shop.load_shop().name, "Mine")
         self.post("/shop/people/lock", {}, page="/shop/people/")
         self.assertEqual(
             self.post(

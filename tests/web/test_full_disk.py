@@ -103,7 +103,7 @@ class FullDisk(WebCase):
         self.assertTrue((killed / f"{FILE_NAME}-wal").stat().st_size)
         with (
             full(),
-            mock.patch.object(opening, "look_through", side_effect=disk_error()),
+            mock.patch.object(opening, "check_database", side_effect=disk_error()),
         ):
             app = app_in(killed, TESTING=True)
             page = client_of(app).get("/shop/").get_data(as_text=True)
@@ -174,7 +174,7 @@ class FullDisk(WebCase):
                 self.subTest(code=code, room=room),
                 mock.patch.object(database, "has_room", return_value=room),
             ):
-                said = database._in_words(error)
+                said = database._describe_error(error)
                 self.assertIs(type(said), kind)
                 self.assertEqual("backup" in str(said), kind is Broken)
 

@@ -35,7 +35,7 @@ class Nonsense(WebCase):
             procedures.keep_draft(make_joint(joint), ASSUMED)
         runs.record_run("P-0001", "A", typed(run(notes="Ä")))
         self.files = [
-            json.loads(book.procedure_text(queries.revision(f"P-000{i}"))) for i in (1, 2, 3)
+            json.loads(book.procedure_text(queries.get_revision(f"P-000{i}"))) for i in (1, 2, 3)
         ]
         db.close()
         self.forms = self.token("/procedures/P-0002/A")
@@ -81,7 +81,7 @@ class OutAndIn(WebCase):
             with self.subTest(text=text[:400]):
                 self.assertEqual(procedures.take_procedure_text(text)[1], "known")
                 data = {**json.loads(text), "title": "Taken"}
-                kept, _ = procedures.take_procedure(data)
+                kept, _ = procedures.import_procedure(data)
                 here = f"/procedures/{kept.procedure.label}/{kept.letter}"
                 for face in FACES if done % 10 == 0 else ():
                     self.assertEqual(self.client.get(here + face).status_code, 200)

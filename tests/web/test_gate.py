@@ -9,7 +9,7 @@ from pathlib import Path
 from tests.web.case import WebCase
 from wisearc.core.errors import BadInput
 from wisearc.web import create_app
-from wisearc.web.gate import ADDRESSES, addresses
+from wisearc.web.gate import ADDRESSES, list_addresses
 
 OWN = "127.0.0.1:8765"
 
@@ -17,7 +17,7 @@ OWN = "127.0.0.1:8765"
 class Gate(WebCase):
     def setUp(self) -> None:
         super().setUp()
-        self.app.config[ADDRESSES] = addresses(8765, "https://bench.local")
+        self.app.config[ADDRESSES] = list_addresses(8765, "https://bench.local")
 
     def status(self, path: str = "/", host: str = OWN, method: str = "GET", **headers: str) -> int:
         sent = {"Host": host, **{name.replace("_", "-"): value for name, value in headers.items()}}
@@ -102,7 +102,7 @@ class Gate(WebCase):
     def test_printed_as_configured_not_as_asked(self) -> None:
         self.app.config[ADDRESSES] = ("http://localhost",)
         here = self.keep()
-        self.app.config[ADDRESSES] = addresses(8765, "http://bench.local:80")
+        self.app.config[ADDRESSES] = list_addresses(8765, "http://bench.local:80")
         sheet = self.client.get(here + "/print", headers={"Host": "localhost:8765"}).get_data(
             as_text=True
         )
@@ -126,8 +126,8 @@ class Gate(WebCase):
                 self.subTest(bad=bad),
                 self.assertRaisesRegex(BadInput, "must be an address without a path"),
             ):
-                addresses(8765, bad)
-        self.assertEqual(addresses(80)[0], "http://127.0.0.1")
+                list_addresses(8765, bad)
+        self.assertEqual(list_addresses(80)[0], "http://127.0.0.1")
 
 
 if __name__ == "__main__":

@@ -44,7 +44,7 @@ class Guide(WebCase):
 class Glossary(WebCase):
     def test_every_term_stands_on_the_page(self) -> None:
         page = self.client.get("/reference/glossary").get_data(as_text=True)
-        terms = catalogue.glossary()
+        terms = catalogue.load_glossary()
         self.assertGreaterEqual(len(terms), 120)
         for key in terms:
             self.assertIn(f'id="{key}"', page)
@@ -79,10 +79,10 @@ class Terms(unittest.TestCase):
             "a": {"term": "one", "text": "It is one."},
             "b": {"term": "two", "text": "It is two.", "also": ["One"]},
         }
-        self.addCleanup(catalogue.glossary.cache_clear)
-        catalogue.glossary.cache_clear()
+        self.addCleanup(catalogue.load_glossary.cache_clear)
+        catalogue.load_glossary.cache_clear()
         with (
-            mock.patch.object(catalogue, "_rows", lambda name, section: rows),
+            mock.patch.object(catalogue, "_read_rows", lambda name, section: rows),
             self.assertRaisesRegex(BadCatalogue, "is a name of a too"),
         ):
-            catalogue.glossary()
+            catalogue.load_glossary()

@@ -14,7 +14,7 @@ from tests.web.case import WebCase
 from wisearc.core.jobs.job_data import make_job
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.jobs import job_plans, jobs
-from wisearc.web.context import context_of
+from wisearc.web.context import get_context
 
 DATA = job(
     seam("c1", side="left"),
@@ -32,7 +32,7 @@ class Pages(WebCase):
     def made(self, data: dict[str, Any] | None = None) -> int:
         with self.app.test_request_context():
             row = jobs.begin("Mast", job=make_job(data or DATA))
-            context_of(self.app).store.close()
+            get_context(self.app).store.close()
         return int(row.id)
 
     def text(self, path: str = "", code: int = 200) -> str:
@@ -240,7 +240,7 @@ class Pages(WebCase):
         )
         self.assertIn("#seam-s1", done.headers["Location"])
         self.post("/jobs/add", {"link": link, "job": str(self.number), "instead": "r1"}, "/jobs/")
-        made = jobs.job_of(jobs.find(self.number))
+        made = jobs.read_saved_job(jobs.find(self.number))
         self.assertEqual(
             (made.seam("s1").joins, made.seam("r1").joint.kind.key),
             (("a", "new"), "outside-corner"),

@@ -182,7 +182,7 @@ class FileTakenAway(WebCase):
     def test_changed_for_another(self) -> None:
         """What is acknowledged from then on is in the other."""
         other = self.folder / "other.sqlite3"
-        maintenance.backup(self.folder, self.folder / "copies").rename(other)
+        maintenance.create_backup(self.folder, self.folder / "copies").rename(other)
         self.keep()
         other.replace(self.folder / FILE_NAME)
         for _ in range(20):

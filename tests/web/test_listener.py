@@ -15,8 +15,8 @@ from unittest import mock
 
 from tests.web.case import WebCase
 from wisearc.web import listener
-from wisearc.web.context import context_of
-from wisearc.web.gate import ADDRESSES, addresses, limit_bodies
+from wisearc.web.context import get_context
+from wisearc.web.gate import ADDRESSES, limit_bodies, list_addresses
 from wisearc.web.weld.write import LARGEST_LOG
 
 MB = 1024 * 1024
@@ -31,7 +31,7 @@ class Sockets(WebCase):
             self.server = listener.listen(self.app, 0, self.admit)
         self.server.adj.cleanup_interval = 0.1
         self.server.adj.asyncore_loop_timeout = 0.1
-        self.app.config[ADDRESSES] = addresses(self.server.effective_port)
+        self.app.config[ADDRESSES] = list_addresses(self.server.effective_port)
         self.over = False
         thread = threading.Thread(target=self.serve)
         thread.start()
@@ -76,8 +76,8 @@ class Listener(Sockets):
     def test_port_is_a_number(self) -> None:
         """Port 80 is missing in the address of a page."""
         self.assertIsInstance(self.server.effective_port, int)
-        self.assertEqual(addresses(80)[0], "http://127.0.0.1")
-        self.app.config[ADDRESSES] = addresses(80)
+        self.assertEqual(list_addresses(80)[0], "http://127.0.0.1")
+        self.app.config[ADDRESSES] = list_addresses(80)
         for host, code in (("127.0.0.1", 200), ("localhost:80", 200), ("127.0.0.1:81", 421)):
             done = self.client.get("/reference/", headers={"Host": host})
             self.assertEqual(done.status_code, code, host)
@@ -330,7 +330,7 @@ class BodyLimits(Sockets):
 
     def test_unknown_device_cannot_send_a_large_body(self) -> None:
         self.beyond = True
-        devices = context_of(self.app).devices
+        devices = get_context(self.app).devices
         name = self.app.config["SESSION_COOKIE_NAME"].replace("wisearc-", "wisearc-device-")
         self.assertIn(" 403 ", self.send())
         self.assertIn(" 403 ", self.send(f"Cookie: {name}=made up\r\n"))

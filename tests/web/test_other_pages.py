@@ -58,16 +58,16 @@ class Tables(WebCase):
     def test_every_row_of_the_catalogue_is_shown(self) -> None:
         text = self.client.get("/reference/").get_data(as_text=True)
         for names in (
-            catalogue.rods(),
-            [m.name for m in catalogue.metals().values()],
-            [f"no. {c}" for c in catalogue.cups()],
+            catalogue.load_rods(),
+            [m.name for m in catalogue.load_metals().values()],
+            [f"no. {c}" for c in catalogue.load_cups()],
         ):
             for name in names:
                 self.assertIn(name, text)
 
     def test_every_source_and_estimate_is_shown(self) -> None:
         text = html.unescape(self.client.get("/reference/sources").get_data(as_text=True))
-        for entry in (*catalogue.works().values(), *catalogue.estimates().values()):
+        for entry in (*catalogue.load_works().values(), *catalogue.load_estimates().values()):
             self.assertIn(entry.title, text)
         self.assertIn("from memory", text)
 

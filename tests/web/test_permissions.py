@@ -15,7 +15,7 @@ from wisearc.services.people import people
 from wisearc.store import people as pins
 from wisearc.store.errors import Full
 from wisearc.store.opening import Store
-from wisearc.web.context import context_of
+from wisearc.web.context import get_context
 from wisearc.web.people import hands
 
 PIN = "246824"
@@ -50,7 +50,7 @@ class Permissions(WebCase):
 
     def test_what_a_pin_opens_is_shut_again(self) -> None:
         """A quarter of an hour, then it is asked for anew."""
-        sessions = context_of(self.app).lead_sessions
+        sessions = get_context(self.app).lead_sessions
         now = time.monotonic()
         with mock.patch.object(sessions, "_clock", return_value=now):
             self.assertFalse(self.asks("shop.name", name="Ours", **{hands.PIN: PIN}))
@@ -100,7 +100,7 @@ class Permissions(WebCase):
 
     def test_restore_needs_a_new_pin(self) -> None:
         self.assertFalse(self.asks("shop.name", name="Ours", **{hands.PIN: PIN}))
-        copy = maintenance.backup(self.folder, self.folder / "elsewhere")
+        copy = maintenance.create_backup(self.folder, self.folder / "elsewhere")
         maintenance.restore(self.folder, copy)
         Store(self.folder).close()
         for more in ({}, {hands.PIN: PIN}):
@@ -113,12 +113,12 @@ class Permissions(WebCase):
         self.assertEqual(
             self.post("/procedures/draft", {"link": "joint=butt&length=100+mm"}).status_code, 303
         )
-        people.new_pin("L.D.", "135713")
+        people.set_pin("L.D.", "135713")
         self.assertTrue(self.asks("shop.name", name="Ours", **{hands.PIN: PIN}))
         self.assertFalse(self.asks("shop.name", name="Ours", **{hands.PIN: "135713"}))
 
     def test_short_pin_is_replaced_with_one_form(self) -> None:
-        pins.pins().set_hash("L.D.", PasswordHasher().hash("1234"))
+        pins.open_pin_file().set_hash("L.D.", PasswordHasher().hash("1234"))
         asked = self.post("/shop/name", {"name": "Ours", hands.PIN: "1234"}, page="/shop/people/")
         text = asked.get_data(as_text=True)
         self.assertEqual(asked.status_code, 403)
@@ -132,12 +132,12 @@ class Permissions(WebCase):
 
     def test_unreadable_library_refuses_lead_actions(self) -> None:
         token = self.tokens()["csrf_token"]
-        with mock.patch.object(pins, "standing", side_effect=Full):
+        with mock.patch.object(pins, "list_people", side_effect=Full):
             for endpoint in sorted(hands.LEADS):
                 done = self.client.post(self.address(endpoint), data={"csrf_token": token})
                 self.assertEqual(done.status_code, 507, endpoint)
         self.client.set_cookie("who", "V.W.")
-        with mock.patch.object(pins, "standing", side_effect=Full):
+        with mock.patch.object(pins, "list_people", side_effect=Full):
             done = self.client.post(
                 "/procedures/draft", data={"csrf_token": token, "link": "joint=tee"}
             )

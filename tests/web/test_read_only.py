@@ -27,7 +27,7 @@ class ReadOnly(WebCase):
             mock.patch.object(opening, "is_writable", return_value=False),
             mock.patch.object(services_opening, "is_writable", return_value=False),
         ):
-            self.assertIsNone(services_opening.hold(self.folder))
+            self.assertIsNone(services_opening.lock_folder(self.folder))
             self.app = app_in(self.folder, TESTING=True)
         self.client, self._csrf_token = client_of(self.app), ""
 

@@ -45,7 +45,7 @@ class Stock(WebCase):
 
     def test_counts_as_json_and_as_a_page(self) -> None:
         self.sent("enter", what="cup 10 large lens", count="1")
-        line = str(shop.lines("parts")[0].id)
+        line = str(shop.list_lines("parts")[0].id)
         token = self.token("/shop/")
         more = self.client.post(
             "/shop/count",
@@ -94,13 +94,13 @@ class Stock(WebCase):
         self.assertEqual(
             self.post("/shop/line/machines", right, page="/shop/line/machines").status_code, 303
         )
-        made = shop.standing_shop().machines[0]
+        made = shop.load_shop().machines[0]
         self.assertEqual(
             (made.least_a, made.pulse, made.starts, made.controls), (6.5, None, ("lift",), ())
         )
-        page = f"/shop/line/machines?number={shop.lines('machines')[0].id}"
+        page = f"/shop/line/machines?number={shop.list_lines('machines')[0].id}"
         self.assertEqual(self.post(page, {**right, "most_a": "180"}, page=page).status_code, 303)
-        self.assertEqual(shop.standing_shop().machines[0].most_a, 180)
+        self.assertEqual(shop.load_shop().machines[0].most_a, 180)
         self.assertEqual(self.client.get("/shop/line/spoons").status_code, 404)
         self.assertEqual(self.client.get("/shop/line/machines?number=99").status_code, 404)
 
@@ -108,7 +108,7 @@ class Stock(WebCase):
         enter("bars", {"metal": "copper", "length_mm": 150, "width_mm": 25, "thickness_mm": 6})
         enter("cylinders", {"water_l": 50, "bar": 140, "name": "c"})
         self.client.set_cookie("habit", "in")
-        bar, cylinder = (shop.lines(key)[0].id for key in ("bars", "cylinders"))
+        bar, cylinder = (shop.list_lines(key)[0].id for key in ("bars", "cylinders"))
         page = f"/shop/line/bars?number={bar}"
         text = self.client.get(page).get_data(as_text=True)
         shown = dict(re.findall(r'name="(\w+_mm)" value="([^"]*)"', text))
@@ -117,16 +117,16 @@ class Stock(WebCase):
         )
         form = {**shown, "metal": "copper", "grooved?": "1", "habit": "in"}
         self.assertEqual(self.post(page, form, page=page).status_code, 303)
-        self.assertEqual(shop.standing_shop().bars[0].length_mm, 150)
+        self.assertEqual(shop.load_shop().bars[0].length_mm, 150)
         self.post(
             page, {**form, "length_mm": "6", "width_mm": "30 mm", "thickness_mm": "1/4"}, page=page
         )
-        made = shop.standing_shop().bars[0]
+        made = shop.load_shop().bars[0]
         self.assertEqual((made.length_mm, made.width_mm, made.thickness_mm), (152.4, 30, 6.35))
         self.assertIn("2031 psi", self.client.get("/shop/").get_data(as_text=True))
         for typed, bar in (("2000", 137.895), ("100 bar", 100), ("1450.3774 psi", 100)):
             self.sent("pressure", line=str(cylinder), bar=typed, habit="in")
-            self.assertAlmostEqual(shop.standing_shop().cylinders[0].bar, bar, places=2)
+            self.assertAlmostEqual(shop.load_shop().cylinders[0].bar, bar, places=2)
 
     def test_error_at_a_nested_field(self) -> None:
         page = "/shop/line/machines"
@@ -140,7 +140,7 @@ class Stock(WebCase):
 
     def test_lines_that_there_are_not(self) -> None:
         enter("rods", {"rod": "ER308L", "diameter_mm": 1.0})
-        line = shop.lines("rods")[0].id
+        line = shop.list_lines("rods")[0].id
         for number in ("x", "-1", "1.5", "9" * 12, str(line)):
             self.assertEqual(
                 self.client.get(f"/shop/line/machines?number={number}").status_code, 404
@@ -170,13 +170,13 @@ class Stock(WebCase):
         )
         self.assertIn("Line 3:", seen)
         self.assertIn("Import valid lines", seen)
-        self.assertFalse(shop.standing_shop().entered)
+        self.assertFalse(shop.load_shop().entered)
         held = re.search(r"<textarea[^>]*>\n(.*?)</textarea>", seen, re.S)[1]
         self.assertEqual(self.sent("taken", name="rods.csv", text=held).status_code, 422)
         self.assertEqual(
             self.sent("taken", name="rods.csv", text=held, good="yes").status_code, 303
         )
-        self.assertEqual(shop.standing_shop().rods[0].count, 7)
+        self.assertEqual(shop.load_shop().rods[0].count, 7)
         self.assertIn("ER308L,1,1000,7", self.client.get("/shop/rods.csv").get_data(as_text=True))
         wrong = self.client.post(
             "/shop/take", data={**self.token(page), "file": (io.BytesIO(b"a,b\n1,2\n"), "x.csv")}
@@ -207,9 +207,9 @@ class Stock(WebCase):
         self.post(
             "/shop/line/cylinders", {"water_l": "50", "bar": "200"}, page="/shop/line/cylinders"
         )
-        line = str(shop.lines("cylinders")[0].id)
+        line = str(shop.list_lines("cylinders")[0].id)
         self.assertEqual(self.sent("pressure", line=line, bar="84,5").status_code, 303)
-        self.assertEqual(shop.standing_shop().cylinders[0].bar, 84.5)
+        self.assertEqual(shop.load_shop().cylinders[0].bar, 84.5)
         for bar in ("-1", "x", "999"):
             self.assertEqual(self.sent("pressure", line=line, bar=bar).status_code, 422)
         self.assertEqual(self.client.get("/shop/shop.json").get_json()["name"], "Ours")

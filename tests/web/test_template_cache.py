@@ -10,7 +10,7 @@ from jinja2 import Environment
 from tests.folders import fill
 from wisearc.store.database import db
 from wisearc.web import create_app
-from wisearc.web.context import context_of
+from wisearc.web.context import get_context
 from wisearc.web.template_cache import FOLDER
 
 
@@ -26,7 +26,7 @@ class TemplateCache(unittest.TestCase):
         try:
             return app.test_client().get("/?joint=tee").status_code
         finally:
-            context_of(app).close()
+            get_context(app).close()
             db.close()
 
     def test_second_start_does_not_compile(self) -> None:

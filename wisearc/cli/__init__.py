@@ -45,9 +45,9 @@ def main(argv: list[str] | None = None) -> int:
 
 
 def _run(argv: list[str] | None) -> int:
-    args = _parser().parse_args(argv)
+    args = _build_parser().parse_args(argv)
     try:
-        with _ends_as_by_hand():
+        with _handle_sigterm_as_interrupt():
             return int(args.run(args))
     except WiseArcError as error:
         print(f"wisearc: {error}", file=sys.stderr)
@@ -62,7 +62,7 @@ def _run(argv: list[str] | None) -> int:
 
 
 @contextmanager
-def _ends_as_by_hand() -> Iterator[None]:
+def _handle_sigterm_as_interrupt() -> Iterator[None]:
     """Asked to end, a command ends as by Ctrl+C: what it was at is put away first."""
     if threading.current_thread() is not threading.main_thread():
         yield
@@ -74,7 +74,7 @@ def _ends_as_by_hand() -> Iterator[None]:
         signal.signal(signal.SIGTERM, before)
 
 
-def _parser() -> argparse.ArgumentParser:
+def _build_parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
         prog="wisearc",
         description="Plan, weld and record TIG welds in thin stainless steel.",
@@ -130,7 +130,7 @@ def _parser() -> argparse.ArgumentParser:
         metavar="NAME",
         help="joint, plan, run, procedure, shop, job, job-plan, arc-log or reading",
     )
-    show.set_defaults(run=_schema)
+    show.set_defaults(run=_print_schema)
     return parser
 
 
@@ -149,7 +149,7 @@ def _plan(args: argparse.Namespace) -> int:
     return 1 if plan.stopped else 0
 
 
-def _schema(args: argparse.Namespace) -> int:
+def _print_schema(args: argparse.Namespace) -> int:
     from ..services.planning.planning import schema_as_text
 
     print(schema_as_text(args.name))

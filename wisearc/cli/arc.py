@@ -8,7 +8,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from .reading import figure, read
+from .reading import parse_figure, read
 
 
 def add_arc(commands: Any) -> None:
@@ -55,8 +55,8 @@ def _log(args: argparse.Namespace) -> int:
 
     shop = shop_of_text(read(args.shop, "shop")) if args.shop else ASSUMED
     plan = plan_of_text(read(args.joint), shop) if args.joint else None
-    told = _told if sys.stderr.isatty() else None
-    data = log_as_data(args.file, plan, figure("length-mm", args.length_mm), told)
+    told = _print_progress if sys.stderr.isatty() else None
+    data = log_as_data(args.file, plan, parse_figure("length-mm", args.length_mm), told)
     json.dump(
         data,
         sys.stdout,
@@ -81,6 +81,6 @@ def _read(args: argparse.Namespace) -> int:
     return 0
 
 
-def _told(share: float) -> None:
+def _print_progress(share: float) -> None:
     sys.stderr.write(f"Reading the log: {100 * share:3.0f} %" + ("\n" if share >= 1 else ""))
     sys.stderr.flush()

@@ -8,7 +8,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from .reading import figure, read
+from .reading import parse_figure, read
 
 
 def add_bench(commands: Any) -> None:
@@ -46,7 +46,7 @@ def add_bench(commands: Any) -> None:
         type=Path,
         help=("output file ending in .svg, .dxf, .pdf or .csv (default: CSV on standard output)"),
     )
-    cope.set_defaults(run=_cope)
+    cope.set_defaults(run=_run_cope)
 
     purge = commands.add_parser("purge", help="calculate the back purge of a joint file")
     purge.add_argument("file", metavar="FILE", help="joint file, or - for standard input")
@@ -54,23 +54,23 @@ def add_bench(commands: Any) -> None:
     purge.set_defaults(run=_purge)
 
 
-def _cope(args: argparse.Namespace) -> int:
+def _run_cope(args: argparse.Namespace) -> int:
     from ..core.errors import BadInput
     from ..core.templates.cut import make_cut
-    from ..services.templates.templates import FORMATS, template_file
+    from ..services.templates.templates import FORMATS, write_template
 
     given = {
-        key: figure(f"--{key.replace('_', '-')}", getattr(args, key))
+        key: parse_figure(f"--{key.replace('_', '-')}", getattr(args, key))
         for key in ("branch_mm", "wall_mm", "run_mm", "angle_deg", "offset_mm", "paper_mm")
     }
     cut = make_cut({"kind": args.kind, "edge": args.edge, "name": args.name, **given})
     if args.out is None:
-        sys.stdout.write(template_file(cut, "csv", args.part).decode())
+        sys.stdout.write(write_template(cut, "csv", args.part).decode())
         return 0
     kind = args.out.suffix.removeprefix(".").lower()
     if kind not in FORMATS:
         raise BadInput("--out", args.out.name, "must end in ." + ", .".join(FORMATS))
-    data = template_file(cut, kind, args.part, paper=args.sheet)
+    data = write_template(cut, kind, args.part, paper=args.sheet)
     try:
         args.out.write_bytes(data)
     except OSError as error:

@@ -20,7 +20,7 @@ def add_care(commands: Any) -> None:
         added.set_defaults(run=act)
         return added
 
-    backup = command("backup", _backup, "copy the library while it is in use")
+    backup = command("backup", _run_backup, "copy the library while it is in use")
     backup.add_argument("into", metavar="DIR", type=Path, help="folder for the copy")
     restore = command("restore", _restore, "replace the library by a backup")
     restore.add_argument("file", metavar="FILE", type=Path, help="backup file")
@@ -42,11 +42,11 @@ def add_care(commands: Any) -> None:
         type=Path,
         help="repair damaged and missing photographs and arc logs from this backup",
     )
-    shop = command("shop", _shop, "print the shop as a shop file, or import one")
+    shop = command("shop", _run_shop, "print the shop as a shop file, or import one")
     shop.add_argument(
         "--take", metavar="FILE", type=Path, help="shop file, or a list from it as CSV, to import"
     )
-    people = command("people", _people, "list people, or set a new PIN for a lead")
+    people = command("people", _run_people, "list people, or set a new PIN for a lead")
     people.add_argument(
         "--new-pin",
         metavar="INITIALS",
@@ -73,10 +73,10 @@ class _Progress:
         return True
 
 
-def _backup(args: argparse.Namespace) -> int:
-    from ..services.maintenance.maintenance import backup
+def _run_backup(args: argparse.Namespace) -> int:
+    from ..services.maintenance.maintenance import create_backup
 
-    print(f"Library copied to {backup(args.data, args.into, _Progress())}")
+    print(f"Library copied to {create_backup(args.data, args.into, _Progress())}")
     return 0
 
 
@@ -90,14 +90,14 @@ def _restore(args: argparse.Namespace) -> int:
 
 def _export(args: argparse.Namespace) -> int:
     from ..core.errors import BadInput
-    from ..core.quantities import counted
+    from ..core.quantities import format_count
     from ..services.maintenance.maintenance import export
 
     if args.file and args.file != "-":
         head = export(args.data, Path(args.file), _Progress())
         holds = (
-            f"{counted(head.procedures, 'procedure')} in {counted(head.revisions, 'revision')} with"
-            f" {counted(head.runs, 'run')}"
+            f"{format_count(head.procedures, 'procedure')} in "
+            f"{format_count(head.revisions, 'revision')} with {format_count(head.runs, 'run')}"
         )
         print(f"{args.file} holds {holds}")
         return 0
@@ -119,9 +119,9 @@ def _export(args: argparse.Namespace) -> int:
 
 
 def _import(args: argparse.Namespace) -> int:
-    from ..services.maintenance.maintenance import take_archive
+    from ..services.maintenance.maintenance import import_archive
 
-    came = take_archive(args.data, args.file, _Progress())
+    came = import_archive(args.data, args.file, _Progress())
     print(
         f"Imported procedures with their numbers: {came['taken']}; with new numbers: "
         f"{came['renumbered']}; already in the library: {came['known']}"
@@ -138,33 +138,33 @@ def _begin(args: argparse.Namespace) -> int:
 
 
 def _check(args: argparse.Namespace) -> int:
-    from ..core.quantities import counted
-    from ..services.maintenance.maintenance import look_through_all
+    from ..core.quantities import format_count
+    from ..services.maintenance.maintenance import check_library
 
-    result = look_through_all(args.data, _Progress(), args.repair)
+    result = check_library(args.data, _Progress(), args.repair)
     found = result.problems
     for sentence in (*result.notices, *found):
         print(sentence)
     print(
-        f"Found: {counted(len(found), 'problem')}"
+        f"Found: {format_count(len(found), 'problem')}"
         if found
         else ("No problems found. The file, the links between records and every record are valid")
     )
     return 1 if found else 0
 
 
-def _shop(args: argparse.Namespace) -> int:
-    from ..services.inventory.shop import standing_shop
-    from ..services.inventory.shop_files import read_file, shop_text, take_in
+def _run_shop(args: argparse.Namespace) -> int:
+    from ..services.inventory.shop import load_shop
+    from ..services.inventory.shop_files import import_file, read_file, shop_text
     from ..services.maintenance.opening import open_book
 
     raw = read_file(args.take) if args.take else b""
     store = open_book(args.data)
     try:
         if not args.take:
-            sys.stdout.write(shop_text(standing_shop()))
+            sys.stdout.write(shop_text(load_shop()))
             return 0
-        done = take_in(raw, args.take.name, args.good_lines)
+        done = import_file(raw, args.take.name, args.good_lines)
     finally:
         store.close()
     for line in done.bad:
@@ -177,17 +177,17 @@ def _shop(args: argparse.Namespace) -> int:
     return 0
 
 
-def _people(args: argparse.Namespace) -> int:
+def _run_people(args: argparse.Namespace) -> int:
     from ..services.maintenance.opening import open_book
-    from ..services.people.people import new_pin, people
+    from ..services.people.people import list_people, set_pin
 
     store = open_book(args.data)
     try:
         if args.new_pin:
-            new_pin(args.new_pin, sys.stdin.readline())
+            set_pin(args.new_pin, sys.stdin.readline())
             print(f"{args.new_pin} has a new PIN")
             return 0
-        for one in people():
+        for one in list_people():
             print(f"{one.initials}\t{one.role}\t{one.name}")
     finally:
         store.close()

@@ -8,7 +8,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from .reading import figure, read
+from .reading import parse_figure, read
 
 
 def add_jobs(commands: Any) -> None:
@@ -30,7 +30,7 @@ def add_jobs(commands: Any) -> None:
         type=Path,
         help="data folder, for seams that name a procedure in its library",
     )
-    job.set_defaults(run=_job)
+    job.set_defaults(run=_run_job)
 
     find = commands.add_parser(
         "find-order",
@@ -40,31 +40,31 @@ def add_jobs(commands: Any) -> None:
     find.set_defaults(run=_find)
 
 
-def _job(args: argparse.Namespace) -> int:
+def _run_job(args: argparse.Namespace) -> int:
     from ..core.shop.shop import ASSUMED
     from ..services.jobs.job_plans import (
-        in_book,
+        find_saved_plan,
         job_of_text,
         job_plan_as_data,
-        no_book,
         orders_data,
-        planned,
+        plan_document,
+        refuse_procedure,
     )
     from ..services.planning.planning import shop_of_text
 
     shop = shop_of_text(read(args.shop, "shop")) if args.shop else ASSUMED
-    job, by_number = job_of_text(read(args.file, "job")), no_book
+    job, by_number = job_of_text(read(args.file, "job")), refuse_procedure
     store = None
     if args.data is not None:
         from ..services.maintenance.opening import open_book
 
-        store, by_number = open_book(args.data), in_book
+        store, by_number = open_book(args.data), find_saved_plan
     try:
         if args.orders:
             for row in orders_data(job, shop, read(args.orders, "orders").splitlines(), by_number):
                 print(json.dumps(row, ensure_ascii=False, allow_nan=False))
             return 0
-        plan = planned(job, shop, by_number)
+        plan = plan_document(job, shop, by_number)
         json.dump(job_plan_as_data(plan), sys.stdout, ensure_ascii=False, indent=2, allow_nan=False)
         sys.stdout.write("\n")
         return 1 if any(c.level == "stop" for c in plan.cautions) else 0
@@ -79,7 +79,9 @@ def _find(args: argparse.Namespace) -> int:
     from ..core.schema import checks
     from ..services.jobs.job_plans import search_lines
 
-    seconds = checks.number("--seconds", figure("--seconds", args.seconds), 0.1, 600, "s")
+    seconds = checks.check_number(
+        "--seconds", parse_figure("--seconds", args.seconds), 0.1, 600, "s"
+    )
     # what is looked for goes before nothing that is asked for
     os.nice(10)
     for row in search_lines(read("-", "problem"), seconds):

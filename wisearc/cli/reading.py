@@ -6,7 +6,7 @@ import sys
 from pathlib import Path
 
 
-def figure(name: str, text: str | None) -> float | None:
+def parse_figure(name: str, text: str | None) -> float | None:
     """A figure of the command line. Raises BadInput."""
     from ..core.errors import BadInput
 

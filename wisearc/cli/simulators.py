@@ -8,7 +8,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from .reading import figure, read
+from .reading import parse_figure, read
 
 # what can be set of each: name, usual, least, most, words
 _METER = (
@@ -71,18 +71,20 @@ def _simulate(args: argparse.Namespace) -> int:
     from ..core.schema import checks
 
     device = checks.name("device", args.name, list(_OWN))
-    told = _told(args, device)
+    told = _parse_figures(args, device)
     port = int(
-        checks.number(
+        checks.check_number(
             "--port",
-            _PORTS[device] if args.port is None else figure("--port", args.port),
+            _PORTS[device] if args.port is None else parse_figure("--port", args.port),
             0,
             65_535,
         )
     )
     speed, rate = float(told.pop("speed") or 1.0), float(told.pop("rate") or _RATES[device])
     try:
-        line = (_meter if device == "oxygen-meter" else _source)(args, told, port, rate, speed)
+        line = (_build_meter if device == "oxygen-meter" else _build_source)(
+            args, told, port, rate, speed
+        )
     except OSError as error:
         raise BadInput(
             "--port", str(port), f"cannot be used ({error.strerror}). Give another port"
@@ -102,7 +104,7 @@ def _simulate(args: argparse.Namespace) -> int:
     return 0
 
 
-def _told(args: argparse.Namespace, device: str) -> dict[str, float | None]:
+def _parse_figures(args: argparse.Namespace, device: str) -> dict[str, float | None]:
     """What was given for a device, within its limits; what is another's is refused. Raises
     BadInput.
     """
@@ -120,44 +122,46 @@ def _told(args: argparse.Namespace, device: str) -> dict[str, float | None]:
             )
     found: dict[str, float | None] = {}
     for name, usual, low, high, _ in (*_OWN[device], *_BOTH):
-        given = figure(f"--{name}", getattr(args, name.replace("-", "_")))
+        given = parse_figure(f"--{name}", getattr(args, name.replace("-", "_")))
         found[name.replace("-", "_")] = (
-            usual if given is None else checks.number(f"--{name}", given, low, high)
+            usual if given is None else checks.check_number(f"--{name}", given, low, high)
         )
     return found
 
 
-def _meter(
+def _build_meter(
     args: argparse.Namespace, told: dict[str, Any], port: int, rate: float, speed: float
 ) -> Any:
     from ..core.errors import BadInput
-    from ..simulators.oxygen_meter import Behind, Meter, played, readings
+    from ..simulators.oxygen_meter import Behind, Meter, replay_readings, simulate_readings
 
     behind = Behind(**{**told, "seed": int(told["seed"])})
     if args.replay:
         try:
-            rows = list(played(args.replay))
+            rows = list(replay_readings(args.replay))
         except (OSError, ValueError) as error:
             raise BadInput(
                 "--replay",
                 args.replay.name,
                 f"cannot be replayed: {getattr(error, 'strerror', None) or error}",
             ) from error
-    return Meter(lambda: iter(rows) if args.replay else readings(behind, rate), port, speed)
+    return Meter(
+        lambda: iter(rows) if args.replay else simulate_readings(behind, rate), port, speed
+    )
 
 
-def _source(
+def _build_source(
     args: argparse.Namespace, told: dict[str, Any], port: int, rate: float, speed: float
 ) -> Any:
     from ..core.shop.shop import ASSUMED
     from ..services.planning.planning import plan_of_text, shop_of_text
     from ..simulators.line import Line
-    from ..simulators.power_source import rows
+    from ..simulators.power_source import simulate_rows
 
     shop = shop_of_text(read(args.shop, "shop")) if args.shop else ASSUMED
     plan = plan_of_text(read(args.joint), shop) if args.joint else None
     counts = {name: int(told[name]) for name in ("tacks", "restarts", "seed")}
-    seam = _seam(
+    seam = _build_seam(
         plan,
         **counts,
         slip=bool(told["slip"]),
@@ -166,10 +170,10 @@ def _source(
         arc_s=told["arc_s"],
         rate_hz=rate,
     )
-    return Line(lambda: rows(seam), port, speed)
+    return Line(lambda: simulate_rows(seam), port, speed)
 
 
-def _seam(plan: Any, arc_s: float | None, **more: Any) -> Any:
+def _build_seam(plan: Any, arc_s: float | None, **more: Any) -> Any:
     """What a power source is simulated to do: as a plan says, else as one is by itself."""
     from ..simulators.power_source import Seam
 

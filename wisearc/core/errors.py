@@ -13,10 +13,10 @@ from collections.abc import Mapping
 from typing import Any, Protocol
 
 
-def in_limits(low: float, high: float, unit: str = "") -> str:
+def format_limits(low: float, high: float, unit: str = "") -> str:
     """From one end to the other, with the unit as it is written.
 
-    >>> in_limits(20, 90, "°"), in_limits(0.3, 6, "mm"), in_limits(1, 9)
+    >>> format_limits(20, 90, "°"), format_limits(0.3, 6, "mm"), format_limits(1, 9)
     ('from 20° to 90°', 'from 0.3 to 6 mm', 'from 1 to 9')
     """
     if unit == "°":
@@ -32,10 +32,10 @@ LONGEST_SHOWN = 60
 _MOST_BITS = 60
 
 
-def in_few_words(value: Any) -> str:
+def shorten(value: Any) -> str:
     """A value as a sentence quotes it: never longer than a line, whatever was given.
 
-    >>> in_few_words("x" * 100)[-3:], in_few_words([1, 2]), in_few_words({}), in_few_words(10**400)
+    >>> shorten("x" * 100)[-3:], shorten([1, 2]), shorten({}), shorten(10**400)
     ('xx…', 'a list of 2', 'an object', 'a very long number')
     """
     if isinstance(value, Mapping):
@@ -118,10 +118,10 @@ class BadInput(WiseArcError):
         words = self.rule_in(habit)
         if self.value is None or self.value == "" or words[:1].isupper():
             return self.beside(habit)
-        return _end_sentence(f"“{in_few_words(self.value)}” {words}")
+        return _end_sentence(f"“{shorten(self.value)}” {words}")
 
     def __str__(self) -> str:
-        return self._describe(in_few_words(self.field))
+        return self._describe(shorten(self.field))
 
     @property
     def sentence(self) -> str:
@@ -132,7 +132,7 @@ class BadInput(WiseArcError):
         """
         if self.rule[:1].isupper():
             return _end_sentence(self.rule)
-        label = _FIELD_LABELS.get(self.field, in_few_words(self.field).replace("_", " "))
+        label = _FIELD_LABELS.get(self.field, shorten(self.field).replace("_", " "))
         words = self._describe(label)
         return _end_sentence(f"{words[0].upper()}{words[1:]}")
 
@@ -140,7 +140,7 @@ class BadInput(WiseArcError):
         if self.value is None or self.value == "":
             value = ""
         else:
-            value = f" “{in_few_words(self.value)}”"
+            value = f" “{shorten(self.value)}”"
         mark = ":" if self.rule[:1].isupper() else ""
         return f"{field}{value}{mark} {self.rule}"
 
@@ -177,7 +177,7 @@ class OutOfRange(BadInput):
     def __init__(self, field: str, value: Any, low: float, high: float, unit: str = "") -> None:
         self.low = low
         self.high = high
-        super().__init__(field, value, f"must be {in_limits(low, high, unit)}")
+        super().__init__(field, value, f"must be {format_limits(low, high, unit)}")
 
 
 class BadCatalogue(WiseArcError):

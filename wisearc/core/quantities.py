@@ -15,7 +15,7 @@ from functools import partial
 
 from msgspec import Struct
 
-from .catalogue import gauge_scales
+from .catalogue import load_gauge_scales
 from .errors import BadInput
 
 MM_PER_INCH = 25.4
@@ -134,10 +134,10 @@ def parse_length(
     >>> parse_length(".065").mm, parse_length("1/16 in").mm, parse_length("1,6 mm").mm
     (1.651, 1.5875, 1.6)
     """
-    typed = _typed(text, name)
+    typed = _normalise_typed(text, name)
     low = typed.lower().replace("−", "-")
     if match := (_GAUGE.fullmatch(low) or _GAUGE_FIRST.fullmatch(low)):
-        return _gauge(match[1], match[2], typed, name, scale)
+        return _parse_gauge(match[1], match[2], typed, name, scale)
     if match := _FRACTION.fullmatch(low):
         whole, top, bottom, unit = match.groups()
         if int(bottom) == 0:
@@ -154,7 +154,7 @@ def parse_length(
     raise BadInput(name, typed, HOW_TO_TYPE)
 
 
-def _typed(text: str, name: str) -> str:
+def _normalise_typed(text: str, name: str) -> str:
     """What was typed, its spaces evened. Raises BadInput where it is too long to be a figure."""
     if len(text) > LONGEST_TYPED:
         raise BadInput(name, text, f"is too long. Type at most {LONGEST_TYPED} characters")
@@ -167,8 +167,8 @@ def _length_mm(value: float, name: str, typed: str) -> float:
     return _round(value)
 
 
-def _gauge(number: str, word: str | None, typed: str, name: str, scale: str) -> Length:
-    scales = gauge_scales()
+def _parse_gauge(number: str, word: str | None, typed: str, name: str, scale: str) -> Length:
+    scales = load_gauge_scales()
     if word and word not in _SCALE_WORDS:
         raise BadInput(
             name,
@@ -208,7 +208,7 @@ def parse_speed(text: str, name: str = "travel", bare_unit: str = "mm/s") -> flo
     >>> parse_speed("3,4"), round(parse_speed("8 in/min"), 3), parse_speed("180 mm/min")
     (3.4, 3.387, 3.0)
     """
-    match = _SPEED.fullmatch(_typed(text, name).lower())
+    match = _SPEED.fullmatch(_normalise_typed(text, name).lower())
     if not match:
         raise BadInput(name, text, "must be a speed, such as 3.4 mm/s, 200 mm/min or 8 in/min")
     return round(float(match[1].replace(",", ".")) * _SPEED_UNITS[match[2] or bare_unit], 6)
@@ -223,7 +223,7 @@ def parse_flow(text: str, name: str = "flow") -> float:
     >>> parse_flow("9,5"), round(parse_flow("20 CFH"), 2)
     (9.5, 9.44)
     """
-    match = _FLOW.fullmatch(_typed(text, name).lower())
+    match = _FLOW.fullmatch(_normalise_typed(text, name).lower())
     if not match:
         raise BadInput(name, text, "must be a flow, such as 9.5 L/min or 20 CFH")
     value = float(match[1].replace(",", "."))
@@ -236,27 +236,27 @@ def parse_pressure(text: str, name: str = "pressure") -> float:
     >>> parse_pressure("140 bar"), parse_pressure("2000 psi")
     (140.0, 137.895)
     """
-    match = re.fullmatch(rf"({_NUMBER})\s*(bar|psi)", _typed(text, name).lower())
+    match = re.fullmatch(rf"({_NUMBER})\s*(bar|psi)", _normalise_typed(text, name).lower())
     if match is None:
         raise BadInput(name, text, "must be a pressure, such as 140 bar or 2000 psi")
     value = float(match[1].replace(",", "."))
     return value if match[2] == "bar" else round(value / PSI_PER_BAR, 3)
 
 
-def typed_with_unit(text: str, quantity: str, habit: str) -> str:
+def add_typed_unit(text: str, quantity: str, habit: str) -> str:
     """A bare number as typed in a habit, with its unit, so that it means the same in the other
     habit.
 
     >>> (
-    ...     typed_with_unit("15", "length", "in"),
-    ...     typed_with_unit("1,6", "length", "mm"),
-    ...     typed_with_unit(".065", "length", "mm"),
+    ...     add_typed_unit("15", "length", "in"),
+    ...     add_typed_unit("1,6", "length", "mm"),
+    ...     add_typed_unit(".065", "length", "mm"),
     ... )
     ('15 in', '1,6 mm', '.065 in')
     >>> (
-    ...     typed_with_unit("20", "flow", "in"),
-    ...     typed_with_unit("16 ga", "length", "in"),
-    ...     typed_with_unit("9", "seconds", "in"),
+    ...     add_typed_unit("20", "flow", "in"),
+    ...     add_typed_unit("16 ga", "length", "in"),
+    ...     add_typed_unit("9", "seconds", "in"),
     ... )
     ('20 CFH', '16 ga', '9')
     """
@@ -268,14 +268,14 @@ def typed_with_unit(text: str, quantity: str, habit: str) -> str:
         or (long and stripped == "0")
     ):
         return text
-    unit = unit_of(quantity, "in" if long and stripped.startswith(".") else habit)
+    unit = get_typed_unit(quantity, "in" if long and stripped.startswith(".") else habit)
     return f"{stripped} {unit}"
 
 
-def bare_number(text: str) -> str:
+def parse_bare_number(text: str) -> str:
     """A number that was typed without its unit, with a decimal point; "" where it is no such.
 
-    >>> bare_number(" 1,6 "), bare_number("16 ga"), bare_number(".2")
+    >>> parse_bare_number(" 1,6 "), parse_bare_number("16 ga"), parse_bare_number(".2")
     ('1.6', '', '.2')
     """
     stripped = text.strip()
@@ -287,14 +287,14 @@ def parse_quantity(text: str, quantity: str, name: str, habit: str = "mm") -> fl
     Raises BadInput.
     """
     if quantity in ("length", "stock"):
-        return parse_length(text, name, bare_unit=unit_of("length", habit)).mm
+        return parse_length(text, name, bare_unit=get_typed_unit("length", habit)).mm
     if quantity == "flow":
-        return parse_flow(typed_with_unit(text, quantity, habit), name)
+        return parse_flow(add_typed_unit(text, quantity, habit), name)
     if quantity == "speed":
-        return parse_speed(typed_with_unit(text, quantity, habit), name)
+        return parse_speed(add_typed_unit(text, quantity, habit), name)
     if quantity == "pressure":
-        return parse_pressure(typed_with_unit(text, quantity, habit), name)
-    plainly = _typed(text, name).replace(",", ".").replace("−", "-").lower()
+        return parse_pressure(add_typed_unit(text, quantity, habit), name)
+    plainly = _normalise_typed(text, name).replace(",", ".").replace("−", "-").lower()
     for unit in _TYPED_UNITS.get(quantity, ()):
         if plainly.endswith(unit):
             plainly = plainly.removesuffix(unit).rstrip()
@@ -354,27 +354,27 @@ class Quantity(Struct, frozen=True):
         value = round(self.value, _KEPT[self.kind]) if self.kind in _KEPT else self.value
         if self.kind in ("current", "amps"):
             return f"{value:.0f}"
-        if self.kind == "stock" and habit == "in" and (sold := _sold_as(value)):
+        if self.kind == "stock" and habit == "in" and (sold := _format_sold_inch(value)):
             return sold
         if self.kind == "exact":
             return f"{value:g}" if habit == "mm" else f"{value / MM_PER_INCH:.4g}"
         shown, _, digits = _SHOWN[self.kind][habit](value)
-        return plain(shown, digits)
+        return format_plain(shown, digits)
 
 
-def unit_of(quantity: str, habit: str = "mm") -> str:
+def get_typed_unit(quantity: str, habit: str = "mm") -> str:
     """The unit a kind of quantity is typed in, "" where it has none.
 
-    >>> unit_of("flow", "in"), unit_of("seconds", "in"), unit_of("count")
+    >>> get_typed_unit("flow", "in"), get_typed_unit("seconds", "in"), get_typed_unit("count")
     ('CFH', 's', '')
     """
     return _SHOWN[quantity][habit](1.0)[1] if quantity in _SHOWN else ""
 
 
-def plain(value: float, digits: int = 2) -> str:
+def format_plain(value: float, digits: int = 2) -> str:
     """A number with at most so many decimals and no idle zeros; a true minus sign.
 
-    >>> plain(1.50, 2), plain(-0.001, 2), plain(-12.5, 1)
+    >>> format_plain(1.50, 2), format_plain(-0.001, 2), format_plain(-12.5, 1)
     ('1.5', '0', '−12.5')
     """
     text = f"{value * (1 + 1e-12):.{digits}f}"
@@ -385,18 +385,18 @@ def plain(value: float, digits: int = 2) -> str:
     return text.replace("-", "−")
 
 
-def _mm(v: float) -> tuple[float, str, int]:
+def _split_mm(v: float) -> tuple[float, str, int]:
     return v, "mm", 2 if v < 5 else 1 if v < 100 else 0
 
 
-def _sold_as(mm: float) -> str:
+def _format_sold_inch(mm: float) -> str:
     """A diameter in inches as rods and tungstens are sold by it, "" for one that is not."""
     return next(
         (sold for size_mm, sold in SOLD_INCH.items() if abs(mm - size_mm) < SOLD_SLACK_MM), ""
     )
 
 
-def _inch(v: float) -> tuple[float, str, int]:
+def _split_inch(v: float) -> tuple[float, str, int]:
     inches = v / MM_PER_INCH
     return inches, "in", 3 if inches < 0.995 else 2 if inches < 9.95 else 1
 
@@ -404,15 +404,15 @@ def _inch(v: float) -> tuple[float, str, int]:
 Shown = Callable[[float], tuple[float, str, int]]
 
 
-def _always(unit: str, digits: int) -> dict[str, Shown]:
+def _build_same_units(unit: str, digits: int) -> dict[str, Shown]:
     """Shown alike in both habits."""
     return dict.fromkeys(HABITS, lambda v: (v, unit, digits))
 
 
 _SHOWN: dict[str, dict[str, Shown]] = {
-    "length": {"mm": _mm, "in": _inch},
-    "stock": {"mm": _mm, "in": _inch},
-    "exact": {"mm": _mm, "in": _inch},
+    "length": {"mm": _split_mm, "in": _split_inch},
+    "stock": {"mm": _split_mm, "in": _split_inch},
+    "exact": {"mm": _split_mm, "in": _split_inch},
     "size": {
         "mm": lambda v: (v, "mm", 1 if v < 100 else 0),
         "in": lambda v: (v / MM_PER_INCH, "in", 2 if v < 10 * MM_PER_INCH else 1),
@@ -439,22 +439,22 @@ _SHOWN: dict[str, dict[str, Shown]] = {
         "mm": lambda v: (v, "bar", 3),
         "in": lambda v: (v * PSI_PER_BAR, "psi", 0),
     },
-    "voltage": _always("V", 1),
-    "energy": _always("kJ", 1),
-    "current": _always("A", 0),
-    "amps": _always("", 0),
-    "rate": _always("/s", 1),
-    "percent": _always("%", 0),
-    "ferrite": _always("%", 1),
-    "seconds": _always("s", 2),
-    "duration": _always("s", 0),
-    "degrees": _always("°", 2),
-    "ppm": _always("ppm", 0),
-    "mass": _always("g", 0),
-    "litres": _always("L", 2),
-    "number": _always("", 1),
-    "count": _always("", 0),
-    "plain": _always("", 2),
+    "voltage": _build_same_units("V", 1),
+    "energy": _build_same_units("kJ", 1),
+    "current": _build_same_units("A", 0),
+    "amps": _build_same_units("", 0),
+    "rate": _build_same_units("/s", 1),
+    "percent": _build_same_units("%", 0),
+    "ferrite": _build_same_units("%", 1),
+    "seconds": _build_same_units("s", 2),
+    "duration": _build_same_units("s", 0),
+    "degrees": _build_same_units("°", 2),
+    "ppm": _build_same_units("ppm", 0),
+    "mass": _build_same_units("g", 0),
+    "litres": _build_same_units("L", 2),
+    "number": _build_same_units("", 1),
+    "count": _build_same_units("", 0),
+    "plain": _build_same_units("", 2),
 }
 # decimals a figure is kept with: shown by those, so that a sentence and what was kept never differ
 # by a second rounding
@@ -475,19 +475,19 @@ heat = partial(Quantity, kind="heat")
 amps_without_unit = partial(Quantity, kind="amps")
 
 
-def amps_of(value: float) -> str:
+def format_amps(value: float) -> str:
     """Amps as every sentence and answer writes them, without the unit.
 
-    >>> amps_of(36.546), amps_of(64.46), amps_of(64.54)
+    >>> format_amps(36.546), format_amps(64.46), format_amps(64.54)
     ('36', '64', '64')
     """
     return amps_without_unit(value).number()
 
 
-def counted(count: int, thing: str) -> str:
+def format_count(count: int, thing: str) -> str:
     """So many of a thing.
 
-    >>> counted(1, "run"), counted(0, "run")
+    >>> format_count(1, "run"), format_count(0, "run")
     ('1 run', '0 runs')
     """
     return f"{count} {thing}{'' if count == 1 else 's'}"

@@ -16,7 +16,7 @@ from msgspec import Struct, field
 
 from . import sources
 from .quantities import HABITS, Quantity
-from .schema.figures import filled
+from .schema.figures import fill_template
 from .schema.json_types import JsonObject
 
 LEVELS = ("stop", "caution", "note")
@@ -67,7 +67,7 @@ class Said(Struct, frozen=True):
         return self.inch if habit == "in" else self.mm
 
 
-def said(words: Words) -> Said:
+def store_text(words: Words) -> Said:
     """Words written out in both habits."""
     mm, inch = (words.text(habit) for habit in HABITS)
     return Said(mm, inch)
@@ -96,7 +96,7 @@ class Reason:
     @property
     def title(self) -> str:
         """The source in words."""
-        return self.cited or sources.title(self.source, self.mark)
+        return self.cited or sources.format_source(self.source, self.mark)
 
 
 class _KnownSource(Reason):
@@ -194,7 +194,7 @@ class Other(Struct, frozen=True):
     @property
     def title(self) -> str:
         """The source in words."""
-        return self.cited or sources.title(self.source, self.mark)
+        return self.cited or sources.format_source(self.source, self.mark)
 
 
 @dataclass(frozen=True)
@@ -291,4 +291,4 @@ class Choice(Struct, frozen=True, kw_only=True):
     def line(self, habit: str) -> tuple[str, str]:
         """What the answer is, and its detail, in the habit "mm" or "in"."""
         what, detail = self.words()
-        return filled(what, self, habit), filled(detail, self, habit)
+        return fill_template(what, self, habit), fill_template(detail, self, habit)

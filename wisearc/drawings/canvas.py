@@ -269,10 +269,10 @@ class Canvas:
         return ET.tostring(self.root, encoding="unicode", short_empty_elements=True)
 
 
-def turned(point: Point, degrees: float) -> Point:
+def turn_point(point: Point, degrees: float) -> Point:
     """A point turned clockwise (y down) about the origin.
 
-    >>> [round(v, 6) + 0.0 for v in turned((0.0, -1.0), 90)]
+    >>> [round(v, 6) + 0.0 for v in turn_point((0.0, -1.0), 90)]
     [1.0, 0.0]
     """
     a = math.radians(degrees)
@@ -281,6 +281,6 @@ def turned(point: Point, degrees: float) -> Point:
     ] * math.cos(a)
 
 
-def along(start: Point, direction: Point, length: float) -> Point:
+def move_along(start: Point, direction: Point, length: float) -> Point:
     """The point so far along a direction."""
     return start[0] + direction[0] * length, start[1] + direction[1] * length

@@ -22,7 +22,7 @@ from msgspec import Struct
 from ..core.errors import BadInput
 from ..core.schema import checks
 from .declared import check_keys
-from .joint_json import MOST_BYTES, check_head, loads
+from .joint_json import MOST_BYTES, check_head, load_json
 from .plan_json import check_words
 from .procedure_json import LETTER, NUMBER
 
@@ -170,7 +170,7 @@ class Reader:
         data = self.read(HEAD)
         check_head(data, FORMAT)
         check_keys(data, ("format", "version", *KEYS), "")
-        checks.moment("made", data["made"])
+        checks.check_moment("made", data["made"])
         check_words(data["schools"], "schools")
         for key, there in (
             ("revisions", len(self.entries)),
@@ -178,7 +178,7 @@ class Reader:
         ):
             if data[key] != there:
                 raise BadInput(key, data[key], f"must be {there}, the number in the archive")
-        checks.number("runs", data["runs"], 0, 1e9)
+        checks.check_number("runs", data["runs"], 0, 1e9)
         return Head(*(data[key] for key in KEYS))
 
     def read(self, name: str) -> Any:
@@ -187,7 +187,7 @@ class Reader:
             with self._zip.open(name) as file:
                 # no more than this is unpacked, whatever it says of itself
                 raw = file.read(MOST_BYTES)
-            return loads(raw.decode("utf-8"), "wisearc/procedure")
+            return load_json(raw.decode("utf-8"), "wisearc/procedure")
         except UnicodeDecodeError as error:
             raise BadInput("file", name, "is not UTF-8 text") from error
         except (

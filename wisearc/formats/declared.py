@@ -12,7 +12,7 @@ from msgspec import Struct
 
 from ..core.errors import BadInput
 from ..core.schema import json_types
-from ..core.schema.figures import Figure, by_type, figures
+from ..core.schema.figures import Figure, cache_by_type, list_figures
 from ..core.schema.json_types import Unparsed
 
 T = TypeVar("T")
@@ -43,7 +43,7 @@ LONGEST_TEXT = 4000
 MOST_ITEMS = 2000
 
 
-def most_of(quantity: str) -> float:
+def get_max(quantity: str) -> float:
     """The most a figure of a kind of quantity can be."""
     return MOST.get(quantity, MOST_ELSE)
 
@@ -58,14 +58,14 @@ class Shape(Struct, frozen=True):
     many: bool
 
 
-@by_type
-def shapes(of: type) -> Mapping[str, Shape]:
+@cache_by_type
+def read_shapes(of: type) -> Mapping[str, Shape]:
     """The shape of every figure of a type."""
     hints = get_type_hints(of, localns=vars(json_types))
-    return {key: _shape(hints[key]) for key in figures(of)}
+    return {key: _build_shape(hints[key]) for key in list_figures(of)}
 
 
-def _shape(hint: Any) -> Shape:
+def _build_shape(hint: Any) -> Shape:
     null = get_origin(hint) in (Union, types.UnionType)
     if null:
         hint = next(arg for arg in get_args(hint) if arg is not type(None))
@@ -78,14 +78,14 @@ def to_data(value: Any) -> Any:
     if isinstance(value, tuple):
         return [to_data(v) for v in value]
     if isinstance(value, Struct):
-        return {key: to_data(getattr(value, key)) for key in figures(type(value))}
+        return {key: to_data(getattr(value, key)) for key in list_figures(type(value))}
     return value
 
 
 def of_data(of: type[T], data: Unparsed) -> T:
     """A struct of figures from data that was written by `to_data` here: nothing is checked."""
     found = {}
-    for key, declared in figures(of).items():
+    for key, declared in list_figures(of).items():
         inner = declared.holds
         found[key] = data[key] if inner is None else tuple(of_data(inner, one) for one in data[key])
     return of(**found)
@@ -95,8 +95,8 @@ def read_figures(of: type, data: Any, where: str) -> dict[str, Any]:
     """The figures of a type from plain data, by key. Raises BadInput naming the key, the value
     and what is allowed.
     """
-    check_keys(data, figures(of), where)
-    return {key: read_figure(of, key, data[key], f"{where}.{key}") for key in figures(of)}
+    check_keys(data, list_figures(of), where)
+    return {key: read_figure(of, key, data[key], f"{where}.{key}") for key in list_figures(of)}
 
 
 def check_keys(
@@ -122,18 +122,20 @@ def check_keys(
 
 def read_figure(of: type, key: str, data: Any, where: str) -> Any:
     """One figure from plain data. Raises BadInput."""
-    shape, declared = shapes(of)[key], figures(of)[key]
+    shape, declared = read_shapes(of)[key], list_figures(of)[key]
     if data is None and shape.null:
         return None
     if not shape.many:
-        return _one(shape.kind, declared, data, where)
+        return _read_item(shape.kind, declared, data, where)
     if not isinstance(data, list) or len(data) > MOST_ITEMS:
         what = f"{len(data)} items" if isinstance(data, list) else data
         raise BadInput(where, what, f"must be a list of at most {MOST_ITEMS}")
-    return tuple(_one(shape.kind, declared, item, f"{where}[{i}]") for i, item in enumerate(data))
+    return tuple(
+        _read_item(shape.kind, declared, item, f"{where}[{i}]") for i, item in enumerate(data)
+    )
 
 
-def _one(kind: type, declared: Figure, data: Any, where: str) -> Any:
+def _read_item(kind: type, declared: Figure, data: Any, where: str) -> Any:
     if declared.holds:
         return declared.holds(**read_figures(declared.holds, data, where))
     if kind is bool:
@@ -145,7 +147,7 @@ def _one(kind: type, declared: Figure, data: Any, where: str) -> Any:
     whole = kind is int
     if isinstance(data, bool) or not isinstance(data, int if whole else int | float):
         raise BadInput(where, data, "must be a whole number" if whole else "must be a number")
-    most = most_of(declared.quantity)
+    most = get_max(declared.quantity)
     low = -most if declared.signed else 0.0
     # what is not a number is not between them either
     if not low <= data <= most or (declared.positive and data == 0):

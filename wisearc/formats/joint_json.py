@@ -26,7 +26,7 @@ _STRING = re.compile(r'"(?:[^"\\]++|\\.)*+(?:"|\\?\Z)', re.DOTALL)
 _HALF = re.compile(r"\\u[dD][89a-fA-F]")
 
 
-def loads(text: str, kind: str = FORMAT) -> Any:
+def load_json(text: str, kind: str = FORMAT) -> Any:
     """JSON text as data. Raises BadInput where it is not JSON, or holds what no file of ours does.
 
     Refused are NaN and infinities, whole numbers of more than 18 digits, a key given twice in one
@@ -39,7 +39,7 @@ def loads(text: str, kind: str = FORMAT) -> Any:
             f"exceeds {MOST_BYTES // 1048576} MB. Give a {kind} file",
         )
     # what is written in notes is looked away from only where it matters
-    if _parts(text) > MOST_PARTS and _parts(_STRING.sub("", text)) > MOST_PARTS:
+    if _count_parts(text) > MOST_PARTS and _count_parts(_STRING.sub("", text)) > MOST_PARTS:
         raise BadInput(
             "file", "too many parts", f"contains more than {MOST_PARTS} values. Give a {kind} file"
         )
@@ -47,9 +47,9 @@ def loads(text: str, kind: str = FORMAT) -> Any:
         data = json.loads(
             text,
             parse_constant=_refuse,
-            parse_int=_whole,
-            parse_float=_finite,
-            object_pairs_hook=_object,
+            parse_int=_parse_whole,
+            parse_float=_parse_finite,
+            object_pairs_hook=_build_object,
         )
     except json.JSONDecodeError as error:
         place = f"line {error.lineno}, column {error.colno}"
@@ -66,7 +66,7 @@ def loads(text: str, kind: str = FORMAT) -> Any:
     return data
 
 
-def _parts(text: str) -> int:
+def _count_parts(text: str) -> int:
     """How many objects and lists there are in JSON text, and values after the first in them."""
     return text.count("{") + text.count("[") + text.count(",")
 
@@ -75,7 +75,7 @@ def _refuse(constant: str) -> Any:
     raise BadInput("file", constant, "is not a JSON number. Give a finite number")
 
 
-def _whole(digits: str) -> int:
+def _parse_whole(digits: str) -> int:
     if len(digits.lstrip("-")) > _MOST_DIGITS:
         raise BadInput(
             "file",
@@ -85,12 +85,12 @@ def _whole(digits: str) -> int:
     return int(digits)
 
 
-def _finite(text: str) -> float:
+def _parse_finite(text: str) -> float:
     value = float(text)
     return value if math.isfinite(value) else _refuse(text)
 
 
-def _object(pairs: list[tuple[str, Any]]) -> dict[str, Json]:
+def _build_object(pairs: list[tuple[str, Any]]) -> dict[str, Json]:
     found = dict(pairs)
     if len(found) < len(pairs):
         twice, _ = Counter(key for key, _ in pairs).most_common(1)[0]
@@ -121,6 +121,6 @@ def read_joint(data: Any) -> Joint:
     return make_joint(check_head(data, FORMAT))
 
 
-def joint_file(data: JsonObject) -> dict[str, Json]:
+def write_joint_file(data: JsonObject) -> dict[str, Json]:
     """A joint's plain data as a joint file has it."""
     return {"format": FORMAT, "version": VERSION, **data}

@@ -11,13 +11,13 @@ from typing import Any
 
 from msgspec import Struct, field
 
-from ..core.errors import BadInput, OutOfRange, in_few_words
+from ..core.errors import BadInput, OutOfRange, shorten
 from ..core.joint.data import make_joint
 from ..core.joint.joint import Joint, Member
 from ..core.plan.pins import PINS
 from ..core.quantities import TYPED_WITH_UNIT, Quantity, parse_quantity
-from ..core.schema.entries import Entry, entries
-from ..core.schema.json_types import Json, JsonObject, object_at, rows_at
+from ..core.schema.entries import Entry, read_entries
+from ..core.schema.json_types import Json, JsonObject, get_object, get_rows
 
 MEMBERS = ("a", "b", "c")
 # many more than a joint has words
@@ -62,7 +62,7 @@ class Problem(Struct, frozen=True):
         """One clear sentence for beside the field."""
         end = "" if self.rule.endswith("?") else "."
         if self.typed:
-            return f"“{in_few_words(self.typed)}” {self.rule}{end}"
+            return f"“{shorten(self.typed)}” {self.rule}{end}"
         return f"{self.rule[:1].upper()}{self.rule[1:]}{end}"
 
 
@@ -71,34 +71,34 @@ def link_query(data: JsonObject) -> list[tuple[str, str]]:
     joint, checked or kept.
     """
     pairs = [("joint", str(data["joint"]))]
-    members = rows_at(data, "members")
+    members = get_rows(data, "members")
     for name, member in zip(MEMBERS, members, strict=False):
         if name == "b" and member == members[0] and len(members) == 2:
             continue
-        pairs += _pairs(member, entries(Member), f"{name}.", all_of_them=True)
+        pairs += _list_pairs(member, read_entries(Member), f"{name}.", all_of_them=True)
         if name == "b" and "coating" in members[0] and "coating" not in member:
             pairs.append(("b.coating", "none"))
-    pairs += _pairs({k: v for k, v in data.items() if k != "joint"}, entries(Joint))
-    pins = object_at(data, "pins").items()
-    return pairs + [(f"pins.{name}", _text(value)) for name, value in pins]
+    pairs += _list_pairs({k: v for k, v in data.items() if k != "joint"}, read_entries(Joint))
+    pins = get_object(data, "pins").items()
+    return pairs + [(f"pins.{name}", _format_text(value)) for name, value in pins]
 
 
-def _pairs(
+def _list_pairs(
     data: JsonObject, table: Mapping[str, Entry], prefix: str = "", all_of_them: bool = False
 ) -> list[tuple[str, str]]:
     found = []
     for key, declared in table.items():
         value = data.get(key)
         if value in (None, "") and data.get(f"{key}_mm") is not None:
-            value = f"{_text(data[f'{key}_mm'])} mm"
+            value = f"{_format_text(data[f'{key}_mm'])} mm"
         if value in (None, ""):
             continue
         if all_of_them or key == "length" or value != declared.usual:
-            found.append((prefix + key, _text(value)))
+            found.append((prefix + key, _format_text(value)))
     return found
 
 
-def _text(value: Any) -> str:
+def _format_text(value: Any) -> str:
     return f"{value:g}" if isinstance(value, float) else str(value)
 
 
@@ -115,33 +115,33 @@ def read_link(pairs: Iterable[tuple[str, str]]) -> tuple[Joint, list[Problem]]:
             problem = link_problem(error)
             if not any(p.typed == problem.typed and p.rule == problem.rule for p in problems):
                 problems.append(problem)
-            asked = _without(asked, error.field)
+            asked = _drop_field(asked, error.field)
 
 
 def link_problem(error: BadInput, habit: str = "mm") -> Problem:
     """A refused value as a problem of the link, its limits in a unit habit."""
     key = link_key(error.field)
-    offers = ((error.nearest, _offered(key, error.nearest, habit)),) if error.nearest else ()
-    typed = "" if error.value is None else in_few_words(error.value)
-    return Problem(key, typed, _rule_in(error, key, habit), offers)
+    offers = ((error.nearest, _describe_offer(key, error.nearest, habit)),) if error.nearest else ()
+    typed = "" if error.value is None else shorten(error.value)
+    return Problem(key, typed, _format_rule(error, key, habit), offers)
 
 
-def quantity_of(key: str) -> str:
+def get_quantity(key: str) -> str:
     """The kind of quantity that a link's key is, "plain" for one that has no unit."""
-    declared = _entry(key)
+    declared = _find_entry(key)
     if declared is not None:
         return "length" if declared.kind == "length" else declared.quantity
     pin = PINS.get(key.removeprefix("pins."))
     return pin.quantity if pin is not None and not pin.by_hand.allowed else "plain"
 
 
-def _entry(key: str) -> Entry | None:
-    return entries(Joint).get(key) or entries(Member).get(key.partition(".")[2])
+def _find_entry(key: str) -> Entry | None:
+    return read_entries(Joint).get(key) or read_entries(Member).get(key.partition(".")[2])
 
 
-def _rule_in(error: BadInput, key: str, habit: str) -> str:
+def _format_rule(error: BadInput, key: str, habit: str) -> str:
     """What a refused value breaks, in a habit: limits in its unit."""
-    quantity = quantity_of(key)
+    quantity = get_quantity(key)
     if not isinstance(error, OutOfRange) or quantity not in TYPED_WITH_UNIT:
         return error.rule_in(habit)
     return (
@@ -150,12 +150,12 @@ def _rule_in(error: BadInput, key: str, habit: str) -> str:
     )
 
 
-def _offered(key: str, value: str, habit: str) -> str:
+def _describe_offer(key: str, value: str, habit: str) -> str:
     """What could stand at a key, in words."""
-    declared = _entry(key)
+    declared = _find_entry(key)
     if declared is not None and (found := declared.allowed().get(value)):
         return found.label
-    if quantity_of(key) != "length":
+    if get_quantity(key) != "length":
         return value
     return Quantity(parse_quantity(value, "length", key), "exact").text(habit)
 
@@ -179,27 +179,27 @@ def read_asked(pairs: Iterable[tuple[str, str]]) -> tuple[Asked, list[Problem]]:
             continue
         first, _, rest = key.partition(".")
         try:
-            if first in MEMBERS and rest in entries(Member):
+            if first in MEMBERS and rest in read_entries(Member):
                 members.setdefault(first, {})[rest] = text
             # links of the first version have the singular
             elif first in ("pins", "pin"):
                 pins[rest] = _pin_value(rest, text)
-            elif key in entries(Joint):
-                own[key] = _value(entries(Joint)[key], text)
+            elif key in read_entries(Joint):
+                own[key] = _parse_value(read_entries(Joint)[key], text)
             else:
                 raise BadInput(key, text, "is not a part of a joint link and was ignored")
         except BadInput as error:
             problems.append(Problem(link_key(key), text, error.rule))
-    return Asked(START.own | own, _filled(members), pins), problems
+    return Asked(START.own | own, _fill_members(members), pins), problems
 
 
-def _value(declared: Entry, text: str) -> str | float:
+def _parse_value(declared: Entry, text: str) -> str | float:
     if declared.kind != "number":
         return text
     return parse_quantity(text, declared.quantity, declared.key)
 
 
-def _filled(members: dict[str, dict[str, str]]) -> list[dict[str, str]]:
+def _fill_members(members: dict[str, dict[str, str]]) -> list[dict[str, str]]:
     a = {**_SHEET, **members.get("a", {})}
     rows = [a, {**a, **members.get("b", {})}]
     for row in rows:
@@ -233,10 +233,10 @@ def link_key(field: str) -> str:
     if field.startswith("pin."):
         return f"pins.{field.removeprefix('pin.')}"
     plain = field.removesuffix("_mm")
-    return plain if plain in entries(Joint) else field
+    return plain if plain in read_entries(Joint) else field
 
 
-def _without(asked: Asked, wrong: str) -> Asked:
+def _drop_field(asked: Asked, wrong: str) -> Asked:
     """What is asked for with one field put back to what it starts from; a whole start where that
     does not help.
     """
@@ -257,7 +257,7 @@ def _without(asked: Asked, wrong: str) -> Asked:
         del out.own[key]
         out.own |= {"length": START.own["length"]} if key == "length" else {}
         return out
-    elif key == "joint" and out.own["joint"] not in entries(Joint)["joint"].allowed():
+    elif key == "joint" and out.own["joint"] not in read_entries(Joint)["joint"].allowed():
         out.own["joint"] = START.own["joint"]
         return out
     return START.copy()

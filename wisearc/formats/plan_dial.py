@@ -7,9 +7,9 @@ from __future__ import annotations
 from msgspec import Struct
 
 from ..core.plan.plan import Plan
-from ..core.plan.shielding.back import minutes
-from ..core.quantities import Quantity, amps_of
-from ..core.schema.figures import in_words, shown
+from ..core.plan.shielding.back import format_minutes
+from ..core.quantities import Quantity, format_amps
+from ..core.schema.figures import format_figure, format_value
 
 
 class DialFigure(Struct, frozen=True):
@@ -40,16 +40,16 @@ class Dial(Struct, frozen=True):
         return self.machine + self.torch
 
 
-def dial(plan: Plan, habit: str = "mm") -> Dial:
+def build_dial(plan: Plan, habit: str = "mm") -> Dial:
     """The dial card of a plan, made or kept. Parameters: habit, "mm" or "in"."""
     return Dial(
-        (*_current(plan), *_pulse(plan), *_slopes(plan), *_gas(plan, habit)),
-        _torch(plan, habit),
-        _behind(plan),
+        (*_list_current(plan), *_list_pulse(plan), *_list_slopes(plan), *_list_gas(plan, habit)),
+        _list_torch(plan, habit),
+        _describe_current(plan),
     )
 
 
-def _number(
+def _build_number(
     key: str, label: str, value: float, kind: str, habit: str, beside: str = ""
 ) -> DialFigure:
     quantity = Quantity(value, kind)
@@ -57,12 +57,12 @@ def _number(
     return DialFigure(key, label, figure, quantity.text(habit).removeprefix(figure).strip(), beside)
 
 
-def _current(plan: Plan) -> list[DialFigure]:
+def _list_current(plan: Plan) -> list[DialFigure]:
     beside = "the peak" if plan.slopes.at_peak else ""
-    return [_number("set", "Setting", plan.slopes.dial_a, "current", "mm", beside)]
+    return [_build_number("set", "Setting", plan.slopes.dial_a, "current", "mm", beside)]
 
 
-def _pulse(plan: Plan) -> list[DialFigure]:
+def _list_pulse(plan: Plan) -> list[DialFigure]:
     p = plan.pulse
     if not p.pulsed or p.rate_pps is None:
         return [
@@ -76,55 +76,60 @@ def _pulse(plan: Plan) -> list[DialFigure]:
         ]
     return [
         DialFigure("rate", "Pulse frequency", Quantity(p.rate_pps, "rate").number(), "per second"),
-        _number("on", "Peak time", p.on_pct or 0.0, "percent", "mm"),
-        _number("background", "Background", p.background_pct or 0.0, "percent", "mm"),
+        _build_number("on", "Peak time", p.on_pct or 0.0, "percent", "mm"),
+        _build_number("background", "Background", p.background_pct or 0.0, "percent", "mm"),
     ]
 
 
-def _slopes(plan: Plan) -> list[DialFigure]:
+def _list_slopes(plan: Plan) -> list[DialFigure]:
     s = plan.slopes
     if s.start_a is None:
         return []
     return [
-        _number("start", "Start", s.start_a, "current", "mm"),
-        _number("up", "Up-slope", s.up_s, "seconds", "mm"),
-        _number(
-            "down", "Down-slope", s.down_s, "seconds", "mm", f"to {amps_of(s.finish_a or 0.0)} A"
+        _build_number("start", "Start", s.start_a, "current", "mm"),
+        _build_number("up", "Up-slope", s.up_s, "seconds", "mm"),
+        _build_number(
+            "down",
+            "Down-slope",
+            s.down_s,
+            "seconds",
+            "mm",
+            f"to {format_amps(s.finish_a or 0.0)} A",
         ),
     ]
 
 
-def _gas(plan: Plan, habit: str) -> list[DialFigure]:
+def _list_gas(plan: Plan, habit: str) -> list[DialFigure]:
     g = plan.gas
     return [
-        _number("gas", "Argon", g.flow_l_min, "flow", habit),
-        _number("before", "Pre-flow", g.preflow_s, "seconds", habit),
-        _number("after", "Post-flow", g.postflow_s, "seconds", habit),
+        _build_number("gas", "Argon", g.flow_l_min, "flow", habit),
+        _build_number("before", "Pre-flow", g.preflow_s, "seconds", habit),
+        _build_number("after", "Post-flow", g.postflow_s, "seconds", habit),
     ]
 
 
-def _torch(plan: Plan, habit: str) -> tuple[DialFigure, ...]:
+def _list_torch(plan: Plan, habit: str) -> tuple[DialFigure, ...]:
     f, t, torch, back = plan.filler, plan.tungsten, plan.torch, plan.back
     rod = DialFigure(
         "rod",
         "Rod",
         f.rod or "none",
         "",
-        in_words(f.diameter_mm, "stock", habit) if f.rod else "melt the edges",
+        format_value(f.diameter_mm, "stock", habit) if f.rod else "melt the edges",
     )
     tungsten = DialFigure(
         "tungsten",
         "Tungsten",
-        shown(t, "diameter_mm", habit),
+        format_figure(t, "diameter_mm", habit),
         "",
-        f"{t.colour}, {shown(t, 'included_angle_deg', habit)}",
+        f"{t.colour}, {format_figure(t, 'included_angle_deg', habit)}",
     )
     cup = DialFigure(
         "cup",
         "Cup",
         f"no. {torch.cup}",
         "",
-        f"{torch.front_end_name}, stick-out {shown(torch, 'stickout_mm', habit)}",
+        f"{torch.front_end_name}, stick-out {format_figure(torch, 'stickout_mm', habit)}",
     )
     fed = ""
     if back.purge:
@@ -132,21 +137,21 @@ def _torch(plan: Plan, habit: str) -> tuple[DialFigure, ...]:
         fed = (
             f"{weld} in the groove"
             if back.barred
-            else f"{minutes(back.purge.before_s)} before the arc, then {weld}"
+            else f"{format_minutes(back.purge.before_s)} before the arc, then {weld}"
         )
     return rod, tungsten, cup, DialFigure("back", "Root side", back.cover_name, "", fed)
 
 
-def _behind(plan: Plan) -> str:
+def _describe_current(plan: Plan) -> str:
     """Mean and steady current, which what is set comes of."""
     if plan.pulse.pulsed:
         return (
-            f"Mean {amps_of(plan.pulse.average_a)} A; without pulse "
-            f"{amps_of(plan.current.steady_a)} A."
+            f"Mean {format_amps(plan.pulse.average_a)} A; without pulse "
+            f"{format_amps(plan.current.steady_a)} A."
         )
     if plan.slopes.dial_a > plan.current.steady_a + 0.5:
         return (
-            f"The joint needs {amps_of(plan.current.steady_a)} A. The "
+            f"The joint needs {format_amps(plan.current.steady_a)} A. The "
             f"{plan.joint.get('control', 'pedal')} holds back the rest."
         )
-    return f"{amps_of(plan.current.steady_a)} A without pulse."
+    return f"{format_amps(plan.current.steady_a)} A without pulse."

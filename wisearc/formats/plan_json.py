@@ -11,13 +11,13 @@ from typing import Any
 from ..core.errors import BadInput
 from ..core.joint.section import Section
 from ..core.joint.words import Part
-from ..core.plan.plan import Plan, SetByHand, choice_kinds
-from ..core.reasons import LEVELS, Caution, Choice, Other, Reason, Said, Words, said
+from ..core.plan.plan import Plan, SetByHand, list_choice_kinds
+from ..core.reasons import LEVELS, Caution, Choice, Other, Reason, Said, Words, store_text
 from ..core.schema import checks
-from ..core.schema.figures import figures
+from ..core.schema.figures import list_figures
 from ..core.schema.json_types import Json, Unparsed
 from .declared import MOST_ELSE, check_keys, read_figure, read_figures, read_text, to_data
-from .joint_json import joint_file
+from .joint_json import write_joint_file
 from .upgrades.steps import lifted
 
 FORMAT, VERSION, MINOR = "wisearc/plan", 1, 5
@@ -32,32 +32,32 @@ OWN = "."
 
 def plan_data(plan: Plan) -> dict[str, Json]:
     """The data of a plan file. Sentences in `text` (mm) and `text_in` (inches)."""
-    parts: dict[str, dict[str, Json]] = {OWN: {}, **{kind.part: {} for kind in choice_kinds()}}
+    parts: dict[str, dict[str, Json]] = {OWN: {}, **{kind.part: {} for kind in list_choice_kinds()}}
     for choice in plan.choices:
-        for key, declared in figures(type(choice)).items():
+        for key, declared in list_figures(type(choice)).items():
             parts[declared.part or choice.part][key] = to_data(getattr(choice, key))
     for choice in plan.choices:
         parts[choice.part] |= {
             "why": [reason_data(r) for r in choice.why],
-            "others": [_other(o) for o in choice.others],
+            "others": [_write_alternative(o) for o in choice.others],
         }
     return {
         "format": FORMAT,
         "version": VERSION,
         "minor": MINOR,
-        **_texts("title", plan.title),
+        **_write_both("title", plan.title),
         "sentence": [
-            {**_texts("text", p.words), "word": p.word, "tail": p.tail} for p in plan.sentence
+            {**_write_both("text", p.words), "word": p.word, "tail": p.tail} for p in plan.sentence
         ],
-        "joint": joint_file(plan.joint),
+        "joint": write_joint_file(plan.joint),
         "section": to_data(plan.section),
         **parts.pop(OWN),
         **parts,
         "after": [reason_data(r) for r in plan.after],
         "by_hand": [
-            {"key": b.key, "at": b.answer, **_texts("text", b.words)} for b in plan.by_hand
+            {"key": b.key, "at": b.answer, **_write_both("text", b.words)} for b in plan.by_hand
         ],
-        "cautions": [_caution(c) for c in plan.cautions],
+        "cautions": [_write_caution(c) for c in plan.cautions],
     }
 
 
@@ -69,18 +69,21 @@ def read_plan(data: Any) -> Plan:
     that.
     """
     data = lifted("plan", data)
-    kinds = choice_kinds()
-    own = [key for kind in kinds for key, f in figures(kind).items() if f.part == OWN]
+    kinds = list_choice_kinds()
+    own = [key for kind in kinds for key, f in list_figures(kind).items() if f.part == OWN]
     check_keys(data, (*HEAD, *own, *(kind.part for kind in kinds), *TAIL), "plan")
     for kind in kinds:
         own = [
-            key for k in kinds for key, f in figures(k).items() if (f.part or k.part) == kind.part
+            key
+            for k in kinds
+            for key, f in list_figures(k).items()
+            if (f.part or k.part) == kind.part
         ]
         check_keys(data[kind.part], (*own, "why", "others"), f"plan.{kind.part}")
     parts: dict[str, Any] = {kind.part: _read_choice(kind, data) for kind in kinds}
     plan = Plan(
         joint=check_joint_shape(data["joint"], "plan.joint"),
-        title=_words(data, "title", "plan"),
+        title=_read_both(data, "title", "plan"),
         sentence=tuple(_list(data, "sentence", _read_part)),
         section=Section(**read_figures(Section, data["section"], "plan.section")),
         **parts,
@@ -94,7 +97,7 @@ def read_plan(data: Any) -> Plan:
 
 def _read_choice(kind: type[Choice], data: Unparsed) -> Choice:
     values = {}
-    for key, declared in figures(kind).items():
+    for key, declared in list_figures(kind).items():
         part = declared.part or kind.part
         holder, where = (data, "plan") if part == OWN else (data[part], f"plan.{part}")
         values[key] = read_figure(kind, key, holder[key], f"{where}.{key}")
@@ -141,12 +144,12 @@ def _check_whole(plan: Plan) -> None:
         raise BadInput("plan.section.sides", len(plan.section.sides), "must be two or three")
 
 
-def _texts(key: str, words: Words) -> dict[str, str]:
-    both = said(words)
+def _write_both(key: str, words: Words) -> dict[str, str]:
+    both = store_text(words)
     return {key: both.mm, f"{key}_in": both.inch}
 
 
-def _words(row: Unparsed, key: str, where: str) -> Said:
+def _read_both(row: Unparsed, key: str, where: str) -> Said:
     mm = read_text(row.get(key), f"{where}.{key}")
     return Said(mm, read_text(row.get(f"{key}_in", mm), f"{where}.{key}_in"))
 
@@ -161,7 +164,7 @@ def _list(data: Unparsed, key: str, read: Any, where: str = "plan") -> list[Any]
     return [read(row, f"{place}[{i}]") for i, row in enumerate(rows)]
 
 
-def _text(row: Unparsed, key: str, where: str) -> str:
+def _read_text(row: Unparsed, key: str, where: str) -> str:
     return read_text(row.get(key, ""), f"{where}.{key}")
 
 
@@ -169,9 +172,9 @@ def check_joint_shape(joint: Any, where: str) -> dict[str, Json]:
     """Refuse what is no joint as it could have been kept, whatever its names. Returns it without
     its head. Raises BadInput.
     """
-    found = dict(checks.mapping(where, joint))
+    found = dict(checks.check_mapping(where, joint))
     read_text(found.get("joint"), f"{where}.joint")
-    members = checks.rows(f"{where}.members", found.get("members"), 3)
+    members = checks.check_rows(f"{where}.members", found.get("members"), 3)
     if len(members) < 2:
         raise BadInput(f"{where}.members", f"{len(members)} items", "must contain 2 to 3")
     own = {k: v for k, v in found.items() if k not in ("members", "pins")}
@@ -183,17 +186,17 @@ def check_joint_shape(joint: Any, where: str) -> dict[str, Json]:
 
 def check_words(row: Any, where: str) -> None:
     """Refuse what is no object of a few words and numbers. Raises BadInput."""
-    if len(checks.mapping(where, row)) > MOST_KEYS:
+    if len(checks.check_mapping(where, row)) > MOST_KEYS:
         raise BadInput(where, row, f"must contain at most {MOST_KEYS} keys")
     for key, value in row.items():
         place = f"{where}.{key}"
-        checks.line(where, key, LONGEST_KEY)
+        checks.check_line(where, key, LONGEST_KEY)
         if isinstance(value, str):
-            checks.line(place, value, LONGEST_WORD)
+            checks.check_line(place, value, LONGEST_WORD)
         elif isinstance(value, bool) or value is None:
             continue
         elif isinstance(value, int | float):
-            checks.number(place, value, -MOST_ELSE, MOST_ELSE)
+            checks.check_number(place, value, -MOST_ELSE, MOST_ELSE)
         else:
             raise BadInput(place, value, "must be a word or a number")
 
@@ -201,31 +204,31 @@ def check_words(row: Any, where: str) -> None:
 def reason_data(r: Reason) -> dict[str, Json]:
     """A reason as a plan file has it."""
     row: dict[str, Json] = {
-        **_texts("text", r.sentence),
+        **_write_both("text", r.sentence),
         "source": r.title,
         "mark": r.mark,
         "source_key": r.source,
     }
     if r.formula and r.worked:
-        row |= {"formula": r.formula, **_texts("worked", r.worked)}
+        row |= {"formula": r.formula, **_write_both("worked", r.worked)}
     return row
 
 
 def _read_reason(row: Unparsed, where: str) -> Reason:
     allowed = ("text_in", "source_key", "formula", "worked", "worked_in")
     check_keys(row, ("text", "source", "mark"), where, allowed)
-    worked = _words(row, "worked", where) if "worked" in row else None
-    cited = _text(row, "source", where) or "–"
-    mark, key = _text(row, "mark", where), _text(row, "source_key", where)
+    worked = _read_both(row, "worked", where) if "worked" in row else None
+    cited = _read_text(row, "source", where) or "–"
+    mark, key = _read_text(row, "mark", where), _read_text(row, "source_key", where)
     return Reason(
-        _words(row, "text", where), key, mark, _text(row, "formula", where), worked, cited
+        _read_both(row, "text", where), key, mark, _read_text(row, "formula", where), worked, cited
     )
 
 
-def _other(o: Other) -> dict[str, Json]:
+def _write_alternative(o: Other) -> dict[str, Json]:
     row: dict[str, Json] = {
-        **_texts("value", o.value),
-        **_texts("text", o.sentence),
+        **_write_both("value", o.value),
+        **_write_both("text", o.sentence),
         "source": o.title,
         "mark": o.mark,
         "sets": o.sets,
@@ -237,23 +240,29 @@ def _read_other(row: Unparsed, where: str) -> Other:
     check_keys(
         row, ("value", "text", "source", "mark", "sets"), where, ("value_in", "text_in", "school")
     )
-    cited = _text(row, "source", where) or "–"
+    cited = _read_text(row, "source", where) or "–"
     value, text, sets = (
-        _words(row, "value", where),
-        _words(row, "text", where),
+        _read_both(row, "value", where),
+        _read_both(row, "text", where),
         _read_sets(row, where),
     )
     return Other(
-        value, text, sets, _text(row, "school", where), "", _text(row, "mark", where), cited
+        value,
+        text,
+        sets,
+        _read_text(row, "school", where),
+        "",
+        _read_text(row, "mark", where),
+        cited,
     )
 
 
-def _caution(c: Caution) -> dict[str, Json]:
+def _write_caution(c: Caution) -> dict[str, Json]:
     row: dict[str, Json] = {
         "level": c.level,
         "code": c.code,
         "at": c.at,
-        **_texts("text", c.sentence),
+        **_write_both("text", c.sentence),
     }
     return row | ({"mend": c.mend, "sets": c.sets} if c.sets else {})
 
@@ -262,8 +271,10 @@ def _read_caution(row: Unparsed, where: str) -> Caution:
     check_keys(row, ("level", "code", "at", "text"), where, ("text_in", "mend", "sets"))
     if row["level"] not in LEVELS:
         raise BadInput(f"{where}.level", row["level"], "must be one of " + ", ".join(LEVELS))
-    code, at, mend = (_text(row, key, where) for key in ("code", "at", "mend"))
-    return Caution(row["level"], code, at, _words(row, "text", where), _read_sets(row, where), mend)
+    code, at, mend = (_read_text(row, key, where) for key in ("code", "at", "mend"))
+    return Caution(
+        row["level"], code, at, _read_both(row, "text", where), _read_sets(row, where), mend
+    )
 
 
 def _read_sets(row: Unparsed, where: str) -> Unparsed:
@@ -274,9 +285,15 @@ def _read_sets(row: Unparsed, where: str) -> Unparsed:
 
 def _read_part(row: Unparsed, where: str) -> Part:
     check_keys(row, ("text", "word", "tail"), where, ("text_in",))
-    return Part(_words(row, "text", where), _text(row, "word", where), _text(row, "tail", where))
+    return Part(
+        _read_both(row, "text", where),
+        _read_text(row, "word", where),
+        _read_text(row, "tail", where),
+    )
 
 
 def _read_by_hand(row: Unparsed, where: str) -> SetByHand:
     check_keys(row, ("key", "at", "text"), where, ("text_in",))
-    return SetByHand(_text(row, "key", where), _text(row, "at", where), _words(row, "text", where))
+    return SetByHand(
+        _read_text(row, "key", where), _read_text(row, "at", where), _read_both(row, "text", where)
+    )

@@ -6,8 +6,8 @@ from msgspec import Struct
 
 from ..core.plan.plan import Plan
 from ..core.reasons import Caution, Choice, Other, Reason
-from ..core.schema.figures import shown
-from ..core.sources import short_mark
+from ..core.schema.figures import format_figure
+from ..core.sources import format_short_mark
 
 LEVEL_WORDS = {"stop": "Stop", "caution": "Caution", "note": "Note"}
 
@@ -38,7 +38,7 @@ class Line(Struct, frozen=True):
 
     @property
     def mark(self) -> str:
-        return short_mark(self.why[0].mark) if self.why else ""
+        return format_short_mark(self.why[0].mark) if self.why else ""
 
 
 def plan_lines(plan: Plan, habit: str = "mm") -> list[Line]:
@@ -47,11 +47,13 @@ def plan_lines(plan: Plan, habit: str = "mm") -> list[Line]:
     for choice in plan.choices:
         answers.setdefault(choice.answer, []).append(choice)
     notices = plan_notices(plan, habit)
-    lines = (_line(key, choices, plan, notices, habit) for key, choices in answers.items())
+    lines = (_build_line(key, choices, plan, notices, habit) for key, choices in answers.items())
     return [line for line in lines if line.what]
 
 
-def _line(key: str, choices: list[Choice], plan: Plan, notices: list[Notice], habit: str) -> Line:
+def _build_line(
+    key: str, choices: list[Choice], plan: Plan, notices: list[Notice], habit: str
+) -> Line:
     """An answer of its choices: the first leads it, the others add to its detail and reasons."""
     said = [choice.line(habit) for choice in choices]
     return Line(
@@ -71,11 +73,15 @@ def plan_notices(plan: Plan, habit: str = "mm") -> list[Notice]:
     return [Notice(c, LEVEL_WORDS[c.level], c.sentence.text(habit)) for c in plan.cautions]
 
 
-def summary(plan: Plan, habit: str = "mm") -> list[tuple[str, str]]:
+def build_summary(plan: Plan, habit: str = "mm") -> list[tuple[str, str]]:
     """What the run costs: arc time, heat, argon, rod."""
     rows = [
-        ("Arc time", shown(plan.travel, "arc_time_s", habit)),
-        ("Heat", shown(plan.heat, "heat_input_kj_mm", habit)),
-        ("Argon", shown(plan.gas, "argon_l", habit)),
+        ("Arc time", format_figure(plan.travel, "arc_time_s", habit)),
+        ("Heat", format_figure(plan.heat, "heat_input_kj_mm", habit)),
+        ("Argon", format_figure(plan.gas, "argon_l", habit)),
     ]
-    return [*rows, ("Rod", shown(plan.filler, "length_mm", habit))] if plan.filler.rod else rows
+    return (
+        [*rows, ("Rod", format_figure(plan.filler, "length_mm", habit))]
+        if plan.filler.rod
+        else rows
+    )

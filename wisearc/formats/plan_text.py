@@ -6,9 +6,9 @@ import textwrap
 
 from ..core.joint.words import sentence_text
 from ..core.plan.plan import Plan
-from ..core.sources import short_mark
-from .plan_dial import dial
-from .plan_lines import plan_lines, plan_notices, summary
+from ..core.sources import format_short_mark
+from .plan_dial import build_dial
+from .plan_lines import build_summary, plan_lines, plan_notices
 
 WIDTH = 96
 
@@ -19,33 +19,35 @@ def plan_text(plan: Plan, habit: str = "mm") -> str:
     """
     rows = textwrap.wrap(sentence_text(plan.sentence, habit), WIDTH)
     rows.append("")
-    card = dial(plan, habit)
+    card = build_dial(plan, habit)
     for figures in (card.machine, card.torch):
         told = (f"{f.label} {f.text}" + (f" ({f.beside})" if f.beside else "") for f in figures)
-        rows += _wrapped("    ", " · ".join(told))
-    rows += [*_wrapped("    ", card.behind), *_shop(plan, habit), ""]
+        rows += _wrap_text("    ", " · ".join(told))
+    rows += [*_wrap_text("    ", card.behind), *_describe_stock(plan, habit), ""]
     notices = plan_notices(plan, habit)
     for n in notices:
         if n.level != "note":
-            rows += _wrapped(f"{n.word.upper():<9}", n.text)
+            rows += _wrap_text(f"{n.word.upper():<9}", n.text)
     for line in plan_lines(plan, habit):
-        rows += _wrapped(
+        rows += _wrap_text(
             f"{line.label:<14}", f"{line.what} — {line.detail}" if line.detail else line.what
         )
         for why in line.why:
-            rows += _wrapped(" " * 14, f"{why.sentence.text(habit)} [{short_mark(why.mark)}]")
+            rows += _wrap_text(
+                " " * 14, f"{why.sentence.text(habit)} [{format_short_mark(why.mark)}]"
+            )
     for i, after in enumerate(plan.after):
         label = f"{'Afterwards':<14}" if i == 0 else " " * 14
-        rows += _wrapped(label, f"{after.sentence.text(habit)} [{short_mark(after.mark)}]")
+        rows += _wrap_text(label, f"{after.sentence.text(habit)} [{format_short_mark(after.mark)}]")
     rows.append("")
     for n in notices:
         if n.level == "note":
-            rows += _wrapped(f"{n.word:<9}", n.text)
-    rows += ["", " · ".join(f"{name} {value}" for name, value in summary(plan, habit))]
+            rows += _wrap_text(f"{n.word:<9}", n.text)
+    rows += ["", " · ".join(f"{name} {value}" for name, value in build_summary(plan, habit))]
     return "\n".join(rows) + "\n"
 
 
-def _shop(plan: Plan, habit: str) -> list[str]:
+def _describe_stock(plan: Plan, habit: str) -> list[str]:
     """What of it the shop has: machine and torch, what was taken instead and why, what is short."""
     shop, inch = plan.shop, habit == "in"
     if not shop.entered:
@@ -59,8 +61,8 @@ def _shop(plan: Plan, habit: str) -> list[str]:
     for s in shop.short:
         there = f"{s.need:g} {s.unit} needed, {s.have:g} in stock" if s.have else "none in stock"
         told.append(f"Not enough {s.item_in if inch else s.item}: {there}.")
-    return [row for sentence in told for row in _wrapped("    ", sentence)]
+    return [row for sentence in told for row in _wrap_text("    ", sentence)]
 
 
-def _wrapped(first: str, text: str) -> list[str]:
+def _wrap_text(first: str, text: str) -> list[str]:
     return textwrap.wrap(text, WIDTH, initial_indent=first, subsequent_indent=" " * len(first))

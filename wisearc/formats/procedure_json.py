@@ -17,7 +17,7 @@ from ..core.schema.json_types import Json, JsonObject, Unparsed
 from .declared import check_keys
 from .joint_json import check_head
 from .plan_json import check_joint_shape, check_words, read_plan
-from .run_json import MINOR, RecordedRun, read_recorded, text_size
+from .run_json import MINOR, RecordedRun, measure_size, read_recorded
 from .upgrades.steps import lifted
 
 FORMAT, VERSION = "wisearc/procedure", 1
@@ -50,7 +50,7 @@ class ProcedureFile(Struct, frozen=True):
     recorded: tuple[RecordedRun, ...] = ()
 
 
-def procedure_file(of: ProcedureFile) -> dict[str, Json]:
+def write_procedure_file(of: ProcedureFile) -> dict[str, Json]:
     """The data of a procedure file."""
     return {
         "format": FORMAT,
@@ -81,33 +81,33 @@ def read_procedure_file(data: Any) -> tuple[ProcedureFile, Plan]:
     check_head(data, FORMAT)
     data = lifted("procedure", data)
     check_keys(data, ("format", "version", *NEEDED), "", MORE)
-    _matching(data, "number", NUMBER, "a number such as P-0003, of at most six digits")
-    _matching(data, "revision", LETTER, "a letter such as A")
+    _check_pattern(data, "number", NUMBER, "a number such as P-0003, of at most six digits")
+    _check_pattern(data, "revision", LETTER, "a letter such as A")
     checks.name("status", data["status"], STATES)
     joint = check_joint_shape(data["joint"], "joint")
-    rows = checks.rows("runs", data["runs"], MAX_RUNS)
-    signatures = checks.rows("signatures", data.get("signatures", []), MOST_SIGNATURES)
+    rows = checks.check_rows("runs", data["runs"], MAX_RUNS)
+    signatures = checks.check_rows("signatures", data.get("signatures", []), MOST_SIGNATURES)
     for i, signature in enumerate(signatures):
         check_words(signature, f"signatures[{i}]")
     runs = [read_recorded(row, f"runs[{i}]") for i, row in enumerate(rows)]
     plan = read_plan(data["plan"])
     if joint != check_joint_shape(data["plan"]["joint"], "plan.joint"):
         raise BadInput("joint", None, "must be the joint of the plan. It differs from plan.joint")
-    bands = _bands(data["bands"])
+    bands = _write_ranges(data["bands"])
     check_bands(bands, plan)
     moments = {
-        key: None if data.get(key) is None else checks.moment(key, data[key])
+        key: None if data.get(key) is None else checks.check_moment(key, data[key])
         for key in ("changed", "proved", "created", "removed")
     }
     _check_state(data, runs, plan, moments)
     if data.get("taken_as") is not None:
-        _matching(data, "taken_as", NUMBER, "the number from before its import")
+        _check_pattern(data, "taken_as", NUMBER, "the number from before its import")
     return (
         ProcedureFile(
             data["number"],
             data["revision"],
             data["status"],
-            checks.line("title", data.get("title", ""), LONGEST_TITLE),
+            checks.check_line("title", data.get("title", ""), LONGEST_TITLE),
             data["joint"],
             data["plan"],
             bands,
@@ -139,26 +139,26 @@ def _check_state(
         raise BadInput(
             "removed", moments["removed"], "must be null, because only a draft can be archived"
         )
-    if sum(text_size(one.data) for one in runs) > MAX_RUNS_BYTES:
+    if sum(measure_size(one.data) for one in runs) > MAX_RUNS_BYTES:
         raise BadInput(
             "runs", f"{len(data['runs'])} runs", f"must total at most {MAX_RUNS_BYTES} bytes"
         )
 
 
-def _matching(data: Unparsed, key: str, pattern: str, what: str) -> None:
-    if not re.fullmatch(pattern, checks.text(key, data[key], 20)):
+def _check_pattern(data: Unparsed, key: str, pattern: str, what: str) -> None:
+    if not re.fullmatch(pattern, checks.check_text(key, data[key], 20)):
         raise BadInput(key, data[key], f"must be {what}")
 
 
-def _bands(bands: Any) -> Bands:
-    found = checks.mapping("bands", bands)
+def _write_ranges(bands: Any) -> Bands:
+    found = checks.check_mapping("bands", bands)
     if len(found) > MOST_BANDS:
         raise BadInput("bands", f"{len(found)} items", f"must contain at most {MOST_BANDS}")
     for key, ends in found.items():
-        checks.line("bands", key, LONGEST_WHO)
-        for end in checks.rows(f"bands.{key}", ends, 2):
+        checks.check_line("bands", key, LONGEST_WHO)
+        for end in checks.check_rows(f"bands.{key}", ends, 2):
             if end is not None:
-                checks.number(f"bands.{key}", end, -1e7, 1e7)
+                checks.check_number(f"bands.{key}", end, -1e7, 1e7)
         if len(ends) != 2:
             raise BadInput(
                 f"bands.{key}",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ..core.diagnosis.causes import Evidence, Ranked
 from ..core.diagnosis.changes import Change
 from ..core.diagnosis.diagnosis import Reading
-from ..core.quantities import unit_of
+from ..core.quantities import get_typed_unit
 from ..core.reasons import Caution, Words
 from ..core.run.saved_reading import (
     End,
@@ -32,11 +32,11 @@ def reading_data(reading: Reading) -> dict[str, Json]:
     whole = SavedReading(
         reading.verdict,
         reading.why.text(),
-        tuple(_cause(one) for one in reading.causes),
+        tuple(_build_cause(one) for one in reading.causes),
         None if reading.change is None else _change(reading.change),
         tuple(_change(one) for one in reading.also),
         None if asked is None else SavedQuestion(asked.sign, asked.ask, asked.yes, asked.no),
-        tuple(_caution(one) for one in reading.cautions),
+        tuple(_build_caution(one) for one in reading.cautions),
     )
     data = write_document(whole, whole=True)
     head: dict[str, Json] = {"format": FORMAT, "version": VERSION}
@@ -49,39 +49,41 @@ def save_reading(
     """A reading as its run saves it: the likeliest causes with their weightiest evidence, and the
     change that was taken. Parameters: draft, the letter of the revision it was made in.
     """
-    causes = tuple(_cause(one, SAVED_EVIDENCE) for one in reading.causes[:SAVED_CAUSES])
+    causes = tuple(_build_cause(one, SAVED_EVIDENCE) for one in reading.causes[:SAVED_CAUSES])
     taken = None if change is None else _change(change)
     return SavedReading(reading.verdict, reading.why.text(), causes, taken, draft=draft)
 
 
-def _texts(words: Words) -> tuple[str, str]:
+def _write_texts(words: Words) -> tuple[str, str]:
     return words.text(), words.text("in")
 
 
-def _cause(one: Ranked, most: int | None = None) -> SavedCause:
+def _build_cause(one: Ranked, most: int | None = None) -> SavedCause:
     return SavedCause(
         one.cause.key,
         one.cause.name,
         round(one.weight, 3),
-        tuple(_evidence(e) for e in one.evidence_for[:most]),
-        tuple(_evidence(e) for e in one.against[:most]),
+        tuple(_build_evidence(e) for e in one.evidence_for[:most]),
+        tuple(_build_evidence(e) for e in one.against[:most]),
     )
 
 
-def _evidence(one: Evidence) -> SavedEvidence:
-    return SavedEvidence(round(one.weight, 2), one.told.key, *_texts(one.words), by=one.told.by)
+def _build_evidence(one: Evidence) -> SavedEvidence:
+    return SavedEvidence(
+        round(one.weight, 2), one.told.key, *_write_texts(one.words), by=one.told.by
+    )
 
 
 def _change(one: Change) -> SavedChange:
-    text, text_in = _texts(one.words)
+    text, text_in = _write_texts(one.words)
     return SavedChange(
         code=one.code,
         key=one.key,
         text=text,
         cause=one.cause,
-        before=_end(one.move.before),
-        after=_end(one.move.after),
-        unit=unit_of(one.move.quantity),
+        before=_build_end(one.move.before),
+        after=_build_end(one.move.after),
+        unit=get_typed_unit(one.move.quantity),
         text_in=text_in,
         watch=one.watch,
         said=one.said,
@@ -89,11 +91,11 @@ def _change(one: Change) -> SavedChange:
     )
 
 
-def _end(value: End) -> End:
+def _build_end(value: End) -> End:
     if value == "":
         return None
     return round(value, 4) if isinstance(value, float) else value
 
 
-def _caution(one: Caution) -> SavedCaution:
-    return SavedCaution(one.level, one.code, *_texts(one.sentence))
+def _build_caution(one: Caution) -> SavedCaution:
+    return SavedCaution(one.level, one.code, *_write_texts(one.sentence))

@@ -13,7 +13,7 @@ from ..core.schema.documents import read_document
 from ..core.schema.entries import Entry, Own
 from ..core.schema.json_types import Json, JsonObject
 from .joint_json import FORMAT as JOINT
-from .joint_json import check_head, joint_file, loads
+from .joint_json import check_head, load_json, write_joint_file
 from .upgrades.steps import lifted
 
 FORMAT, VERSION, MINOR = "wisearc/run", 1, 6
@@ -25,21 +25,21 @@ MAX_CORRECTIONS, MAX_KEY, MAX_WHO = 100, 40, 60
 
 def _read_was(name: str, value: Any) -> JsonObject:
     """What a run said before: a word, a number, yes or no, a list of flaws or nothing, by key."""
-    was = checks.mapping(name, value)
+    was = checks.check_mapping(name, value)
     if not 1 <= len(was) <= MAX_CORRECTIONS:
         raise BadInput(name, f"{len(was)} items", f"must contain 1 to {MAX_CORRECTIONS}")
     for key, one in was.items():
-        checks.line(name, key, MAX_KEY)
+        checks.check_line(name, key, MAX_KEY)
         words = one if isinstance(one, list) else [one]
-        for word in checks.rows(f"{name}.{key}", words, MAX_CORRECTIONS):
+        for word in checks.check_rows(f"{name}.{key}", words, MAX_CORRECTIONS):
             if isinstance(word, str):
-                checks.text(f"{name}.{key}", word, MAX_NOTES)
+                checks.check_text(f"{name}.{key}", word, MAX_NOTES)
             elif word is not None and not isinstance(word, bool):
-                checks.number(f"{name}.{key}", word, -1e7, 1e7)
+                checks.check_number(f"{name}.{key}", word, -1e7, 1e7)
     return was
 
 
-def _was_schema() -> dict[str, Json]:
+def _build_was_schema() -> dict[str, Json]:
     one: Json = [
         {"type": "string", "maxLength": MAX_NOTES},
         {"type": "number", "minimum": -1e7, "maximum": 1e7},
@@ -62,7 +62,9 @@ class Correction(Struct, frozen=True):
 
     when: Annotated[str, Entry("moment", required=True)]
     who: Annotated[str, Entry("text", high=MAX_WHO, required=True)]
-    was: Annotated[JsonObject, Entry("own", own=Own(_read_was, dict, _was_schema), required=True)]
+    was: Annotated[
+        JsonObject, Entry("own", own=Own(_read_was, dict, _build_was_schema), required=True)
+    ]
 
 
 class Beside(Struct, frozen=True):
@@ -96,7 +98,7 @@ def run_record(run: Run, number: str, letter: str) -> dict[str, Json]:
 
 def run_file(run: Run, number: str, letter: str, joint: JsonObject) -> dict[str, Json]:
     """A run as a run file, with the joint that it was made to, so that it can be judged alone."""
-    return {**run_record(run, number, letter), "joint": joint_file(joint)}
+    return {**run_record(run, number, letter), "joint": write_joint_file(joint)}
 
 
 def read_record(data: Any) -> Run:
@@ -107,7 +109,7 @@ def read_record(data: Any) -> Run:
 
 def read_recorded(data: Any, where: str) -> RecordedRun:
     """A run as a procedure file has it. Raises BadInput, the place named."""
-    whole = checks.mapping(where, data)
+    whole = checks.check_mapping(where, data)
     try:
         run = read_record(data)
         beside = read_document(Beside, {k: whole[k] for k in MORE if k in whole}, what="a run")
@@ -120,7 +122,7 @@ def read_run_text(text: str) -> Run:
     """The run of a run file of this version or an older one; its `joint`, where it carries one, may
     have the head of a joint file. Raises BadInput.
     """
-    data = loads(text, FORMAT)
+    data = load_json(text, FORMAT)
     check_head(data, FORMAT)
     joint = data.get("joint")
     if isinstance(joint, Mapping) and "format" in joint:
@@ -128,7 +130,7 @@ def read_run_text(text: str) -> Run:
     return read_record(data)
 
 
-def text_size(record: JsonObject) -> int:
+def measure_size(record: JsonObject) -> int:
     """How many bytes a run takes as it is stored."""
     told = {k: v for k, v in record.items() if k not in MORE}
     return len(json.dumps(told, ensure_ascii=False).encode())

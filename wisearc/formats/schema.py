@@ -11,7 +11,7 @@ from ..core.schema.json_types import Json
 NAMES = ("joint", "plan", "run", "procedure", "shop", "job", "job-plan", "arc-log", "reading")
 
 
-def schema(name: str) -> dict[str, Json]:
+def load_schema(name: str) -> dict[str, Json]:
     """The shipped JSON Schema of a format, by name. Raises UnknownName."""
     if name not in NAMES:
         raise UnknownName("schema", name, list(NAMES))

@@ -9,10 +9,10 @@ from typing import Any
 
 from msgspec import Struct
 
-from ..core.errors import BadInput, in_few_words
-from ..core.schema.entries import Entry, entries
+from ..core.errors import BadInput, shorten
+from ..core.schema.entries import Entry, read_entries
 from ..core.schema.json_types import Json, JsonObject
-from ..core.shop.data import identity, item_data, make_item, make_shop, shop_data
+from ..core.shop.data import find_identity, item_data, make_item, make_shop, shop_data
 from ..core.shop.shop import LISTS, MOST_ITEMS, Cylinder, Item, Shop
 from .joint_json import check_head
 from .table import check_headings, read_table
@@ -22,7 +22,7 @@ MOST_BYTES = 2 * 1024 * 1024
 YES, NO = ("yes", "true", "1"), ("no", "false", "0", "")
 
 
-def shop_file(shop: Shop) -> dict[str, Json]:
+def write_shop_file(shop: Shop) -> dict[str, Json]:
     """The data of a shop file; a list that was not entered is left out."""
     told = {k: v for k, v in shop_data(shop).items() if v not in (None, "")}
     return {"format": FORMAT, "version": VERSION, **told}
@@ -33,15 +33,15 @@ def read_shop(data: Any) -> Shop:
     return make_shop(check_head(data, FORMAT))
 
 
-def columns(key: str) -> list[str]:
+def list_columns(key: str) -> list[str]:
     """The headings of a list's CSV: the keys of its items; those of a part within one by a dot."""
-    return list(_columns(LISTS[key]))
+    return list(_list_entries(LISTS[key]))
 
 
-def _columns(of: type) -> dict[str, Entry]:
+def _list_entries(of: type) -> dict[str, Entry]:
     found: dict[str, Entry] = {}
-    for name, declared in entries(of).items():
-        inner = _columns(declared.of) if declared.of is not None else {}
+    for name, declared in read_entries(of).items():
+        inner = _list_entries(declared.of) if declared.of is not None else {}
         found |= {f"{name}.{key}": one for key, one in inner.items()} or {name: declared}
     return found
 
@@ -50,20 +50,20 @@ def csv_text(key: str, shop: Shop) -> str:
     """A list of a shop as CSV (RFC 4180)."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(columns(key))
+    writer.writerow(list_columns(key))
     for item in shop.items(key) or ():
         data = item_data(item)
-        writer.writerow([_cell(_at(data, name)) for name in columns(key)])
+        writer.writerow([_format_cell(_get_value(data, name)) for name in list_columns(key)])
     return out.getvalue()
 
 
-def _at(data: JsonObject, name: str) -> Json:
+def _get_value(data: JsonObject, name: str) -> Json:
     outer, _, inner = name.partition(".")
     value = data.get(outer)
     return value.get(inner) if isinstance(value, Mapping) else value
 
 
-def _cell(value: Json) -> str:
+def _format_cell(value: Json) -> str:
     if value is None:
         return ""
     if isinstance(value, bool):
@@ -97,7 +97,7 @@ class Sheet(Struct, frozen=True):
     bad: tuple[BadLine, ...]
 
 
-def decoded(raw: bytes) -> str:
+def decode_text(raw: bytes) -> str:
     """The text of a CSV as spreadsheets save it: UTF-8, or UTF-16 with its mark. Raises
     BadInput.
     """
@@ -122,7 +122,7 @@ def read_csv(text: str, key: str = "") -> Sheet:
     tab between cells; a decimal comma is read where the cells are not parted by commas. Raises
     BadInput where the headings are of no list.
     """
-    table = read_table(text, ",;\t", MOST_ITEMS, _line_limit_error)
+    table = read_table(text, ",;\t", MOST_ITEMS, _build_limit_error)
     headings, comma = list(table.headings), table.separator != ","
     key = key or _list_of(headings)
     _check_headings(key, headings)
@@ -130,13 +130,13 @@ def read_csv(text: str, key: str = "") -> Sheet:
     bad: list[BadLine] = []
     seen: dict[str, int] = {}
     for number, row in table.lines:
-        found = _line(key, number, headings, row, comma)
+        found = _parse_line(key, number, headings, row, comma)
         if isinstance(found, BadLine):
             bad.append(found)
             continue
         # two cylinders without a name are two
         unnamed = isinstance(found.item, Cylinder) and not found.item.name
-        first = number if unnamed else seen.setdefault(identity(found.item), number)
+        first = number if unnamed else seen.setdefault(find_identity(found.item), number)
         if first == number:
             good.append(found)
         else:
@@ -145,42 +145,43 @@ def read_csv(text: str, key: str = "") -> Sheet:
     return Sheet(key, tuple(good), tuple(bad))
 
 
-def _line_limit_error(lines: str) -> BadInput:
+def _build_limit_error(lines: str) -> BadInput:
     return BadInput("file", lines, f"must be at most {MOST_ITEMS}. Split the file")
 
 
 def _list_of(headings: list[str]) -> str:
     """The list whose keys the headings are, the most of them. Raises BadInput."""
     key = max(
-        LISTS, key=lambda name: (sum(h in columns(name) for h in headings), -len(columns(name)))
+        LISTS,
+        key=lambda name: (sum(h in list_columns(name) for h in headings), -len(list_columns(name))),
     )
-    if not set(headings) & set(columns(key)):
-        known = "; ".join(f"{name}: {', '.join(columns(name))}" for name in LISTS)
+    if not set(headings) & set(list_columns(key)):
+        known = "; ".join(f"{name}: {', '.join(list_columns(name))}" for name in LISTS)
         raise BadInput(
             "headings",
-            in_few_words(", ".join(headings)),
+            shorten(", ".join(headings)),
             f"do not match a list of the shop. The lists have {known}",
         )
     return key
 
 
 def _check_headings(key: str, headings: list[str]) -> None:
-    check_headings(headings, columns(key), key)
+    check_headings(headings, list_columns(key), key)
     missing = [
         name
-        for name, declared in _columns(LISTS[key]).items()
+        for name, declared in _list_entries(LISTS[key]).items()
         if declared.required and name not in headings
     ]
     if missing:
         raise BadInput("heading", ", ".join(missing), f"is missing. {key} needs it")
 
 
-def _line(
+def _parse_line(
     key: str, number: int, headings: list[str], row: list[str], comma: bool
 ) -> Line | BadLine:
     if len(row) > len(headings):
         return BadLine(number, f"has {len(row)} cells under {len(headings)} headings")
-    declared = _columns(LISTS[key])
+    declared = _list_entries(LISTS[key])
     data: dict[str, Json] = {}
     inside: dict[str, dict[str, Json]] = {}
     try:
@@ -193,7 +194,7 @@ def _line(
                 inside.setdefault(outer, {})
             if told or declared[heading].kind == "names":
                 at, name = (inside[outer], inner) if inner else (data, heading)
-                at[name] = _from_cell(declared[heading], told, comma)
+                at[name] = _parse_cell(declared[heading], told, comma)
         data |= {outer: part or None for outer, part in inside.items()}
         return Line(number, make_item(key, data))
     except BadInput as error:
@@ -201,7 +202,7 @@ def _line(
         return BadLine(number, f"{error.field.removeprefix(f'{key}.')} {error.rule}{says}")
 
 
-def _from_cell(declared: Entry, cell: str, comma: bool) -> Json:
+def _parse_cell(declared: Entry, cell: str, comma: bool) -> Json:
     """What a cell says. Raises BadInput."""
     if declared.kind == "names":
         return cell.replace(",", " ").split()

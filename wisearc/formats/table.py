@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator, Sequence
 
 from msgspec import Struct
 
-from ..core.errors import BadInput, in_few_words
+from ..core.errors import BadInput, shorten
 
 # The number of lines includes empty lines.
 MAX_HEADINGS, MAX_LINES = 100, 500_000
@@ -44,7 +44,7 @@ def read_table(
     """
     head = text.lstrip("\r\n").partition("\n")[0]
     separator = max(separators, key=head.count)
-    rows = _rows(text, separator)
+    rows = _iterate_rows(text, separator)
     number, first = next(rows, (0, []))
     if not number:
         raise BadInput("file", None, "is empty. The first line must contain the headings")
@@ -62,7 +62,7 @@ def read_table(
     return Table(tuple(cell.strip().lower() for cell in first), tuple(lines), separator)
 
 
-def _rows(text: str, separator: str) -> Iterator[tuple[int, list[str]]]:
+def _iterate_rows(text: str, separator: str) -> Iterator[tuple[int, list[str]]]:
     """Yield the line number and the cells of each line that is not empty."""
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=separator, strict=True)
     try:
@@ -97,7 +97,7 @@ def check_headings(headings: Sequence[str], known: Sequence[str], subject: str) 
     for heading in headings:
         if heading not in known:
             rule = f"is not one of {subject}: " + ", ".join(known)
-            raise BadInput("heading", in_few_words(heading), rule)
+            raise BadInput("heading", shorten(heading), rule)
         if heading in seen:
             raise BadInput("heading", heading, "appears twice. Remove one of them")
         seen.add(heading)

@@ -65,7 +65,7 @@ class Field(Struct, frozen=True):
         return next((o.note for o in self.options if o.value == self.value), "")
 
 
-def choices(declared: Entry) -> tuple[Choice, ...]:
+def list_choices(declared: Entry) -> tuple[Choice, ...]:
     """The names a field can take, as choices."""
     return tuple(Choice(key, o.label, o.note) for key, o in declared.allowed().items())
 
@@ -83,13 +83,13 @@ def value_text(value: object, quantity: str, habit: str) -> str:
     return Quantity(value, quantity).text(habit) if quantity in TYPED_WITH_UNIT else f"{value:g}"
 
 
-def entry_field(
+def build_field(
     key: str, declared: Entry, value: object, habit: str, options: tuple[Choice, ...] = ()
 ) -> Field:
     """The field of a declared field of a document. Parameters: value, what stands in it; options,
     those it offers, else the names it can take.
     """
-    options = options or choices(declared)
+    options = options or list_choices(declared)
     several = tuple(map(str, value)) if isinstance(value, tuple) else ()
     quantity = "plain" if options else declared.quantity
     kind = "figure" if declared.kind in ("number", "count") else "text"
@@ -108,7 +108,7 @@ def entry_field(
     )
 
 
-def typed_value(declared: Entry, text: str, habit: str, key: str = "") -> Json:
+def parse_typed(declared: Entry, text: str, habit: str, key: str = "") -> Json:
     """Parse the text of a declared field. Raises BadInput with the key of the field.
 
     Args:

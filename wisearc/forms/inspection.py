@@ -19,7 +19,7 @@ from ..core.run.inspection import (
     STOPS,
     Inspection,
     Place,
-    asked_signs,
+    list_asked_signs,
 )
 
 # says that the address holds what is seen, be it nothing
@@ -29,20 +29,20 @@ TINTS = ("front_tint", "back_tint")
 YES, NO = "yes", "no"
 
 
-def seen_of_form(form: MultiDict[str, str], habit: str) -> tuple[Inspection, dict[str, str]]:
+def read_inspection(form: MultiDict[str, str], habit: str) -> tuple[Inspection, dict[str, str]]:
     """What is seen, of a form's fields, and what is wrong by field; what no form of ours sends is
     left away.
     """
     errors: dict[str, str] = {}
-    known = {**dict.fromkeys(TINTS, catalogue.tints()), **PICKS}
+    known = {**dict.fromkeys(TINTS, catalogue.load_tints()), **PICKS}
     picked = {key: form[key] if form.get(key) in names else None for key, names in known.items()}
     band, text = None, form.get("band", "").strip()[:60]
     if text:
         try:
-            band = _band(parse_quantity(text, "length", "Tinted band", habit))
+            band = _check_band(parse_quantity(text, "length", "Tinted band", habit))
         except BadInput as error:
             errors["band"] = error.sentence
-    flaws = catalogue.flaws()
+    flaws = catalogue.load_flaws()
     where = {
         key: place
         for key in (*PLACED, *flaws)
@@ -50,7 +50,7 @@ def seen_of_form(form: MultiDict[str, str], habit: str) -> tuple[Inspection, dic
     }
     told = {
         sign: form[f"told.{sign}"] == YES
-        for sign in asked_signs()
+        for sign in list_asked_signs()
         if form.get(f"told.{sign}") in (YES, NO)
     }
     faults = tuple(key for key in dict.fromkeys(form.getlist("faults")) if key in flaws)
@@ -58,7 +58,7 @@ def seen_of_form(form: MultiDict[str, str], habit: str) -> tuple[Inspection, dic
     return seen, errors
 
 
-def _band(value: float) -> float:
+def _check_band(value: float) -> float:
     if not 0.1 <= value <= MOST_BAND_MM:
         raise BadInput(
             "band",
@@ -92,7 +92,7 @@ def place_value(place: Place | None) -> str:
     return named or "-".join(f"{one:g}" for one in place)
 
 
-def fields_of(seen: Inspection, habit: str) -> Iterator[tuple[str, str]]:
+def list_inspection_fields(seen: Inspection, habit: str) -> Iterator[tuple[str, str]]:
     """What is seen as fields of a form, name and value."""
     yield MARK, "1"
     yield from (("faults", key) for key in seen.faults or ())

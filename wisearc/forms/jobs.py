@@ -12,23 +12,23 @@ from ..core.errors import BadInput
 from ..core.jobs.cut_list import cut_text, hole_text, read_cuts, read_holes
 from ..core.jobs.job import LONGEST_PART, SIDES, Job, Part, Seam, Times
 from ..core.joint.data import joint_data
-from ..core.quantities import exact, parse_quantity, typed_with_unit
+from ..core.quantities import add_typed_unit, exact, parse_quantity
 from ..core.schema import checks
 from ..core.schema.documents import read_value, write_document
-from ..core.schema.entries import Entry, entries
+from ..core.schema.entries import Entry, read_entries
 from ..core.schema.json_types import Json
 from ..services.jobs.job_changes import AddSeam, Change, RenamePart, SetHead, SetPart, SetSeam
-from ..services.planning.planning import joint_of_query
+from ..services.planning.planning import read_query
 
 _NUMBER = re.compile(r"(P-\d{4,})(?:[ /]([A-Z]{1,3}))?", re.IGNORECASE)
 LONGEST_LINK = 4000
 
 
-def seam_typed(form: Mapping[str, str], job: Job, habit: str, old: str = "") -> Change:
+def parse_seam(form: Mapping[str, str], job: Job, habit: str, old: str = "") -> Change:
     """A seam as it was typed, as a change. Parameters: old, the key of the seam that is changed; ""
     for a new one. Raises BadInput naming the form's field.
     """
-    joins = _listed(form.get("joins", ""))
+    joins = _split_list(form.get("joins", ""))
     for part in joins:
         if old and part not in job.parts:
             checks.name("joins", part, job.parts)
@@ -39,8 +39,8 @@ def seam_typed(form: Mapping[str, str], job: Job, habit: str, old: str = "") -> 
         "side": form.get("side", "middle"),
         "face": form.get("face", "").strip() or "top",
         "seen": form.get("seen", "yes") != "no",
-        "after": _listed(form.get("after", "")),
-        "hides": _listed(form.get("hides", "")),
+        "after": _split_list(form.get("after", "")),
+        "hides": _split_list(form.get("hides", "")),
         "free_mm": _free(form.get("free", ""), habit),
     }
     if not set_["key"]:
@@ -48,7 +48,7 @@ def seam_typed(form: Mapping[str, str], job: Job, habit: str, old: str = "") -> 
     if not joins:
         raise BadInput("joins", "", "is missing. Name the parts that it joins, with commas")
     if form.get("of", "").strip():
-        set_ |= of_typed(form["of"], job)
+        set_ |= parse_seam_source(form["of"], job)
     elif not old:
         raise BadInput(
             "of",
@@ -61,11 +61,11 @@ def seam_typed(form: Mapping[str, str], job: Job, habit: str, old: str = "") -> 
     return SetSeam(old, set_) if old else AddSeam(set_)
 
 
-def of_typed(text: str, job: Job) -> dict[str, Json]:
+def parse_seam_source(text: str, job: Job) -> dict[str, Json]:
     """What a seam is welded by, as people say it: like another seam, by a procedure's number, or a
     joint's address. Raises BadInput.
     """
-    said = checks.text("of", text.strip(), LONGEST_LINK)
+    said = checks.check_text("of", text.strip(), LONGEST_LINK)
     key = re.sub(r"^like\s+", "", said, flags=re.IGNORECASE)
     like = next((s for s in job.seams if s.key == key), None)
     if like is not None:
@@ -80,7 +80,7 @@ def of_typed(text: str, job: Job) -> dict[str, Json]:
         }
     query = urlsplit(said).query or said
     if "=" in query:
-        joint, problems = joint_of_query(parse_qsl(query))
+        joint, problems = read_query(parse_qsl(query))
         if problems:
             raise BadInput(
                 "of", said, "is not the address of a joint. Copy the whole address from Plan"
@@ -96,7 +96,7 @@ def of_typed(text: str, job: Job) -> dict[str, Json]:
     )
 
 
-def sentence_of(error: BadInput) -> str:
+def format_seam_error(error: BadInput) -> str:
     """What a refusal says on the form of one seam or part, where its place in the whole file means
     nothing.
     """
@@ -105,7 +105,7 @@ def sentence_of(error: BadInput) -> str:
     ).sentence
 
 
-def _listed(text: str) -> list[str]:
+def _split_list(text: str) -> list[str]:
     return list(
         dict.fromkeys(
             one.strip()[:LONGEST_PART] for one in re.split(r"[,;\n]", text) if one.strip()
@@ -116,12 +116,12 @@ def _listed(text: str) -> list[str]:
 def _free(text: str, habit: str) -> float | None:
     if not text.strip():
         return None
-    mm = parse_quantity(typed_with_unit(text.strip(), "length", habit), "length", "free", habit)
-    limits = entries(Seam)["free_mm"]
-    return checks.number("free", mm, limits.low, limits.high, "mm")
+    mm = parse_quantity(add_typed_unit(text.strip(), "length", habit), "length", "free", habit)
+    limits = read_entries(Seam)["free_mm"]
+    return checks.check_number("free", mm, limits.low, limits.high, "mm")
 
 
-def seam_fields(seam: Seam, habit: str) -> dict[str, str]:
+def list_seam_fields(seam: Seam, habit: str) -> dict[str, str]:
     """A seam as its form's fields."""
     return {
         "key": seam.key,
@@ -137,12 +137,12 @@ def seam_fields(seam: Seam, habit: str) -> dict[str, str]:
     }
 
 
-def sides() -> Mapping[str, str]:
+def list_sides() -> Mapping[str, str]:
     """The sides a seam can lie on, with their words."""
     return SIDES
 
 
-def part_typed(form: Mapping[str, str], name: str, habit: str) -> list[Change]:
+def parse_part(form: Mapping[str, str], name: str, habit: str) -> list[Change]:
     """A part as it was typed, as changes: its note, cut list and holes, then its name. Raises
     BadInput naming the form's field.
     """
@@ -152,7 +152,7 @@ def part_typed(form: Mapping[str, str], name: str, habit: str) -> list[Change]:
         "holes": [write_document(hole) for hole in read_holes(form.get("holes", ""), habit)],
     }
     if any(form.get(key, "").strip() for key in AT):
-        set_["at"] = at_typed(form)
+        set_["at"] = parse_place(form)
     changes: list[Change] = [SetPart(name, set_)]
     to = form.get("to", "").strip()
     if to and to != name:
@@ -163,7 +163,7 @@ def part_typed(form: Mapping[str, str], name: str, habit: str) -> list[Change]:
 AT = ("left", "top", "width", "height")
 
 
-def at_typed(form: Mapping[str, str]) -> list[Json]:
+def parse_place(form: Mapping[str, str]) -> list[Json]:
     """Where a part lies, as it was typed or dragged, held within the field. Raises BadInput."""
     values = [parse_quantity(form.get(key, ""), "plain", key) for key in AT]
     wide, high = (max(2.0, min(100.0, v)) for v in values[2:])
@@ -171,7 +171,7 @@ def at_typed(form: Mapping[str, str]) -> list[Json]:
     return [round(v, 2) for v in (left, top, wide, high)]
 
 
-def part_fields(part: Part | None, habit: str) -> dict[str, str]:
+def list_part_fields(part: Part | None, habit: str) -> dict[str, str]:
     """A part as its form's fields."""
     known = part or Part()
     at = dict(zip(AT, (f"{v:g}" for v in known.at), strict=True)) if known.at else {}
@@ -183,7 +183,7 @@ def part_fields(part: Part | None, habit: str) -> dict[str, str]:
     }
 
 
-def head_typed(form: Mapping[str, str]) -> Change:
+def parse_head(form: Mapping[str, str]) -> Change:
     """Title, quantity and times as they were typed, as a change. Raises BadInput naming the form's
     field.
     """
@@ -193,14 +193,14 @@ def head_typed(form: Mapping[str, str]) -> Change:
     found: dict[str, Json] = {
         "title": title,
         "quantity": parse_quantity(form.get("quantity", "1") or "1", "plain", "quantity"),
-        "times": {key: _seconds(form, key, one) for key, one in entries(Times).items()},
+        "times": {key: _parse_seconds(form, key, one) for key, one in read_entries(Times).items()},
     }
     if form.get("balance_s", "").strip():
-        found["balance_s"] = _seconds(form, "balance_s", entries(Job)["balance_s"])
+        found["balance_s"] = _parse_seconds(form, "balance_s", read_entries(Job)["balance_s"])
     return SetHead(found)
 
 
-def _seconds(form: Mapping[str, str], key: str, declared: Entry) -> Json:
+def _parse_seconds(form: Mapping[str, str], key: str, declared: Entry) -> Json:
     typed = form.get(key, "").strip()
     if not typed:
         return None
@@ -208,10 +208,10 @@ def _seconds(form: Mapping[str, str], key: str, declared: Entry) -> Json:
     return found
 
 
-def head_fields(job: Job) -> list[tuple[str, str, str]]:
+def list_head_fields(job: Job) -> list[tuple[str, str, str]]:
     """The head's times as fields: key, label, what stands there."""
     rows = [
         (key, declared.label, f"{getattr(job.times, key):g}")
-        for key, declared in entries(Times).items()
+        for key, declared in read_entries(Times).items()
     ]
     return [*rows, ("balance_s", "One step of lead on one side", f"{job.balance_s:g}")]

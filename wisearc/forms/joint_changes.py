@@ -15,19 +15,26 @@ from ..core import catalogue
 from ..core.errors import BadInput
 from ..core.joint.data import THIN_MOST_MM, joint_data, make_joint
 from ..core.joint.joint import HEAVY_FORMS, Joint, Member
-from ..core.quantities import MM_PER_INCH, bare_number, exact, length, scale_for, typed_with_unit
-from ..core.schema.entries import Entry, entries
+from ..core.quantities import (
+    MM_PER_INCH,
+    add_typed_unit,
+    exact,
+    length,
+    parse_bare_number,
+    scale_for,
+)
+from ..core.schema.entries import Entry, read_entries
 from ..formats.link import (
     MEMBERS,
     Problem,
+    get_quantity,
     link_key,
     link_problem,
     link_query,
-    quantity_of,
     read_asked,
 )
-from .joint_follow import adapt
-from .joint_words import shown_texts
+from .joint_follow import adapt_joint
+from .joint_words import list_shown_texts
 
 THIRD, SAME = "third", "same"
 
@@ -50,7 +57,7 @@ def change(joint: Joint, given: Iterable[tuple[str, str]], habit: str) -> Change
     Parameters: joint, as it stands; given, pairs of key and text as typed, "" to let go; habit.
     Where anything of it cannot stand, the joint stays whole as it was.
     """
-    shown = shown_texts(joint, habit)
+    shown = list_shown_texts(joint, habit)
     wanted = {}
     for raw, text in given:
         key = link_key(raw)
@@ -59,7 +66,7 @@ def change(joint: Joint, given: Iterable[tuple[str, str]], habit: str) -> Change
     if not wanted:
         return Changed(joint)
     problems = [
-        found for key, text in wanted.items() if (found := _question(joint, key, text, habit))
+        found for key, text in wanted.items() if (found := _ask_question(joint, key, text, habit))
     ]
     if problems:
         return Changed(joint, (), [], problems, wanted)
@@ -67,12 +74,12 @@ def change(joint: Joint, given: Iterable[tuple[str, str]], habit: str) -> Change
         f"{THIRD}.{text}" if key == THIRD else "b.form" if key == SAME else key
         for key, text in wanted.items()
     )
-    asked, problems = read_asked(_pairs(joint, wanted, habit))
+    asked, problems = read_asked(_list_pairs(joint, wanted, habit))
     if problems:
         return Changed(joint, (), [], problems, wanted)
     said: list[str] = []
     for key in keys:
-        asked, more = adapt(asked, key)
+        asked, more = adapt_joint(asked, key)
         said += more
     try:
         return Changed(make_joint(asked.data()), keys, list(dict.fromkeys(said)))
@@ -85,7 +92,7 @@ def change(joint: Joint, given: Iterable[tuple[str, str]], habit: str) -> Change
         return Changed(joint, (), [], [told], wanted)
 
 
-def _pairs(joint: Joint, wanted: Mapping[str, str], habit: str) -> list[tuple[str, str]]:
+def _list_pairs(joint: Joint, wanted: Mapping[str, str], habit: str) -> list[tuple[str, str]]:
     """A joint's link with the words that are wanted in it."""
     drop = {key for key, text in wanted.items() if text == "" or key in (SAME, THIRD)}
     kept = [
@@ -94,18 +101,18 @@ def _pairs(joint: Joint, wanted: Mapping[str, str], habit: str) -> list[tuple[st
         if k not in wanted and not (SAME in wanted and k.startswith("b."))
     ]
     new = [
-        (k, typed_with_unit(text, quantity_of(k), habit))
+        (k, add_typed_unit(text, get_quantity(k), habit))
         for k, text in wanted.items()
         if k not in drop
     ]
     return [*kept, *new]
 
 
-def _question(joint: Joint, key: str, text: str, habit: str) -> Problem | None:
+def _ask_question(joint: Joint, key: str, text: str, habit: str) -> Problem | None:
     """What has to be asked of a length before it can be taken: which unit, which gauge; or a word
     that cannot be let go.
     """
-    declared, member = _declared(key), _member(joint, key)
+    declared, member = _find_declaration(key), _find_member(joint, key)
     if declared is None or declared.kind != "length":
         return None
     if text == "":
@@ -115,23 +122,23 @@ def _question(joint: Joint, key: str, text: str, habit: str) -> Problem | None:
             if declared.required or declared.usual
             else None
         )
-    bare = bare_number(text)
+    bare = parse_bare_number(text)
     if not bare:
         return None
     high = declared.high
     if declared.gauged and member is not None:
         high = declared.high if member.form in HEAVY_FORMS else THIN_MOST_MM
         if bare.isdigit():
-            return _gauge_or(key, text, bare, member, habit, high)
+            return _ask_gauge(key, text, bare, member, habit, high)
     if bare.startswith(".") and habit == "mm":
-        return _which_unit(key, text, bare, declared.low, high)
+        return _ask_unit(key, text, bare, declared.low, high)
     return None
 
 
-def _gauge_or(
+def _ask_gauge(
     key: str, text: str, bare: str, member: Member, habit: str, high: float
 ) -> Problem | None:
-    scale = catalogue.gauge_scales()[scale_for(member.metal.kind, member.form, member.coating)]
+    scale = catalogue.load_gauge_scales()[scale_for(member.metal.kind, member.form, member.coating)]
     if bare not in scale.inches:
         return None
     mm = int(bare) * (1.0 if habit == "mm" else MM_PER_INCH)
@@ -154,7 +161,7 @@ def _gauge_or(
     )
 
 
-def _which_unit(key: str, text: str, bare: str, low: float, high: float) -> Problem | None:
+def _ask_unit(key: str, text: str, bare: str, low: float, high: float) -> Problem | None:
     mm = float(bare)
     inch = mm * MM_PER_INCH
     if not (low <= mm <= high and low <= inch <= high):
@@ -168,13 +175,13 @@ def _which_unit(key: str, text: str, bare: str, low: float, high: float) -> Prob
     )
 
 
-def _declared(key: str) -> Entry | None:
+def _find_declaration(key: str) -> Entry | None:
     if _name(key) in MEMBERS:
-        return entries(Member).get(key.partition(".")[2])
-    return entries(Joint).get(key)
+        return read_entries(Member).get(key.partition(".")[2])
+    return read_entries(Joint).get(key)
 
 
-def _member(joint: Joint, key: str) -> Member | None:
+def _find_member(joint: Joint, key: str) -> Member | None:
     name = _name(key)
     index = MEMBERS.index(name) if name in MEMBERS else len(joint.members)
     return joint.members[index] if index < len(joint.members) else None

@@ -15,7 +15,7 @@ _FLANGE_MM = "4 mm"
 _ORDINALS = ("first", "second", "third")
 
 
-def adapt(asked: Asked, changed: str) -> tuple[Asked, list[str]]:
+def adapt_joint(asked: Asked, changed: str) -> tuple[Asked, list[str]]:
     """Let the rest follow a change.
 
     Parameters: changed, the link's key that was changed, or
@@ -26,19 +26,19 @@ def adapt(asked: Asked, changed: str) -> tuple[Asked, list[str]]:
     own = out.own
     said: list[str] = []
     if changed == "joint":
-        _forms_follow_joint(out, said)
+        _match_forms(out, said)
     elif changed == "third.add" and len(out.members) == 2:
         out.members.append(dict(out.members[1]))
     elif changed == "third.drop":
         del out.members[2:]
     elif changed.endswith(".form"):
-        _joint_follows_forms(out, said)
-    _diameters(out, said)
+        _match_joint(out, said)
+    _match_diameters(out, said)
     tube = out.members[0].get("form") == "tube"
     if not tube and own.get("length") == ALL_ROUND:
         own["length"] = "100 mm"
         said.append("All round is only for tubes. The seam length is now 100 mm.")
-    position = catalogue.positions().get(str(own.get("position", "")))
+    position = catalogue.load_positions().get(str(own.get("position", "")))
     if not tube and position is not None and position.has("fixed_tube"):
         own["position"] = "flat"
         said.append("A fixed tube position is only for tubes. The position is now flat.")
@@ -49,7 +49,7 @@ def adapt(asked: Asked, changed: str) -> tuple[Asked, list[str]]:
     ):
         own["length"] = ALL_ROUND
         said.append("A tube is welded all round. Enter a length to weld part of it.")
-    kind = _kind(out)
+    kind = _find_kind(out)
     if (
         kind is not None
         and kind.deposit != "fillet"
@@ -64,12 +64,12 @@ def adapt(asked: Asked, changed: str) -> tuple[Asked, list[str]]:
     return out, said
 
 
-def _kind(out: Asked) -> JointKind | None:
-    return catalogue.joint_kinds().get(str(out.own["joint"]))
+def _find_kind(out: Asked) -> JointKind | None:
+    return catalogue.load_joint_kinds().get(str(out.own["joint"]))
 
 
-def _forms_follow_joint(out: Asked, said: list[str]) -> None:
-    kind = _kind(out)
+def _match_forms(out: Asked, said: list[str]) -> None:
+    kind = _find_kind(out)
     if kind is None:
         return
     for i, member in enumerate(out.members):
@@ -87,11 +87,11 @@ def _forms_follow_joint(out: Asked, said: list[str]) -> None:
             said.append(f"For {kind.phrase} the {_ORDINALS[i]} member is now a {FORMS[wanted]}.")
 
 
-def _joint_follows_forms(out: Asked, said: list[str]) -> None:
+def _match_joint(out: Asked, said: list[str]) -> None:
     """Where the forms no longer fit the joint, the plainest joint that they do fit takes its
     place.
     """
-    kind, tubes = _kind(out), [m.get("form") == "tube" for m in out.members[:2]]
+    kind, tubes = _find_kind(out), [m.get("form") == "tube" for m in out.members[:2]]
     if kind is None:
         return
     fits = {"tube": all(tubes), "tube-plate": tubes == [True, False], "sheet": not any(tubes)}[
@@ -105,7 +105,9 @@ def _joint_follows_forms(out: Asked, said: list[str]) -> None:
         said.append("The tube must be the first member. The members are now swapped.")
     forms = "tube" if all(tubes) else "tube-plate" if any(tubes) else "sheet"
     trait = "flanged" if forms == "tube-plate" else "in_line"
-    taken = next(k for k in catalogue.joint_kinds().values() if k.forms == forms and k.has(trait))
+    taken = next(
+        k for k in catalogue.load_joint_kinds().values() if k.forms == forms and k.has(trait)
+    )
     out.own["joint"] = taken.key
     said.append(
         f"With {FORMS.get(first, first)} to {FORMS.get(second, second)} the joint is "
@@ -113,8 +115,8 @@ def _joint_follows_forms(out: Asked, said: list[str]) -> None:
     )
 
 
-def _diameters(out: Asked, said: list[str]) -> None:
-    kind = _kind(out)
+def _match_diameters(out: Asked, said: list[str]) -> None:
+    kind = _find_kind(out)
     for i, member in enumerate(out.members):
         if member.get("form") != "tube":
             member.pop("diameter", None)

@@ -11,10 +11,10 @@ from msgspec.structs import replace
 
 from ..core.joint.joint import ALL_ROUND, Joint, Member
 from ..core.plan.pins import PINS, Pin
-from ..core.quantities import Length, Quantity, length, plain
-from ..core.schema.entries import Entry, attributes, entries
+from ..core.quantities import Length, Quantity, format_plain, length
+from ..core.schema.entries import Entry, read_attributes, read_entries
 from ..formats.link import MEMBERS
-from .fields import Choice, Field, choices
+from .fields import Choice, Field, list_choices
 
 _ORDINAL = ("First", "Second", "Third")
 # the words in the order of the sentence, with the title of each one's editor
@@ -44,34 +44,36 @@ class Editor(Struct, frozen=True):
     third: str = ""
 
 
-def editors_for(joint: Joint, habit: str) -> list[Editor]:
+def build_editors(joint: Joint, habit: str) -> list[Editor]:
     """An editor for every word of the sentence. Parameters: joint; habit, "mm" or "in"."""
-    made = [_member_editor(i, m, joint, habit) for i, m in enumerate(joint.members)]
+    made = [_build_member_editor(i, m, joint, habit) for i, m in enumerate(joint.members)]
     for word, title in _TITLES.items():
-        here = [(key, e) for key, e in entries(Joint).items() if word in _stands_at(e, joint)]
+        here = [(key, e) for key, e in read_entries(Joint).items() if word in _list_words(e, joint)]
         fields = [
-            replace(f, prefix=f.prefix + _again(key, word))
+            replace(f, prefix=f.prefix + _repeat_word(key, word))
             for key, e in here
-            for f in _fields(key, e, joint, habit)
+            for f in _build_fields(key, e, joint, habit)
         ]
         if fields:
             made.append(Editor(word, title, tuple(fields)))
     return made
 
 
-def shown_texts(joint: Joint, habit: str) -> dict[str, tuple[str, ...]]:
+def list_shown_texts(joint: Joint, habit: str) -> dict[str, tuple[str, ...]]:
     """What the fields of a joint show, by key of its link: a form that gives these changes
     nothing.
     """
     found: dict[str, tuple[str, ...]] = {}
-    for key, declared in entries(Joint).items():
-        value = getattr(joint, attributes(Joint)[key])
+    for key, declared in read_entries(Joint).items():
+        value = getattr(joint, read_attributes(Joint)[key])
         if declared.kind != "length":
             name = (
-                value.key if declared.kind == "row" else _field(key, declared, value, habit).value
+                value.key
+                if declared.kind == "row"
+                else _build_field(key, declared, value, habit).value
             )
             found[key] = (name, "") if value == declared.usual else (name,)
-    for editor in editors_for(joint, habit):
+    for editor in build_editors(joint, habit):
         for f in editor.fields:
             found[f.key] = (*found.get(f.key, ()), f.value)
     for name, pin in PINS.items():
@@ -86,7 +88,7 @@ def pin_shown(value: Any, pin: Pin, habit: str) -> str:
     return str(value) if pin.by_hand.allowed else Quantity(value, pin.quantity).number(habit)
 
 
-def _stands_at(declared: Entry, joint: Joint) -> tuple[str, ...]:
+def _list_words(declared: Entry, joint: Joint) -> tuple[str, ...]:
     """The words a field is changed at: a travel that was typed has a word of its own in the
     sentence besides.
     """
@@ -95,13 +97,13 @@ def _stands_at(declared: Entry, joint: Joint) -> tuple[str, ...]:
     return (declared.word,)
 
 
-def _again(key: str, word: str) -> str:
+def _repeat_word(key: str, word: str) -> str:
     return "more-" if word == "more" and key == "travel_mm_s" else ""
 
 
-def _fields(key: str, declared: Entry, joint: Joint, habit: str) -> list[Field]:
-    value = getattr(joint, attributes(Joint)[key])
-    made = _field(key, declared, value, habit)
+def _build_fields(key: str, declared: Entry, joint: Joint, habit: str) -> list[Field]:
+    value = getattr(joint, read_attributes(Joint)[key])
+    made = _build_field(key, declared, value, habit)
     if key == "position":
         tube = joint.members[0].form == "tube"
         options = [
@@ -120,7 +122,7 @@ def _fields(key: str, declared: Entry, joint: Joint, habit: str) -> list[Field]:
         )
         return [replace(made, hint=f"Leave empty to use {own}")]
     if key == "length" and joint.members[0].form == "tube":
-        whole = _chips(
+        whole = _build_chips(
             key,
             "Seam",
             ALL_ROUND if joint.all_round else "part",
@@ -130,28 +132,32 @@ def _fields(key: str, declared: Entry, joint: Joint, habit: str) -> list[Field]:
     return [made]
 
 
-def _field(key: str, declared: Entry, value: Any, habit: str) -> Field:
+def _build_field(key: str, declared: Entry, value: Any, habit: str) -> Field:
     text = Field(key, declared.label, hint=declared.hint, most=120, prefix="text-")
     if declared.kind == "length" and value is not None:
-        return replace(text, value="0" if value.mm == 0 else value.typed, note=_shown(value, habit))
+        return replace(
+            text, value="0" if value.mm == 0 else value.typed, note=_format_shown(value, habit)
+        )
     if declared.kind == "number" and value is not None:
         units = declared.quantity == "speed"
-        shown = Quantity(value, declared.quantity).text(habit) if units else plain(value, 6)
+        shown = Quantity(value, declared.quantity).text(habit) if units else format_plain(value, 6)
         return replace(text, value=shown)
     if declared.kind in ("length", "number", "text"):
         return replace(text, value=value or "")
     chosen = value.key if declared.kind == "row" else value
-    return _chips(key, declared.label, chosen, choices(declared))
+    return _build_chips(key, declared.label, chosen, list_choices(declared))
 
 
-def _chips(key: str, label: str, value: str, options: tuple[Choice, ...]) -> Field:
+def _build_chips(key: str, label: str, value: str, options: tuple[Choice, ...]) -> Field:
     return Field(key, label, value, "chips", options=options, prefix="pick-")
 
 
-def _member_editor(index: int, member: Member, joint: Joint, habit: str) -> Editor:
-    name, table = MEMBERS[index], entries(Member)
+def _build_member_editor(index: int, member: Member, joint: Joint, habit: str) -> Editor:
+    name, table = MEMBERS[index], read_entries(Member)
     order = ("thickness", *(("diameter",) if member.diameter else ()), "metal", "form", "coating")
-    fields = [_field(f"{name}.{key}", table[key], getattr(member, key), habit) for key in order]
+    fields = [
+        _build_field(f"{name}.{key}", table[key], getattr(member, key), habit) for key in order
+    ]
     if member.form == "tube":
         fields[0] = replace(fields[0], label="Wall")
     if member.form == "rod":
@@ -170,7 +176,7 @@ def _member_editor(index: int, member: Member, joint: Joint, habit: str) -> Edit
     )
 
 
-def _shown(value: Length, habit: str) -> str:
+def _format_shown(value: Length, habit: str) -> str:
     text = length(value.mm).text(habit)
     if not value.scale:
         return "" if value.mm == 0 or text == value.typed else f"= {text}"

@@ -9,9 +9,9 @@ from msgspec.structs import replace
 from ..core.errors import BadInput
 from ..core.physics.purge import SHAPES, Purging, make_purging
 from ..core.plan.plan import Plan
-from ..core.schema.entries import entries
-from ..services.purge.purging import asked_of
-from .fields import Field, entry_field, typed_value
+from ..core.schema.entries import read_entries
+from ..services.purge.purging import build_ask
+from .fields import Field, build_field, parse_typed
 
 # what is asked for whatever the shape is
 ALWAYS = ("flow_l_min", "weld_l_min", "vent_mm", "gap_mm", "target_ppm", "lag_s")
@@ -21,10 +21,10 @@ def read_ask(plan: Plan, given: Mapping[str, str], habit: str) -> Purging:
     """What is asked for: a plan's own, with what an address says otherwise, as people type it.
     Raises BadInput.
     """
-    data = asked_of(plan)
-    for key, declared in entries(Purging).items():
+    data = build_ask(plan)
+    for key, declared in read_entries(Purging).items():
         if text := given.get(key, "").strip():
-            data[key] = typed_value(declared, text, habit)
+            data[key] = parse_typed(declared, text, habit)
     return make_purging(data)
 
 
@@ -36,7 +36,7 @@ def purge_fields(
     shape = typed.get("shape", ask.shape)
     found = []
     for key in ("shape", *SHAPES[shape if shape in SHAPES else ask.shape].fields, *ALWAYS):
-        one = entry_field(key, entries(Purging)[key], getattr(ask, key), habit)
+        one = build_field(key, read_entries(Purging)[key], getattr(ask, key), habit)
         wrong = fault.beside(habit) if fault is not None and fault.field == key else ""
         value = typed.get(key, one.value)
         found.append(replace(one, value=value, error=wrong, required=True, prefix="p-"))

@@ -13,9 +13,9 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 from werkzeug.datastructures import MultiDict
 
-from ..core.errors import BadInput, in_few_words
+from ..core.errors import BadInput, shorten
 from ..core.plan.plan import Plan
-from ..core.quantities import HABITS, Quantity, parse_quantity, typed_with_unit
+from ..core.quantities import HABITS, Quantity, add_typed_unit, parse_quantity
 from ..core.run.inspection import FACES
 from ..core.run.run import (
     MAX_NAME,
@@ -23,8 +23,8 @@ from ..core.run.run import (
     Run,
     RunFigure,
     StoredFile,
-    all_figures,
-    as_planned,
+    get_planned_values,
+    list_run_figures,
     read_run,
     run_figures,
     with_figures,
@@ -78,7 +78,7 @@ class RunForm(Struct):
         return self.typed.get("second_look") == "yes"
 
 
-def blank(plan: Plan, habit: str, last: Run | None, who: str, machine: str) -> RunForm:
+def build_blank(plan: Plan, habit: str, last: Run | None, who: str, machine: str) -> RunForm:
     """A form with today's date, who stood here last, and what was set last time, else what the plan
     says; nothing seen yet.
     """
@@ -92,8 +92,9 @@ def blank(plan: Plan, habit: str, last: Run | None, who: str, machine: str) -> R
 
 def set_as_planned(plan: Plan, habit: str) -> dict[str, str]:
     """What the plan says to set and use, as it is typed."""
-    return _all_of_set_up() | {
-        name: _typed(value, kind, habit) for name, (value, kind) in as_planned(plan).items()
+    return _list_set_up_fields() | {
+        name: _format_typed(value, kind, habit)
+        for name, (value, kind) in get_planned_values(plan).items()
     }
 
 
@@ -101,26 +102,26 @@ def set_as_last(last: Run, habit: str) -> dict[str, str]:
     """What was set and used in a run, as it is typed; what was found of the gap is each run's
     own.
     """
-    own = {f"{f.part}.{f.key}" for f in all_figures() if f.part in SET_UP and f.declared}
-    told = {name: text for name, text in _figures_typed(last, habit).items() if name in own}
-    return _all_of_set_up() | told
+    own = {f"{f.part}.{f.key}" for f in list_run_figures() if f.part in SET_UP and f.declared}
+    told = {name: text for name, text in _list_typed_figures(last, habit).items() if name in own}
+    return _list_set_up_fields() | told
 
 
-def _all_of_set_up() -> dict[str, str]:
-    figures = (f for f in all_figures() if f.part in SET_UP and f.declared)
+def _list_set_up_fields() -> dict[str, str]:
+    figures = (f for f in list_run_figures() if f.part in SET_UP and f.declared)
     return {f"{f.part}.{f.key}": "" for f in figures}
 
 
-def _figures_typed(run: Run, habit: str) -> dict[str, str]:
-    told = ((f, f.of(run)) for f in all_figures())
+def _list_typed_figures(run: Run, habit: str) -> dict[str, str]:
+    told = ((f, f.of(run)) for f in list_run_figures())
     return {
-        f"{f.part}.{f.key}": _typed(value, f.quantity, habit)
+        f"{f.part}.{f.key}": _format_typed(value, f.quantity, habit)
         for f, value in told
         if value is not None
     }
 
 
-def of_run(run: Run, habit: str) -> RunForm:
+def fill_from_run(run: Run, habit: str) -> RunForm:
     """A form with what a run says."""
     typed = {
         "when": run.when,
@@ -131,26 +132,26 @@ def of_run(run: Run, habit: str) -> RunForm:
         "back": run.back.colour,
         "outcome": "good" if run.good else "not-good",
     }
-    return RunForm(typed | _figures_typed(run, habit), list(run.faults or ()))
+    return RunForm(typed | _list_typed_figures(run, habit), list(run.faults or ()))
 
 
-def as_corrected(form: RunForm, before: Run, habit: str) -> Run:
+def correct_run(form: RunForm, before: Run, habit: str) -> Run:
     """A run as it is corrected: what reads as it did before is what it was, for it is shown rounder
     than it is kept.
     """
     if form.run is None:
         return before
-    shown = of_run(before, habit).typed
+    shown = fill_from_run(before, habit).typed
     same = {
         (f.part, f.key): f.of(before)
-        for f in all_figures()
+        for f in list_run_figures()
         if form.typed.get(name := f"{f.part}.{f.key}", "") == shown.get(name, "")
     }
     good = form.run.good if form.outcome else before.good
     return replace(with_figures(form.run, same), good=good)
 
 
-def _typed(value: Any, quantity: str, habit: str) -> str:
+def _format_typed(value: Any, quantity: str, habit: str) -> str:
     return str(value) if quantity == "word" else Quantity(value, quantity).number(habit)
 
 
@@ -183,9 +184,9 @@ def read(
     if not data["who"]:
         result.errors["who"] = WANTED["who"]
     if "when" in typed or known is None:
-        data["when"] = _date(result)
+        data["when"] = _parse_date(result)
     for part, figures in run_figures().items():
-        told = _part(figures, result, typed_in, habit)
+        told = _parse_part(figures, result, typed_in, habit)
         before = data.get(part)
         data[part] = {**(before if isinstance(before, Mapping) else {}), **told}
     for face in FACES:
@@ -194,18 +195,18 @@ def read(
             result.errors[face] = WANTED[face]
     if typed.get("look"):
         data["look"] = typed["look"]
-    if coupon := _coupon(result):
+    if coupon := _parse_coupon(result):
         data["coupon"] = coupon
     if not result.errors:
         try:
             result.run = read_run(data)
         except BadInput as error:
             refuse(result, error, habit)
-    result.so_far = result.run or _so_far(data)
+    result.so_far = result.run or _read_so_far(data)
     return result
 
 
-def _so_far(data: Mapping[str, Json]) -> Run | None:
+def _read_so_far(data: Mapping[str, Json]) -> Run | None:
     """The figures of a run that is not told whole, to be shown what comes of them; its faces and
     initials stand for none.
     """
@@ -225,16 +226,16 @@ def _known_data(known: KnownRun | None) -> dict[str, Json]:
     return {key: value for key, value in found.items() if value not in (None, [], {})}
 
 
-def _date(result: RunForm) -> str:
+def _parse_date(result: RunForm) -> str:
     try:
-        return checks.date("when", result.typed.get("when", ""))
+        return checks.check_date("when", result.typed.get("when", ""))
     except BadInput:
-        words = in_few_words(result.typed.get("when", ""))
+        words = shorten(result.typed.get("when", ""))
         result.errors["when"] = f"“{words}” is not a date. Write it like 2026-03-31."
         return ""
 
 
-def _part(
+def _parse_part(
     figures: Mapping[str, RunFigure], result: RunForm, typed_in: str, habit: str
 ) -> dict[str, Json]:
     values: dict[str, Json] = {}
@@ -248,14 +249,14 @@ def _part(
             continue
         try:
             if typed_in != habit:
-                result.typed[name] = typed_with_unit(text, figure.quantity, typed_in)
-            values[key] = _figure(text, figure, typed_in, habit)
+                result.typed[name] = add_typed_unit(text, figure.quantity, typed_in)
+            values[key] = _parse_figure(text, figure, typed_in, habit)
         except BadInput as error:
             result.errors[name] = error.describe_value(habit)
     return values
 
 
-def _figure(text: str, figure: RunFigure, typed_in: str, habit: str) -> float:
+def _parse_figure(text: str, figure: RunFigure, typed_in: str, habit: str) -> float:
     value = round(parse_quantity(text, figure.quantity, figure.label, typed_in), 3)
     if not figure.entry.low <= value <= figure.entry.high:
         ends = (figure.entry.low, figure.entry.high)
@@ -264,7 +265,7 @@ def _figure(text: str, figure: RunFigure, typed_in: str, habit: str) -> float:
     return value
 
 
-def _coupon(result: RunForm) -> dict[str, Json]:
+def _parse_coupon(result: RunForm) -> dict[str, Json]:
     """The coupon that the run was, as it is typed; nothing where it was none."""
     typed = result.typed
     if not typed.get("is_coupon"):
@@ -298,11 +299,11 @@ def refuse(form: RunForm, error: BadInput, habit: str) -> None:
     form.errors[place] = error.describe_value(habit)
 
 
-def as_sent(form: MultiDict[str, str]) -> list[tuple[str, str, str]]:
+def list_sent(form: MultiDict[str, str]) -> list[tuple[str, str, str]]:
     """Everything that was typed, (name, label, text), to be read and sent again where its own page
     cannot be shown.
     """
-    labels = {f"{f.part}.{f.key}": f.label for f in all_figures()}
+    labels = {f"{f.part}.{f.key}": f.label for f in list_run_figures()}
     rows = [(key, text) for key in form for text in form.getlist(key)]
     return [
         (key, labels.get(key, key.capitalize()), text)

@@ -6,8 +6,8 @@ from typing import Any
 
 from msgspec import Struct
 
-from ..core.plan.plan import Declared, Plan, declared_figures
-from ..core.schema.figures import in_words
+from ..core.plan.plan import Declared, Plan, list_declared_figures
+from ..core.schema.figures import format_value
 from ..formats.plan_lines import Line, Notice, plan_lines, plan_notices
 
 _RANK = {"stop": 2, "caution": 1, "note": 0}
@@ -48,7 +48,7 @@ def compare(left: Plan, right: Plan, habit: str, numbers: tuple[str, str] = ("",
     """Set two plans side by side. Parameters: plans, made or kept; habit, "mm" or "in"; numbers of
     those that were kept.
     """
-    names = _names(
+    names = _choose_names(
         [
             (number, plan.title.text(habit))
             for number, plan in zip(numbers, (left, right), strict=True)
@@ -58,19 +58,23 @@ def compare(left: Plan, right: Plan, habit: str, numbers: tuple[str, str] = ("",
         Side(name, plan, plan_lines(plan, habit), plan_notices(plan, habit))
         for name, plan in zip(names, (left, right), strict=True)
     )
-    answers = _answers(a.lines, b.lines)
-    figures = figure_rows(left, right, habit, b.name)
-    return Comparison(a, b, answers, figures, _summary(figures, a, b))
+    answers = _build_answer_rows(a.lines, b.lines)
+    figures = build_figure_rows(left, right, habit, b.name)
+    return Comparison(a, b, answers, figures, _summarise(figures, a, b))
 
 
-def figure_rows(left: Plan, right: Plan, habit: str, name: str = "") -> list[Row]:
+def build_figure_rows(left: Plan, right: Plan, habit: str, name: str = "") -> list[Row]:
     """The figures that are compared, side by side. Parameters: name, of the right one, as
     differences are told.
     """
-    return [_figure(d, left, right, habit, name) for d in declared_figures() if d.figure.compared]
+    return [
+        _build_figure_row(d, left, right, habit, name)
+        for d in list_declared_figures()
+        if d.figure.compared
+    ]
 
 
-def _names(named: list[tuple[str, str]]) -> tuple[str, str]:
+def _choose_names(named: list[tuple[str, str]]) -> tuple[str, str]:
     """What the two go by: number, else title, and where those are the same the first and the
     second.
     """
@@ -78,25 +82,32 @@ def _names(named: list[tuple[str, str]]) -> tuple[str, str]:
     return (one, other) if one != other else ("the first", "the second")
 
 
-def _answers(left: list[Line], right: list[Line]) -> list[Row]:
+def _build_answer_rows(left: list[Line], right: list[Line]) -> list[Row]:
     """The answers side by side; one that a plan of before does not have is a dash."""
     one, other = ({line.key: line for line in lines} for lines in (left, right))
     rows = []
     for key in {**one, **other}:
         x, y = one.get(key), other.get(key)
-        rows.append(Row((x or y or left[0]).label, _whole(x), _whole(y), _whole(x) != _whole(y)))
+        rows.append(
+            Row(
+                (x or y or left[0]).label,
+                _join_line(x),
+                _join_line(y),
+                _join_line(x) != _join_line(y),
+            )
+        )
     return rows
 
 
-def _whole(line: Line | None) -> str:
+def _join_line(line: Line | None) -> str:
     if line is None:
         return "–"
     return f"{line.what} – {line.detail}" if line.detail else line.what
 
 
-def _figure(declared: Declared, left: Plan, right: Plan, habit: str, name: str) -> Row:
+def _build_figure_row(declared: Declared, left: Plan, right: Plan, habit: str, name: str) -> Row:
     values = declared.of(left), declared.of(right)
-    shown = [in_words(value, declared.figure.quantity, habit) for value in values]
+    shown = [format_value(value, declared.figure.quantity, habit) for value in values]
     differs = shown[0] != shown[1]
     return Row(
         declared.figure.compared,
@@ -116,7 +127,7 @@ def _change(x: Any, y: Any, name: str) -> str:
     return f"{abs(share):.0f} % {'more' if share > 0 else 'less'} in {name}"
 
 
-def _summary(figures: list[Row], a: Side, b: Side) -> str:
+def _summarise(figures: list[Row], a: Side, b: Side) -> str:
     """The largest differences in one sentence, and which side has the worse cautions."""
     worst = [max((_RANK[n.level] for n in side.notices), default=0) for side in (a, b)]
     words = {row.label: row.words for row in figures if row.words}

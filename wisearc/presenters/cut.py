@@ -10,35 +10,35 @@ from msgspec import Struct
 from ..core.errors import BadInput
 from ..core.quantities import (
     MM_PER_INCH,
-    counted,
+    add_typed_unit,
     exact,
+    format_count,
+    format_plain,
     length,
     parse_quantity,
-    plain,
-    typed_with_unit,
 )
 from ..core.schema.json_types import Json
-from ..core.templates.cut import Cut, ends_mm, knife_edged, seam_mm
+from ..core.templates.cut import Cut, ends_mm, has_knife_edge, seam_mm
 from ..core.templates.frame import (
     KERF_MM,
     MOST_MEMBERS,
     Member,
     Stock,
     end_text,
-    end_words,
+    format_end,
     make_member,
     read_diameters,
     shims_mm,
-    stock_of,
+    sum_stock,
 )
-from ..core.templates.template import PARTS, flat
+from ..core.templates.template import PARTS, lay_flat
 from ..drawings.canvas import Drawing
 from ..drawings.templates.space import Eye as Eye
-from ..drawings.templates.space import eye_of as eye_of
-from ..drawings.templates.space import space
-from ..drawings.templates.template_sheet import template_sheet
+from ..drawings.templates.space import build_eye as build_eye
+from ..drawings.templates.space import draw_space
+from ..drawings.templates.template_sheet import draw_template_sheet
 from ..formats.templates.cut_csv import frame_csv, read_frame_csv
-from ..forms.cut import START, cut_fields, in_units, link_of, read_cut, sentence
+from ..forms.cut import START, add_units, cut_fields, format_sentence, link_of, read_cut
 from ..forms.fields import Field
 
 LONGEST_ROW = 80
@@ -85,14 +85,14 @@ def cut_view(
 
     What cannot be of it is said beside its field, and what stood before is drawn.
     """
-    taken, fault = in_units(given, habit), None
+    taken, fault = add_units(given, habit), None
     try:
         cut = read_cut(taken, habit)
     except BadInput as error:
         fault = error
         try:
-            cut = read_cut(in_units(before, habit), habit)
-            taken = in_units(before, habit)
+            cut = read_cut(add_units(before, habit), habit)
+            taken = add_units(before, habit)
         except BadInput:
             cut, taken = read_cut(START, habit), dict(START)
     part = given.get("part", "branch") if cut.of.hole and given.get("part") in PARTS else "branch"
@@ -101,33 +101,37 @@ def cut_view(
         cut,
         cut_fields(cut, dict(given) if fault else {}, taken, fault, habit),
         link,
-        _facts(cut, habit),
-        template_sheet(flat(cut, part, habit), "screen"),
-        space(cut, eye, apart, habit),
+        _list_facts(cut, habit),
+        draw_template_sheet(lay_flat(cut, part, habit), "screen"),
+        draw_space(cut, eye, apart, habit),
         part,
         (("branch", "Tube end"), ("hole", cut.of.hole)) if cut.of.hole else (),
         _plan_link(cut),
     )
 
 
-def space_view(given: Mapping[str, str], habit: str, eye: Eye, apart: bool) -> Drawing:
+def draw_space_view(given: Mapping[str, str], habit: str, eye: Eye, apart: bool) -> Drawing:
     """The cut of an address in space alone. Raises BadInput."""
-    return space(read_cut(in_units(given, habit), habit), eye, apart, habit)
+    return draw_space(read_cut(add_units(given, habit), habit), eye, apart, habit)
 
 
-def _facts(cut: Cut, habit: str) -> tuple[tuple[str, str, str], ...]:
+def _list_facts(cut: Cut, habit: str) -> tuple[tuple[str, str, str], ...]:
     """What comes of a cut, in words."""
     low, high = ends_mm(cut)
     facts = [
         (
             "Long point",
-            _fine(low, habit),
+            _format_fine(low, habit),
             f"from {cut.of.origin}. The blank is the centre line less this length",
         ),
-        ("Deepest point", _fine(high, habit), f"the cut is {_fine(high - low, habit)} deep"),
+        (
+            "Deepest point",
+            _format_fine(high, habit),
+            f"the cut is {_format_fine(high - low, habit)} deep",
+        ),
         ("Seam", length(seam_mm(cut)).text(habit), "round the outside"),
     ]
-    if knife_edged(cut):
+    if has_knife_edge(cut):
         facts.append(
             (
                 "Ears",
@@ -191,7 +195,7 @@ class FrameView(Struct, frozen=True):
         return frame_csv(self.members)
 
 
-def frame_view(rows: Sequence[Mapping[str, str]], habit: str) -> FrameView:
+def build_frame_view(rows: Sequence[Mapping[str, str]], habit: str) -> FrameView:
     """The cut list of a frame as it was typed, each row on its own. Rows of nothing are left
     out.
     """
@@ -210,7 +214,7 @@ def frame_view(rows: Sequence[Mapping[str, str]], habit: str) -> FrameView:
     faults = {}
     for i, row in enumerate(kept):
         row |= {
-            key: typed_with_unit(row[key], "length", habit)
+            key: add_typed_unit(row[key], "length", habit)
             for key in ("diameter", "wall", "centre")
             if row[key].strip()
         }
@@ -218,35 +222,41 @@ def frame_view(rows: Sequence[Mapping[str, str]], habit: str) -> FrameView:
             members.append(make_member(_member_data(row, habit), "", habit))
         except BadInput as error:
             key = error.field.removesuffix("_mm")
-            faults[i, key if key in MEMBER_KEYS else "name"] = sentence(error, habit)
+            faults[i, key if key in MEMBER_KEYS else "name"] = format_sentence(error, habit)
     return FrameView(
         kept,
         members,
-        [_frame_row(one, habit) for one in members],
+        [_build_frame_row(one, habit) for one in members],
         faults,
-        [_stock_words(one, habit) for one in stock_of(members)],
+        [_format_stock(one, habit) for one in sum_stock(members)],
         left_out,
     )
 
 
-def _frame_row(one: Member, habit: str) -> FrameRow:
-    ends = "; ".join(end_words(cut, habit) for cut in (one.start, one.end))
+def _build_frame_row(one: Member, habit: str) -> FrameRow:
+    ends = "; ".join(format_end(cut, habit) for cut in (one.start, one.end))
     return FrameRow(
-        one.name or "tube", one.count, _fine(one.blank_mm, habit), _fine(one.short_mm, habit), ends
+        one.name or "tube",
+        one.count,
+        _format_fine(one.blank_mm, habit),
+        _format_fine(one.short_mm, habit),
+        ends,
     )
 
 
-def _stock_words(one: Stock, habit: str) -> str:
+def _format_stock(one: Stock, habit: str) -> str:
     size = f"{exact(one.diameter_mm).number(habit)} × {exact(one.wall_mm).text(habit)}"
     return (
-        f"Size {size}: {length(one.length_mm).text(habit)} for {counted(one.count, 'tube')}, "
+        f"Size {size}: {length(one.length_mm).text(habit)} for {format_count(one.count, 'tube')}, "
         f"with {exact(KERF_MM).text(habit)} per saw cut."
     )
 
 
-def _fine(mm: float, habit: str) -> str:
+def _format_fine(mm: float, habit: str) -> str:
     """A length as it is sawn by: to a tenth of a millimetre or five thou."""
-    return f"{plain(mm, 1)} mm" if habit == "mm" else f"{plain(mm / MM_PER_INCH, 3)} in"
+    return (
+        f"{format_plain(mm, 1)} mm" if habit == "mm" else f"{format_plain(mm / MM_PER_INCH, 3)} in"
+    )
 
 
 def _member_data(row: Mapping[str, str], habit: str) -> dict[str, Json]:
@@ -259,7 +269,7 @@ def _member_data(row: Mapping[str, str], habit: str) -> dict[str, Json]:
     return data
 
 
-def frame_of_file(raw: bytes) -> list[dict[str, str]]:
+def read_frame_file(raw: bytes) -> list[dict[str, str]]:
     """The rows of a cut list's CSV as they are typed. Raises BadInput."""
     try:
         members = read_frame_csv(raw.decode("utf-8-sig"))
@@ -279,7 +289,7 @@ def frame_of_file(raw: bytes) -> list[dict[str, str]]:
     ]
 
 
-def shims(text: str, habit: str) -> list[tuple[str, str]]:
+def calculate_shims(text: str, habit: str) -> list[tuple[str, str]]:
     """Each diameter and the shim under it, in words. Raises BadInput."""
     found = read_diameters(text, habit)
     return [

@@ -11,17 +11,30 @@ from msgspec import Struct
 from ..core.errors import BadInput
 from ..core.physics.purge import gap_area_mm2, least_flow_l_min
 from ..core.plan.plan import Plan
-from ..core.plan.preparation.bar_runs import BarRun, BenchLine, bench_list, faces
-from ..core.plan.preparation.make_ready import BACK_MM, OXIDE_MM, GapCost, gap_cost, lines
-from ..core.quantities import counted, flow, length, parse_quantity, plain, typed_with_unit
+from ..core.plan.preparation.bar_runs import BarRun, BenchLine, build_bench_list, list_bar_faces
+from ..core.plan.preparation.make_ready import (
+    BACK_MM,
+    OXIDE_MM,
+    GapCost,
+    calculate_gap_effect,
+    list_preparation,
+)
+from ..core.quantities import (
+    add_typed_unit,
+    flow,
+    format_count,
+    format_plain,
+    length,
+    parse_quantity,
+)
 from ..core.schema import checks
 from ..core.shop.shop import Shop
 from ..drawings.canvas import Drawing
-from ..drawings.plan.gap import gap_drawing
-from ..drawings.plan.tack_plan import tack_plan
+from ..drawings.plan.gap import draw_gap
+from ..drawings.plan.tack_plan import draw_tack_plan
 from ..formats.link import link_query
-from ..services.planning.planning import cached_plan, joint_of_query
-from ..services.set_up.tacking import runs_of, ticked
+from ..services.planning.planning import cached_plan, read_query
+from ..services.set_up.tacking import list_bar_runs, list_ticked
 from .comparison import Row, compare
 
 MOST_GAP_MM, MOST_PLACES = 10.0, 40
@@ -74,9 +87,9 @@ def greatest_gap_mm(text: str, habit: str) -> float:
         mm = (
             0.0
             if one == "0"
-            else parse_quantity(typed_with_unit(one, "length", habit), "length", "gap", habit)
+            else parse_quantity(add_typed_unit(one, "length", habit), "length", "gap", habit)
         )
-        found = max(found, checks.number("gap", mm, 0, MOST_GAP_MM, "mm"))
+        found = max(found, checks.check_number("gap", mm, 0, MOST_GAP_MM, "mm"))
     return found
 
 
@@ -91,14 +104,14 @@ def fit_up_view(plan: Plan, typed: str | None, shop: Shop, habit: str) -> FitUpV
         except BadInput as error:
             fault = error.describe_value(habit)
     bare = plan.filler.rod is None
-    cost = gap_cost(
+    cost = calculate_gap_effect(
         found,
         plan.fit_up.max_gap_mm,
         plan.section,
         plan.travel.pool_width_mm,
         plan.filler.diameter_mm,
     )
-    rows = _rows(plan, found, shop, habit)
+    rows = _list_changed_rows(plan, found, shop, habit)
     shown = (
         typed
         if typed is not None and typed.strip()
@@ -109,22 +122,24 @@ def fit_up_view(plan: Plan, typed: str | None, shop: Shop, habit: str) -> FitUpV
         fault,
         found,
         cost,
-        _verdict(cost, bare),
-        _facts(plan, cost, found, habit),
+        _describe_verdict(cost, bare),
+        _list_facts(plan, cost, found, habit),
         rows,
-        gap_drawing(plan, found, habit),
-        _lines(plan, bare, habit),
-        f"gap={plain(found, 4)}+mm",
+        draw_gap(plan, found, habit),
+        _list_lines(plan, bare, habit),
+        f"gap={format_plain(found, 4)}+mm",
     )
 
 
-def _verdict(cost: GapCost, bare: bool) -> str:
+def _describe_verdict(cost: GapCost, bare: bool) -> str:
     if cost.verdict in ("easy", "careful") and bare:
         return "Without filler no hair may enter. This gap is just within the limit."
     return VERDICTS[cost.verdict]
 
 
-def _facts(plan: Plan, cost: GapCost, found_mm: float, habit: str) -> tuple[tuple[str, str], ...]:
+def _list_facts(
+    plan: Plan, cost: GapCost, found_mm: float, habit: str
+) -> tuple[tuple[str, str], ...]:
     facts = [("Of the maximum", f"{100 * cost.share:.0f} %")]
     if found_mm > 0:
         facts.append(("Sink without rod", length(cost.sinks_mm).text(habit)))
@@ -148,26 +163,26 @@ def _facts(plan: Plan, cost: GapCost, found_mm: float, habit: str) -> tuple[tupl
     return tuple(facts)
 
 
-def _rows(plan: Plan, found_mm: float, shop: Shop, habit: str) -> list[Row]:
+def _list_changed_rows(plan: Plan, found_mm: float, shop: Shop, habit: str) -> list[Row]:
     """What of the plan differs with the gap from without any, reckoned anew; none where the joint
     is not one of today's.
     """
     if found_mm <= 0:
         return []
     pairs = [(key, text) for key, text in link_query(plan.joint) if key != "gap"]
-    without, wrong = joint_of_query([*pairs, ("gap", "0")])
-    with_gap, also_wrong = joint_of_query([*pairs, ("gap", f"{found_mm:g} mm")])
+    without, wrong = read_query([*pairs, ("gap", "0")])
+    with_gap, also_wrong = read_query([*pairs, ("gap", f"{found_mm:g} mm")])
     if wrong or also_wrong:
         return []
     both = compare(cached_plan(without, shop), cached_plan(with_gap, shop), habit)
     return [row for row in (*both.answers, *both.figures) if row.differs and row.left != row.right]
 
 
-def _lines(plan: Plan, bare: bool, habit: str) -> tuple[tuple[str, list[str]], ...]:
+def _list_lines(plan: Plan, bare: bool, habit: str) -> tuple[tuple[str, list[str]], ...]:
     figures = {"oxide": length(OXIDE_MM).text(habit), "back": length(BACK_MM).text(habit)}
     return tuple(
         (PARTS[part], [line.text.format(**figures) for line in found])
-        for part, found in lines(plan.section, bare).items()
+        for part, found in list_preparation(plan.section, bare).items()
         if found
     )
 
@@ -189,31 +204,31 @@ class TacksView(Struct, frozen=True):
         return sum(line.key in self.ticked for line, _ in self.lines)
 
 
-def tacks_view(what: str, plan: Plan, shop: Shop, habit: str) -> TacksView:
+def build_tacks_view(what: str, plan: Plan, shop: Shop, habit: str) -> TacksView:
     """What the page shows of a plan, made or kept."""
-    runs = runs_of(plan, shop)
-    found = bench_list(plan, runs)
-    done_keys = ticked(what)
+    runs = list_bar_runs(plan, shop)
+    found = build_bench_list(plan, runs)
+    done_keys = list_ticked(what)
     done = {line.tack for line in found if line.tack is not None and line.key in done_keys}
     following = next(
         (line.tack for line in found if line.tack is not None and line.key not in done_keys), None
     )
-    drawing = tack_plan(plan, runs, done, following, habit)
+    drawing = draw_tack_plan(plan, runs, done, following, habit)
     return TacksView(
         [(line, line.words.text(habit)) for line in found],
         done_keys,
         drawing,
-        _bars(plan, runs, shop, habit),
-        _settings(plan, habit),
+        _describe_bars(plan, runs, shop, habit),
+        _describe_settings(plan, habit),
     )
 
 
-def _bars(plan: Plan, runs: list[BarRun], shop: Shop, habit: str) -> str:
+def _describe_bars(plan: Plan, runs: list[BarRun], shop: Shop, habit: str) -> str:
     if not runs:
         return ""
     words = (
-        f"Bars {'; '.join(faces(plan))}: {counted(max(r.bars for r in runs), 'bar')} "
-        f"at once, {counted(len(runs), 'position')}."
+        f"Bars {'; '.join(list_bar_faces(plan))}: {format_count(max(r.bars for r in runs), 'bar')} "
+        f"at once, {format_count(len(runs), 'position')}."
     )
     if shop.bars is None:
         return (
@@ -222,7 +237,7 @@ def _bars(plan: Plan, runs: list[BarRun], shop: Shop, habit: str) -> str:
         )
     metal = plan.back.cover.removesuffix("-bar")
     have = sum(int(bar.count) for bar in shop.bars if bar.metal == metal)
-    need = len(faces(plan))
+    need = len(list_bar_faces(plan))
     return (
         words
         if have >= need
@@ -233,9 +248,9 @@ def _bars(plan: Plan, runs: list[BarRun], shop: Shop, habit: str) -> str:
     )
 
 
-def _settings(plan: Plan, habit: str) -> str:
+def _describe_settings(plan: Plan, habit: str) -> str:
     t = plan.tacks
     return (
-        f"Set {t.dial_a:.0f} A for tacks, pulse off, {plain(t.time_s, 1)} s each, "
+        f"Set {t.dial_a:.0f} A for tacks, pulse off, {format_plain(t.time_s, 1)} s each, "
         "full post-flow. Then return to the setting of the seam."
     )

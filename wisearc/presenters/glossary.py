@@ -8,7 +8,7 @@ from functools import cache
 from markupsafe import Markup, escape
 
 from ..core import catalogue
-from ..drawings.runs.faults import fault_drawing
+from ..drawings.runs.faults import draw_fault
 
 MAX_LINKS = 3
 
@@ -18,7 +18,7 @@ def _build_pattern() -> tuple[re.Pattern[str], dict[str, str]]:
     """Return the pattern of all linked names, the longest first, and the term of each."""
     keys = {
         name.lower(): term.key
-        for term in catalogue.glossary().values()
+        for term in catalogue.load_glossary().values()
         if term.linked
         for name in term.names
         if len(name) > 3
@@ -30,8 +30,8 @@ def _build_pattern() -> tuple[re.Pattern[str], dict[str, str]]:
 def draw_terms() -> dict[str, Markup]:
     """Return the drawings of the terms that have one, as SVG, by key."""
     return {
-        term.key: Markup(fault_drawing(term.flaw, catalogue.flaws()[term.flaw]).svg)
-        for term in catalogue.glossary().values()
+        term.key: Markup(draw_fault(term.flaw, catalogue.load_flaws()[term.flaw]).svg)
+        for term in catalogue.load_glossary().values()
         if term.flaw
     }
 
@@ -54,7 +54,7 @@ def link_terms(text: str, address: str) -> Markup:
         if key in linked or len(linked) == MAX_LINKS:
             continue
         linked.add(key)
-        title = catalogue.glossary()[key].text
+        title = catalogue.load_glossary()[key].text
         out += escape(text[end : match.start()])
         out += Markup('<a class="term" href="{}#{}" title="{}">{}</a>').format(
             address, key, title, match[0]

@@ -9,20 +9,20 @@ from collections.abc import Iterable
 from msgspec import Struct
 
 from ..core.errors import BadInput
-from ..core.jobs.cut_list import holes, totals
+from ..core.jobs.cut_list import count_holes, sum_materials
 from ..core.jobs.job import Job
 from ..core.jobs.job_plan import JobPlan
-from ..core.jobs.materials import Item, Take, together
-from ..core.jobs.warp import SAYS, Warp, reasons
-from ..core.quantities import Quantity, counted, exact, length, plain
-from ..core.reasons import Reason, said
+from ..core.jobs.materials import Item, Take, sum_items
+from ..core.jobs.warp import SAYS, Warp, list_reasons
+from ..core.quantities import Quantity, exact, format_count, format_plain, length
+from ..core.reasons import Reason, store_text
 from ..core.shop.shop import Shop
 from ..formats.jobs.job_csv import buy_csv, seams_csv
-from ..services.jobs.job_plans import levers_of
-from ..services.jobs.jobs import job_of, open_jobs
+from ..services.jobs.job_plans import list_levers
+from ..services.jobs.jobs import open_jobs, read_saved_job
 from ..services.jobs.searching import Searches
 from ..services.runs.runs import measured_bows_mm
-from .jobs import JobView, planned
+from .jobs import JobView, plan_job
 
 LIST_WORDS = {"cylinders": "Argon", "rods": "Rods", "tungstens": "Tungstens", "bars": "Bars"}
 
@@ -40,19 +40,19 @@ class ItemRow(Struct, frozen=True):
     money: str
 
 
-def item_rows(items: Iterable[Item], habit: str) -> list[ItemRow]:
+def build_item_rows(items: Iterable[Item], habit: str) -> list[ItemRow]:
     """What is taken, in words."""
-    return [_item_row(item, habit) for item in items]
+    return [_build_item_row(item, habit) for item in items]
 
 
-def _item_row(item: Item, habit: str) -> ItemRow:
+def _build_item_row(item: Item, habit: str) -> ItemRow:
     def much(value: float) -> str:
         if item.list == "cylinders":
             return Quantity(value, "volume").text(habit)
-        return counted(int(value), item.unit.removesuffix("s"))
+        return format_count(int(value), item.unit.removesuffix("s"))
 
     have = "not entered" if item.have is None else much(item.have)
-    money = "" if item.money is None else plain(item.money, 2)
+    money = "" if item.money is None else format_plain(item.money, 2)
     return ItemRow(
         LIST_WORDS[item.list],
         item.words.text(habit),
@@ -63,7 +63,7 @@ def _item_row(item: Item, habit: str) -> ItemRow:
     )
 
 
-def cylinder_words(take: Take, habit: str, pieces: int) -> list[str]:
+def describe_cylinders(take: Take, habit: str, pieces: int) -> list[str]:
     """Each cylinder that is drawn from, in a sentence."""
     found = []
     for use in take.cylinders:
@@ -87,38 +87,40 @@ def cylinder_words(take: Take, habit: str, pieces: int) -> list[str]:
     return found
 
 
-def money_words(take: Take) -> str:
+def describe_cost(take: Take) -> str:
     """What all that has a price costs."""
     if take.money is None:
         return "Shop contains no prices."
     without = [LIST_WORDS[item.list].lower() for item in take.items if item.money is None]
     more = f", without {', '.join(dict.fromkeys(without))} (no price)" if without else ""
-    return f"{plain(take.money, 2)} in the currency of the shop{more}."
+    return f"{format_plain(take.money, 2)} in the currency of the shop{more}."
 
 
-def stuff_rows(job: Job, habit: str) -> list[tuple[str, str, str, str]]:
+def build_material_rows(job: Job, habit: str) -> list[tuple[str, str, str, str]]:
     """The totals of the cut lists of all pieces: what, how many, how long, how large."""
     found = []
-    for one in totals(job):
+    for one in sum_materials(job):
         area = "" if not one.area_mm2 else Quantity(one.area_mm2, "area").text(habit)
         found.append((one.what, str(one.count), length(one.length_mm).text(habit), area))
-    return found + [(f"hole {exact(d).text(habit)}", str(count), "", "") for d, count in holes(job)]
+    return found + [
+        (f"hole {exact(d).text(habit)}", str(count), "", "") for d, count in count_holes(job)
+    ]
 
 
-def buying_list(shop: Shop, searches: Searches) -> tuple[tuple[Item, ...], list[str]]:
+def build_shopping_list(shop: Shop, searches: Searches) -> tuple[tuple[Item, ...], list[str]]:
     """What all open jobs take together within the shop, and the jobs that cannot be planned."""
     takes, left = [], []
     for row in open_jobs():
         try:
-            job = job_of(row)
+            job = read_saved_job(row)
             if job.seams:
-                takes.append(planned(job, shop, searches)[0].take)
+                takes.append(plan_job(job, shop, searches)[0].take)
                 continue
         except BadInput:
             # its own page says why
             pass
         left.append(row.title)
-    return together(takes), left
+    return sum_items(takes), left
 
 
 def buy_text(items: Iterable[Item], habit: str) -> str:
@@ -146,14 +148,14 @@ class WarpRow(Struct, frozen=True):
     measured: str
 
 
-def warp_rows(view: JobView, habit: str) -> list[WarpRow]:
+def build_warp_rows(view: JobView, habit: str) -> list[WarpRow]:
     """The warp of each seam, in the order."""
     assert view.plan is not None
     plan, found = view.plan, []
-    changed = levers_of(plan)
+    changed = list_levers(plan)
     for key in view.order:
         task, warp = plan.work.tasks[key], plan.warps.get(key)
-        title, measured = task.title.text(habit), measured_bow(task.seam.procedure, habit)
+        title, measured = task.title.text(habit), describe_measured_bow(task.seam.procedure, habit)
         if warp is None:
             found.append(
                 WarpRow(
@@ -171,7 +173,7 @@ def warp_rows(view: JobView, habit: str) -> list[WarpRow]:
         less = changed.get(key, [])
         rows = tuple(
             (
-                said(one.words).text(habit),
+                store_text(one.words).text(habit),
                 f"{one.warp.ratio:.1f} times the buckling limit",
                 SAYS[one.warp.verdict],
             )
@@ -183,7 +185,7 @@ def warp_rows(view: JobView, habit: str) -> list[WarpRow]:
                 title,
                 warp.verdict,
                 SAYS[warp.verdict],
-                _figures(warp),
+                _format_figures(warp),
                 _free_words(warp, habit),
                 rows,
                 measured,
@@ -192,12 +194,12 @@ def warp_rows(view: JobView, habit: str) -> list[WarpRow]:
     return found
 
 
-def warp_reasons() -> tuple[Reason, ...]:
+def list_warp_reasons() -> tuple[Reason, ...]:
     """What warp is reckoned by, each with its source."""
-    return reasons()
+    return list_reasons()
 
 
-def _figures(warp: Warp) -> str:
+def _format_figures(warp: Warp) -> str:
     low, high = warp.stress_mpa
     return (
         f"pulls with {warp.force_kn[0]:.1f} to {warp.force_kn[1]:.1f} kN: {low:.0f} "
@@ -228,10 +230,10 @@ def pull_words(plan: JobPlan) -> list[str]:
     return found
 
 
-def measured_bow(procedure: str | None, habit: str) -> str:
+def describe_measured_bow(procedure: str | None, habit: str) -> str:
     """What runs of a seam's procedure measured of its bow."""
     bows = measured_bows_mm(procedure) if procedure else []
     if not bows:
         return ""
     shown = [exact(b).text(habit) for b in sorted({min(bows), max(bows)})]
-    return f"{counted(len(bows), 'run')} measured {' to '.join(shown)}"
+    return f"{format_count(len(bows), 'run')} measured {' to '.join(shown)}"

@@ -19,24 +19,24 @@ from ..core.jobs.job_plan import (
     Best,
     Elsewhere,
     JobPlan,
-    by_hand,
-    elsewhere,
+    build_work,
+    evaluate_move,
+    explain_position,
+    judge_manual_order,
     plan_of_order,
-    why_here,
-    work_of,
 )
-from ..core.jobs.order import Step, Timed, broken, order_reasons
+from ..core.jobs.order import Step, Timed, find_violations, order_reasons
 from ..core.joint.joint import Joint
-from ..core.joint.words import sentence_text, short_title
-from ..core.quantities import counted
-from ..core.reasons import Reason, said
+from ..core.joint.words import format_short_title, sentence_text
+from ..core.quantities import format_count
+from ..core.reasons import Reason, store_text
 from ..core.shop.shop import Shop
 from ..drawings.canvas import Drawing
-from ..drawings.jobs.job_lay import job_lay
-from ..drawings.jobs.job_strip import job_strip
-from ..forms.jobs import seam_fields
-from ..services.jobs.job_plans import plan_of_seam, plans_of
-from ..services.jobs.jobs import job_of, ticks
+from ..drawings.jobs.job_lay import draw_job_lay
+from ..drawings.jobs.job_strip import draw_job_strip
+from ..forms.jobs import list_seam_fields
+from ..services.jobs.job_plans import plan_of_seam, plan_seams
+from ..services.jobs.jobs import list_ticks, read_saved_job
 from ..services.jobs.searching import Search, Searches
 from ..services.planning.planning import query_text
 from ..services.records import JobRow, JobTick
@@ -106,7 +106,7 @@ class JobView(Struct, frozen=True, dict=True):
         if self.unread or not self.job.seams:
             return self.unread
         try:
-            return planned(self.job, self.shop, self.searches)
+            return plan_job(self.job, self.shop, self.searches)
         except BadInput as error:
             return error.sentence
 
@@ -142,7 +142,7 @@ class JobView(Struct, frozen=True, dict=True):
 
     @cached_property
     def _ticks(self) -> Mapping[tuple[str, int], JobTick]:
-        return ticks(self.row.id)
+        return list_ticks(self.row.id)
 
     @cached_property
     def rungs(self) -> tuple[Rung, ...]:
@@ -150,7 +150,7 @@ class JobView(Struct, frozen=True, dict=True):
         if self.plan is None or self.shown is None:
             return ()
         return tuple(
-            _rung(
+            _build_rung(
                 self.plan, self.shown, step, i, self.habit, self._ticks.get((step.key, step.piece))
             )
             for i, step in enumerate(self.shown.steps)
@@ -168,37 +168,37 @@ class JobView(Struct, frozen=True, dict=True):
             if all((key, piece) in self._ticks for piece in pieces)
         }
         end = f"&way={self.way}" if self.asked else ""
-        return job_lay(self.plan, self.shown, self.habit, self.selected, finished, end)
+        return draw_job_lay(self.plan, self.shown, self.habit, self.selected, finished, end)
 
     @cached_property
     def strip(self) -> Drawing | None:
         """Its steps over time."""
         if self.plan is None or self.shown is None:
             return None
-        return job_strip(self.plan, self.shown, self.habit, self.selected)
+        return draw_job_strip(self.plan, self.shown, self.habit, self.selected)
 
     @property
     def summary(self) -> tuple[tuple[str, str], ...]:
         """Totals of the order."""
-        return _summary(self.shown) if self.shown else ()
+        return _summarise(self.shown) if self.shown else ()
 
     @property
     def sure(self) -> str:
         """How good the order is known to be."""
         if isinstance(self._planned, str):
             return ""
-        return _sure(*self._planned, self.way)
+        return _describe_certainty(*self._planned, self.way)
 
     @property
     def notices(self) -> tuple[tuple[str, str], ...]:
         """Cautions of the plan: level, words."""
         cautions = self.plan.cautions if self.plan else ()
-        return tuple((c.level, said(c.sentence).text(self.habit)) for c in cautions)
+        return tuple((c.level, store_text(c.sentence).text(self.habit)) for c in cautions)
 
     @property
     def ways(self) -> tuple[tuple[str, str, str], ...]:
         """The ways of welding several: key, words, what each costs."""
-        return _ways(self.plan) if self.plan else ()
+        return _list_ways(self.plan) if self.plan else ()
 
     @property
     def items(self) -> tuple[tuple[str, float], ...]:
@@ -223,10 +223,10 @@ class JobView(Struct, frozen=True, dict=True):
         return self.shown.order if self.shown else ()
 
 
-def clock(seconds: float) -> str:
+def format_duration(seconds: float) -> str:
     """A time in words: "45 s", "6 min", "1 h 52 min".
 
-    >>> clock(45), clock(372), clock(6720)
+    >>> format_duration(45), format_duration(372), format_duration(6720)
     ('45 s', '6 min', '1 h 52 min')
     """
     if seconds < 99.5:
@@ -235,7 +235,7 @@ def clock(seconds: float) -> str:
     return f"{minutes} min" if minutes < 60 else f"{minutes // 60} h {minutes % 60} min"
 
 
-def at_clock(seconds: float) -> str:
+def format_moment(seconds: float) -> str:
     """A moment of the work: "0:00", "2:40", "1:02:40"."""
     whole = round(seconds)
     hours, rest = divmod(whole, 3600)
@@ -249,38 +249,42 @@ def view_of(
     selected, the seam that is looked at.
     """
     try:
-        job, unread = job_of(row), ""
+        job, unread = read_saved_job(row), ""
     except BadInput as error:
         job, unread = Job(row.title, 1, (), ()), error.sentence
     return JobView(row, job, shop, searches, habit, way, selected, unread)
 
 
-def planned(job: Job, shop: Shop, searches: Searches) -> tuple[JobPlan, Search]:
+def plan_job(job: Job, shop: Shop, searches: Searches) -> tuple[JobPlan, Search]:
     """The plan of a job in the order by hand, else in the best that was found so far. Raises
     BadInput where a procedure is not there.
     """
-    work = work_of(job, plans_of(job, shop))
+    work = build_work(job, plan_seams(job, shop))
     search = searches.ask(work)
-    best: Best = by_hand(work, job.order, search.best) if job.order else search.best
+    best: Best = judge_manual_order(work, job.order, search.best) if job.order else search.best
     return (
         plan_of_order(work, best, shop, None if best.by_hand else searches.over_all(work)),
         search,
     )
 
 
-def _rung(
+def _build_rung(
     plan: JobPlan, shown: Timed, step: Step, place: int, habit: str, tick: JobTick | None
 ) -> Rung:
     task, job = plan.work.tasks[step.key], plan.job
     touched = tuple((t.what, t.words.text(habit)) for t in step.touched)
-    wait = f"wait {clock(step.wait_s)} for {step.for_key} to cool" if step.wait_s >= 1 else ""
+    wait = (
+        f"wait {format_duration(step.wait_s)} for {step.for_key} to cool"
+        if step.wait_s >= 1
+        else ""
+    )
     pinned = "first" if job.first == step.key else "last" if job.last == step.key else ""
     at = {key: i for i, key in enumerate(shown.order)}
     wrong = tuple(
         p.words for p in plan.work.before if step.key == p.other and at[p.one] > at[p.other]
     )
     stops = [c for c in task.plan.cautions if c.level == "stop"]
-    stop = said(stops[0].sentence).text(habit) if stops else ""
+    stop = store_text(stops[0].sentence).text(habit) if stops else ""
     seam = task.seam
     return Rung(
         step.key,
@@ -288,7 +292,7 @@ def _rung(
         place,
         task.title.text(habit),
         touched,
-        at_clock(step.start_s),
+        format_moment(step.start_s),
         wait,
         tick is not None,
         pinned,
@@ -301,48 +305,51 @@ def _rung(
     )
 
 
-def reckoned_by() -> tuple[Reason, ...]:
+def list_time_reasons() -> tuple[Reason, ...]:
     """What an order's times are reckoned by."""
     return order_reasons()
 
 
-def _summary(shown: Timed) -> tuple[tuple[str, str], ...]:
+def _summarise(shown: Timed) -> tuple[tuple[str, str], ...]:
     """What the order comes to: the clock, the arc, and how often what is touched."""
-    found = [("", clock(shown.items.wall_s)), ("arc", clock(shown.items.arc_s))]
+    found = [("", format_duration(shown.items.wall_s)), ("arc", format_duration(shown.items.arc_s))]
     for what, words in COUNTS.items():
-        found.append(("", counted(sum(what in step.changed_s for step in shown.steps), words)))
-    found.append(("waiting", clock(shown.items.wait_s)))
+        found.append(("", format_count(sum(what in step.changed_s for step in shown.steps), words)))
+    found.append(("waiting", format_duration(shown.items.wait_s)))
     if shown.items.balance_s:
-        found.append(("lead on one side counts", clock(shown.items.balance_s)))
+        found.append(("lead on one side counts", format_duration(shown.items.balance_s)))
     return tuple(found)
 
 
-def _sure(plan: JobPlan, search: Search, way: str) -> str:
+def _describe_certainty(plan: JobPlan, search: Search, way: str) -> str:
     """How good the order is known to be."""
     cost, best = plan.one.items.cost_s, plan.best
-    if broken(plan.work, plan.one.order):
+    if find_violations(plan.work, plan.one.order):
         return "this sequence is not possible"
     if best.by_hand:
         found = search.cost_s
         if cost > found + 0.5:
-            return f"set manually; the best known sequence saves {clock(cost - found)}"
+            return f"set manually; the best known sequence saves {format_duration(cost - found)}"
         return "set manually; no better sequence is known"
     if way == BY_SEAM:
         return "the best known sequence for all pieces"
     if best.proved:
         return "no sequence takes less (verified)"
-    return f"no better sequence found; another can save at most {clock(cost - best.bound_s)}"
+    return (
+        f"no better sequence found; another can save at most {format_duration(cost - best.bound_s)}"
+    )
 
 
-def _ways(plan: JobPlan) -> tuple[tuple[str, str, str], ...]:
+def _list_ways(plan: JobPlan) -> tuple[tuple[str, str, str], ...]:
     """The two ways of welding several: key, words, what each costs."""
     if plan.batch is None:
         return ()
     words = {BY_PIECE: "One piece after another", BY_SEAM: "Each seam on all pieces"}
     both = tuple(
-        (key, words[key], clock(plan.batch.way(key).items.cost_s)) for key in (BY_SEAM, BY_PIECE)
+        (key, words[key], format_duration(plan.batch.way(key).items.cost_s))
+        for key in (BY_SEAM, BY_PIECE)
     )
-    return (*both, (ONE, "Only one piece", clock(plan.one.items.cost_s)))
+    return (*both, (ONE, "Only one piece", format_duration(plan.one.items.cost_s)))
 
 
 class Answer(Struct, frozen=True):
@@ -357,21 +364,21 @@ class Answer(Struct, frozen=True):
     price: str
 
 
-def why(view: JobView, key: str) -> Answer | None:
+def explain_place(view: JobView, key: str) -> Answer | None:
     """Why a seam stands where it does. None where there is no such seam."""
     if view.plan is None or key not in view.plan.work.tasks:
         return None
     order, work = view.order, view.plan.work
-    found = why_here(work, order, key, view.way or ONE)
+    found = explain_position(work, order, key, view.way or ONE)
     held = [f"{words}." for words in found.held]
-    held += _suits(view, order, key)
+    held += _list_similarities(view, order, key)
     if found.next_best is None:
         return Answer(key, found.place, tuple(held), None, "It fits only at this place.")
-    words = f"The next best is place {found.next_best.to + 1}: {price(found.next_best)}."
+    words = f"The next best is place {found.next_best.to + 1}: {format_price(found.next_best)}."
     return Answer(key, found.place, tuple(held), found.next_best.to, words)
 
 
-def _suits(view: JobView, order: Sequence[str], key: str) -> list[str]:
+def _list_similarities(view: JobView, order: Sequence[str], key: str) -> list[str]:
     """What a seam has in common with those before and after it."""
     assert view.plan is not None
     tasks, at, found = view.plan.work.tasks, list(order).index(key), []
@@ -395,35 +402,35 @@ def _suits(view: JobView, order: Sequence[str], key: str) -> list[str]:
     return found
 
 
-def price(way: Elsewhere) -> str:
+def format_price(way: Elsewhere) -> str:
     """What a place costs more or less than now, item by item."""
     if abs(way.more_s) < 0.5 and not way.items:
         return "it takes the same time"
     more = [
-        f"{ITEM_WORDS[name]} {'+' if s > 0 else '−'}{clock(abs(s))}"
+        f"{ITEM_WORDS[name]} {'+' if s > 0 else '−'}{format_duration(abs(s))}"
         for name, s in way.items.items()
         if abs(s) >= 0.5
     ]
     whole = (
         "takes the same time"
         if abs(way.more_s) < 0.5
-        else f"{clock(abs(way.more_s))} {'more' if way.more_s > 0 else 'less'}"
+        else f"{format_duration(abs(way.more_s))} {'more' if way.more_s > 0 else 'less'}"
     )
     return f"{whole}" + (f" ({', '.join(more)})" if more else "")
 
 
-def said_title(joint: Joint) -> str:
+def format_title(joint: Joint) -> str:
     """A joint in a few words."""
-    return short_title(joint)
+    return format_short_title(joint)
 
 
-def told_of_move(view: JobView, key: str, to: int) -> str:
+def describe_move(view: JobView, key: str, to: int) -> str:
     """What putting a seam elsewhere does, before it is done."""
     if view.plan is None or key not in view.plan.work.tasks:
         return ""
-    way = elsewhere(view.plan.work, view.order, key, to, view.way or ONE)
+    way = evaluate_move(view.plan.work, view.order, key, to, view.way or ONE)
     wrong = f" It breaks a rule: {'; '.join(way.broken)}." if way.broken else ""
-    return f"{key} at place {way.to + 1}: {price(way)}.{wrong}"
+    return f"{key} at place {way.to + 1}: {format_price(way)}.{wrong}"
 
 
 class SeamRow(Struct, frozen=True):
@@ -438,7 +445,7 @@ class SeamRow(Struct, frozen=True):
     link: str
 
 
-def seam_rows(job: Job, shop: Shop, habit: str) -> list[SeamRow]:
+def build_seam_rows(job: Job, shop: Shop, habit: str) -> list[SeamRow]:
     """The seams of a job as they are entered."""
     found = []
     for seam in job.seams:
@@ -452,7 +459,7 @@ def seam_rows(job: Job, shop: Shop, habit: str) -> list[SeamRow]:
                 seam,
                 title,
                 words,
-                seam_fields(seam, habit),
+                list_seam_fields(seam, habit),
                 query_text(seam.joint) if seam.joint is not None else "",
             )
         )

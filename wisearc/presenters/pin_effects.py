@@ -7,11 +7,11 @@ from msgspec.structs import replace
 
 from ..core.joint.joint import Joint, Pins
 from ..core.plan.plan import Plan
-from ..core.schema.entries import entries
+from ..core.schema.entries import read_entries
 from ..core.shop.shop import Shop
 from ..formats.plan_lines import Line, plan_lines
 from ..services.planning.planning import cached_plan
-from .comparison import figure_rows
+from .comparison import build_figure_rows
 from .plan import PlanView
 
 VERDICTS = {
@@ -39,22 +39,22 @@ def pin_effects(view: PlanView, shop: Shop, answer: str) -> list[PinEffect]:
     plan more.
     """
     return [
-        _effect(key, words, line, view, cached_plan(_released(view.joint, key), shop))
+        _build_effect(key, words, line, view, cached_plan(_reset_pin(view.joint, key), shop))
         for line in view.lines
         if line.key == answer
         for key, words in line.by_hand
     ]
 
 
-def _released(joint: Joint, key: str) -> Joint:
+def _reset_pin(joint: Joint, key: str) -> Joint:
     if key.startswith("pins."):
         return replace(
             joint, pins=Pins((n, value) for n, value in joint.pins.items() if f"pins.{n}" != key)
         )
-    return replace(joint, **{key: entries(Joint)[key].usual})
+    return replace(joint, **{key: read_entries(Joint)[key].usual})
 
 
-def _effect(key: str, words: str, own_line: Line, view: PlanView, without: Plan) -> PinEffect:
+def _build_effect(key: str, words: str, own_line: Line, view: PlanView, without: Plan) -> PinEffect:
     lines, notices, plan, habit = view.lines, view.notices, view.plan, view.habit
     before = {line.key: line for line in plan_lines(without, habit)}
     known = {(c.code, c.level) for c in without.cautions}
@@ -67,7 +67,7 @@ def _effect(key: str, words: str, own_line: Line, view: PlanView, without: Plan)
     ]
     changes += [
         f"{row.label}: {row.left} → {row.right}"
-        for row in figure_rows(without, plan, habit)
+        for row in build_figure_rows(without, plan, habit)
         if row.differs
     ]
     own = before[own_line.key]

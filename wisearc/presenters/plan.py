@@ -12,19 +12,19 @@ from ..core.plan.plan import Plan
 from ..core.shop.shop import Shop
 from ..drawings.canvas import Drawing
 from ..drawings.plan.views import VIEWS, draw
-from ..formats.plan_dial import Dial, dial
-from ..formats.plan_lines import Line, Notice, plan_lines, plan_notices, summary
+from ..formats.plan_dial import Dial, build_dial
+from ..formats.plan_lines import Line, Notice, build_summary, plan_lines, plan_notices
 from ..forms.fields import Field
 from ..forms.pins import pin_fields
 from ..services.planning.planning import cached_plan, query_text
 
 
-def drawing_names() -> dict[str, str]:
+def list_drawings() -> dict[str, str]:
     """The drawings that are offered, by key."""
     return {key: name for key, (name, _) in VIEWS.items()}
 
 
-def drawing(view: str, plan: Plan, habit: str) -> Drawing:
+def draw_view(view: str, plan: Plan, habit: str) -> Drawing:
     """One drawing of a plan; the first where the key is unknown."""
     return draw(view if view in VIEWS else next(iter(VIEWS)), plan, habit)
 
@@ -44,7 +44,7 @@ class PlanView(Struct, frozen=True, dict=True):
     @cached_property
     def dial(self) -> Dial:
         """What is set on the machine and fitted."""
-        return dial(self.plan, self.habit)
+        return build_dial(self.plan, self.habit)
 
     @cached_property
     def lines(self) -> list[Line]:
@@ -59,7 +59,7 @@ class PlanView(Struct, frozen=True, dict=True):
     @cached_property
     def summary(self) -> list[tuple[str, str]]:
         """It in a few rows of a label and words."""
-        return summary(self.plan, self.habit)
+        return build_summary(self.plan, self.habit)
 
     @cached_property
     def fields(self) -> dict[str, list[Field]]:
@@ -108,25 +108,25 @@ NOTHING = Difference({}, {}, "")
 MOST_TOLD = 4
 
 
-def cautions_to_look_at(plan: Plan, habit: str) -> list[Notice]:
+def list_cautions_to_check(plan: Plan, habit: str) -> list[Notice]:
     """The cautions of a plan that are looked at again before a run is recorded as good."""
     return [n for n in plan_notices(plan, habit) if n.level == "caution"]
 
 
-def difference(before: PlanView, after: PlanView, said: Iterable[str] = ()) -> Difference:
+def build_difference(before: PlanView, after: PlanView, said: Iterable[str] = ()) -> Difference:
     """What changed between two views of a plan. Parameters: said, what followed the change by
     itself.
     """
     was = {line.key: line for line in before.lines}
     pairs = {
-        n.key: _changed((was[n.key].what, was[n.key].detail), (n.what, n.detail))
+        n.key: _find_change((was[n.key].what, was[n.key].detail), (n.what, n.detail))
         for n in after.lines
         if n.key in was
     }
     lines = {key: pair for key, pair in pairs.items() if pair}
     old = {f.key: f for f in before.dial.figures}
     sets = {
-        f.key: _changed((old[f.key].text, old[f.key].beside), (f.text, f.beside))
+        f.key: _find_change((old[f.key].text, old[f.key].beside), (f.text, f.beside))
         for f in after.dial.figures
         if f.key in old
     }
@@ -146,19 +146,19 @@ def difference(before: PlanView, after: PlanView, said: Iterable[str] = ()) -> D
     elif before.link != after.link:
         told.append("The answers are unchanged.")
     if told or before.link != after.link:
-        told.append(cautions_told(after.serious))
+        told.append(summarise_cautions(after.serious))
     marks = [{key: pair[0] for key, pair in found.items()} for found in (lines, dials)]
     return Difference(marks[0], marks[1], " ".join(word for word in told if word))
 
 
-def _changed(before: tuple[str, str], after: tuple[str, str]) -> tuple[str, str] | None:
+def _find_change(before: tuple[str, str], after: tuple[str, str]) -> tuple[str, str] | None:
     """What an answer was and is: its first words where those differ, else what stands beside them;
     None where nothing does.
     """
     return next(((a, b) for a, b in zip(before, after, strict=True) if a != b), None)
 
 
-def cautions_told(serious: list[Notice]) -> str:
+def summarise_cautions(serious: list[Notice]) -> str:
     """How many cautions there are and the first of them, in a sentence."""
     if not serious:
         return ""

@@ -14,10 +14,10 @@ from ..drawings.canvas import Drawing
 from ..drawings.plan.views import VIEWS, draw
 from ..drawings.templates.cut import cut_through
 from ..formats.link import link_query
-from ..formats.plan_dial import Dial, dial
-from ..formats.plan_lines import Line, Notice, plan_lines, plan_notices, summary
-from ..services.procedures.book import runs_of
-from ..services.procedures.faces import bands_in_words
+from ..formats.plan_dial import Dial, build_dial
+from ..formats.plan_lines import Line, Notice, build_summary, plan_lines, plan_notices
+from ..services.procedures.book import list_runs
+from ..services.procedures.faces import format_ranges
 from ..services.procedures.procedures import plan_of
 from ..services.records import Revision, RunRow
 from .runs import RunView, run_row
@@ -53,7 +53,7 @@ def record(revision: Revision, habit: str, page: int = 0) -> RecordView:
     Parameters: habit, "mm" or "in"; page of its runs, from 1, the last where there is no such.
     """
     plan = plan_of(revision)
-    beside = runs_of(revision, page)
+    beside = list_runs(revision, page)
     return RecordView(
         revision,
         revision.procedure.label,
@@ -63,9 +63,9 @@ def record(revision: Revision, habit: str, page: int = 0) -> RecordView:
         sentence_text(plan.sentence, habit),
         plan_lines(plan, habit),
         plan_notices(plan, habit),
-        summary(plan, habit),
-        bands_in_words(revision.bands, habit),
-        dial(plan, habit),
+        build_summary(plan, habit),
+        format_ranges(revision.bands, habit),
+        build_dial(plan, habit),
         [run_row(run, habit, plan, revision.bands) for run in beside.runs],
         beside.revisions,
         [run_row(run, habit) for run in beside.proving],
@@ -73,21 +73,21 @@ def record(revision: Revision, habit: str, page: int = 0) -> RecordView:
         beside.page,
         beside.pages,
         beside.set_at,
-        _earlier_rule(beside.proving),
+        _describe_earlier_rule(beside.proving),
     )
 
 
-def _earlier_rule(proving: Sequence[RunRow]) -> str:
+def _describe_earlier_rule(proving: Sequence[RunRow]) -> str:
     """The rule that a revision passed, where it is not today's."""
     earlier = [run for run in proving if run.minor < RULE_FROM]
     return EARLIER_RULE if earlier and len(earlier) == len(proving) else ""
 
 
-def sheet_drawing(view: RecordView) -> Drawing:
+def draw_sheet(view: RecordView) -> Drawing:
     """The drawing of the printed sheet, its figures beside it."""
     return cut_through(view.plan, view.habit, "paper", labels=False)
 
 
-def paper_drawings(view: RecordView) -> list[tuple[str, Drawing]]:
+def draw_for_paper(view: RecordView) -> list[tuple[str, Drawing]]:
     """Every drawing of a record, for paper, with its name."""
     return [(name, draw(key, view.plan, view.habit, "paper")) for key, (name, _) in VIEWS.items()]

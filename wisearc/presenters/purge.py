@@ -13,7 +13,7 @@ from ..core.physics.purge import (
     VENT_PA,
     Purging,
     argon_l,
-    layered,
+    calculate_unmixed_course,
     least_flow_l_min,
     make_purging,
     vent_mm,
@@ -21,14 +21,29 @@ from ..core.physics.purge import (
 )
 from ..core.plan.plan import Plan
 from ..core.plan.shielding.purge import CLOSING_L_MIN, HARM
-from ..core.quantities import Quantity, exact, flow, length, plain, temperature, typed_with_unit
-from ..core.schema.entries import entries
-from ..core.sources import short_mark
+from ..core.quantities import (
+    Quantity,
+    add_typed_unit,
+    exact,
+    flow,
+    format_plain,
+    length,
+    temperature,
+)
+from ..core.schema.entries import read_entries
+from ..core.sources import format_short_mark
 from ..drawings.canvas import Drawing
 from ..drawings.runs.purge_course import purge_course
 from ..forms.fields import Field
 from ..forms.purge import purge_fields, read_ask
-from ..services.purge.purging import OFF_C, asked_of, before_s, course_of, gap_mm2, off_after_s
+from ..services.purge.purging import (
+    OFF_C,
+    before_s,
+    build_ask,
+    calculate_course,
+    gap_mm2,
+    off_after_s,
+)
 
 
 class Fact(Struct, frozen=True):
@@ -44,7 +59,7 @@ class Fact(Struct, frozen=True):
     @property
     def mark(self) -> str:
         """How sure it is, as a chip shows it."""
-        return short_mark("estimate" if self.source else "common-practice")
+        return format_short_mark("estimate" if self.source else "common-practice")
 
 
 class PurgeView(Struct, frozen=True):
@@ -75,25 +90,28 @@ def purge_view(plan: Plan, given: Mapping[str, str], habit: str) -> PurgeView:
     try:
         ask = read_ask(plan, given, habit)
     except BadInput as error:
-        fault, ask = error, make_purging(asked_of(plan))
+        fault, ask = error, make_purging(build_ask(plan))
     return PurgeView(
         ask,
         purge_fields(ask, given, fault, habit),
-        _facts(plan, ask, habit),
-        _warnings(plan, ask, habit),
-        purge_course(course_of(plan, ask), ask.target_ppm),
+        _list_facts(plan, ask, habit),
+        _list_warnings(plan, ask, habit),
+        purge_course(calculate_course(plan, ask), ask.target_ppm),
         tuple(
-            (key, typed_with_unit(text, entries(Purging)[key].quantity, habit))
+            (key, add_typed_unit(text, read_entries(Purging)[key].quantity, habit))
             for key, text in given.items()
-            if key in entries(Purging) and text.strip()
+            if key in read_entries(Purging) and text.strip()
         ),
         plan.back.purged,
     )
 
 
-def _facts(plan: Plan, ask: Purging, habit: str) -> tuple[Fact, ...]:
-    course = course_of(plan, ask)
-    mixed, soonest = course.reaches_s(ask.target_ppm), layered(course).reaches_s(ask.target_ppm)
+def _list_facts(plan: Plan, ask: Purging, habit: str) -> tuple[Fact, ...]:
+    course = calculate_course(plan, ask)
+    mixed, soonest = (
+        course.reaches_s(ask.target_ppm),
+        calculate_unmixed_course(course).reaches_s(ask.target_ppm),
+    )
     target = f"{ask.target_ppm:g} ppm"
     off = off_after_s(plan)
     used = argon_l(before_s(ask), ask.flow_l_min, plan.travel.arc_time_s, ask.weld_l_min, off)
@@ -109,19 +127,19 @@ def _facts(plan: Plan, ask: Purging, habit: str) -> tuple[Fact, ...]:
             (
                 Quantity(ask.closed_l, "litres").text(habit)
                 if habit == "mm"
-                else f"{plain(ask.closed_l, 2)} L"
+                else f"{format_plain(ask.closed_l, 2)} L"
             ),
             "volume behind the seam",
             "purge-volume",
         ),
         Fact(
             "Time before the arc",
-            _clock(before_s(ask)),
+            _format_clock(before_s(ask)),
             f"ten volumes at {flow(ask.flow_l_min).text(habit)}, by the rule of thumb",
         ),
         Fact(
             "Fully mixed",
-            _clock(mixed) if mixed else "never",
+            _format_clock(mixed) if mixed else "never",
             (
                 f"to {target} if the argon mixes fully"
                 if mixed
@@ -131,7 +149,7 @@ def _facts(plan: Plan, ask: Purging, habit: str) -> tuple[Fact, ...]:
         ),
         Fact(
             "Unmixed",
-            _clock(soonest) if soonest else "never",
+            _format_clock(soonest) if soonest else "never",
             "shortest time, if the argon fills it from the bottom" if soonest else "",
             "purge-layered",
         ),
@@ -161,7 +179,7 @@ def _facts(plan: Plan, ask: Purging, habit: str) -> tuple[Fact, ...]:
         ),
         Fact(
             "End of purge",
-            _clock(off),
+            _format_clock(off),
             f"below {temperature(OFF_C).text(habit)}. Before that, the root tints",
             "purge-off",
         ),
@@ -169,7 +187,7 @@ def _facts(plan: Plan, ask: Purging, habit: str) -> tuple[Fact, ...]:
     )
 
 
-def _warnings(plan: Plan, ask: Purging, habit: str) -> tuple[str, ...]:
+def _list_warnings(plan: Plan, ask: Purging, habit: str) -> tuple[str, ...]:
     found = []
     least = least_flow_l_min(gap_mm2(plan, ask), plan.section.thin_mm, ask.vent_mm)
     if ask.weld_l_min < least - 1e-9:
@@ -185,7 +203,7 @@ def _warnings(plan: Plan, ask: Purging, habit: str) -> tuple[str, ...]:
             "blows out the pool. Make it "
             f"{length(round(vent_mm(greatest) + 0.05, 1)).text(habit)}, or reduce the flow."
         )
-    course = course_of(plan, ask)
+    course = calculate_course(plan, ask)
     if course.settles_ppm >= ask.target_ppm:
         found.append(
             f"With this gap the oxygen settles at {course.settles_ppm:.0f} ppm, above the "
@@ -194,5 +212,5 @@ def _warnings(plan: Plan, ask: Purging, habit: str) -> tuple[str, ...]:
     return tuple(found)
 
 
-def _clock(seconds: float) -> str:
+def _format_clock(seconds: float) -> str:
     return Quantity(seconds, "duration").text()

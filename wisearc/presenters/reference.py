@@ -5,12 +5,12 @@ from __future__ import annotations
 from msgspec import Struct
 
 from ..core import catalogue
-from ..core.physics.chemistry import cr_eq, ferrite_pct, ni_eq, pren
+from ..core.physics.chemistry import calculate_cr_eq, calculate_ni_eq, calculate_pren, ferrite_pct
 from ..core.physics.gas import flow_l_min
 from ..core.plan.shielding.gas import REYNOLDS
 from ..core.plan.torch.front_end import bore_mm
-from ..core.quantities import MM_PER_INCH, Quantity, flow, length, plain
-from ..core.sources import short_mark, title
+from ..core.quantities import MM_PER_INCH, Quantity, flow, format_plain, length
+from ..core.sources import format_short_mark, format_source
 
 _ELEMENTS = ("C", "Mn", "Si", "Cr", "Ni", "Mo", "N")
 _NONE = "–"
@@ -28,28 +28,28 @@ class Table(Struct, frozen=True):
     source: str
 
 
-def reference_tables(habit: str = "mm") -> list[Table]:
+def build_reference_tables(habit: str = "mm") -> list[Table]:
     """Every table, in the order of the work."""
     return [
-        _gauges(habit),
-        _metals(),
-        _rods(),
-        _pairs(),
-        _tungsten(habit),
-        _cups(habit),
-        _joints(),
-        _pulses(),
-        _tints(habit),
-        _causes(),
+        _build_gauges(habit),
+        _build_metals(),
+        _build_rods(),
+        _build_pairs(),
+        _build_tungsten(habit),
+        _build_cups(habit),
+        _build_joints(),
+        _build_pulses(),
+        _build_tints(habit),
+        _build_causes(),
     ]
 
 
-def _from(*works: str) -> str:
-    return "; ".join(title(work, "published") for work in works)
+def _describe_origin(*works: str) -> str:
+    return "; ".join(format_source(work, "published") for work in works)
 
 
-def _gauges(habit: str) -> Table:
-    scales = catalogue.gauge_scales().values()
+def _build_gauges(habit: str) -> Table:
+    scales = catalogue.load_gauge_scales().values()
 
     def cell(inches: dict[str, float], number: int) -> str:
         return (
@@ -60,7 +60,7 @@ def _gauges(habit: str) -> Table:
 
     numbers = sorted({int(n) for s in scales for n in s.inches})
     rows = [[f"{n} ga", *(cell(s.inches, n) for s in scales)] for n in numbers]
-    sources = "; ".join(title(s.source, s.mark) for s in scales)
+    sources = "; ".join(format_source(s.source, s.mark) for s in scales)
     return Table(
         "gauges",
         "Gauges: four scales",
@@ -71,39 +71,48 @@ def _gauges(habit: str) -> Table:
     )
 
 
-def _analysis(analysis: dict[str, float]) -> list[str]:
-    cells = [plain(analysis[e], 3) if e in analysis else _NONE for e in _ELEMENTS]
-    rest = ", ".join(f"{e} {plain(v, 2)}" for e, v in analysis.items() if e not in _ELEMENTS)
+def _format_analysis(analysis: dict[str, float]) -> list[str]:
+    cells = [format_plain(analysis[e], 3) if e in analysis else _NONE for e in _ELEMENTS]
+    rest = ", ".join(f"{e} {format_plain(v, 2)}" for e, v in analysis.items() if e not in _ELEMENTS)
     return [*cells, rest or _NONE]
 
 
-def _metals() -> Table:
+def _build_metals() -> Table:
     rows = [
         [
             m.name,
-            *_analysis(m.analysis),
-            plain(pren(m.analysis), 1) if m.stainless else _NONE,
+            *_format_analysis(m.analysis),
+            format_plain(calculate_pren(m.analysis), 1) if m.stainless else _NONE,
             m.note,
         ]
-        for m in catalogue.metals().values()
+        for m in catalogue.load_metals().values()
     ]
     heads = ["Metal", *_ELEMENTS, "other", "pitting number", "use"]
     return Table(
-        "metals", "Metals: typical analysis, %", heads, rows, "published", _from("astm-a240")
+        "metals",
+        "Metals: typical analysis, %",
+        heads,
+        rows,
+        "published",
+        _describe_origin("astm-a240"),
     )
 
 
-def _rods() -> Table:
+def _build_rods() -> Table:
     rows = []
-    for rod in catalogue.rods().values():
+    for rod in catalogue.load_rods().values():
         stainless = rod.kind == "stainless"
         reckoned = stainless and rod.group in ("austenitic", "fully-austenitic", "high-ferrite")
         ferrite = f"{ferrite_pct(rod.analysis):.0f} %" if reckoned else _NONE
         equivalents = (
-            f"{cr_eq(rod.analysis):.1f} / {ni_eq(rod.analysis):.1f}" if stainless else _NONE
+            f"{calculate_cr_eq(rod.analysis):.1f} / {calculate_ni_eq(rod.analysis):.1f}"
+            if stainless
+            else _NONE
         )
-        price = f"{plain(rod.relative_cost, 1)} ×"
-        rows.append([rod.key, *_analysis(rod.analysis), equivalents, ferrite, price, rod.note])
+        price = f"{format_plain(rod.relative_cost, 1)} ×"
+        rows.append(
+            [rod.key, *_format_analysis(rod.analysis), equivalents, ferrite, price, rod.note]
+        )
     heads = [
         "Rod",
         *_ELEMENTS,
@@ -113,39 +122,45 @@ def _rods() -> Table:
         "price (estimate)",
         "use",
     ]
-    return Table("rods", "Rods: typical analysis, %", heads, rows, "published", _from("aws-a5.9"))
+    return Table(
+        "rods", "Rods: typical analysis, %", heads, rows, "published", _describe_origin("aws-a5.9")
+    )
 
 
-def _pairs() -> Table:
+def _build_pairs() -> Table:
     rows = [
         [
             f"{' or '.join(p.a)} to {' or '.join(p.b)}",
             p.first,
             ", ".join(p.sound) or _NONE,
             p.why,
-            short_mark(p.mark),
+            format_short_mark(p.mark),
         ]
-        for p in catalogue.filler_pairs()
+        for p in catalogue.load_filler_pairs()
     ]
     heads = ["Pair", "first choice", "also suitable", "why", "mark"]
-    return Table("pairs", "Choice of rod", heads, rows, "published", _from("filler-charts"))
+    return Table(
+        "pairs", "Choice of rod", heads, rows, "published", _describe_origin("filler-charts")
+    )
 
 
-def _tungsten(habit: str) -> Table:
+def _build_tungsten(habit: str) -> Table:
     def span(amps: tuple[float, float]) -> str:
-        return f"{plain(amps[0])}–{plain(amps[1])} A"
+        return f"{format_plain(amps[0])}–{format_plain(amps[1])} A"
 
     rows = [
         [
             length(t.diameter_mm).text(habit),
-            f"{plain(t.included_angle_deg)}°",
+            f"{format_plain(t.included_angle_deg)}°",
             length(t.tip_flat_mm).text(habit),
             span(t.steady_a),
             span(t.pulsed_a),
         ]
-        for t in catalogue.tips()
+        for t in catalogue.load_tips()
     ]
-    rows += [[t.name, t.colour, _NONE, _NONE, t.note] for t in catalogue.tungsten_types().values()]
+    rows += [
+        [t.name, t.colour, _NONE, _NONE, t.note] for t in catalogue.load_tungsten_types().values()
+    ]
     heads = ["Diameter or type", "angle or colour", "flat", "steady", "in peaks, or note"]
     return Table(
         "tungsten",
@@ -153,13 +168,13 @@ def _tungsten(habit: str) -> Table:
         heads,
         rows,
         "published",
-        _from("aws-c5.5", "iso-6848"),
+        _describe_origin("aws-c5.5", "iso-6848"),
     )
 
 
-def _cups(habit: str) -> Table:
+def _build_cups(habit: str) -> Table:
     rows = []
-    for number, note in catalogue.cups().items():
+    for number, note in catalogue.load_cups().items():
         bore = bore_mm(number)
         flows = (
             flow(flow_l_min(re, bore)).text(habit)
@@ -167,32 +182,32 @@ def _cups(habit: str) -> Table:
         )
         rows.append([f"no. {number}", length(bore).text(habit), *flows, note])
     heads = ["Cup", "bore", "full flow with a gas lens", "frugal", "use"]
-    source = f"{title('jet-reynolds', 'estimate')} (flows); {_PRACTICE} (the rest)"
+    source = f"{format_source('jet-reynolds', 'estimate')} (flows); {_PRACTICE} (the rest)"
     return Table("cups", "Cups: bore and flow", heads, rows, "practice", source)
 
 
-def _joints() -> Table:
+def _build_joints() -> Table:
     rows = [
         [
             k.name,
-            f"× {plain(k.current_factor)}",
+            f"× {format_plain(k.current_factor)}",
             f"{k.dilution * 100:.0f} %",
             f"{k.least_dilution * 100:.0f} %",
             "yes" if k.bare_fit else "no",
             k.note,
         ]
-        for k in catalogue.joint_kinds().values()
+        for k in catalogue.load_joint_kinds().values()
     ]
     rows += [
         [
             p.name,
-            f"× {plain(p.current_factor)}",
+            f"× {format_plain(p.current_factor)}",
             _NONE,
             _NONE,
             _NONE,
-            f"travel speed × {plain(p.speed_factor)}. {p.note}",
+            f"travel speed × {format_plain(p.speed_factor)}. {p.note}",
         ]
-        for p in catalogue.positions().values()
+        for p in catalogue.load_positions().values()
     ]
     heads = [
         "Joint or position",
@@ -212,17 +227,21 @@ def _joints() -> Table:
     )
 
 
-def _pulses() -> Table:
+def _build_pulses() -> Table:
     rows = []
-    for s in catalogue.pulse_patterns().values():
-        peak = "mean-matched" if s.peak_rule == "mean" else f"× {plain(s.peak_factor or 1)}"
-        shares = (f"{plain(share)} %" if share else _NONE for share in (s.on_pct, s.background_pct))
-        rows.append([s.name, plain(s.rate_pps, 1) if s.rate_pps else _NONE, *shares, peak, s.use])
+    for s in catalogue.load_pulse_patterns().values():
+        peak = "mean-matched" if s.peak_rule == "mean" else f"× {format_plain(s.peak_factor or 1)}"
+        shares = (
+            f"{format_plain(share)} %" if share else _NONE for share in (s.on_pct, s.background_pct)
+        )
+        rows.append(
+            [s.name, format_plain(s.rate_pps, 1) if s.rate_pps else _NONE, *shares, peak, s.use]
+        )
     heads = ["Pulse pattern", "per second", "on", "background", "peak from unpulsed", "use"]
     return Table("pulses", "Pulse patterns", heads, rows, "practice", _PRACTICE)
 
 
-def _tints(habit: str) -> Table:
+def _build_tints(habit: str) -> Table:
     rows = [
         [
             tint.name,
@@ -235,7 +254,7 @@ def _tints(habit: str) -> Table:
             ),
             tint.colour,
         ]
-        for tint in catalogue.tints().values()
+        for tint in catalogue.load_tints().values()
     ]
     return Table(
         "tints",
@@ -243,13 +262,13 @@ def _tints(habit: str) -> Table:
         ["Tint", "From", "Recorded as"],
         rows,
         "published",
-        _from("heat-tint-tables"),
+        _describe_origin("heat-tint-tables"),
     )
 
 
-def _causes() -> Table:
+def _build_causes() -> Table:
     """What each sign says of each cause: a point makes it e times as likely."""
-    signs = catalogue.signs()
+    signs = catalogue.load_signs()
 
     def told(key: str, weight: float) -> str:
         words = (
@@ -260,7 +279,7 @@ def _causes() -> Table:
         return f"{words} {weight:+.1f}".replace("-", "−")
 
     rows = []
-    for cause in catalogue.causes().values():
+    for cause in catalogue.load_causes().values():
         by = {
             way: [told(k, w[0]) for k, w in cause.evidence.items() if (w[0] > 0) == way and w[0]]
             for way in (True, False)
@@ -281,5 +300,5 @@ def _causes() -> Table:
         heads,
         rows,
         "estimate",
-        title("reading-weights", "estimate"),
+        format_source("reading-weights", "estimate"),
     )

@@ -10,10 +10,10 @@ from msgspec import Struct
 
 from ..core import catalogue
 from ..core.plan.plan import Plan
-from ..core.quantities import plain
+from ..core.quantities import format_plain
 from ..core.run.inspection import LOOKS
-from ..core.run.quality import observed
-from ..core.run.range_check import Judged, judged
+from ..core.run.quality import find_observed
+from ..core.run.range_check import Judged, judge_ranges
 from ..core.run.run import (
     ARC_FIGURES,
     ENDS,
@@ -23,13 +23,13 @@ from ..core.run.run import (
     FrontFace,
     Run,
     RunFigure,
-    all_figures,
+    explain_rust_test,
+    list_run_figures,
     run_figures,
-    rust_note,
 )
-from ..core.run.verification import Bands, quality_of
-from ..core.schema.figures import in_words
-from ..services.purge.purge_run import in_words as purge_words
+from ..core.run.verification import Bands, judge_run
+from ..core.schema.figures import format_value
+from ..services.purge.purge_run import format_purge as purge_words
 from ..services.records import RunRow
 
 _WORDS = {
@@ -75,48 +75,48 @@ def run_row(
     run: RunRow, habit: str, plan: Plan | None = None, bands: Bands | None = None
 ) -> RunView:
     """A run in words, in a unit habit. Parameters: plan and bands, to judge it by."""
-    before, record, figures = _before(run, habit), run.document, []
-    for figure in all_figures():
+    before, record, figures = _list_before(run, habit), run.document, []
+    for figure in list_run_figures():
         value, name = figure.of(record), f"{figure.part}.{figure.key}"
         if value is not None or name in before:
-            words = _text(value, figure.quantity, habit)
+            words = _format_value(value, figure.quantity, habit)
             figures.append(Told(figure.label, words, before.pop(name, ())))
     if pace := record.travel_mm_s:
-        figures.append(Told("Travel speed", in_words(round(pace, 2), "speed", habit)))
+        figures.append(Told("Travel speed", format_value(round(pace, 2), "speed", habit)))
     if record.purge:
         figures.append(Told("Purge", purge_words(record.purge)))
     if record.arc:
         told = ((declared, getattr(record.arc, key)) for key, declared in ARC_FIGURES.items())
         figures += [
-            Told(declared.label, in_words(value, declared.quantity, habit))
+            Told(declared.label, format_value(value, declared.quantity, habit))
             for declared, value in told
             if declared.key != "arc_s" and value not in (None, 0)
         ]
     if record.look:
         figures.append(Told("Bead", LOOKS[record.look]))
     corrected = [
-        Told(_label(key), _now(record, key, habit), struck) for key, struck in before.items()
+        Told(_label(key), _format_now(record, key, habit), struck) for key, struck in before.items()
     ]
-    found = judged(record, bands or {}, plan) if plan is not None else []
+    found = judge_ranges(record, bands or {}, plan) if plan is not None else []
     return RunView(
         run,
         tuple(figures),
         tuple(corrected),
         tuple(found),
-        tuple(coupon_words(record.coupon)),
-        _closer(run, plan, habit),
+        tuple(describe_coupon(record.coupon)),
+        _describe_closer_look(run, plan, habit),
     )
 
 
-def _closer(run: RunRow, plan: Plan | None, habit: str) -> str:
+def _describe_closer_look(run: RunRow, plan: Plan | None, habit: str) -> str:
     """What a closer look found of a run that was recorded as good, where it is not good."""
     if plan is None or not run.good or not run.document.seen:
         return ""
-    quality = quality_of(observed(run.document), plan)
+    quality = judge_run(find_observed(run.document), plan)
     return quality.reason.text(habit) if quality.refuses else ""
 
 
-def coupon_words(coupon: Coupon | None) -> list[str]:
+def describe_coupon(coupon: Coupon | None) -> list[str]:
     """What a coupon showed, in words."""
     if coupon is None:
         return []
@@ -128,54 +128,57 @@ def coupon_words(coupon: Coupon | None) -> list[str]:
     ]
     if rust := coupon.rust:
         words.append(
-            f"Rust test, {RUST_TESTS[rust.test]}, {plain(rust.minutes, 1)} min: "
+            f"Rust test, {RUST_TESTS[rust.test]}, {format_plain(rust.minutes, 1)} min: "
             f"{'rust spots' if rust.shows else 'no rust'}."
         )
-        words += [note] if (note := rust_note(rust)) else []
+        words += [note] if (note := explain_rust_test(rust)) else []
     return words
 
 
-def _before(run: RunRow, habit: str) -> dict[str, tuple[tuple[str, str], ...]]:
+def _list_before(run: RunRow, habit: str) -> dict[str, tuple[tuple[str, str], ...]]:
     """What a run read before each correction, by key: the words, and who struck them out when."""
     found: dict[str, tuple[tuple[str, str], ...]] = {}
     for made in run.corrections:
         for key, value in made["was"].items():
             found[key] = (
                 *found.get(key, ()),
-                (_text(value, _quantity(key), habit), f"{made['who']} {made['when'][:10]}"),
+                (
+                    _format_value(value, _get_quantity(key), habit),
+                    f"{made['who']} {made['when'][:10]}",
+                ),
             )
     return found
 
 
-def _figure(key: str) -> RunFigure | None:
+def _find_figure(key: str) -> RunFigure | None:
     part, _, name = key.partition(".")
     return run_figures().get(part, {}).get(name)
 
 
-def _quantity(key: str) -> str:
-    figure = _figure(key)
+def _get_quantity(key: str) -> str:
+    figure = _find_figure(key)
     return figure.quantity if figure else "word"
 
 
 def _label(key: str) -> str:
-    figure = _figure(key)
+    figure = _find_figure(key)
     return figure.label if figure else _WORDS.get(key, key)
 
 
-def _now(record: Run, key: str, habit: str) -> str:
-    figure = _figure(key)
+def _format_now(record: Run, key: str, habit: str) -> str:
+    figure = _find_figure(key)
     value = figure.of(record) if figure else getattr(record, key)
     colour = value.colour if isinstance(value, FrontFace | BackFace) else value
-    return _text(colour, _quantity(key), habit)
+    return _format_value(colour, _get_quantity(key), habit)
 
 
-def _text(value: Any, quantity: str, habit: str) -> str:
+def _format_value(value: Any, quantity: str, habit: str) -> str:
     if isinstance(value, bool):
         return "good" if value else "not good"
     if value is None or value in ("", [], ()):
         return "nothing"
     if isinstance(value, list | tuple):
-        return ", ".join(catalogue.flaws().get(str(one), str(one)) for one in value)
+        return ", ".join(catalogue.load_flaws().get(str(one), str(one)) for one in value)
     if isinstance(value, str):
         return value.replace("-", " ") if quantity == "word" and value.islower() else value
-    return plain(value, 3) if quantity == "plain" else in_words(value, quantity, habit)
+    return format_plain(value, 3) if quantity == "plain" else format_value(value, quantity, habit)

@@ -34,10 +34,10 @@ class Beside(Struct, frozen=True):
     rows: tuple[Row, ...]
 
 
-def beside(standing: Revision, left: int, right: int, habit: str) -> Beside:
+def compare_runs(standing: Revision, left: int, right: int, habit: str) -> Beside:
     """Two runs of a revision side by side. Raises Missing."""
     one, other = run_of(standing, left), run_of(standing, right)
-    said, told = _said(one, habit), _said(other, habit)
+    said, told = _list_entries(one, habit), _list_entries(other, habit)
     return Beside(
         one,
         other,
@@ -48,10 +48,10 @@ def beside(standing: Revision, left: int, right: int, habit: str) -> Beside:
     )
 
 
-def _said(run: RunRow, habit: str) -> dict[str, str]:
+def _list_entries(run: RunRow, habit: str) -> dict[str, str]:
     record = run.document
     row = run_row(run, habit)
-    flaws = ", ".join(catalogue.flaws()[key] for key in record.faults or ())
+    flaws = ", ".join(catalogue.load_flaws()[key] for key in record.faults or ())
     found = {
         "Outcome": "good" if run.good else "not good",
         "Face": COLOUR_NAMES[record.front.colour],

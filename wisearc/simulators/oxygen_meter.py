@@ -38,7 +38,7 @@ class Behind(Struct, frozen=True):
     seed: int = 1
 
 
-def readings(of: Behind, rate_hz: float = 5.0) -> Iterator[tuple[float, float]]:
+def simulate_readings(of: Behind, rate_hz: float = 5.0) -> Iterator[tuple[float, float]]:
     """Readings without end: (time s, ppm)."""
     chance = random.Random(of.seed)
     flow, leak = of.flow_l_min / 60, of.leak_l_min / 60
@@ -62,7 +62,7 @@ def readings(of: Behind, rate_hz: float = 5.0) -> Iterator[tuple[float, float]]:
         now += STEP_S
 
 
-def played(path: Path) -> Iterator[tuple[float, float]]:
+def replay_readings(path: Path) -> Iterator[tuple[float, float]]:
     """The readings of a CSV with time_s and ppm. Raises ValueError naming the line that cannot be
     read.
     """

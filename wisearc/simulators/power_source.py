@@ -42,7 +42,7 @@ class Seam(Struct, frozen=True):
 Row = dict[str, float]
 
 
-def rows(of: Seam) -> Iterator[Row]:
+def simulate_rows(of: Seam) -> Iterator[Row]:
     """What it says: quiet, tacks, the seam in as many pieces as it was struck, quiet."""
     chance = random.Random(of.seed)
     maker = _Maker(of, chance)
@@ -52,7 +52,7 @@ def rows(of: Seam) -> Iterator[Row]:
         yield from maker.arc(0.6, 1.3, 0.0, 0.0)
         yield from maker.gas(of.postflow_s)
         yield from maker.quiet(1.0)
-    pieces = _pieces(of, chance)
+    pieces = _split_seam(of, chance)
     for i, (long, breaks) in enumerate(pieces):
         yield from maker.gas(of.preflow_s)
         # it breaks off short; only the last is tapered
@@ -69,7 +69,7 @@ def rows(of: Seam) -> Iterator[Row]:
     yield from maker.quiet(2.0)
 
 
-def _pieces(of: Seam, chance: random.Random) -> list[tuple[float, bool]]:
+def _split_seam(of: Seam, chance: random.Random) -> list[tuple[float, bool]]:
     cuts = sorted(chance.uniform(0.2, 0.8) * of.arc_s for _ in range(of.restarts))
     ends = [*cuts, of.arc_s]
     return [(end - start, end != of.arc_s) for start, end in zip([0.0, *cuts], ends, strict=True)]

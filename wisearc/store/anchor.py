@@ -11,7 +11,7 @@ import time
 from contextlib import suppress
 from pathlib import Path
 
-from .database import uri_of
+from .database import build_uri
 
 # After this time without a write the log is emptied. The database file is then complete.
 IDLE_S = 1.0
@@ -46,7 +46,7 @@ class Anchor:
             if self._connection is None or self._file_id != (file.st_dev, file.st_ino):
                 self._disconnect()
                 self._connection = sqlite3.connect(
-                    uri_of(self._path), uri=True, timeout=0, check_same_thread=False
+                    build_uri(self._path), uri=True, timeout=0, check_same_thread=False
                 )
                 # The first read opens the log.
                 self._connection.execute("SELECT count(*) FROM sqlite_schema").fetchone()

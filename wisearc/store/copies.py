@@ -9,9 +9,9 @@ from collections.abc import Callable
 from contextlib import closing
 from pathlib import Path
 
-from .database import WAIT_MS, translated, uri_of
+from .database import WAIT_MS, build_uri, wrap_errors
 from .errors import Stopped
-from .folder import PART, disk_errors, make_file, put_in_place
+from .folder import PART, make_file, put_in_place, wrap_disk_errors
 
 # told how much is done, 0 to 1; returns whether to go on
 Watch = Callable[[float], bool]
@@ -26,12 +26,14 @@ def copy_to(source: Path, target: Path, watch: Watch | None = None) -> None:
     so.
     """
     part = target.with_name(target.name + PART)
-    with disk_errors(), translated():
+    with wrap_disk_errors(), wrap_errors():
         part.unlink(missing_ok=True)
         try:
             make_file(part)
-            with closing(sqlite3.connect(uri_of(source), timeout=WAIT_MS / 1000, uri=True)) as file:
-                size = _size(file)
+            with closing(
+                sqlite3.connect(build_uri(source), timeout=WAIT_MS / 1000, uri=True)
+            ) as file:
+                size = _measure_size(file)
                 with _watched(
                     file, watch, lambda: part.stat().st_size / size if part.exists() else 0.0
                 ) as watching:
@@ -56,7 +58,7 @@ def remove_pins(path: Path) -> None:
     Raises:
         StoreError: The copy is damaged, or the disk is full.
     """
-    with translated(), closing(sqlite3.connect(uri_of(path, "ro"), uri=True)) as file:
+    with wrap_errors(), closing(sqlite3.connect(build_uri(path, "ro"), uri=True)) as file:
         if not _has_pins(file):
             return
     stat = path.stat()
@@ -72,14 +74,14 @@ def _has_pins(file: sqlite3.Connection) -> bool:
 
 
 def _delete_pins(part: Path) -> None:
-    with closing(sqlite3.connect(uri_of(part), uri=True)) as file:
+    with closing(sqlite3.connect(build_uri(part), uri=True)) as file:
         if _has_pins(file):
             with file:
                 file.execute("UPDATE person SET pin = ''")
             file.execute("VACUUM")
 
 
-def _size(file: sqlite3.Connection) -> int:
+def _measure_size(file: sqlite3.Connection) -> int:
     pages, page = (
         file.execute(f"PRAGMA {name}").fetchone()[0] for name in ("page_count", "page_size")
     )
@@ -120,9 +122,9 @@ def copy_into(source: Path, target: Path) -> None:
     Raises StoreError; then the other is as it was.
     """
     with (
-        translated(),
-        closing(sqlite3.connect(uri_of(source, "ro"), uri=True)) as given,
-        closing(sqlite3.connect(uri_of(target), timeout=WAIT_MS / 1000, uri=True)) as standing,
+        wrap_errors(),
+        closing(sqlite3.connect(build_uri(source, "ro"), uri=True)) as given,
+        closing(sqlite3.connect(build_uri(target), timeout=WAIT_MS / 1000, uri=True)) as standing,
     ):
         standing.execute("PRAGMA synchronous = full")
         given.backup(standing)

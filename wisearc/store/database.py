@@ -21,7 +21,7 @@ import peewee
 
 from ..core.schema.json_types import Json
 from .errors import Broken, Failing, Full, Locked, Moved, ReadOnly, StoreError
-from .folder import has_room, writing
+from .folder import has_room, lock_for_write
 
 # A page must answer within 2 s if another program uses the database. Writers of this process wait
 # longer, because each of them gets its turn.
@@ -61,7 +61,9 @@ class _Database(peewee.SqliteDatabase):
         if not self.is_closed():
             self.close()
         self.path, self.schema, self.folder = path, schema, folder or path.parent
-        self.init(uri_of(path, reading), pragmas=PRAGMAS if pragmas is None else pragmas, uri=True)
+        self.init(
+            build_uri(path, reading), pragmas=PRAGMAS if pragmas is None else pragmas, uri=True
+        )
 
     def _connect(self) -> Any:
         before = self.identity()
@@ -113,9 +115,9 @@ class _Database(peewee.SqliteDatabase):
                         raise Full from error
                     self._copy = (version, folder)
                 path = Path(self._copy[1].name) / path.name
-            uri = uri_of(path)
+            uri = build_uri(path)
         else:
-            uri = uri_of(path, "immutable")
+            uri = build_uri(path, "immutable")
         connection = sqlite3.connect(uri, uri=True, isolation_level=None)
         connection.execute("PRAGMA query_only = 1")
         return connection
@@ -135,7 +137,7 @@ class _Database(peewee.SqliteDatabase):
         return getattr(self._held, "file", None) is not None and self._held.file == self.identity()
 
 
-def uri_of(path: Path, reading: str = "rw") -> str:
+def build_uri(path: Path, reading: str = "rw") -> str:
     """A database as SQLite is told of it. Parameters: reading, "rw", "ro", "rwc" or "immutable"."""
     how = "mode=ro&immutable=1" if reading == "immutable" else f"mode={reading}"
     return f"file:{quote(str(path.absolute()))}?{how}"
@@ -181,7 +183,7 @@ _writers = _Queue()
 
 
 @contextmanager
-def translated() -> Iterator[None]:
+def wrap_errors() -> Iterator[None]:
     """Turn the database's own errors into sentences for people."""
     try:
         yield
@@ -189,7 +191,7 @@ def translated() -> Iterator[None]:
         # a rule of the tables broken is a fault of the product's, not of the file
         raise
     except (peewee.DatabaseError, peewee.InterfaceError, sqlite3.Error) as error:
-        raise _in_words(error) from error
+        raise _describe_error(error) from error
 
 
 _KINDS: dict[int, type[Locked | ReadOnly | Full]] = {
@@ -211,7 +213,7 @@ _DISK_CODES = (
 )
 
 
-def _in_words(error: Exception) -> StoreError:
+def _describe_error(error: Exception) -> StoreError:
     """What to say of an error of SQLite's: of the first that happened, where clearing up after it
     failed too.
     """
@@ -239,7 +241,7 @@ def execute(sql: str, params: tuple[Any, ...] = ()) -> sqlite3.Cursor:
 
 
 @contextmanager
-def transaction() -> Iterator[None]:
+def open_transaction() -> Iterator[None]:
     """A write: taken whole or not at all, from the start the only writer, and kept where it says or
     refused.
 
@@ -251,13 +253,13 @@ def transaction() -> Iterator[None]:
     if not _writers.enter(QUEUE_S):
         raise Locked
     try:
-        with translated(), _turn():
+        with wrap_errors(), _turn():
             with db.atomic("IMMEDIATE"):
                 yield
                 book, writes = execute(
                     "UPDATE book SET writes = writes + 1 RETURNING id, writes"
                 ).fetchone()
-            _see_it_stands(book, writes)
+            _check_written(book, writes)
     finally:
         _writers.leave()
 
@@ -267,15 +269,15 @@ def _turn() -> Iterator[None]:
     """One write's turn among all processes'."""
     if db.path is None or not db.path.parent.is_dir():
         raise Moved("is no longer in the data folder")
-    with writing(db.path.parent, WAIT_MS / 1000):
+    with lock_for_write(db.path.parent, WAIT_MS / 1000):
         yield
 
 
-def _see_it_stands(book: str, writes: int) -> None:
+def _check_written(book: str, writes: int) -> None:
     """Look for a write with fresh eyes, in the file that stands in the place. Raises Moved."""
     if not db.stands() or db.path is None:
         raise Moved
-    with closing(sqlite3.connect(uri_of(db.path), timeout=WAIT_MS / 1000, uri=True)) as fresh:
+    with closing(sqlite3.connect(build_uri(db.path), timeout=WAIT_MS / 1000, uri=True)) as fresh:
         found = fresh.execute("SELECT id, writes FROM book").fetchone()
     if found is None or found[0] != book or found[1] < writes:
         raise Moved

@@ -33,25 +33,25 @@ def make_folder(folder: Path) -> None:
     """Make the folder if it is not there, for its owner alone; one that holds a book is made so
     too. Raises ReadOnly, Full.
     """
-    with disk_errors():
+    with wrap_disk_errors():
         new = not folder.exists()
         folder.mkdir(mode=_OWNER_FOLDER, parents=True, exist_ok=True)
         if not folder.is_dir():
             raise ReadOnly
         if new or (folder / FILE_NAME).exists():
-            _restrict(folder, _OWNER_FOLDER)
+            _restrict_mode(folder, _OWNER_FOLDER)
 
 
 def make_file(path: Path) -> None:
     """See that a file is its owner's alone, made empty if it is not there: what SQLite lays beside
     it is so too.
     """
-    with disk_errors():
+    with wrap_disk_errors():
         os.close(os.open(path, os.O_CREAT | os.O_RDWR, _OWNER))
-        _restrict(path, _OWNER)
+        _restrict_mode(path, _OWNER)
 
 
-def _restrict(path: Path, mode: int) -> None:
+def _restrict_mode(path: Path, mode: int) -> None:
     if path.stat().st_mode & 0o777 != mode and path.stat().st_uid == os.getuid():
         path.chmod(mode)
 
@@ -83,7 +83,7 @@ def has_room(folder: Path) -> bool:
 
 def clear_parts(folder: Path) -> None:
     """Take away what a kill or a full disk left half-written."""
-    with disk_errors():
+    with wrap_disk_errors():
         for path in (
             found
             for place in (folder, folder / COPIES, folder / FILES, folder / COLUMNS)
@@ -95,16 +95,16 @@ def clear_parts(folder: Path) -> None:
                 path.unlink(missing_ok=True)
 
 
-def secret(folder: Path) -> str:
+def load_secret(folder: Path) -> str:
     """The secret that open pages outlive a restart by, made where there is none that is whole.
     Raises ReadOnly, Full.
     """
     path = folder / SECRET
-    with disk_errors():
+    with wrap_disk_errors():
         if path.exists():
             found = path.read_bytes().decode("ascii", "replace")
             if re.fullmatch(_SECRET_FORM, found):
-                _restrict(path, _OWNER)
+                _restrict_mode(path, _OWNER)
                 return found
         made = secrets.token_hex(32)
         write_whole(path, made.encode())
@@ -132,12 +132,12 @@ def put_in_place(part: Path, path: Path) -> None:
     Raises:
         OSError: The disk is full or fails.
     """
-    _sync(part)
+    _sync_path(part)
     part.replace(path)
-    _sync(path.parent)
+    _sync_path(path.parent)
 
 
-def _sync(path: Path) -> None:
+def _sync_path(path: Path) -> None:
     """Write a file, or the names in a folder, to the disk."""
     handle = os.open(path, os.O_RDONLY)
     try:
@@ -159,7 +159,7 @@ def write_atomically(path: Path) -> Iterator[Path]:
     Raises:
         StoreError: The disk is full or fails.
     """
-    with disk_errors():
+    with wrap_disk_errors():
         path.parent.mkdir(mode=_OWNER_FOLDER, parents=True, exist_ok=True)
         handle, name = tempfile.mkstemp(prefix=path.name[:16], suffix=PART, dir=path.parent)
         os.close(handle)
@@ -172,7 +172,7 @@ def write_atomically(path: Path) -> Iterator[Path]:
 
 
 @contextmanager
-def disk_errors() -> Iterator[None]:
+def wrap_disk_errors() -> Iterator[None]:
     """Turn the disk's errors into sentences for people."""
     try:
         yield
@@ -181,11 +181,11 @@ def disk_errors() -> Iterator[None]:
 
 
 @contextmanager
-def writing(folder: Path, wait_s: float) -> Iterator[None]:
+def lock_for_write(folder: Path, wait_s: float) -> Iterator[None]:
     """While one write is made: many may be, by turns, but none while all writing is held. Raises
     Locked, ReadOnly, Full.
     """
-    with disk_errors():
+    with wrap_disk_errors():
         handle = os.open(folder / TURN, os.O_CREAT | os.O_RDWR, _OWNER)
     try:
         until = time.monotonic() + wait_s
@@ -203,7 +203,7 @@ def writing(folder: Path, wait_s: float) -> Iterator[None]:
 
 
 @contextmanager
-def all_writing_held(folder: Path) -> Iterator[None]:
+def lock_all_writes(folder: Path) -> Iterator[None]:
     """While the book is changed for another: no write is made meanwhile, by any process."""
     handle = os.open(folder / TURN, os.O_CREAT | os.O_RDWR, _OWNER)
     try:
@@ -218,7 +218,7 @@ class Hold:
 
     def __init__(self, folder: Path) -> None:
         make_folder(folder)
-        with disk_errors():
+        with wrap_disk_errors():
             self._file = os.open(folder / LOCK, os.O_CREAT | os.O_RDWR, _OWNER)
             try:
                 fcntl.flock(self._file, fcntl.LOCK_EX | fcntl.LOCK_NB)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ..core.schema.json_types import JsonObject
-from .database import translated
+from .database import wrap_errors
 from .errors import Missing
 from .models import JobChange, JobRow, JobTick
 
@@ -13,18 +13,18 @@ from .models import JobChange, JobRow, JobTick
 UNDONE_TO = 30
 
 
-def job(number: int) -> JobRow:
+def get_job(number: int) -> JobRow:
     """A job that is not put away for good. Raises Missing."""
-    with translated():
+    with wrap_errors():
         found = JobRow.get_or_none(JobRow.id == number)
     if found is None:
         raise Missing(f"There is no job {number}. Open Jobs for the list.")
     return found
 
 
-def jobs(done: bool = False) -> list[JobRow]:
+def list_jobs(done: bool = False) -> list[JobRow]:
     """The jobs that are open, or those that are done, newest change first."""
-    with translated():
+    with wrap_errors():
         where = JobRow.removed_at.is_null() & JobRow.done_at.is_null(not done)
         return list(
             JobRow.select()
@@ -36,7 +36,7 @@ def jobs(done: bool = False) -> list[JobRow]:
 
 def put_away() -> list[JobRow]:
     """The jobs that were put away last."""
-    with translated():
+    with wrap_errors():
         return list(
             JobRow.select()
             .where(JobRow.removed_at.is_null(False))
@@ -45,9 +45,9 @@ def put_away() -> list[JobRow]:
         )
 
 
-def by_token(once: str) -> JobRow | None:
+def find_by_token(once: str) -> JobRow | None:
     """The job that a form made."""
-    with translated():
+    with wrap_errors():
         return JobRow.get_or_none(JobRow.once == once) if once else None
 
 
@@ -77,9 +77,9 @@ def note_change(row: JobRow, **values: Any) -> JobChange:
     return made
 
 
-def changes_since(number: int, edit: int) -> list[JobChange]:
+def list_changes_since(number: int, edit: int) -> list[JobChange]:
     """The changes after one, oldest first."""
-    with translated():
+    with wrap_errors():
         return list(
             JobChange.select()
             .where((JobChange.job == number) & (JobChange.edit > edit))
@@ -87,9 +87,9 @@ def changes_since(number: int, edit: int) -> list[JobChange]:
         )
 
 
-def last_change(number: int) -> JobChange | None:
+def find_last_change(number: int) -> JobChange | None:
     """The newest change."""
-    with translated():
+    with wrap_errors():
         newest = JobChange.select().where(JobChange.job == number).order_by(JobChange.id.desc())
         found: JobChange | None = newest.first()
         return found
@@ -97,13 +97,13 @@ def last_change(number: int) -> JobChange | None:
 
 def change(number: int) -> JobChange | None:
     """A change by its number."""
-    with translated():
+    with wrap_errors():
         return JobChange.get_or_none(JobChange.id == number)
 
 
-def unsettled(number: int) -> list[JobChange]:
+def list_unsettled(number: int) -> list[JobChange]:
     """Changes that went against another and were not looked at."""
-    with translated():
+    with wrap_errors():
         found = JobChange.select().where(
             (JobChange.job == number) & JobChange.against.is_null(False) & (JobChange.settled == 0)
         )
@@ -115,9 +115,9 @@ def settle(number: int) -> None:
     JobChange.update(settled=True).where(JobChange.id == number).execute()
 
 
-def ticks(number: int) -> list[JobTick]:
+def list_ticks(number: int) -> list[JobTick]:
     """Which runs of a job are done."""
-    with translated():
+    with wrap_errors():
         return list(JobTick.select().where(JobTick.job == number))
 
 
@@ -128,7 +128,7 @@ def tick(number: int, seam: str, piece: int, who: str, at: str) -> None:
     ).on_conflict_ignore().execute()
 
 
-def untick(number: int, seam: str, piece: int) -> None:
+def remove_tick(number: int, seam: str, piece: int) -> None:
     """A run is not done."""
     JobTick.delete().where(
         (JobTick.job == number) & (JobTick.seam == seam) & (JobTick.piece == piece)
@@ -140,7 +140,7 @@ def clear_ticks(number: int) -> None:
     JobTick.delete().where(JobTick.job == number).execute()
 
 
-def written_down(number: int, seam: str, piece: int, run: Any) -> None:
+def record_written(number: int, seam: str, piece: int, run: Any) -> None:
     """The run that a tick was written down as."""
     JobTick.update(run=run).where(
         (JobTick.job == number) & (JobTick.seam == seam) & (JobTick.piece == piece)

@@ -14,7 +14,7 @@ from ..core.history import lessons as core_lessons
 from ..core.history.lessons import LearntRun
 from ..core.history.shop_history import OwnRun
 from ..core.schema.json_types import Json
-from .database import execute, translated
+from .database import execute, wrap_errors
 from .models import NUMBER_FORM, Drilled, Learnt, Revision, RunRow
 
 _LIKE = """
@@ -37,7 +37,7 @@ def put(of: Revision, runs: Sequence[LearntRun], only: int | None = None) -> Non
     which = Learnt.revision == of.id if only is None else Learnt.run == only
     stored: Any = Learnt.select().where(which).dicts()
     held = {row["run"]: row for row in stored}
-    fresh = {one.run: _row(one) for one in runs}
+    fresh = {one.run: _build_row(one) for one in runs}
     gone = [run for run, row in held.items() if fresh.get(run) != row]
     for first in range(0, len(gone), 500):
         Learnt.delete().where(Learnt.run << gone[first : first + 500]).execute()
@@ -46,15 +46,15 @@ def put(of: Revision, runs: Sequence[LearntRun], only: int | None = None) -> Non
         Learnt.insert_many(added[first : first + 500]).execute()
 
 
-def _row(one: LearntRun) -> dict[str, Json]:
+def _build_row(one: LearntRun) -> dict[str, Json]:
     own = {key: value for key, value in asdict(one).items() if key not in ("label", "told")}
     flags = {"good": int(one.good), "left_out": int(one.left_out)}
     return own | asdict(one.told) | flags | {"faults": list(one.told.faults)}
 
 
-def like(family: str, metals: str, most: int) -> list[OwnRun]:
+def list_similar(family: str, metals: str, most: int) -> list[OwnRun]:
     """The newest good runs of a family in metals, the newest first, those left out too."""
-    with translated():
+    with wrap_errors():
         found = execute(_LIKE, (family, metals, most)).fetchall()
     return [
         OwnRun(
@@ -68,9 +68,9 @@ def _label(number: int, letter: str) -> str:
     return f"{NUMBER_FORM.format(number)} {letter}"
 
 
-def last(most: int) -> list[LearntRun]:
+def list_last(most: int) -> list[LearntRun]:
     """The runs that were written down last, the newest first."""
-    with translated():
+    with wrap_errors():
         cursor = execute(_LAST, (most,))
         keys = [column[0] for column in cursor.description]
         rows = [dict(zip(keys, row, strict=True)) for row in cursor.fetchall()]
@@ -91,18 +91,18 @@ def set_left_out(run: RunRow, moment: str | None) -> None:
     run.save(only=[RunRow.left_out])
 
 
-def drilled(drill: str, hand: str, most: int) -> list[Drilled]:
+def list_attempts(drill: str, hand: str, most: int) -> list[Drilled]:
     """The last tries of a drill by a hand, the newest first; those taken back left away."""
-    with translated():
+    with wrap_errors():
         own = Drilled.select().where(
             (Drilled.drill == drill) & (Drilled.hand == hand) & Drilled.removed_at.is_null()
         )
         return list(own.order_by(Drilled.id.desc()).limit(most))
 
 
-def families() -> list[tuple[str, str, int]]:
+def list_families() -> list[tuple[str, str, int]]:
     """The families of good runs that tell of a current, with how many of each."""
-    with translated():
+    with wrap_errors():
         sql = (
             "SELECT family, metals, count(*) FROM learnt WHERE weight > 0 AND ratio IS NOT NULL"
             " GROUP BY family, metals ORDER BY 3 DESC"

@@ -6,7 +6,7 @@ import sqlite3
 from contextlib import closing
 from pathlib import Path
 
-from .database import WAIT_MS, translated, uri_of
+from .database import WAIT_MS, build_uri, wrap_errors
 from .errors import Stale
 from .queries import FOUND_BY
 
@@ -14,9 +14,9 @@ from .queries import FOUND_BY
 _TABLES = ("procedure", "revision", "run")
 
 
-def standing(path: Path) -> dict[str, int]:
+def read_state(path: Path) -> dict[str, int]:
     """How far a database is: its count of writes, and the last row of each table."""
-    with translated(), closing(sqlite3.connect(uri_of(path, "ro"), uri=True)) as file:
+    with wrap_errors(), closing(sqlite3.connect(build_uri(path, "ro"), uri=True)) as file:
         found = {"writes": file.execute("SELECT writes FROM book").fetchone()[0]}
         return found | {
             t: file.execute(f"SELECT coalesce(max(id), 0) FROM {t}").fetchone()[0] for t in _TABLES
@@ -28,14 +28,16 @@ def add_new(copy: Path, target: Path, before: dict[str, int]) -> None:
     to since it was copied.
     """
     with (
-        translated(),
+        wrap_errors(),
         closing(
-            sqlite3.connect(uri_of(target), timeout=WAIT_MS / 1000, uri=True, isolation_level=None)
+            sqlite3.connect(
+                build_uri(target), timeout=WAIT_MS / 1000, uri=True, isolation_level=None
+            )
         ) as file,
     ):
         file.execute("PRAGMA synchronous = full")
         file.execute("PRAGMA foreign_keys = 1")
-        file.execute("ATTACH ? AS made", (uri_of(copy, "ro"),))
+        file.execute("ATTACH ? AS made", (build_uri(copy, "ro"),))
         file.execute("BEGIN IMMEDIATE")
         try:
             if file.execute("SELECT writes FROM main.book").fetchone()[0] != before["writes"]:

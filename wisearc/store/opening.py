@@ -14,18 +14,18 @@ from pathlib import Path
 from playhouse.migrations import Runner
 
 from .copies import copy_to, remove_pins
-from .database import db, translated, uri_of
+from .database import build_uri, db, wrap_errors
 from .errors import Broken, Full, Newer, StoreError
 from .folder import (
     COPIES,
     FILE_NAME,
     Hold,
     clear_parts,
-    disk_errors,
     has_room,
     is_writable,
     make_file,
     make_folder,
+    wrap_disk_errors,
 )
 
 MIGRATIONS = Path(__file__).parent / "migrations"
@@ -56,8 +56,8 @@ class Store:
         make_file(self.path)
         db.point(self.path, None)
         try:
-            with translated(), disk_errors():
-                look_through(self.path, quick=True, reading="rw", whole=held is not None)
+            with wrap_errors(), wrap_disk_errors():
+                check_database(self.path, quick=True, reading="rw", whole=held is not None)
                 migrate(folder, held)
                 db.pragma("journal_mode", "wal")
         except Full:
@@ -89,8 +89,8 @@ class Store:
         log = Path(f"{self.path}-wal")
         if not (log.exists() and log.stat().st_size):
             db.point(self.path, None, "immutable", {"query_only": 1})
-            with translated():
-                look_through(self.path, quick=True, reading="immutable")
+            with wrap_errors():
+                check_database(self.path, quick=True, reading="immutable")
                 found = db.pragma("user_version")
             self.close()
             if found == SCHEMA:
@@ -98,7 +98,7 @@ class Store:
                 return
         self._beside = tempfile.TemporaryDirectory(prefix="wisearc-")
         beside = Path(self._beside.name)
-        with disk_errors():
+        with wrap_disk_errors():
             for source in (self.path, log):
                 if source.exists():
                     shutil.copyfile(source, beside / source.name)
@@ -129,19 +129,19 @@ def migrate(folder: Path, held: Hold | None) -> None:
     if known - applied:
         if held is None and applied:
             with Hold(folder):
-                _up(runner, folder, sorted(known - applied)[0])
+                _upgrade(runner, folder, sorted(known - applied)[0])
         else:
-            _up(runner, folder, sorted(known - applied)[0] if applied else "")
+            _upgrade(runner, folder, sorted(known - applied)[0] if applied else "")
     if db.pragma("user_version") != SCHEMA:
         db.pragma("user_version", SCHEMA)
 
 
-def _up(runner: Runner, folder: Path, first: str) -> None:
+def _upgrade(runner: Runner, folder: Path, first: str) -> None:
     if first:
         copies = folder / COPIES
         make_folder(copies)
         db.close()
-        copy_to(folder / FILE_NAME, copies / f"before-{first}-{stamp()}.sqlite3")
+        copy_to(folder / FILE_NAME, copies / f"before-{first}-{format_stamp()}.sqlite3")
     runner.up()
     if first:
         for path in sorted(copies.glob("*.sqlite3")):
@@ -152,19 +152,19 @@ def _up(runner: Runner, folder: Path, first: str) -> None:
 
 def is_book(path: Path) -> bool:
     """Whether a database is a book of Wise Arc, of this version or an older one."""
-    with translated(), closing(sqlite3.connect(uri_of(path, "ro"), uri=True)) as file:
+    with wrap_errors(), closing(sqlite3.connect(build_uri(path, "ro"), uri=True)) as file:
         tables = {
             row[0] for row in file.execute("SELECT name FROM sqlite_schema WHERE type = 'table'")
         }
     return {"procedure", "revision", "run", "schema_migration"} <= tables
 
 
-def stamp() -> str:
+def format_stamp() -> str:
     """The time for a file's name, UTC."""
     return datetime.now(UTC).strftime("%Y%m%d-%H%M%S")
 
 
-def look_through(path: Path, quick: bool, reading: str = "ro", whole: bool = False) -> None:
+def check_database(path: Path, quick: bool, reading: str = "ro", whole: bool = False) -> None:
     """See that a database is sound. Raises Broken.
 
     Parameters: quick, without its indexes, and of a large one only its head unless whole; reading,
@@ -172,7 +172,7 @@ def look_through(path: Path, quick: bool, reading: str = "ro", whole: bool = Fal
 
     A file of nothing is a database of nothing: what a full disk left of a first start.
     """
-    with translated(), closing(sqlite3.connect(uri_of(path, reading), uri=True)) as file:
+    with wrap_errors(), closing(sqlite3.connect(build_uri(path, reading), uri=True)) as file:
         file.execute("SELECT count(*) FROM sqlite_schema").fetchone()
         if quick and not whole and path.stat().st_size > SOON_LOOKED_THROUGH:
             return

@@ -2,19 +2,19 @@
 
 from __future__ import annotations
 
-from .database import db, translated
+from .database import db, wrap_errors
 from .errors import Moved
 from .models import Person
 from .pins import PinFile
 
 
-def standing() -> list[Person]:
+def list_people() -> list[Person]:
     """Everyone who was not put away, by initials."""
-    with translated():
+    with wrap_errors():
         return list(Person.select().where(Person.removed_at.is_null()).order_by(Person.initials))
 
 
-def pins() -> PinFile:
+def open_pin_file() -> PinFile:
     """Return the PIN file of the open library.
 
     Raises:

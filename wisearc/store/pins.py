@@ -12,7 +12,7 @@ from pathlib import Path
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from .folder import disk_errors, write_whole
+from .folder import wrap_disk_errors, write_whole
 
 FILE = "pins.json"
 _lock = threading.RLock()
@@ -53,7 +53,7 @@ class PinFile:
             "restored": content.restored,
             "pins": content.hashes,
         }
-        with disk_errors():
+        with wrap_disk_errors():
             write_whole(self._path, json.dumps(data, ensure_ascii=False, indent=1).encode())
 
     @property

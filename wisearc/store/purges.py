@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ..core.schema.json_types import Json
-from .database import translated
+from .database import wrap_errors
 from .models import PurgeRun, Ticked
 
 
@@ -18,13 +18,13 @@ def begin_purge(
 
 def purge(number: int) -> PurgeRun | None:
     """A purge by its number."""
-    with translated():
+    with wrap_errors():
         return PurgeRun.get_or_none(PurgeRun.id == number)
 
 
-def newest_purge(what: str) -> PurgeRun | None:
+def find_newest_purge(what: str) -> PurgeRun | None:
     """The newest purge of something."""
-    with translated():
+    with wrap_errors():
         newest = PurgeRun.select().where(PurgeRun.what == what).order_by(PurgeRun.id.desc())
         found: PurgeRun | None = newest.first()
         return found
@@ -32,7 +32,7 @@ def newest_purge(what: str) -> PurgeRun | None:
 
 def open_purges() -> list[PurgeRun]:
     """The purges whose gas was not shut."""
-    with translated():
+    with wrap_errors():
         return list(PurgeRun.select().where(PurgeRun.ended.is_null()).order_by(PurgeRun.id))
 
 
@@ -41,16 +41,16 @@ def change_purge(number: int, **values: Any) -> None:
     PurgeRun.update(**values).where(PurgeRun.id == number).execute()
 
 
-def ticks(what: str, of: str) -> list[str]:
+def list_ticks(what: str, of: str) -> list[str]:
     """Which lines of a list are ticked."""
-    with translated():
+    with wrap_errors():
         found = Ticked.get_or_none((Ticked.what == what) & (Ticked.list == of))
     return list(found.ticks) if found else []
 
 
 def tick(what: str, of: str, key: str, on: bool) -> list[str]:
     """Tick a line, or not; the others stay. Returns what is ticked now."""
-    now = [one for one in ticks(what, of) if one != key] + ([key] if on else [])
+    now = [one for one in list_ticks(what, of) if one != key] + ([key] if on else [])
     Ticked.insert(what=what, list=of, ticks=now).on_conflict(
         conflict_target=[Ticked.what, Ticked.list], update={Ticked.ticks: now}
     ).execute()

@@ -10,9 +10,9 @@ from typing import Any
 import peewee
 from peewee import SQL, fn
 
-from ..core.errors import in_few_words
+from ..core.errors import shorten
 from ..core.schema.json_types import JsonObject
-from .database import execute, translated
+from .database import execute, wrap_errors
 from .errors import Missing, NotAllowed
 from .models import NUMBER_FORM, Listing, Procedure, Revision, RunRow, ShopSchool
 
@@ -31,17 +31,17 @@ def parse_number(label: str) -> int:
     """The number in "P-0003". Raises Missing."""
     digits = label.upper().removeprefix("P-")
     if not digits.isascii() or not digits.isdigit() or len(digits) > 6:
-        raise Missing(f"“{in_few_words(label)}” is not a procedure number. Example: P-0003.")
+        raise Missing(f"“{shorten(label)}” is not a procedure number. Example: P-0003.")
     return int(digits)
 
 
 def find_procedure(number: int) -> Procedure | None:
     """A procedure by its number, or None."""
-    with translated():
+    with wrap_errors():
         return Procedure.get_or_none(Procedure.number == number)
 
 
-def procedure(label: str) -> Procedure:
+def get_procedure(label: str) -> Procedure:
     """A procedure by its label. Raises Missing."""
     number = parse_number(label)
     found = find_procedure(number)
@@ -50,12 +50,12 @@ def procedure(label: str) -> Procedure:
     return found
 
 
-def revision(label: str, letter: str | None = None) -> Revision:
+def get_revision(label: str, letter: str | None = None) -> Revision:
     """A revision: by letter, or the newest that was not put away, or else the newest. Raises
     Missing.
     """
-    owner = procedure(label)
-    with translated():
+    owner = get_procedure(label)
+    with wrap_errors():
         query = Revision.select().where(Revision.procedure == owner)
         newest = query.order_by(
             Revision.removed_at.is_null().desc(),
@@ -66,29 +66,29 @@ def revision(label: str, letter: str | None = None) -> Revision:
             query.where(Revision.letter == letter) if letter else newest
         ).first()
     if found is None:
-        raise Missing(f"{owner.label} has no revision {in_few_words(letter or 'A')}.")
+        raise Missing(f"{owner.label} has no revision {shorten(letter or 'A')}.")
     found.procedure = owner
     return found
 
 
-def revisions(owner: Procedure) -> list[Revision]:
+def list_revisions(owner: Procedure) -> list[Revision]:
     """Every revision of a procedure, oldest first."""
-    with translated():
+    with wrap_errors():
         in_order = Revision.select().order_by(fn.LENGTH(Revision.letter), Revision.letter)
         return list(in_order.where(Revision.procedure == owner))
 
 
-def last_letter(owner: Procedure) -> str:
+def get_last_letter(owner: Procedure) -> str:
     """The last letter a procedure has had, put away or not."""
-    return revisions(owner)[-1].letter
+    return list_revisions(owner)[-1].letter
 
 
-def revisions_numbered(letter: str, label: str) -> list[Revision]:
+def list_numbered_revisions(letter: str, label: str) -> list[Revision]:
     """The revisions of a letter that have a number, or were taken from a file of it, each with its
     procedure.
     """
     # two walks by an index each; together they would walk the whole book
-    with translated():
+    with wrap_errors():
         join = Revision.select(Revision, Procedure).join(Procedure)
         own = list(
             join.where((Procedure.number == parse_number(label)) & (Revision.letter == letter))
@@ -101,12 +101,12 @@ def has_runs(of: Revision) -> bool:
     return bool(RunRow.select().where(RunRow.revision == of).exists())
 
 
-def room_taken(of: Revision) -> tuple[int, int]:
+def measure_room(of: Revision) -> tuple[int, int]:
     """How many runs a revision has, and how many bytes they take."""
     sums = RunRow.select(
         fn.COUNT(RunRow.id), fn.COALESCE(fn.SUM(fn.LENGTH(RunRow.record.cast("BLOB"))), 0)
     )
-    with translated():
+    with wrap_errors():
         found: tuple[int, int] = sums.where(RunRow.revision == of).tuples().first()
         return found
 
@@ -117,18 +117,18 @@ def add_runs(rows: Sequence[Mapping[str, Any]]) -> None:
         RunRow.insert_many(rows[first : first + 500]).execute()
 
 
-def runs(of: Revision, skip: int = 0, most: int = -1) -> list[RunRow]:
+def list_runs(of: Revision, skip: int = 0, most: int = -1) -> list[RunRow]:
     """The runs of a revision, oldest first, those struck out too. Parameters: skip and most, which
     of them.
     """
-    with translated():
+    with wrap_errors():
         in_order = RunRow.select().where(RunRow.revision == of).order_by(RunRow.made_on, RunRow.id)
         return list(in_order.offset(skip).limit(most) if skip or most >= 0 else in_order)
 
 
-def proving(of: Revision, most: int) -> list[RunRow]:
+def list_verifying_runs(of: Revision, most: int) -> list[RunRow]:
     """The last good runs of a revision that stand, oldest first."""
-    with translated():
+    with wrap_errors():
         good = RunRow.select().where(
             (RunRow.revision == of) & RunRow.good & RunRow.voided_at.is_null()
         )
@@ -137,16 +137,16 @@ def proving(of: Revision, most: int) -> list[RunRow]:
 
 def run_of(of: Revision, number: int) -> RunRow:
     """A run of a revision, by its own number. Raises Missing."""
-    with translated():
+    with wrap_errors():
         found = RunRow.get_or_none((RunRow.revision == of) & (RunRow.id == number))
     if found is None:
         raise Missing(f"{of.procedure.label} {of.letter} has no such run.")
     return found
 
 
-def any_run(number: int) -> RunRow:
+def get_any_run(number: int) -> RunRow:
     """A run by its own number, with its revision and procedure. Raises Missing."""
-    with translated():
+    with wrap_errors():
         joined = (
             RunRow.select(RunRow, Revision, Procedure)
             .join(Revision)
@@ -163,14 +163,14 @@ def run_sent(of: Revision, once: str) -> RunRow | None:
     """The run of a revision's procedure that was sent with a form's token, or None."""
     if not once:
         return None
-    with translated():
+    with wrap_errors():
         sent = (RunRow.once >= f"{once}.") & (RunRow.once < f"{once}/")
         runs = RunRow.select(RunRow, Revision).join(Revision)
         found: RunRow | None = runs.where((Revision.procedure == of.procedure) & sent).first()
         return found
 
 
-def book(
+def list_library(
     words: Sequence[str] = (), status: str = "", skip: int = 0, most: int = 100, ranked: bool = True
 ) -> list[Listing]:
     """A page of the book: newest number first, or where it is searched best find first.
@@ -179,7 +179,7 @@ def book(
     the states or ""; skip and most, which of them; ranked, whether what is found is weighed, else
     the newest first.
     """
-    query = _listed(words, status).offset(skip).limit(most)
+    query = _select_listed(words, status).offset(skip).limit(most)
     if words and not ranked:
         # In the order of the index SQLite reads only one page.
         query = query.order_by(SQL("finding.rowid").desc())
@@ -197,7 +197,7 @@ def book(
             ]
             order = [*own, fn.BM25(SQL("finding"), *_WEIGHTS), *order]
         query = query.order_by(*order)
-    with translated():
+    with wrap_errors():
         return list(query)
 
 
@@ -212,12 +212,12 @@ def count(words: Sequence[str] = (), status: str = "", most: int = -1) -> int:
     Raises:
         StoreError: The library cannot be read.
     """
-    with translated():
-        query = _listed(words, status)
+    with wrap_errors():
+        query = _select_listed(words, status)
         return int((query.limit(most) if most >= 0 else query).count())
 
 
-def _listed(words: Sequence[str], status: str) -> Any:
+def _select_listed(words: Sequence[str], status: str) -> Any:
     query = Listing.select()
     if words:
         table: Any = peewee.Table("finding", ("rowid",)).alias("finding")
@@ -225,7 +225,7 @@ def _listed(words: Sequence[str], status: str) -> Any:
             Listing.select()
             .from_(table)
             .join(Listing, on=(Listing.revision == table.rowid))
-            .where(SQL("finding MATCH ?", (_sought(words),)))
+            .where(SQL("finding MATCH ?", (_build_search(words),)))
         )
     return query.where(Listing.status == status if status else Listing.status != REMOVED)
 
@@ -250,12 +250,12 @@ def search_words(text: str) -> list[str]:
     return found[:MOST_WORDS]
 
 
-def _sought(words: Sequence[str]) -> str:
+def _build_search(words: Sequence[str]) -> str:
     """Words in the index's own language: each is wanted."""
-    return " AND ".join(_term(word) for word in words)
+    return " AND ".join(_build_term(word) for word in words)
 
 
-def _term(word: str) -> str:
+def _build_term(word: str) -> str:
     """A word of a search as the index reads it: a measured figure as it is, any other by its
     beginning.
     """
@@ -263,17 +263,17 @@ def _term(word: str) -> str:
     return f'"{word}"' if measured else f'"{word}"*'
 
 
-def last_run(of: Revision) -> RunRow | None:
+def find_last_run(of: Revision) -> RunRow | None:
     """The run of a revision that was written down last, those struck out left away."""
-    with translated():
+    with wrap_errors():
         standing = RunRow.select().where((RunRow.revision == of) & RunRow.voided_at.is_null())
         found: RunRow | None = standing.order_by(RunRow.id.desc()).first()
         return found
 
 
-def runs_of_procedure(owner: Procedure, most: int) -> list[tuple[Revision, RunRow]]:
+def list_procedure_runs(owner: Procedure, most: int) -> list[tuple[Revision, RunRow]]:
     """The last runs of a procedure, of every revision, oldest first; those struck out left away."""
-    with translated():
+    with wrap_errors():
         joined = (
             RunRow.select(RunRow, Revision)
             .join(Revision)
@@ -283,9 +283,9 @@ def runs_of_procedure(owner: Procedure, most: int) -> list[tuple[Revision, RunRo
     return [(run.revision, run) for run in found]
 
 
-def last_runs(most: int) -> list[RunRow]:
+def list_last_runs(most: int) -> list[RunRow]:
     """The runs that were written down last, the newest first; those struck out left away."""
-    with translated():
+    with wrap_errors():
         joined = RunRow.select(RunRow, Revision, Procedure).join(Revision).join(Procedure)
         return list(joined.where(RunRow.voided_at.is_null()).order_by(RunRow.id.desc()).limit(most))
 
@@ -318,9 +318,9 @@ def list_anew(of: Revision, shown: JsonObject, found_by: Mapping[str, str]) -> N
     execute(f"INSERT INTO finding (rowid, {columns}) VALUES ({places})", values)
 
 
-def unlisted() -> list[int]:
+def list_unlisted() -> list[int]:
     """The revisions, by id, that are not listed as the list is made today."""
-    with translated():
+    with wrap_errors():
         stale = Revision.select(Revision.id).join(
             Listing, peewee.JOIN.LEFT_OUTER, on=(Listing.revision == Revision.id)
         )
@@ -329,17 +329,17 @@ def unlisted() -> list[int]:
         return [row[0] for row in rows]
 
 
-def revisions_of(ids: Sequence[int]) -> list[Revision]:
+def list_revisions_by_id(ids: Sequence[int]) -> list[Revision]:
     """Revisions by id, in the order given, each with its procedure."""
     place = {number: i for i, number in enumerate(ids)}
-    with translated():
+    with wrap_errors():
         found = Revision.select(Revision, Procedure).join(Procedure).where(Revision.id << list(ids))
         return sorted(found, key=lambda revision: place[revision.id])
 
 
-def in_order() -> list[int]:
+def list_ids_in_order() -> list[int]:
     """Every revision, by id, in the order of number and letter."""
-    with translated():
+    with wrap_errors():
         rows = (
             Revision.select(Revision.id)
             .join(Procedure)
@@ -349,7 +349,7 @@ def in_order() -> list[int]:
         return [row[0] for row in found]
 
 
-def next_number(after: int = 0) -> int:
+def find_next_number(after: int = 0) -> int:
     """The next free number: after the greatest, or where that is the last there is, the first gap.
     Raises NotAllowed.
 
@@ -369,9 +369,9 @@ def next_number(after: int = 0) -> int:
     return free + 1
 
 
-def book_kind() -> str:
+def get_library_kind() -> str:
     """What kind of book it is: "demo", "own" for one begun beside it, "" for any other."""
-    with translated():
+    with wrap_errors():
         return str(execute("SELECT kind FROM book").fetchone()[0])
 
 
@@ -382,13 +382,13 @@ def set_book_kind(kind: str) -> None:
 
 def is_empty() -> bool:
     """Whether the book holds nothing yet."""
-    with translated():
+    with wrap_errors():
         return not Procedure.select().exists()
 
 
-def chosen_schools() -> dict[str, str]:
+def load_chosen_approaches() -> dict[str, str]:
     """The schools the shop has chosen, by question."""
-    with translated():
+    with wrap_errors():
         return {row.key: row.value for row in ShopSchool.select()}
 
 
@@ -404,7 +404,7 @@ def find_referenced_files() -> set[str]:
         StoreError: The library cannot be read.
     """
     hashes: set[str] = set()
-    with translated():
+    with wrap_errors():
         for table, column in (("run", "record"), ("run", "corrections"), ("at_arc", "log")):
             # LIKE skips rows without files, which is much faster.
             hashes |= {

@@ -5,28 +5,30 @@ from __future__ import annotations
 from typing import Any
 
 from ..core.schema.json_types import Json
-from .database import translated
+from .database import wrap_errors
 from .models import SetUp
 
 
-def newest(what: str) -> SetUp | None:
+def find_newest(what: str) -> SetUp | None:
     """The newest set-up of something."""
-    return _newest(SetUp.what == what)
+    return _find_newest(SetUp.what == what)
 
 
 def set_last(what: str) -> str | None:
     """When something was set last, or None."""
-    found = _newest((SetUp.what == what) & SetUp.set_at.is_null(False))
+    found = _find_newest((SetUp.what == what) & SetUp.set_at.is_null(False))
     return found.set_at if found else None
 
 
-def last_set(machine: str, but: int = 0) -> SetUp | None:
+def find_last_set(machine: str, but: int = 0) -> SetUp | None:
     """What was set last on a machine. Parameters: but, one that does not count."""
-    return _newest((SetUp.machine == machine) & SetUp.set_at.is_null(False) & (SetUp.id != but))
+    return _find_newest(
+        (SetUp.machine == machine) & SetUp.set_at.is_null(False) & (SetUp.id != but)
+    )
 
 
-def _newest(where: Any) -> SetUp | None:
-    with translated():
+def _find_newest(where: Any) -> SetUp | None:
+    with wrap_errors():
         found: SetUp | None = SetUp.select().where(where).order_by(SetUp.id.desc()).first()
         return found
 
@@ -43,7 +45,7 @@ def tick(number: int, key: str, on: bool) -> None:
     begun.save(only=[SetUp.ticks])
 
 
-def done(number: int, dial: dict[str, Json], who: str, at: str, left_open: list[str]) -> None:
+def mark_done(number: int, dial: dict[str, Json], who: str, at: str, left_open: list[str]) -> None:
     """Say that it is set, what each line tells as it was set, and which lines were left open."""
     SetUp.update(set_at=at, who=who, dial=dial, left_open=left_open).where(
         SetUp.id == number

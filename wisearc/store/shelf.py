@@ -7,20 +7,20 @@ from __future__ import annotations
 from typing import Any
 
 from ..core.schema.json_types import JsonObject
-from .database import execute, translated
+from .database import execute, wrap_errors
 from .models import Owned, Shop
 
 
-def head() -> Shop:
+def load_head() -> Shop:
     """What stands once of the shop."""
-    with translated():
+    with wrap_errors():
         found: Shop = Shop.get()
     return found
 
 
 def mark() -> tuple[str, int]:
     """Which book it is, and by how many changes its shop came to this."""
-    with translated():
+    with wrap_errors():
         book, changes = execute("SELECT book.id, shop.changes FROM book, shop").fetchone()
     return str(book), int(changes)
 
@@ -30,24 +30,24 @@ def set_head(**values: Any) -> None:
     Shop.update(changes=Shop.changes + 1, **values).execute()
 
 
-def rows(key: str = "", removed: bool = False) -> list[Owned]:
+def list_rows(key: str = "", removed: bool = False) -> list[Owned]:
     """The rows of a list, or of all, as they were entered. Parameters: removed, those that were put
     away.
     """
     query = Owned.select().where(Owned.removed_at.is_null(not removed)).order_by(Owned.id)
-    with translated():
+    with wrap_errors():
         return list(query.where(Owned.list == key) if key else query)
 
 
-def row(number: int) -> Owned | None:
+def find_row(number: int) -> Owned | None:
     """A row by its number, put away or not."""
-    with translated():
+    with wrap_errors():
         return Owned.get_or_none(Owned.id == number)
 
 
-def same(key: str, identity: str) -> Owned | None:
+def find_same(key: str, identity: str) -> Owned | None:
     """The row of a list that is the same thing, put away or not."""
-    with translated():
+    with wrap_errors():
         return Owned.get_or_none((Owned.list == key) & (Owned.identity == identity))
 
 

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from ..core.schema.json_types import JsonObject
-from .database import translated
+from .database import wrap_errors
 from .models import ActRow, AtArc
 
 
@@ -18,21 +18,21 @@ def begin(what: str, title: str, job: str, once: str, who: str, began: float) ->
     return AtArc.get(AtArc.once == once)
 
 
-def of_number(number: int) -> AtArc | None:
+def find_run(number: int) -> AtArc | None:
     """A run at the arc by its number."""
-    with translated():
+    with wrap_errors():
         return AtArc.get_or_none(AtArc.id == number)
 
 
-def of_once(once: str) -> AtArc | None:
+def find_run_by_token(once: str) -> AtArc | None:
     """A run at the arc by the number its device began it by."""
-    with translated():
+    with wrap_errors():
         return AtArc.get_or_none(AtArc.once == once)
 
 
-def newest(what: str, job: str) -> AtArc | None:
+def find_newest(what: str, job: str) -> AtArc | None:
     """The newest run at the arc of something that was neither written down nor left."""
-    with translated():
+    with wrap_errors():
         of_it = (AtArc.what == what) & (AtArc.job == job)
         found: AtArc | None = (
             AtArc.select().where(of_it & _open()).order_by(AtArc.id.desc()).first()
@@ -42,7 +42,7 @@ def newest(what: str, job: str) -> AtArc | None:
 
 def open_runs(most: int) -> list[AtArc]:
     """The runs that were neither written down nor left, newest first."""
-    with translated():
+    with wrap_errors():
         return list(AtArc.select().where(_open()).order_by(AtArc.id.desc()).limit(most))
 
 
@@ -61,7 +61,7 @@ def add_acts(number: int, device: str, acts: Iterable[JsonObject]) -> None:
         ActRow.insert(at_arc=number, device=device, **act).on_conflict_ignore().execute()
 
 
-def acts(number: int) -> list[ActRow]:
+def list_acts(number: int) -> list[ActRow]:
     """The acts of a run, in the order of their moments."""
-    with translated():
+    with wrap_errors():
         return list(ActRow.select().where(ActRow.at_arc == number).order_by(ActRow.at, ActRow.id))

@@ -17,14 +17,14 @@ from .. import __version__
 from ..core.run.inspection import COLOUR_NAMES, FACE_NAMES
 from ..services.background import Background
 from ..services.devices.devices import Devices
-from ..services.diagnosis.history import HAND, plain_hand
+from ..services.diagnosis.history import HAND, normalise_initials
 from ..services.jobs.searching import Searches
 from ..services.maintenance.file_collector import FileCollector
-from ..services.maintenance.opening import open_data, session_secret
+from ..services.maintenance.opening import load_session_secret, open_data
 from ..services.maintenance.tasks import TaskRunner
 from ..services.people.attempts import AttemptLimiter
 from ..services.people.lead_sessions import LeadSessions
-from ..services.procedures.finding import kind_of_book
+from ..services.procedures.finding import find_library_kind
 from ..services.procedures.procedures import STATUS_NAMES
 from ..services.purge.oxygen import Listeners
 from ..services.purge.purge_run import Fits
@@ -33,8 +33,8 @@ from ..services.runs.kept_files import KeptFiles
 from ..services.runs.log_reading import LogReadings
 from ..services.weld_session.arc_source import Sources
 from . import devices, errors, gate, guide, old_addresses, people, preferences, throttle
-from .context import KEY, Context, context
-from .navigation import places
+from .context import KEY, Context, get_request_context
+from .navigation import list_sections
 from .network import Network
 from .numbers import RowConverter
 from .people import hands
@@ -51,7 +51,7 @@ LARGEST_FORM = 512 * 1024
 csrf = CSRFProtect()
 
 
-def csrf_field() -> Markup:
+def build_csrf_field() -> Markup:
     """The hidden field of every form that changes something."""
     return Markup('<input type="hidden" name="csrf_token" value="{}">').format(generate_csrf())
 
@@ -67,7 +67,7 @@ def create_app(
     app = Flask(__name__)
     app.url_map.converters["row"] = RowConverter
     store = open_data(data, held, told)
-    secret = session_secret(store)
+    secret = load_session_secret(store)
     app.config.update(
         # cookies know no ports: each instance has one of its own
         SECRET_KEY=secret,
@@ -94,7 +94,7 @@ def create_app(
     app.jinja_env.bytecode_cache = TemplateCache(data.absolute())
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.globals.update(
-        csrf_field=csrf_field,
+        csrf_field=build_csrf_field,
         COLOUR_NAMES=COLOUR_NAMES,
         FACE_NAMES=FACE_NAMES,
         STATUS_NAMES=STATUS_NAMES,
@@ -127,8 +127,10 @@ def create_app(
     Compress(app)
     preferences.init_app(app)
     errors.init_app(app)
-    app.before_request(lambda: HAND.set(plain_hand(request.cookies.get("who", ""))) and None)
-    for place in places():
+    app.before_request(
+        lambda: HAND.set(normalise_initials(request.cookies.get("who", ""))) and None
+    )
+    for place in list_sections():
         app.register_blueprint(place.blueprint)
     app.register_blueprint(devices.blueprint)
     app.register_blueprint(people.blueprint)
@@ -136,23 +138,23 @@ def create_app(
     app.register_blueprint(old_addresses.blueprint)
     # A redirect saves nothing. The address of today checks the token.
     csrf.exempt(old_addresses.blueprint)
-    larger = {path: most for place in places() for path, most in place.larger.items()}
+    larger = {path: most for place in list_sections() for path, most in place.larger.items()}
     app.config["LARGER_POSTS"] = old_addresses.with_old_addresses(larger)
     app.context_processor(
         lambda: {
             "version": __version__,
-            "places": places(),
+            "places": list_sections(),
             "reads_only": store.reads_only,
             "disk_full": store.is_full,
-            "book_is": kind_of_book(),
+            "book_is": find_library_kind(),
         }
     )
-    app.after_request(_protect)
+    app.after_request(_protect_response)
     app.teardown_request(_close)
     return app
 
 
-def _protect(response: Response) -> Response:
+def _protect_response(response: Response) -> Response:
     response.headers.setdefault("Content-Security-Policy", CONTENT_POLICY)
     response.headers.setdefault("X-Content-Type-Options", "nosniff")
     response.headers.setdefault("Referrer-Policy", "same-origin")
@@ -170,4 +172,4 @@ def _protect(response: Response) -> Response:
 
 def _close(_error: BaseException | None) -> None:
     """Close the connection of the request, if it opened one."""
-    context().store.close()
+    get_request_context().store.close()

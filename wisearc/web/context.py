@@ -57,12 +57,12 @@ class Context(Struct, frozen=True):
         self.background.close()
 
 
-def context_of(app: Flask) -> Context:
+def get_context(app: Flask) -> Context:
     """What an application holds."""
     found: Context = app.extensions[KEY]
     return found
 
 
-def context() -> Context:
+def get_request_context() -> Context:
     """What the application of this request holds."""
-    return context_of(current_app)
+    return get_context(current_app)

@@ -64,21 +64,21 @@ def init_app(app: Flask) -> None:
     """Register the handlers."""
     app.register_error_handler(StoreError, _store)
     app.register_error_handler(OSError, _handle_disk_error)
-    app.register_error_handler(CSRFError, _csrf)
-    app.register_error_handler(HTTPException, _http)
+    app.register_error_handler(CSRFError, _handle_csrf)
+    app.register_error_handler(HTTPException, _handle_http)
 
 
 def _store(error: StoreError) -> ResponseReturnValue:
     if isinstance(error, Newer | Unreadable):
         place = request.view_args or {}
-        return _answer(
+        return _build_answer(
             str(error),
             409,
             url_for("procedures.as_json", **place) if {"number", "letter"} <= set(place) else "",
         )
     if isinstance(error, Preparing) and request.method in ("GET", "HEAD"):
         return _answer_preparing(error)
-    return _answer(str(error), code_of(error))
+    return _build_answer(str(error), get_code(error))
 
 
 def _handle_disk_error(error: OSError) -> ResponseReturnValue:
@@ -95,12 +95,12 @@ def _answer_preparing(error: Preparing) -> ResponseReturnValue:
     return render_template("preparing.html", error=error), 202, {"Refresh": "1"}
 
 
-def code_of(error: StoreError) -> int:
+def get_code(error: StoreError) -> int:
     """The status that says what an error of the data is: 503 only for what will pass."""
     return _CODES.get(type(error), 500)
 
 
-def sentence_of(code: int, most: int) -> str | None:
+def describe_refusal(code: int, most: int) -> str | None:
     """What is said of a refusal, or None where there is nothing of its own to say. Parameters:
     most, bytes that are taken.
     """
@@ -108,8 +108,8 @@ def sentence_of(code: int, most: int) -> str | None:
     return _SENTENCES[code].format(most=size) if code in _SENTENCES else None
 
 
-def _csrf(_error: CSRFError) -> ResponseReturnValue:
-    return _answer(
+def _handle_csrf(_error: CSRFError) -> ResponseReturnValue:
+    return _build_answer(
         (
             "Not saved: the application restarted after this page was opened. Go back, "
             "reload it and save again. Your entries are still on that page."
@@ -118,15 +118,15 @@ def _csrf(_error: CSRFError) -> ResponseReturnValue:
     )
 
 
-def _http(error: HTTPException) -> ResponseReturnValue:
+def _handle_http(error: HTTPException) -> ResponseReturnValue:
     code = error.code or 500
     if code == 500 and request.method == "POST":
-        return _answer(_SENT_500, code)
-    said = sentence_of(code, request.max_content_length or 0)
-    return _answer(said or error.description or "Something went wrong.", code)
+        return _build_answer(_SENT_500, code)
+    said = describe_refusal(code, request.max_content_length or 0)
+    return _build_answer(said or error.description or "Something went wrong.", code)
 
 
-def _answer(sentence: str, code: int, save: str = "") -> ResponseReturnValue:
+def _build_answer(sentence: str, code: int, save: str = "") -> ResponseReturnValue:
     more = {"Retry-After": "2"} if code == 503 else {}
     if request.accept_mimetypes.best == "application/json":
         return jsonify(error=sentence), code, more

@@ -16,7 +16,7 @@ from werkzeug.http import parse_cookie
 
 from ..core.errors import BadInput
 from ..services.devices.devices import Device
-from .context import context, context_of
+from .context import get_context, get_request_context
 from .listener import BodyLimit, GetBodyLimit
 from .network import BEYOND, is_beyond
 
@@ -30,7 +30,7 @@ def init_app(app: Flask) -> None:
     app.before_request(_turn_away)
 
 
-def addresses(port: int, more: str = "") -> tuple[str, ...]:
+def list_addresses(port: int, more: str = "") -> tuple[str, ...]:
     """The addresses a server on this machine goes by; the first is the one that is printed.
 
     Parameters: port; more, one it is reached by besides, as a browser has it. Raises BadInput where
@@ -61,11 +61,11 @@ def addresses(port: int, more: str = "") -> tuple[str, ...]:
     return (f"{found.scheme}://{found.netloc.lower()}", *own)
 
 
-def printed_address(path: str) -> str:
+def format_printed_address(path: str) -> str:
     """A page's whole address for paper: as it is configured, else by the shop's network, else on
     this machine; never by the name the request came by. Parameters: path, from the root.
     """
-    configured, beyond = current_app.config[ADDRESSES], context().network.addresses
+    configured, beyond = current_app.config[ADDRESSES], get_request_context().network.addresses
     return str((beyond or configured)[0] if _is_own(configured[0]) else configured[0]) + path
 
 
@@ -73,7 +73,7 @@ def _is_own(address: str) -> bool:
     return urlsplit(address).hostname in ("127.0.0.1", "localhost")
 
 
-def known_addresses() -> list[str]:
+def list_known_addresses() -> list[str]:
     """The addresses that a request may ask for: from this machine its own, from beyond the
     network's and the one configured.
     """
@@ -86,11 +86,11 @@ def _get_addresses(app: Flask, beyond: bool) -> list[str]:
         return [address for address in configured if _is_own(address)]
     return [
         *(address for address in configured if not _is_own(address)),
-        *context_of(app).network.addresses,
+        *get_context(app).network.addresses,
     ]
 
 
-def cookie_name() -> str:
+def get_cookie_name() -> str:
     """The cookie that holds a device's secret: cookies know no ports, and each instance has one of
     its own.
     """
@@ -101,9 +101,11 @@ def _get_cookie_name(app: Flask) -> str:
     return str(app.config["SESSION_COOKIE_NAME"]).replace("wisearc-", "wisearc-device-")
 
 
-def device() -> Device | None:
+def find_device() -> Device | None:
     """The device a request from beyond comes from, or None where it was never let in."""
-    found: Device | None = context().devices.known(request.cookies.get(cookie_name(), ""))
+    found: Device | None = get_request_context().devices.known(
+        request.cookies.get(get_cookie_name(), "")
+    )
     return found
 
 
@@ -130,7 +132,7 @@ def limit_bodies(app: Flask, is_remote: bool = False) -> GetBodyLimit:
         remote = is_beyond(environ)
         if remote:
             cookies = parse_cookie(headers.get("COOKIE", ""))
-            if context_of(app).devices.known(cookies.get(_get_cookie_name(app), "")) is None:
+            if get_context(app).devices.known(cookies.get(_get_cookie_name(app), "")) is None:
                 return BodyLimit(MAX_UNPAIRED_BYTES, NOT_LET_IN)
         site, origin = headers.get("SEC_FETCH_SITE", ""), headers.get("ORIGIN")
         if _is_foreign(site, origin, _get_addresses(app, remote)):
@@ -156,12 +158,12 @@ def _is_foreign(site: str, origin: str | None, known: list[str]) -> bool:
 
 def is_secure() -> bool:
     """Return whether the browser uses TLS. Behind a proxy only the address shows this."""
-    return request.is_secure or f"https://{request.host.lower()}" in known_addresses()
+    return request.is_secure or f"https://{request.host.lower()}" in list_known_addresses()
 
 
 def get_client() -> str:
     """Return the paired device, or else the address, for which attempts are counted."""
-    paired = device() if is_beyond(request.environ) else None
+    paired = find_device() if is_beyond(request.environ) else None
     return f"device {paired.id}" if paired else f"address {request.environ.get('REMOTE_ADDR', '')}"
 
 
@@ -170,35 +172,35 @@ OPEN_TO_ALL = ("devices.let_in", "devices.let_in_here", "static")
 
 
 def _turn_away() -> ResponseReturnValue | None:
-    known = known_addresses()
+    known = list_known_addresses()
     beyond = is_beyond(request.environ)
     host = request.environ.get("HTTP_HOST", "").lower()
     # A browser can include the default port.
     names = {host, host.removesuffix(":80"), host.removesuffix(":443")}
     if names.isdisjoint(urlsplit(address).netloc for address in known):
         where = f" Open {known[0]}/ instead." if known and not beyond else ""
-        return _plain(
+        return _build_plain(
             (
                 f"This is not an address of Wise Arc.{where or ' Ask for the right one.'} "
                 "Nothing was saved."
             ),
             421,
         )
-    return _foreign(known) or (_not_let_in() if beyond else None)
+    return _refuse_foreign(known) or (_refuse_unpaired() if beyond else None)
 
 
-def _not_let_in() -> ResponseReturnValue | None:
+def _refuse_unpaired() -> ResponseReturnValue | None:
     """Nothing but the page that lets in for who was not let in."""
-    if request.endpoint in OPEN_TO_ALL or device() is not None:
+    if request.endpoint in OPEN_TO_ALL or find_device() is not None:
         return None
     if request.method in _SAFE and request.accept_mimetypes.best != "application/json":
         return redirect(url_for("devices.let_in"), 303)
     if request.accept_mimetypes.best == "application/json":
         return jsonify(error=NOT_LET_IN), 403
-    return _plain(NOT_LET_IN, 403)
+    return _build_plain(NOT_LET_IN, 403)
 
 
-def _foreign(known: list[str]) -> ResponseReturnValue | None:
+def _refuse_foreign(known: list[str]) -> ResponseReturnValue | None:
     site, mode = (
         request.headers.get("Sec-Fetch-Site", ""),
         request.headers.get("Sec-Fetch-Mode", ""),
@@ -208,7 +210,7 @@ def _foreign(known: list[str]) -> ResponseReturnValue | None:
         if foreign and (
             mode != "navigate" or request.headers.get("Sec-Fetch-Dest", "document") != "document"
         ):
-            return _plain(
+            return _build_plain(
                 "Another site cannot embed pages of Wise Arc. Open them directly.",
                 403,
             )
@@ -218,10 +220,10 @@ def _foreign(known: list[str]) -> ResponseReturnValue | None:
         request.path, current_app.config["MAX_CONTENT_LENGTH"]
     )
     if _is_foreign(site, request.headers.get("Origin"), known):
-        return _plain(NOT_OURS, 403)
+        return _build_plain(NOT_OURS, 403)
     return None
 
 
-def _plain(sentence: str, code: int) -> Response:
+def _build_plain(sentence: str, code: int) -> Response:
     """A sentence alone: no page of ours is built for who is turned away."""
     return Response(sentence + "\n", code, mimetype="text/plain")

@@ -23,7 +23,7 @@ from waitress.server import TcpWSGIServer
 from waitress.utilities import Error
 
 from ..services.errors import is_disk_full
-from .errors import sentence_of
+from .errors import describe_refusal
 
 THREADS = 16
 # an address with its head: many times what a joint or a search takes
@@ -105,7 +105,7 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
         except OSError as error:
             if not is_disk_full(error):
                 raise
-            self.error = Refused(507, "Insufficient Storage", sentence_of(507, 0) or "")
+            self.error = Refused(507, "Insufficient Storage", describe_refusal(507, 0) or "")
             self.completed, consumed = True, len(data)
         if self.error and not isinstance(self.error, Refused):
             self.error = self._build_refusal(self.error)
@@ -115,7 +115,7 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
         if error.code == 413 and self.refusal:
             return Refused(403, "Forbidden", self.refusal)
         max_bytes = self.adj.max_request_body_size - 1
-        sentence = sentence_of(error.code, max_bytes) or sentence_of(400, max_bytes) or ""
+        sentence = describe_refusal(error.code, max_bytes) or describe_refusal(400, max_bytes) or ""
         return Refused(error.code, error.reason, sentence)
 
 
@@ -171,7 +171,7 @@ class Channel(HTTPChannel):  # type: ignore[misc]
             now_s: Current time, s.
         """
         if self.is_sending:
-            received_bytes = self.written_bytes - _unsent_bytes(self.socket)
+            received_bytes = self.written_bytes - _count_unsent_bytes(self.socket)
             if received_bytes > self.received_bytes:
                 self.received_bytes, self.progress_s = received_bytes, now_s
 
@@ -310,7 +310,7 @@ class Listener(TcpWSGIServer):  # type: ignore[misc]
             )
 
 
-def _unsent_bytes(connection: socket.socket) -> int:
+def _count_unsent_bytes(connection: socket.socket) -> int:
     """Return the number of bytes that the system holds for the client, or 0 if it is unknown."""
     try:
         count = fcntl.ioctl(connection.fileno(), termios.TIOCOUTQ, b"\0" * 4)

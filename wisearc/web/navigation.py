@@ -40,7 +40,7 @@ class Place(Struct, frozen=True):
 
 
 @cache
-def places() -> tuple[Place, ...]:
+def list_sections() -> tuple[Place, ...]:
     """Every place, in the order of the work. Raises ValueError where two go by one letter."""
     modules = [
         import_module(f"{web.__name__}.{m.name}") for m in iter_modules(web.__path__) if m.ispkg

@@ -41,7 +41,7 @@ def is_beyond(environ: WSGIEnvironment) -> bool:
     )
 
 
-def marked(app: Callable[..., Any]) -> Callable[..., Any]:
+def mark_network(app: Callable[..., Any]) -> Callable[..., Any]:
     """An application whose requests are marked as coming from beyond."""
 
     def beyond(environ: WSGIEnvironment, start: Any) -> Any:
@@ -50,7 +50,7 @@ def marked(app: Callable[..., Any]) -> Callable[..., Any]:
     return beyond
 
 
-def own_addresses() -> list[str]:
+def list_own_addresses() -> list[str]:
     """This machine's addresses on its networks (IPv4), without asking anyone."""
     found: list[str] = []
     with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe, suppress(OSError):
@@ -102,7 +102,7 @@ class Network:
         with self._guard:
             if self._running or self._listen is None:
                 return
-            hosts = [self.wanted] if self.wanted else own_addresses()
+            hosts = [self.wanted] if self.wanted else list_own_addresses()
             if not hosts:
                 raise BadInput("network", None, NO_ADDRESS)
             servers, failed = [], ""

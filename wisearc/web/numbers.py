@@ -18,7 +18,7 @@ class RowConverter(IntegerConverter):
         super().__init__(map, max=MAX_ROW, **more)
 
 
-def whole_number(text: str, missing: int = 0, most: int = 10**MAX_DIGITS - 1) -> int:
+def parse_whole_number(text: str, missing: int = 0, most: int = 10**MAX_DIGITS - 1) -> int:
     """A whole number from an address or a form: plain digits, no sign, from 0 to `most`; `missing`
     where there is none.
     """

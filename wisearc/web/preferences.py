@@ -21,21 +21,21 @@ def init_app(app: Flask) -> None:
     """Give every template the habits, and an address to set them by."""
     app.context_processor(
         lambda: {
-            "habit": unit_habit(),
-            "theme": theme(),
+            "habit": get_units(),
+            "theme": get_theme(),
             "keys_on": request.cookies.get("keys") != "off",
         }
     )
     app.add_url_rule("/habits", "habits", set_habits)
 
 
-def unit_habit() -> str:
+def get_units() -> str:
     """The unit habit of this visitor, "mm" until another is chosen."""
     habit = request.cookies.get("habit", "mm")
     return habit if habit in HABITS else "mm"
 
 
-def theme() -> str:
+def get_theme() -> str:
     """The theme chosen, or "" to follow the device."""
     chosen = request.cookies.get("theme", "")
     return chosen if chosen in THEMES else ""

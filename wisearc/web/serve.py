@@ -13,8 +13,8 @@ from typing import Any
 
 from ..core.errors import BadInput
 from ..services.errors import Full
-from ..services.maintenance.opening import Anchor, hold, is_large
-from .context import context_of
+from ..services.maintenance.opening import Anchor, is_large, lock_folder
+from .context import get_context
 
 
 def serve(
@@ -34,23 +34,23 @@ def serve(
     served already.
     """
     from . import create_app
-    from .gate import ADDRESSES, addresses, limit_bodies
+    from .gate import ADDRESSES, limit_bodies, list_addresses
     from .listener import listen
-    from .network import marked
+    from .network import mark_network
 
     if not 0 <= port <= 65535:
         raise BadInput("port", port, "must be from 0 to 65535")
-    addresses(port, address)
-    with hold(data) or nullcontext() as held:
+    list_addresses(port, address)
+    with lock_folder(data) or nullcontext() as held:
         if is_large(data):
             sys.stdout.write("Checking the library before the start …\n")
             sys.stdout.flush()
-        app = create_app(data, held=held, told=_told)
-        if demo and not context_of(app).store.reads_only:
+        app = create_app(data, held=held, told=_print_progress)
+        if demo and not get_context(app).store.reads_only:
             from ..services.maintenance.demo import fill_if_empty
 
             with suppress(Full):
-                fill_if_empty(context_of(app).store)
+                fill_if_empty(get_context(app).store)
         logging.getLogger("waitress.queue").setLevel(logging.ERROR)
         try:
             server = listen(app, port, limit_bodies(app))
@@ -60,10 +60,10 @@ def serve(
                 "port with --port"
             )
             raise BadInput("port", port, words) from error
-        app.config[ADDRESSES] = addresses(server.effective_port, address)
-        beyond = context_of(app).network
+        app.config[ADDRESSES] = list_addresses(server.effective_port, address)
+        beyond = get_context(app).network
         beyond.ready(
-            lambda host, at: listen(marked(app), at, limit_bodies(app, is_remote=True), host),
+            lambda host, at: listen(mark_network(app), at, limit_bodies(app, is_remote=True), host),
             server.effective_port,
             network or "",
         )
@@ -73,19 +73,19 @@ def serve(
         sys.stdout.write(
             f"Wise Arc runs at {here}  (data in {data.resolve()}; press Ctrl+C to stop)\n"
         )
-        if context_of(app).store.reads_only:
+        if get_context(app).store.reads_only:
             sys.stdout.write(
                 "The data folder is read-only: you can read the library, but not save.\n"
             )
-        if context_of(app).store.is_full:
+        if get_context(app).store.is_full:
             sys.stdout.write("The disk is full: the library is read-only. Free some space.\n")
-        if network is not None or context_of(app).devices.on:
-            _beyond(app, network is not None)
+        if network is not None or get_context(app).devices.on:
+            _listen_beyond(app, network is not None)
         sys.stdout.flush()
-        anchor = Anchor(context_of(app).store.path) if held else None
+        anchor = Anchor(get_context(app).store.path) if held else None
         if anchor is not None:
-            context_of(app).file_collector.start()
-            context_of(app).background.start(anchor.run)
+            get_context(app).file_collector.start()
+            get_context(app).background.start(anchor.run)
         # What a start made stays: later searches for unused objects leave it out.
         gc.freeze()
         if browser:
@@ -96,18 +96,18 @@ def serve(
             pass
         finally:
             beyond.off()
-            context_of(app).close()
+            get_context(app).close()
             server.close()
             if anchor is not None:
                 anchor.close()
     return 0
 
 
-def _beyond(app: Any, asked: bool) -> None:
+def _listen_beyond(app: Any, asked: bool) -> None:
     """Listen beyond this machine, and say what that means. Raises BadInput where it was asked for
     and cannot be.
     """
-    beyond = context_of(app).network
+    beyond = get_context(app).network
     try:
         beyond.on()
     except BadInput as error:
@@ -121,6 +121,6 @@ def _beyond(app: Any, asked: bool) -> None:
     )
 
 
-def _told(done: int, of: int) -> None:
+def _print_progress(done: int, of: int) -> None:
     sys.stdout.write(f"Indexing the library after a change of version: {done} of {of}\n")
     sys.stdout.flush()

@@ -11,8 +11,8 @@ from msgspec import Struct
 from ..core.plan.plan import Plan
 from ..core.run.verification import Bands
 from ..services.errors import Missing
-from ..services.inventory.shop import standing_shop
-from ..services.planning.planning import cached_plan, joint_of_query, query_text
+from ..services.inventory.shop import load_shop
+from ..services.planning.planning import cached_plan, query_text, read_query
 from ..services.procedures import book
 from ..services.records import Revision
 from ..services.set_up import setting_up
@@ -40,9 +40,9 @@ class Subject(Struct, frozen=True):
         return cut_link(self.plan)
 
 
-def by_link(link: str) -> Subject:
+def find_by_link(link: str) -> Subject:
     """The subject of a joint's link. Raises Missing where it is none."""
-    joint, problems = joint_of_query(parse_qsl(link))
+    joint, problems = read_query(parse_qsl(link))
     if problems or not link:
         raise Missing("This address contains no joint. Open Plan, and go to Set up from there.")
     text = query_text(joint)
@@ -50,7 +50,7 @@ def by_link(link: str) -> Subject:
     return Subject(
         text,
         "",
-        cached_plan(joint, standing_shop()),
+        cached_plan(joint, load_shop()),
         url_for("set_up.page") + f"?{text}",
         plan_at,
         "Save as a draft",
@@ -58,13 +58,13 @@ def by_link(link: str) -> Subject:
     )
 
 
-def by_number(number: str, letter: str) -> Subject:
+def find_by_number(number: str, letter: str) -> Subject:
     """The subject of a revision. Raises Missing."""
     revision = book.find(number, letter)
     label = f"{revision.procedure.label} {revision.letter}"
     at = {"number": revision.procedure.label, "letter": revision.letter}
     page = url_for("procedures.revision", number=at["number"], letter=at["letter"])
-    what = setting_up.kept_as(revision.procedure.label, revision.letter)
+    what = setting_up.format_subject(revision.procedure.label, revision.letter)
     plan = setting_up.plan_kept(revision.procedure.label, revision.letter)
     return Subject(
         what,
@@ -79,10 +79,10 @@ def by_number(number: str, letter: str) -> Subject:
     )
 
 
-def subject_of(form: Mapping[str, str]) -> Subject:
+def find_subject(form: Mapping[str, str]) -> Subject:
     """The subject that a form names."""
     what = form.get("what", "")
     if what.startswith(setting_up.KEPT):
         number, _, letter = what.removeprefix(setting_up.KEPT).partition("/")
-        return by_number(number, letter)
-    return by_link(what)
+        return find_by_number(number, letter)
+    return find_by_link(what)

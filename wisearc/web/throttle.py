@@ -8,7 +8,7 @@ from contextlib import ExitStack
 
 from flask import Flask, g, request
 
-from .context import context_of
+from .context import get_context
 
 # a plan with more pins than hands set, an address longer than joints have. Estimates
 MANY_PINS, LONG_ADDRESS = 4, 1500
@@ -23,7 +23,7 @@ def init_app(app: Flask) -> None:
             request.method == "POST" and request.path in app.config["LARGER_POSTS"],
         ):
             slot = ExitStack()
-            slot.enter_context(context_of(app).work_queue.wait_for_slot())
+            slot.enter_context(get_context(app).work_queue.wait_for_slot())
             g.slot = slot
 
     def over(_error: BaseException | None) -> None:

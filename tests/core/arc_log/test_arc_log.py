@@ -9,12 +9,12 @@ import numpy as np
 from msgspec.structs import replace
 
 from tests.waves import Wave
-from wisearc.core.arc_log.arc_log import ArcLog, analyse, heat_input_of
-from wisearc.core.arc_log.limits import excursion_text, held_of
-from wisearc.core.arc_log.pulses import two_levels
-from wisearc.core.arc_log.pyramid import build_pyramid, columns
-from wisearc.core.arc_log.readings import Readings, integral, make_readings, smoothed
-from wisearc.core.arc_log.stretches import stretches_of
+from wisearc.core.arc_log.arc_log import ArcLog, analyse, calculate_heat_input
+from wisearc.core.arc_log.limits import excursion_text, get_limits
+from wisearc.core.arc_log.pulses import find_two_levels
+from wisearc.core.arc_log.pyramid import build_pyramid, read_columns
+from wisearc.core.arc_log.readings import Readings, integrate_rows, make_readings, smooth_rows
+from wisearc.core.arc_log.stretches import find_intervals
 from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
@@ -170,12 +170,12 @@ class KnownWaves(unittest.TestCase):
         for hz in (10, 50, 1000):
             for seed in range(4):
                 time, current, _ = Wave(hz=hz, seed=seed, before=60, after=60, arc=20).rows()
-                self.assertEqual(len(stretches_of(make_readings(time, current))), 1, (hz, seed))
+                self.assertEqual(len(find_intervals(make_readings(time, current))), 1, (hz, seed))
 
     def test_a_slope_is_no_pulse(self) -> None:
         ramp = np.concatenate((np.zeros(100), np.linspace(5, 110, 4000), np.zeros(100)))
         self.assertIsNone(analyse(make_readings(np.arange(len(ramp)) * 0.01, ramp)).rate_pps)
-        self.assertIsNone(two_levels(np.random.default_rng(1).normal(50, 3, 20_000), 3.0))
+        self.assertIsNone(find_two_levels(np.random.default_rng(1).normal(50, 3, 20_000), 3.0))
 
     def test_a_gap_holds_no_energy(self) -> None:
         time = np.concatenate((np.arange(0, 10, 0.01), np.arange(15, 25, 0.01)))
@@ -201,7 +201,7 @@ class Energy(unittest.TestCase):
         self.assertAlmostEqual(log.heat_input_kj_mm, 0.15, places=4)
         self.assertAlmostEqual(log.heat_input_en_kj_mm, 0.09, places=4)
         self.assertEqual(log.voltage, "logged")
-        self.assertIsNone(heat_input_of(52.5, None))
+        self.assertIsNone(calculate_heat_input(52.5, None))
 
     def test_pulsed_power_is_of_moments(self) -> None:
         # V × I of each moment, not of the means: 100 A at 12 V and 10 A at 9 V, half and half
@@ -248,8 +248,8 @@ class InPieces(unittest.TestCase):
         for rows in (1, 3, 5, 9, 11, 51):
             half = rows // 2
             plain = [values[max(0, i - half) : i + half + 1].mean() for i in range(500)]
-            np.testing.assert_allclose(smoothed(values, rows), plain, rtol=1e-9)
-        np.testing.assert_allclose(smoothed(np.arange(5.0), 11), np.full(5, 2.0))
+            np.testing.assert_allclose(smooth_rows(values, rows), plain, rtol=1e-9)
+        np.testing.assert_allclose(smooth_rows(np.arange(5.0), 11), np.full(5, 2.0))
 
 
 class Held(unittest.TestCase):
@@ -276,13 +276,13 @@ class Held(unittest.TestCase):
         )
 
     def left(self, wave: Wave) -> set[str]:
-        return {one.what for one in read(wave, held=held_of(self.plan)).left_band}
+        return {one.what for one in read(wave, held=get_limits(self.plan)).left_band}
 
     def test_as_planned_nothing_is_left(self) -> None:
         self.assertEqual(self.left(self.as_planned), set())
 
     def test_each_figure_just_inside_and_just_outside(self) -> None:
-        held, base = held_of(self.plan), self.as_planned
+        held, base = get_limits(self.plan), self.as_planned
         low, high = held["peak_a"]
         for peak, out in ((low - 2, True), (low + 2, False), (high - 2, False), (high + 2, True)):
             self.assertEqual("peak_a" in self.left(replace(base, peak=peak)), out, peak)
@@ -306,7 +306,7 @@ class Held(unittest.TestCase):
         current = np.where((time > 20) & (time < 30) & (current > 50), current * 1.3, current)
         (one,) = [
             s
-            for s in analyse(make_readings(time, current), held=held_of(self.plan)).left_band
+            for s in analyse(make_readings(time, current), held=get_limits(self.plan)).left_band
             if s.what == "peak_a"
         ]
         self.assertAlmostEqual(one.start_s, 20, delta=0.7)
@@ -319,7 +319,7 @@ class Held(unittest.TestCase):
         plan = make_plan(
             make_joint({"joint": "butt", "length_mm": 380, "members": [sheet, sheet]}), ASSUMED
         )
-        held = held_of(plan)
+        held = get_limits(plan)
         self.assertNotIn("peak_a", held)
         for peak, out in (
             (plan.current.low_a - 2, True),
@@ -333,7 +333,9 @@ class Held(unittest.TestCase):
         self.assertEqual(held["postflow_s"][0], plan.gas.postflow_s)
 
     def test_bands_of_the_book_are_what_holds(self) -> None:
-        self.assertEqual(held_of(self.plan, {"machine_a": [90.0, 100.0]})["peak_a"], (90.0, 100.0))
+        self.assertEqual(
+            get_limits(self.plan, {"machine_a": [90.0, 100.0]})["peak_a"], (90.0, 100.0)
+        )
 
 
 class Bad(unittest.TestCase):
@@ -381,7 +383,7 @@ class Pyramid(unittest.TestCase):
         for span in (time[-1], 60.0, 5.0, 0.4):
             for spike in spikes[::5]:
                 start = max(0.0, float(time[spike]) - span * float(chance.uniform(0.01, 0.99)))
-                found = columns(pyramid, start, start + span, 900)
+                found = read_columns(pyramid, start, start + span, 900)
                 inside = values[(time >= start) & (time <= start + span)]
                 self.assertLessEqual(found.low.min(), inside.min())
                 self.assertGreaterEqual(found.high.max(), inside.max())
@@ -394,7 +396,7 @@ class Pyramid(unittest.TestCase):
 
     def test_a_column_holds_what_lies_in_it(self) -> None:
         time, values = np.arange(100_000) * 0.01, np.sin(np.arange(100_000) * 0.001)
-        found = columns(build_pyramid(time, values), 100.0, 900.0, 400)
+        found = read_columns(build_pyramid(time, values), 100.0, 900.0, 400)
         for start, end, low, high in zip(
             found.start_s[:-1], found.start_s[1:], found.low, found.high, strict=False
         ):
@@ -404,7 +406,9 @@ class Pyramid(unittest.TestCase):
 
 class Integrals(unittest.TestCase):
     def test_nothing_over_a_gap(self) -> None:
-        self.assertEqual(integral(np.array([0.0, 1.0, 11.0, 12.0]), np.full(4, 2.0), 5.0), 4.0)
+        self.assertEqual(
+            integrate_rows(np.array([0.0, 1.0, 11.0, 12.0]), np.full(4, 2.0), 5.0), 4.0
+        )
 
     def test_the_step_is_the_median(self) -> None:
         self.assertAlmostEqual(

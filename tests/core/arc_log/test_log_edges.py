@@ -10,10 +10,10 @@ from msgspec.structs import replace
 from tests.samples import plan
 from wisearc.core.arc_log import arc_log
 from wisearc.core.arc_log.arc_log import MOST_STRETCHES, analyse
-from wisearc.core.arc_log.limits import held_of, left_by_beats, left_steady
-from wisearc.core.arc_log.pulses import pulses_of, two_levels
-from wisearc.core.arc_log.readings import Readings, make_readings, smoothed
-from wisearc.core.arc_log.stretches import gas_times, slopes, stretches_of
+from wisearc.core.arc_log.limits import find_pulse_excursions, find_steady_excursions, get_limits
+from wisearc.core.arc_log.pulses import find_pulses, find_two_levels
+from wisearc.core.arc_log.readings import Readings, make_readings, smooth_rows
+from wisearc.core.arc_log.stretches import find_gas_times, find_intervals, measure_slopes
 from wisearc.core.errors import BadInput
 
 
@@ -24,7 +24,7 @@ def spans(*pieces: tuple[float, float], hz: float = 1000.0) -> Readings:
 
 
 def count(*pieces: tuple[float, float], hz: float = 1000.0) -> int:
-    return len(stretches_of(spans(*pieces, hz=hz)))
+    return len(find_intervals(spans(*pieces, hz=hz)))
 
 
 def make_beats(*lasting: float, on: float = 0.5, peak: float = 60, low: float = 20) -> Readings:
@@ -41,7 +41,7 @@ class Level(unittest.TestCase):
         for low_a, level_a in ((74.0, 100.0), (76.0, 76.0)):
             current = np.tile([low_a] * 6 + [100.0] * 4, 100)
             part = Readings(np.arange(1000) / 1000, current)
-            self.assertEqual(arc_log._level(part), level_a)
+            self.assertEqual(arc_log._find_peak_level(part), level_a)
 
 
 class Arc(unittest.TestCase):
@@ -78,12 +78,12 @@ class Arc(unittest.TestCase):
         for foot, begins in ((2.45, 2.0), (2.55, 1.0)):
             with self.subTest(foot=foot):
                 of = spans((1, 0), (1, foot), (3, 50), (1, 0))
-                self.assertAlmostEqual(of.time_s[stretches_of(of)[0][0]], begins, delta=0.0004)
+                self.assertAlmostEqual(of.time_s[find_intervals(of)[0][0]], begins, delta=0.0004)
 
     def test_rows_that_were_lost_are_no_time_off(self) -> None:
         of = spans((1, 0), (3, 50), (1, 0))
         lost = (of.time_s > 2) & (of.time_s < 2.5)
-        self.assertEqual(len(stretches_of(Readings(of.time_s[~lost], of.current_a[~lost]))), 1)
+        self.assertEqual(len(find_intervals(Readings(of.time_s[~lost], of.current_a[~lost]))), 1)
 
     def test_maximum_time_of_a_tack(self) -> None:
         for lasted, tack in ((1.48, True), (1.52, False)):
@@ -116,7 +116,7 @@ class Slope(unittest.TestCase):
     ) -> float:
         ramp = np.linspace(foot, level, max(2, round(seconds * hz)))
         current = np.concatenate((ramp, np.full(round((seconds + 5) * hz), level)))
-        return slopes(Readings(np.arange(len(current)) / hz, current), level, 0.0, 0.0)[0]
+        return measure_slopes(Readings(np.arange(len(current)) / hz, current), level, 0.0, 0.0)[0]
 
     def test_minimum_time_of_a_slope(self) -> None:
         # the line through half and nine tenths of the level is extended to the level
@@ -132,7 +132,7 @@ class Slope(unittest.TestCase):
 
     def test_maximum_slope_is_half_of_the_stretch(self) -> None:
         current = np.concatenate((np.linspace(1, 60, 900), np.full(100, 60.0)))
-        up, _ = slopes(Readings(np.arange(1000) / 100, current), 60.0, 0.0, 0.0)
+        up, _ = measure_slopes(Readings(np.arange(1000) / 100, current), 60.0, 0.0, 0.0)
         # 999 steps of a hundredth
         self.assertAlmostEqual(up, 9.99 / 2, places=6)
 
@@ -142,7 +142,7 @@ class Slope(unittest.TestCase):
         time = np.arange(2000) / hz
         current = np.where(time % 1 < 0.5, peak, share * peak)
         current *= np.clip((time[-1] - time) / 0.9, 0, 1)
-        _, taper = slopes(Readings(time, current), peak, 1.0, 0.5, share * peak)
+        _, taper = measure_slopes(Readings(time, current), peak, 1.0, 0.5, share * peak)
         return taper
 
     def test_short_taper_from_a_background_of_half_the_peak(self) -> None:
@@ -155,30 +155,30 @@ class Pulsing(unittest.TestCase):
     def test_levels_lie_three_amps_apart(self) -> None:
         for apart, two in ((2.9, False), (3.2, True)):
             with self.subTest(apart=apart):
-                found = two_levels(np.array([50.0] * 50 + [50.0 + apart] * 50), 0.0)
+                found = find_two_levels(np.array([50.0] * 50 + [50.0 + apart] * 50), 0.0)
                 self.assertEqual(found is not None, two)
 
     def test_levels_lie_three_and_a_half_scatters_apart(self) -> None:
         for scatter, two in ((10.2, True), (9.0, True), (11.6, False), (11.8, False)):
             with self.subTest(scatter=scatter):
-                found = two_levels(np.array([10.0] * 50 + [50.0] * 50), scatter)
+                found = find_two_levels(np.array([10.0] * 50 + [50.0] * 50), scatter)
                 self.assertEqual(found is not None, two)
 
     def test_a_level_of_a_hundredth_is_none(self) -> None:
         for few, two in ((2, True), (0, False)):
             with self.subTest(few=few):
                 levels = np.array([10.0] * (100 - few) + [50.0] * few)
-                self.assertEqual(two_levels(levels, 0.0) is not None, two)
+                self.assertEqual(find_two_levels(levels, 0.0) is not None, two)
 
     def test_of_a_slope_there_are_no_two_levels(self) -> None:
-        self.assertIsNone(two_levels(np.linspace(10, 60, 5000), 0.0))
+        self.assertIsNone(find_two_levels(np.linspace(10, 60, 5000), 0.0))
         # in three even levels 8/9 of the spread of the outer two is lost to the middle: 3/4 of all
         # lies between
-        self.assertIsNone(two_levels(np.repeat([10.0, 35.0, 60.0], 400), 0.0))
+        self.assertIsNone(find_two_levels(np.repeat([10.0, 35.0, 60.0], 400), 0.0))
 
     def test_minimum_number_of_beats(self) -> None:
-        self.assertIsNone(pulses_of(make_beats(1.0), 0.0))
-        found = pulses_of(make_beats(1.0, 1.0), 0.0)
+        self.assertIsNone(find_pulses(make_beats(1.0), 0.0))
+        found = find_pulses(make_beats(1.0, 1.0), 0.0)
         assert found is not None
         self.assertEqual(len(found.rises), 3)
         self.assertAlmostEqual(found.rate_pps, 1.0, places=6)
@@ -187,7 +187,7 @@ class Pulsing(unittest.TestCase):
     def test_a_beat_that_slipped_is_none(self) -> None:
         for odd, counted in ((0.57, True), (0.53, False), (1.48, True), (1.52, False)):
             with self.subTest(odd=odd):
-                found = pulses_of(make_beats(*[1.0] * 6, odd, *[1.0] * 6), 0.0)
+                found = find_pulses(make_beats(*[1.0] * 6, odd, *[1.0] * 6), 0.0)
                 assert found is not None
                 mean = (12 + odd) / 13 if counted else 1.0
                 self.assertAlmostEqual(1 / found.rate_pps, mean, delta=0.0004)
@@ -199,7 +199,7 @@ class Pulsing(unittest.TestCase):
                 pieces = [(0.2, 20.0)] + [(0.5, 60.0), (0.5, 20.0)] * 12
                 pieces[12 - 1] = (0.5, 20.0 + 40 * top)
                 of = spans(*pieces, (0.3, 60.0), (0.2, 20.0))
-                found = pulses_of(of, 0.0)
+                found = find_pulses(of, 0.0)
                 assert found is not None
                 self.assertEqual(len(found.rises), rises)
 
@@ -220,9 +220,9 @@ class Left(unittest.TestCase):
         for s, on, peak, low in [(1.0, 0.5, 60.0, 20.0)] * 5 + beats + [(1.0, 0.5, 60.0, 20.0)] * 5:
             pieces += [(on * s, peak), (s - on * s, low)]
         of = spans(*pieces, (0.2, 60.0), (0.2, 20.0))
-        pulses = pulses_of(of, 0.0)
+        pulses = find_pulses(of, 0.0)
         assert pulses is not None
-        return [one.what for one in left_by_beats(of, pulses, self.HELD)]
+        return [one.what for one in find_pulse_excursions(of, pulses, self.HELD)]
 
     def test_minimum_number_of_beats_outside(self) -> None:
         self.assertEqual(self.told([(1.0, 0.5, 70.0, 20.0)]), [])
@@ -262,45 +262,45 @@ class Left(unittest.TestCase):
             ends = (50.0, 66.0)
             with self.subTest(lasted=lasted, amps=amps):
                 of = spans((2, 60), (lasted, amps), (2, 60))
-                found = left_steady(of, {"current_a": ends})
+                found = find_steady_excursions(of, {"current_a": ends})
                 self.assertEqual(len(found), told)
 
     def test_when_it_was_left(self) -> None:
         of = spans((2, 60), (1, 70), (2, 60))
-        (one,) = left_steady(of, {"current_a": (50.0, 65.0)})
+        (one,) = find_steady_excursions(of, {"current_a": (50.0, 65.0)})
         # the mean over 0.25 s passes the limit near the step
         self.assertAlmostEqual(one.start_s, 2.0, delta=0.02)
         self.assertAlmostEqual(one.end_s, 3.0, delta=0.02)
         # one that lasts to the end of the log ends with it
         of = spans((2, 60), (2, 70))
-        (one,) = left_steady(of, {"current_a": (50.0, 65.0)})
+        (one,) = find_steady_excursions(of, {"current_a": (50.0, 65.0)})
         self.assertAlmostEqual(one.end_s, float(of.time_s[-1]), places=9)
 
     def test_the_worst_is_the_side_further_out(self) -> None:
         of = spans((2, 60), (1, 68), (1, 20), (2, 60))
-        (one,) = left_steady(of, {"current_a": (50.0, 66.0)})[-1:]
+        (one,) = find_steady_excursions(of, {"current_a": (50.0, 66.0)})[-1:]
         self.assertAlmostEqual(one.worst, 20, delta=0.1)
 
     def test_post_flow_with_the_slack_of_a_valve(self) -> None:
         made = plan("butt")
-        low = held_of(made)["postflow_s"][0]
+        low = get_limits(made)["postflow_s"][0]
         assert low is not None
         for short, told in ((0.08, False), (0.13, True)):
             with self.subTest(short=short):
                 of = spans((1, 0), (10, made.current.steady_a), (20, 0), hz=100)
                 gas = ((of.time_s > 0.5) & (of.time_s < 11 + low - short)).astype(float)
-                log = analyse(replace(of, gas=gas), held=held_of(made))
+                log = analyse(replace(of, gas=gas), held=get_limits(made))
                 self.assertEqual("postflow_s" in [one.what for one in log.left_band], told)
 
     def test_the_gas_before_and_after(self) -> None:
         of = spans((2, 0), (3, 50), (4, 0), hz=100)
         gas = ((of.time_s >= 1.5) & (of.time_s < 7)).astype(float)
-        ((before, after),) = gas_times(replace(of, gas=gas), stretches_of(of))
+        ((before, after),) = find_gas_times(replace(of, gas=gas), find_intervals(of))
         self.assertAlmostEqual(before or 0, 0.5, places=6)
         self.assertAlmostEqual(after or 0, 2.0, places=6)
-        none = gas_times(replace(of, gas=np.zeros(of.rows)), stretches_of(of))
+        none = find_gas_times(replace(of, gas=np.zeros(of.rows)), find_intervals(of))
         self.assertEqual(none, [(0.0, 0.0)])
-        whole = gas_times(replace(of, gas=np.ones(of.rows)), stretches_of(of))
+        whole = find_gas_times(replace(of, gas=np.ones(of.rows)), find_intervals(of))
         self.assertEqual(whole, [(None, None)])
 
 
@@ -388,7 +388,7 @@ class Rows(unittest.TestCase):
             half = rows // 2
             by_hand = [values[max(0, i - half) : i + half + 1].mean() for i in range(len(values))]
             with self.subTest(rows=rows):
-                np.testing.assert_allclose(smoothed(values, rows), by_hand, rtol=1e-12)
+                np.testing.assert_allclose(smooth_rows(values, rows), by_hand, rtol=1e-12)
 
 
 if __name__ == "__main__":

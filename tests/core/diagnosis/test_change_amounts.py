@@ -10,9 +10,9 @@ from tests.core.diagnosis.test_signs import STEADY, told
 from tests.samples import member, plan, typed
 from wisearc.core import catalogue
 from wisearc.core.diagnosis.actual import Actual
-from wisearc.core.diagnosis.attempts import complaints
-from wisearc.core.diagnosis.changes import Change, Refused, changes_for
-from wisearc.core.diagnosis.signs import signs_of
+from wisearc.core.diagnosis.attempts import list_complaints
+from wisearc.core.diagnosis.changes import Change, Refused, list_changes
+from wisearc.core.diagnosis.signs import list_signs
 from wisearc.core.plan.plan import Plan
 from wisearc.core.run.inspection import place_words
 from wisearc.core.shop.shop import ASSUMED, Machine
@@ -29,7 +29,8 @@ class HowFar(unittest.TestCase):
             run[key] = {**run.get(key, {}), **value} if isinstance(value, dict) else value
         actual = Actual(made, typed(run), ASSUMED)
         return next(
-            (one for one in changes_for(cause, actual, signs_of(actual)) if one.code == code), None
+            (one for one in list_changes(cause, actual, list_signs(actual)) if one.code == code),
+            None,
         )
 
     def moved(self, cause: str, code: str, made: Plan, **more: Any) -> tuple[Any, Any]:
@@ -200,7 +201,7 @@ class HowFar(unittest.TestCase):
         corner = plan("outside-corner", member(thickness="1.2 mm"), length="380 mm", pulse="none")
         self.assertEqual(
             self.moved("warp", "pulse-cold", corner)[1],
-            catalogue.pulse_patterns()["slow-cold"].name,
+            catalogue.load_pulse_patterns()["slow-cold"].name,
         )
         self.assertIsNone(
             self.change(
@@ -322,11 +323,11 @@ class HowFar(unittest.TestCase):
             ("grey", ("face grey",)),
         ):
             self.assertEqual(
-                complaints(typed({"front": {"colour": colour}, "back": {"colour": "silver"}})),
+                list_complaints(typed({"front": {"colour": colour}, "back": {"colour": "silver"}})),
                 wrong,
             )
         self.assertEqual(
-            complaints(
+            list_complaints(
                 typed(
                     {"faults": ["grey"], "front": {"colour": "grey"}, "back": {"colour": "sugar"}}
                 )

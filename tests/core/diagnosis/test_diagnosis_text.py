@@ -8,11 +8,11 @@ from tests.core.plan.cautions.test_cautions import in_source
 from tests.samples import member, plan, typed
 from wisearc.core.diagnosis import attempts
 from wisearc.core.diagnosis.actual import Actual
-from wisearc.core.diagnosis.causes import question, rank
-from wisearc.core.diagnosis.signs import signs_of
+from wisearc.core.diagnosis.causes import choose_question, rank
+from wisearc.core.diagnosis.signs import list_signs
 from wisearc.core.reasons import Sentence
-from wisearc.core.run.quality import observed
-from wisearc.core.run.verification import quality_of
+from wisearc.core.run.quality import find_observed
+from wisearc.core.run.verification import judge_run
 from wisearc.core.shop.shop import ASSUMED
 
 
@@ -87,27 +87,27 @@ class WhatIsSaid(unittest.TestCase):
             run = samples.run(dict(dry.joint), front={"colour": front}, back={"colour": "silver"})
             self.assertEqual(
                 (
-                    quality_of(observed(typed(run)), dry).verdict,
-                    quality_of(observed(typed(run)), wet).verdict,
+                    judge_run(find_observed(typed(run)), dry).verdict,
+                    judge_run(find_observed(typed(run)), wet).verdict,
                 ),
                 (light, hard),
                 front,
             )
         self.assertEqual(
-            quality_of(
-                observed(typed(samples.run(dict(dry.joint), back={"colour": "sugar"}))), dry
+            judge_run(
+                find_observed(typed(samples.run(dict(dry.joint), back={"colour": "sugar"}))), dry
             ).verdict,
             "not-good",
         )
         self.assertEqual(
-            quality_of(
-                observed(typed(samples.run(dict(dry.joint), faults=["pores"]))), dry
+            judge_run(
+                find_observed(typed(samples.run(dict(dry.joint), faults=["pores"]))), dry
             ).verdict,
             "not-good",
         )
         self.assertEqual(
-            quality_of(
-                observed(typed(samples.run(dict(dry.joint), coupon={"bend": "toe"}))), dry
+            judge_run(
+                find_observed(typed(samples.run(dict(dry.joint), coupon={"bend": "toe"}))), dry
             ).verdict,
             "not-good",
         )
@@ -122,11 +122,11 @@ class WhatIsSaid(unittest.TestCase):
         found = said(of(), ("grey",))
         asked = found.question
         assert asked is not None
-        signs = signs_of(
+        signs = list_signs(
             Actual(of(), typed(samples.run(dict(of().joint), faults=["grey"])), ASSUMED)
         )
-        self.assertEqual(question(found.causes[:2], signs), asked)
-        self.assertIsNone(question(found.causes[:1], signs))
+        self.assertEqual(choose_question(found.causes[:2], signs), asked)
+        self.assertIsNone(choose_question(found.causes[:1], signs))
         first, second = (r.cause for r in found.causes[:2])
         self.assertEqual({asked.yes, asked.no}, {first.name, second.name})
         before = {r.cause.name: r.weight for r in found.causes}
@@ -146,7 +146,7 @@ class WhatIsSaid(unittest.TestCase):
             [r.weight for r in found.causes], sorted((r.weight for r in found.causes), reverse=True)
         )
         self.assertEqual(
-            rank(signs_of(Actual(of(), typed(samples.run(dict(of().joint))), ASSUMED))), ()
+            rank(list_signs(Actual(of(), typed(samples.run(dict(of().joint))), ASSUMED))), ()
         )
 
 
@@ -162,7 +162,7 @@ class Attempts(unittest.TestCase):
             (("gas", "current"), ("grey",), ""),
         ):
             differs = {key: words[key] for key in keys}
-            found = attempts._did_it(None, None, "acceptable", None, differs, again)
+            found = attempts._judge_change(None, None, "acceptable", None, differs, again)
             self.assertEqual(found, expected)
 
     def test_minimum_difference(self) -> None:
@@ -178,5 +178,5 @@ class Attempts(unittest.TestCase):
             ("measured", "length_mm", 0.87 * length_mm, "travel", True),
         ):
             other = {**base, part: {**base[part], key: value}}
-            keys = dict(attempts.differing(typed(base), typed(other)))
+            keys = dict(attempts.find_differences(typed(base), typed(other)))
             self.assertEqual(told in keys, found, (key, value))

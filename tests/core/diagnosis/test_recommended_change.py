@@ -8,9 +8,9 @@ from tests.core.diagnosis.cases import of, plan_of, said
 from tests.samples import member, plan, typed
 from wisearc.core import catalogue
 from wisearc.core.diagnosis.actual import Actual
-from wisearc.core.diagnosis.changes import Refused, changes_for
-from wisearc.core.diagnosis.diagnosis import Before, joint_of
-from wisearc.core.diagnosis.signs import signs_of
+from wisearc.core.diagnosis.changes import Refused, list_changes
+from wisearc.core.diagnosis.diagnosis import Before, apply_change
+from wisearc.core.diagnosis.signs import list_signs
 from wisearc.core.shop.shop import ASSUMED
 
 
@@ -38,7 +38,7 @@ class TheChange(unittest.TestCase):
                 assert change is not None and change.plan is not None
                 self.assertEqual(change.key, key)
                 self.assertTrue(by(change.move), change.move)
-                made = plan_of(joint_of(change, butt))
+                made = plan_of(apply_change(change, butt))
                 self.assertEqual(made.slopes.machine_a, change.plan.slopes.machine_a)
                 shown = {
                     "current": made.current.steady_a,
@@ -73,8 +73,8 @@ class TheChange(unittest.TestCase):
             made = plan_of(joint)
             actual = Actual(made, typed({}), ASSUMED)
             stand = {c.code for c in made.cautions if c.level != "note"}
-            for cause in catalogue.causes().values():
-                for one in changes_for(cause.key, actual, signs_of(actual)):
+            for cause in catalogue.load_causes().values():
+                for one in list_changes(cause.key, actual, list_signs(actual)):
                     if isinstance(one, Refused) or one.plan is None:
                         continue
                     new = {c.code for c in one.plan.cautions if c.level != "note"} - stand

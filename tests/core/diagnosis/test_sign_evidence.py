@@ -94,13 +94,13 @@ class Speaks(unittest.TestCase):
     def share(self, cause: str, **strength: float | None) -> float:
         """The share of a cause where all that is known are some signs, by _ for -."""
         given = {key.replace("_", "-"): value for key, value in strength.items()}
-        signs = {key: Told(key, given.get(key)) for key in catalogue.signs()}
+        signs = {key: Told(key, given.get(key)) for key in catalogue.load_signs()}
         return next((one.weight for one in rank(signs) if one.cause.key == cause), 0.0)
 
     def test_which_way(self) -> None:
-        self.assertEqual(set(SPEAKS), set(catalogue.causes()))
+        self.assertEqual(set(SPEAKS), set(catalogue.load_causes()))
         for cause, (supports, against) in SPEAKS.items():
-            row = catalogue.causes()[cause]
+            row = catalogue.load_causes()[cause]
             listed = (
                 {"front-bright"}
                 if cause == "heat-low"
@@ -138,7 +138,7 @@ class Speaks(unittest.TestCase):
             self.assertGreater(
                 self.share(cause, **{sign.replace("-", "_"): 1.0}), 0.6, (cause, sign)
             )
-            row = catalogue.causes()[cause]
+            row = catalogue.load_causes()[cause]
             self.assertGreaterEqual(row.evidence[sign][0], 2.2, (cause, sign))
             self.assertGreaterEqual(max(w for w, _ in row.evidence.values()), 2.2)
 
@@ -166,7 +166,7 @@ class Speaks(unittest.TestCase):
                 for r in rank(
                     {
                         k: Told(k, 1.0 if k in there else None, by if k in there else "seen")
-                        for k in catalogue.signs()
+                        for k in catalogue.load_signs()
                     }
                 )
             ]

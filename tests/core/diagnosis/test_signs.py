@@ -8,7 +8,7 @@ from tests import samples
 from tests.samples import member, plan, typed
 from wisearc.core import catalogue
 from wisearc.core.diagnosis.actual import Actual
-from wisearc.core.diagnosis.signs import Told, grown, signs_of
+from wisearc.core.diagnosis.signs import Told, interpolate_strength, list_signs
 from wisearc.core.plan.plan import Plan
 from wisearc.core.shop.shop import ASSUMED
 
@@ -26,7 +26,7 @@ def told(made: Plan, **more: Any) -> dict[str, Told]:
     run = samples.run(dict(made.joint), good=False)
     for key, value in more.items():
         run[key] = {**run.get(key, {}), **value} if isinstance(value, dict) else value
-    return signs_of(Actual(made, typed(run), ASSUMED))
+    return list_signs(Actual(made, typed(run), ASSUMED))
 
 
 class Ends(unittest.TestCase):
@@ -204,7 +204,7 @@ class Ends(unittest.TestCase):
 
     def test_nobody_looked_is_not_absent(self) -> None:
         made = plan("butt", **STEADY)
-        blank = signs_of(Actual(made, typed({"set": {}, "used": {}, "measured": {}}), ASSUMED))
+        blank = list_signs(Actual(made, typed({"set": {}, "used": {}, "measured": {}}), ASSUMED))
         for sign in (
             "hole",
             "frosty",
@@ -225,5 +225,7 @@ class Ends(unittest.TestCase):
         self.assertIsNone(told(made)["left-early"].strength)
         self.assertGreater(told(made, set={"postflow_s": 0.5})["left-early"].strength or 0, 0.3)
         self.assertIsNone(told(made, faults=[])["frosty"].strength)
-        self.assertEqual(set(blank), set(catalogue.signs()))
-        self.assertEqual([grown(x, (1.0, 3.0)) for x in (0, 1, 1.5, 3, 9)], [0, 0, 0.25, 1, 1])
+        self.assertEqual(set(blank), set(catalogue.load_signs()))
+        self.assertEqual(
+            [interpolate_strength(x, (1.0, 3.0)) for x in (0, 1, 1.5, 3, 9)], [0, 0, 0.25, 1, 1]
+        )

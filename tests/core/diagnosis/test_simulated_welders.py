@@ -12,15 +12,15 @@ from tests import samples, schemas, slips
 from tests.samples import member, plan, typed
 from tests.untraced import Untraced
 from wisearc.core import catalogue
-from wisearc.core.diagnosis.attempts import Made, attempts_of
+from wisearc.core.diagnosis.attempts import Made, build_attempts
 from wisearc.core.diagnosis.diagnosis import Before, Reading, read
-from wisearc.core.history.lessons import learnt_of
+from wisearc.core.history.lessons import build_lesson
 from wisearc.core.plan.plan import Plan
 from wisearc.core.run.inspection import EDGES, FACES, RIPPLES
-from wisearc.core.run.quality import observed
-from wisearc.core.run.run import ARC_FIGURES, as_planned, run_figures
+from wisearc.core.run.quality import find_observed
+from wisearc.core.run.run import ARC_FIGURES, get_planned_values, run_figures
 from wisearc.core.run.saved_reading import SavedReading
-from wisearc.core.run.verification import quality_of
+from wisearc.core.run.verification import judge_run
 from wisearc.core.schema.documents import read_document, write_document
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.reading_json import reading_data, save_reading
@@ -59,7 +59,7 @@ def mended(made: Plan, world: slips.World, first: Reading, rng: Random) -> bool:
         change = found.change
         now, world = slips.follow(now, world, change, rng)
         run = slips.written(now, world, slips.weld(now, made, world, rng), rng)
-        if quality_of(observed(typed(run)), now).verdict != "not-good":
+        if judge_run(find_observed(typed(run)), now).verdict != "not-good":
             return True
         before.append(
             Before(
@@ -119,10 +119,10 @@ class AnyRun(Untraced):
             "good": False,
             "set": {},
             "used": {},
-            "faults": rng.sample(list(catalogue.flaws()), rng.randint(0, 5)),
+            "faults": rng.sample(list(catalogue.load_flaws()), rng.randint(0, 5)),
         }
         run |= {face: {"colour": rng.choice(colours)} for face, colours in FACES.items()}
-        for key, (value, _) in as_planned(made).items():
+        for key, (value, _) in get_planned_values(made).items():
             part, _, name = key.partition(".")
             if rng.random() < 0.7:
                 figure = run_figures()[part][name].entry
@@ -143,7 +143,7 @@ class AnyRun(Untraced):
                 "most_ppm": rng.choice((None, 0, 9)),
                 "target_ppm": rng.choice((0, 50)),
             }
-        tints = list(catalogue.tints())
+        tints = list(catalogue.load_tints())
         run["seen"] = {
             "front_tint": rng.choice(tints),
             "back_tint": rng.choice(tints),
@@ -153,7 +153,7 @@ class AnyRun(Untraced):
             "where": {"grey": rng.choice(("stops", [0, 1], [0.9, 1])), "front": [0, 0]},
             "told": {
                 s.key: rng.random() < 0.5
-                for s in catalogue.signs().values()
+                for s in catalogue.load_signs().values()
                 if s.ask and rng.random() < 0.3
             },
         }
@@ -186,6 +186,6 @@ class AnyRun(Untraced):
                     self.assertTrue(
                         all(e.words.text(habit) for e in (*cause.evidence_for, *cause.against))
                     )
-            learnt_of(made, typed(run))
+            build_lesson(made, typed(run))
             before.append(Made(i, "A", typed({**run, "reading": kept}), made))
-        self.assertEqual(sum(one.best for one in attempts_of(before)), 1)
+        self.assertEqual(sum(one.best for one in build_attempts(before)), 1)

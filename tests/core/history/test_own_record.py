@@ -11,8 +11,8 @@ from msgspec.structs import replace
 
 from tests import samples
 from tests.samples import member, plan, typed
-from wisearc.core.history.lessons import learnt_of
-from wisearc.core.history.shop_history import OwnRecord, OwnRun, reckon
+from wisearc.core.history.lessons import build_lesson
+from wisearc.core.history.shop_history import OwnRecord, OwnRun, estimate_ratio
 from wisearc.core.plan.plan import Plan
 from wisearc.core.shop.shop import Shop
 
@@ -29,7 +29,7 @@ def runs(*ratios: float, machine: str = "m", hand: str = "h", **more: Any) -> li
 
 def found(given: list[OwnRun], machine: str = "m", hand: str = "h") -> OwnRecord:
     """What they tell."""
-    record = reckon(given, machine, hand)
+    record = estimate_ratio(given, machine, hand)
     assert record is not None
     return record
 
@@ -50,8 +50,8 @@ class Reckoned(unittest.TestCase):
         newest = runs(*[1.2] * 200)
         self.assertEqual(found([*newest, *runs(*[0.8] * 50)]).ratio, found(newest).ratio)
         self.assertNotEqual(found([*newest[1:], *runs(0.8)]).ratio, found(newest).ratio)
-        self.assertIsNone(reckon([], "m", "h"))
-        self.assertIsNone(reckon(runs(1.1, left_out=True), "m", "h"))
+        self.assertIsNone(estimate_ratio([], "m", "h"))
+        self.assertIsNone(estimate_ratio(runs(1.1, left_out=True), "m", "h"))
 
     def test_the_scatter_is_measured_as_runs_come_in(self) -> None:
         """Six runs' worth of 5 % before any; the fit itself takes up n P / (n P + s²) of them (the
@@ -198,7 +198,7 @@ class Learnt(unittest.TestCase):
         run = samples.run(dict(made.joint))
         for key, value in more.items():
             run[key] = {**run.get(key, {}), **value} if isinstance(value, dict) else value
-        return learnt_of(made, typed(run))
+        return build_lesson(made, typed(run))
 
     def test_ratio_at_the_pace_it_went(self) -> None:
         made = plan(

@@ -9,7 +9,7 @@ from typing import Any
 
 from wisearc.core import catalogue
 from wisearc.core.history.lessons import Learnt, LearntRun
-from wisearc.core.history.statistics import chart_of, faults_in, weak_in
+from wisearc.core.history.statistics import build_chart, count_flaws, list_weak_drills
 
 
 def row(
@@ -29,7 +29,7 @@ def row(
 
 def charted(*percent: float) -> Any:
     """The chart of currents, % off the bench rule."""
-    return chart_of([row(i + 1, ratio=math.log(1 + p / 100)) for i, p in enumerate(percent)])
+    return build_chart([row(i + 1, ratio=math.log(1 + p / 100)) for i, p in enumerate(percent)])
 
 
 class Faults(unittest.TestCase):
@@ -44,8 +44,8 @@ class Faults(unittest.TestCase):
             row(7, procedure=2, family="fillet"),
             row(8, "pores", procedure=3),
         ]
-        found = {line.fault: line for line in faults_in(list(reversed(rows)))}
-        self.assertEqual([line.fault for line in faults_in(rows)], ["cold", "hole", "pores"])
+        found = {line.fault: line for line in count_flaws(list(reversed(rows)))}
+        self.assertEqual([line.fault for line in count_flaws(rows)], ["cold", "hole", "pores"])
         cold = found["cold"]
         self.assertEqual(
             (cold.runs, cold.of, cold.on), (3, 8, (("corners and edges in austenitic", 3, 6),))
@@ -97,32 +97,34 @@ class Charts(unittest.TestCase):
     def test_good_runs_alone_and_eight_at_least(self) -> None:
         self.assertIsNone(charted(*[1] * 7))
         self.assertIsNotNone(charted(*[1] * 8))
-        self.assertIsNone(chart_of([row(i, weight=0) for i in range(20)]))
-        self.assertIsNone(chart_of([row(i, ratio=None) for i in range(20)]))
+        self.assertIsNone(build_chart([row(i, weight=0) for i in range(20)]))
+        self.assertIsNone(build_chart([row(i, ratio=None) for i in range(20)]))
 
 
 class Weak(unittest.TestCase):
     def test_twice_and_in_one_of_twelve(self) -> None:
-        drills = {key: one.faults for key, one in catalogue.drills().items()}
-        self.assertEqual(weak_in([row(1, "restart"), row(2)], drills), ())
+        drills = {key: one.faults for key, one in catalogue.load_drills().items()}
+        self.assertEqual(list_weak_drills([row(1, "restart"), row(2)], drills), ())
         self.assertEqual(
-            weak_in([row(1, "restart"), row(2, "restart"), row(3)], drills), (("restart", 2, 3),)
+            list_weak_drills([row(1, "restart"), row(2, "restart"), row(3)], drills),
+            (("restart", 2, 3),),
         )
         self.assertEqual(
-            weak_in([row(i, *(["restart"] if i < 2 else [])) for i in range(26)], drills), ()
+            list_weak_drills([row(i, *(["restart"] if i < 2 else [])) for i in range(26)], drills),
+            (),
         )
         self.assertEqual(
-            weak_in([row(i, *(["restart"] if i < 2 else [])) for i in range(25)], drills),
+            list_weak_drills([row(i, *(["restart"] if i < 2 else [])) for i in range(25)], drills),
             (("restart", 2, 25),),
         )
         just = [row(i, *(["restart"] if i in (0, 30, 31, 32, 33) else [])) for i in range(61)]
-        self.assertEqual(weak_in(just, drills), ())
+        self.assertEqual(list_weak_drills(just, drills), ())
         old = [row(i, "restart") for i in range(10)] + [row(i) for i in range(10, 80)]
-        self.assertEqual(weak_in(old, drills), ())
+        self.assertEqual(list_weak_drills(old, drills), ())
 
     def test_every_fault_of_a_drill_can_be_told_and_its_target_met(self) -> None:
-        for one in catalogue.drills().values():
-            self.assertLessEqual(set(one.faults), set(catalogue.flaws()))
+        for one in catalogue.load_drills().values():
+            self.assertLessEqual(set(one.faults), set(catalogue.load_flaws()))
             end = one.most if one.most is not None else one.least
             assert end is not None
             self.assertTrue(one.met(end))

@@ -3,7 +3,7 @@
 import unittest
 
 from tests.jobs import CORNER, STAY, job, plan_job, seam
-from wisearc.core.jobs.warp import BOW, FLAT, WATCH, levers, warp_of
+from wisearc.core.jobs.warp import BOW, FLAT, WATCH, calculate_warp, list_warp_levers
 from wisearc.core.shop.shop import ASSUMED
 
 
@@ -13,16 +13,16 @@ class Warping(unittest.TestCase):
         task = plan_job(job(seam("c1", free_mm=90))).work.tasks["c1"]
         seen = set()
         for free in range(5, 200):
-            warp = warp_of(task.plan, free)
+            warp = calculate_warp(task.plan, free)
             low, high = (s / warp.buckles_mpa for s in warp.stress_mpa)
             self.assertEqual(warp.verdict, BOW if low > 1 else FLAT if high <= 1 else WATCH)
             seen.add(warp.verdict)
         self.assertEqual(seen, {FLAT, WATCH, BOW})
-        self.assertFalse(warp_of(task.plan, None).told)
-        self.assertEqual(warp_of(task.plan, None).free_mm, 90)
+        self.assertFalse(calculate_warp(task.plan, None).told)
+        self.assertEqual(calculate_warp(task.plan, None).free_mm, 90)
         for long, free in ((60, 40), (81, 40.5), (290, 145), (400, 150)):
             of = plan_job(job(seam("c1", {**CORNER, "length_mm": long}))).work.tasks["c1"]
-            self.assertAlmostEqual(warp_of(of.plan, None).free_mm, free)
+            self.assertAlmostEqual(calculate_warp(of.plan, None).free_mm, free)
 
     def test_figures_each_by_hand(self) -> None:
         """Both ends of the pull, the stress over both sheets, that of one sheet beside a flange
@@ -44,7 +44,7 @@ class Warping(unittest.TestCase):
             ({**CORNER, "back": "open", "finish": "sound", "service": "dry"}, 2),
         ):
             p = plan_job(job(seam("c1", joint))).work.tasks["c1"].plan
-            warp = warp_of(p, 60)
+            warp = calculate_warp(p, 60)
             net = p.heat.heat_input_en_kj_mm * 1e3
             for got, times, volts in ((0, 1.25, 1.0), (1, 1.4, p.heat.high_voltage_v / 10.5)):
                 full = 0.2 * net * times * volts
@@ -65,16 +65,18 @@ class Warping(unittest.TestCase):
             .work.tasks["c1"]
             .plan
         )
-        from wisearc.core.plan.arc.heat import field_of
+        from wisearc.core.plan.arc.heat import build_heat_field
 
         wall, full = (
-            field_of(thin.section, thin.back, thin.travel, thin.pulse).wall_mm,
+            build_heat_field(thin.section, thin.back, thin.travel, thin.pulse).wall_mm,
             0.25 * thin.heat.heat_input_en_kj_mm * 1e3,
         )
         strip = full * 1e3 / (500 * thin.section.h_mm)
         self.assertLess(wall, strip)
         self.assertAlmostEqual(
-            warp_of(thin, 60).force_kn[0], full * max(0.4, wall / strip) * (1 - strip / 2000), 9
+            calculate_warp(thin, 60).force_kn[0],
+            full * max(0.4, wall / strip) * (1 - strip / 2000),
+            9,
         )
 
     def test_runs_of_sixty_where_the_seam_is_longer_than_one_and_a_half(self) -> None:
@@ -82,10 +84,12 @@ class Warping(unittest.TestCase):
             task = plan_job(job(seam("c1", {**CORNER, "length_mm": long}, free_mm=90))).work.tasks[
                 "c1"
             ]
-            self.assertEqual("runs" in {one.what for one in levers(task, ASSUMED)}, there)
+            self.assertEqual("runs" in {one.what for one in list_warp_levers(task, ASSUMED)}, there)
 
     def test_round_a_tube_and_off_thick_flanges_nothing_bows(self) -> None:
-        self.assertIsNone(warp_of(plan_job(job(seam("t1", STAY))).work.tasks["t1"].plan, None))
+        self.assertIsNone(
+            calculate_warp(plan_job(job(seam("t1", STAY))).work.tasks["t1"].plan, None)
+        )
 
     def test_what_pulls_less(self) -> None:
         made = plan_job(
@@ -104,7 +108,7 @@ class Warping(unittest.TestCase):
             )
         )
         task = made.work.tasks["c1"]
-        own, found = warp_of(task.plan, 90), levers(task, ASSUMED)
+        own, found = calculate_warp(task.plan, 90), list_warp_levers(task, ASSUMED)
         self.assertIn("bars", {one.what for one in found})
         self.assertIn("runs", {one.what for one in found})
         for one in found:

@@ -5,7 +5,7 @@ from typing import Any
 
 from tests.jobs import RIM, job, seam
 from wisearc.core.errors import BadInput
-from wisearc.core.jobs.cut_list import cut_text, hole_text, read_cuts, read_holes, totals
+from wisearc.core.jobs.cut_list import cut_text, hole_text, read_cuts, read_holes, sum_materials
 from wisearc.core.jobs.job import MOST_SEAMS
 from wisearc.core.jobs.job_data import job_data, make_job
 
@@ -182,7 +182,7 @@ class Data(unittest.TestCase):
                 "b": {"cuts": [{"count": 1, "what": "sheet", "length_mm": 50, "width_mm": 10}]},
             },
         )
-        total = totals(make_job(data))[0]
+        total = sum_materials(make_job(data))[0]
         self.assertEqual((total.count, total.length_mm, total.area_mm2), (9, 750, 7500))
 
 

@@ -4,8 +4,8 @@ import unittest
 from typing import ClassVar
 
 from tests.jobs import STAY, job, plan_job, seam
-from wisearc.core.jobs.materials import take_of, together
-from wisearc.core.reasons import said
+from wisearc.core.jobs.materials import estimate_materials, sum_items
+from wisearc.core.reasons import store_text
 from wisearc.core.shop.data import make_shop
 
 
@@ -52,9 +52,9 @@ class Takes(unittest.TestCase):
                 "rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 9, "price": 2}],
             }
         )
-        cost = {i.list: i.money for i in take_of(tasks, made.all.steps, none).items}
+        cost = {i.list: i.money for i in estimate_materials(tasks, made.all.steps, none).items}
         self.assertEqual((cost["tungstens"], cost["rods"]), (4, 2 * rods.need))
-        both = together([take, take])
+        both = sum_items([take, take])
         self.assertEqual(next(i for i in both if i.list == "tungstens").need, 1)
         self.assertEqual(next(i for i in both if i.list == "rods").need, 2 * rods.need)
         self.assertEqual(next(i for i in both if i.list == "bars").need, bars.need)
@@ -113,8 +113,8 @@ class Takes(unittest.TestCase):
             make_shop({"rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 2}]}),
         )
         short = next(c for c in made.cautions if c.code == "job-short")
-        self.assertIn("1 mm", said(short.sentence).mm)
-        self.assertIn("0.040 in", said(short.sentence).inch)
+        self.assertIn("1 mm", store_text(short.sentence).mm)
+        self.assertIn("0.040 in", store_text(short.sentence).inch)
 
     def test_nothing_entered_is_nothing_to_buy(self) -> None:
         self.assertEqual(plan_job(job(seam("c1"))).take.buy, ())

@@ -9,14 +9,14 @@ from tests.jobs import FOOT, RIM, STAY, job, plan_job, seam
 from wisearc.core.jobs.job_data import make_job
 from wisearc.core.jobs.job_plan import (
     Best,
-    best_order,
-    by_hand,
-    elsewhere,
+    build_work,
+    evaluate_move,
+    explain_position,
+    find_best_order,
+    judge_manual_order,
     plan_of_order,
-    why_here,
-    work_of,
 )
-from wisearc.core.jobs.order import broken, timed
+from wisearc.core.jobs.order import find_violations, schedule_order
 from wisearc.core.shop.shop import ASSUMED
 
 
@@ -30,12 +30,13 @@ class Order(unittest.TestCase):
 
     def test_an_order_that_cannot_be(self) -> None:
         made = plan_job(self.DATA)
-        self.assertEqual(broken(made.work, made.one.order), [])
+        self.assertEqual(find_violations(made.work, made.one.order), [])
         self.assertEqual(
-            broken(made.work, ["c1", "r1", "c2", "t1"]), ["c2 is hidden by r1, so it comes first"]
+            find_violations(made.work, ["c1", "r1", "c2", "t1"]),
+            ["c2 is hidden by r1, so it comes first"],
         )
         self.assertEqual(
-            broken(made.work, ["c1", "c1", "r1", "zz"]),
+            find_violations(made.work, ["c1", "c1", "r1", "zz"]),
             [
                 "c1 appears twice",
                 "zz is not a seam of this job",
@@ -48,13 +49,13 @@ class Order(unittest.TestCase):
         made = plan_job({**self.DATA, "quantity": 3})
         ways = (("one", 1, False), ("piece", 3, False), ("seam", 3, True))
         for key, (how, pieces, by_seam) in product(made.one.order, ways):
-            why = why_here(made.work, made.one.order, key, how)
+            why = explain_position(made.work, made.one.order, key, how)
             costs = {}
             for to in range(4):
-                way = elsewhere(made.work, made.one.order, key, to, how)
+                way = evaluate_move(made.work, made.one.order, key, to, how)
                 if to != why.place and not way.broken:
                     now, then = (
-                        timed(made.work, order, pieces, by_seam).items.cost_s
+                        schedule_order(made.work, order, pieces, by_seam).items.cost_s
                         for order in (made.one.order, way.order)
                     )
                     costs[to] = then - now
@@ -64,7 +65,8 @@ class Order(unittest.TestCase):
                 self.assertAlmostEqual(why.next_best.more_s, min(costs.values()))
                 self.assertAlmostEqual(sum(why.next_best.items.values()), why.next_best.more_s, 0)
         self.assertIn(
-            "c2 is hidden by r1, so it comes first", why_here(made.work, made.one.order, "c2").held
+            "c2 is hidden by r1, so it comes first",
+            explain_position(made.work, made.one.order, "c2").held,
         )
 
     def test_what_is_proved_by_hand(self) -> None:
@@ -78,21 +80,27 @@ class Order(unittest.TestCase):
                 tuple(reversed(found.one.order)),
                 (*found.one.order[1:], found.one.order[0]),
             )
-            if timed(found.work, order).items.cost_s > found.one.items.cost_s
+            if schedule_order(found.work, order).items.cost_s > found.one.items.cost_s
         )
-        self.assertFalse(by_hand(found.work, dearer, found.best).proved)
+        self.assertFalse(judge_manual_order(found.work, dearer, found.best).proved)
         self.assertFalse(
-            by_hand(found.work, found.one.order, replace(found.best, proved=False)).proved
+            judge_manual_order(
+                found.work, found.one.order, replace(found.best, proved=False)
+            ).proved
         )
         self.assertAlmostEqual(
-            by_hand(found.work, found.one.order, found.best).bound_s, found.best.bound_s
+            judge_manual_order(found.work, found.one.order, found.best).bound_s, found.best.bound_s
         )
 
     def test_pins_hold_a_seam(self) -> None:
         made = plan_job({**self.DATA, "first": "t1"})
-        self.assertEqual(why_here(made.work, made.one.order, "t1").held, ("it is pinned first",))
-        self.assertIsNone(why_here(made.work, made.one.order, "t1").next_best)
-        self.assertNotIn("it is pinned first", why_here(made.work, made.one.order, "c1").held)
+        self.assertEqual(
+            explain_position(made.work, made.one.order, "t1").held, ("it is pinned first",)
+        )
+        self.assertIsNone(explain_position(made.work, made.one.order, "t1").next_best)
+        self.assertNotIn(
+            "it is pinned first", explain_position(made.work, made.one.order, "c1").held
+        )
 
     def test_words_of_what_is_touched(self) -> None:
         """Only what differs is told, and all of it at the start."""
@@ -134,14 +142,16 @@ class Order(unittest.TestCase):
         self.assertEqual((made.one.order, made.best.by_hand), (order, True))
         # one that breaks a rule is never proved, whatever it costs
         free = plan_job(job(seam("a", joins=("a",)), seam("b", joins=("b",))))
-        tied = work_of(
+        tied = build_work(
             make_job(job(seam("a", joins=("a",), after=["b"]), seam("b", joins=("b",)))),
             {k: t.plan for k, t in free.work.tasks.items()},
         )
-        self.assertTrue(by_hand(free.work, ("a", "b"), free.best).proved)
-        self.assertFalse(by_hand(tied, ("a", "b"), best_order(tied, lambda: True)).proved)
+        self.assertTrue(judge_manual_order(free.work, ("a", "b"), free.best).proved)
+        self.assertFalse(
+            judge_manual_order(tied, ("a", "b"), find_best_order(tied, lambda: True)).proved
+        )
         self.assertLessEqual(made.best.bound_s, made.one.items.cost_s)
-        self.assertTrue(by_hand(found.work, found.one.order, found.best).proved)
+        self.assertTrue(judge_manual_order(found.work, found.one.order, found.best).proved)
 
     def test_pinned_and_unseen_first(self) -> None:
         self.assertEqual(plan_job({**self.DATA, "first": "c1"}).one.order[0], "c1")
@@ -203,9 +213,9 @@ class Work(unittest.TestCase):
             k: replace(t.plan, heat=replace(t.plan.heat, interpass_wait_s=None))
             for k, t in made.work.tasks.items()
         }
-        again = plan_of_order(work_of(made.job, old), Best(made.one.order, 0, False), ASSUMED)
+        again = plan_of_order(build_work(made.job, old), Best(made.one.order, 0, False), ASSUMED)
         self.assertEqual(again.one.items, made.one.items)
-        self.assertEqual(best_order(again.work, lambda: True).order, made.best.order)
+        self.assertEqual(find_best_order(again.work, lambda: True).order, made.best.order)
 
 
 if __name__ == "__main__":

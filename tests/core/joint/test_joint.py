@@ -6,8 +6,8 @@ import unittest
 from tests.samples import COPE, CORNER, EVERY, TEE, joint, member, tube
 from wisearc.core.errors import BadInput, OutOfRange, UnknownName
 from wisearc.core.joint.data import joint_data, make_joint
-from wisearc.core.joint.section import effective_thickness_mm, seam_length_mm, section_of
-from wisearc.core.joint.words import joint_sentence, sentence_text
+from wisearc.core.joint.section import build_section, effective_thickness_mm, seam_length_mm
+from wisearc.core.joint.words import build_sentence, sentence_text
 
 
 def refused(case: unittest.TestCase, data: dict, field: str, words: str = "") -> BadInput:
@@ -240,7 +240,7 @@ class Words(unittest.TestCase):
             (make_joint(COPE), "of 45°, "),
             (make_joint({**COPE, "angle_deg": 90}), "of 90°, "),
         ):
-            self.assertIn(words, sentence_text(joint_sentence(made)))
+            self.assertIn(words, sentence_text(build_sentence(made)))
 
 
 class Sections(unittest.TestCase):
@@ -281,7 +281,7 @@ class Sections(unittest.TestCase):
         self.assertGreater(seam_length_mm(make_joint(EVERY["tube-cope"])), math.pi * 25 * 1.1)
 
     def test_sides(self) -> None:
-        section = section_of(make_joint(TEE))
+        section = build_section(make_joint(TEE))
         self.assertEqual(
             (section.carbon_sides, section.stainless_sides, section.unlike), (1, 1, False)
         )

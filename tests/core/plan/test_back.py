@@ -7,8 +7,8 @@ from typing import Any
 from tests.core.rows import ROUND, STEEL, Rows, sets_of, thick
 from tests.samples import FLANGE, joint, member, plan, tube
 from wisearc.core.joint.data import make_joint
-from wisearc.core.joint.section import section_of
-from wisearc.core.physics.purge import minutes_mixed, vent_mm
+from wisearc.core.joint.section import build_section
+from wisearc.core.physics.purge import calculate_mixing_minutes, vent_mm
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.plan.shielding.back import back_c
 from wisearc.core.plan.shielding.purge import leak_flow_l_min
@@ -62,7 +62,7 @@ class Back(Rows):
                 of(25, purge_volume_l=2.0, purge_target_ppm=500).minutes_mixed,
                 round(2 / 3 * math.log(419), 2),
             ),
-            (minutes_mixed(1.0, 1.0, 209500.0), 0.0),
+            (calculate_mixing_minutes(1.0, 1.0, 209500.0), 0.0),
             (of(25).closing_flow_l_min, 1.5),
             *(
                 (plan("butt", back="purge", finish=f, service=s).back.purge.target_ppm, ppm)
@@ -121,13 +121,13 @@ class Back(Rows):
 
         def of(t: float) -> float | None:
             made = joint("tee", thick(t))
-            return back_c(made, section_of(made))
+            return back_c(made, build_section(made))
 
         self.rows(
             (of(2.5), 340.0),
             (of(3.2), 340.0),
             (of(1.25), 1450 - 0.5 * 1110),
-            (back_c(joint("butt"), section_of(joint("butt"))), None),
+            (back_c(joint("butt"), build_section(joint("butt"))), None),
         )
         for t, finish, service, cover in (
             (2.5, "show", "wet", "open"),
@@ -157,7 +157,7 @@ class Back(Rows):
 
         def out(t: float, gap: float, long: float) -> float:
             made = joint("butt", thick(t), gap_mm=gap, length=f"{long} mm")
-            return leak_flow_l_min(made, section_of(made))
+            return leak_flow_l_min(made, build_section(made))
 
         self.rows(
             (out(1.0, 0.2, 100), 0.17 * 20e-6 * 60000),

@@ -5,11 +5,11 @@ from typing import Any
 from tests.core.rows import ROUND, Rows, said, thick
 from tests.samples import joint, member, plan, tube
 from wisearc.core.joint.data import make_joint
-from wisearc.core.joint.section import section_of
+from wisearc.core.joint.section import build_section
 from wisearc.core.plan.arc.need import need_of
 from wisearc.core.plan.arc.setting import headroom_a
 from wisearc.core.plan.plan import make_plan
-from wisearc.core.shop.bench import benches
+from wisearc.core.shop.bench import list_benches
 from wisearc.core.shop.shop import ASSUMED, Machine, Shop
 
 NO_PULSE = Shop(machines=(Machine("plain 200", pulse=None),))
@@ -30,7 +30,7 @@ class CurrentAndTravel(Rows):
             **more: Any,
         ) -> float:
             made = joint(kind, a, b, **more)
-            return need_of(made, section_of(made), benches(shop)[0], bare=False).bench_a
+            return need_of(made, build_section(made), list_benches(shop)[0], bare=False).bench_a
 
         self.rows(
             (amps("butt", thick(2.4)), MM * 2.4 * 0.87),

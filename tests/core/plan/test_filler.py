@@ -9,12 +9,12 @@ from msgspec.structs import replace
 from tests.core.rows import Rows, said, sets_of, thick
 from tests.samples import codes, joint, member, plan, tube
 from wisearc.core import catalogue
-from wisearc.core.joint.section import section_of
+from wisearc.core.joint.section import build_section
 from wisearc.core.plan.filler_metal.feeding import usual_deposit_mm2, usual_leg_mm
 from wisearc.core.plan.filler_metal.filler import pair_for
-from wisearc.core.plan.filler_metal.rod_size import equals_sheet_mm, melts, under_sheet_mm
+from wisearc.core.plan.filler_metal.rod_size import can_melt_rod, equals_sheet_mm, under_sheet_mm
 
-METALS = catalogue.metals()
+METALS = catalogue.load_metals()
 
 
 class Chosen(Rows):
@@ -363,7 +363,7 @@ class Size(Rows):
         """The plan judges only a diameter that the user sets."""
         for rule in (under_sheet_mm, equals_sheet_mm):
             for thin in (0.01 * i for i in range(20, 700)):
-                self.assertTrue(melts(thin, rule(thin), 0.0), (rule, thin))
+                self.assertTrue(can_melt_rod(thin, rule(thin), 0.0), (rule, thin))
 
     def test_the_other_school_where_it_differs(self) -> None:
         self.rows(
@@ -402,7 +402,7 @@ class Size(Rows):
             made = joint(kind, thick(t), gap_mm=gap)
             with self.subTest(kind=kind, gap=gap):
                 self.assertAlmostEqual(
-                    usual_deposit_mm2(made, section_of(made)), expected, places=6
+                    usual_deposit_mm2(made, build_section(made)), expected, places=6
                 )
 
     def test_feed_by_hand(self) -> None:

@@ -9,12 +9,18 @@ from wisearc.core import catalogue
 from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
-from wisearc.core.plan.preparation.bar_runs import MOST_LINES, bar_runs, bench_list, faces, pauses
-from wisearc.core.plan.preparation.make_ready import gap_cost, lines
+from wisearc.core.plan.preparation.bar_runs import (
+    MOST_LINES,
+    build_bench_list,
+    find_square_checks,
+    list_bar_faces,
+    split_by_bars,
+)
+from wisearc.core.plan.preparation.make_ready import calculate_gap_effect, list_preparation
 from wisearc.core.shop.data import make_shop
 from wisearc.core.shop.shop import ASSUMED, Bar
 from wisearc.presenters.fit_up import fit_up_view, greatest_gap_mm
-from wisearc.services.set_up.tacking import runs_of
+from wisearc.services.set_up.tacking import list_bar_runs
 
 
 def bar(length: float, count: int, metal: str = "copper") -> Bar:
@@ -29,12 +35,12 @@ class Gap(unittest.TestCase):
         pool of 4.2 mm it sinks 0.107 mm.
         """
         made = plan("butt", length_mm=300)
-        cost = gap_cost(0.3, 0.375, made.section, 4.2, 1.0)
+        cost = calculate_gap_effect(0.3, 0.375, made.section, 4.2, 1.0)
         self.assertAlmostEqual(cost.rod_mm, 0.3 * 1.5 * 300 / (math.pi / 4), places=6)
         self.assertAlmostEqual(cost.sinks_mm, 0.45 / 4.2, places=9)
         self.assertAlmostEqual(cost.share, 0.8)
         # a rod of 1.6 mm (2.011 mm²): 67 mm
-        thicker = gap_cost(0.3, 0.375, made.section, 4.2, 1.6)
+        thicker = calculate_gap_effect(0.3, 0.375, made.section, 4.2, 1.6)
         self.assertAlmostEqual(thicker.rod_mm, 135 / 2.0106, delta=0.002)
 
     def test_verdicts_at_their_thresholds(self) -> None:
@@ -48,11 +54,13 @@ class Gap(unittest.TestCase):
             (0.376, "too-wide"),
         ):
             with self.subTest(gap=gap):
-                self.assertEqual(gap_cost(gap, 0.375, made.section, 4.0, 1.0).verdict, verdict)
+                self.assertEqual(
+                    calculate_gap_effect(gap, 0.375, made.section, 4.0, 1.0).verdict, verdict
+                )
 
     def test_no_gap_is_allowed_at_all(self) -> None:
         made = plan()
-        self.assertEqual(gap_cost(0.0, 0.0, made.section, 4.0, 1.0).verdict, "none")
+        self.assertEqual(calculate_gap_effect(0.0, 0.0, made.section, 4.0, 1.0).verdict, "none")
 
     def test_too_wide_bare_but_not_with_a_rod(self) -> None:
         """As the plan itself says it: bare-fit to 0.05 mm, a rod bears a quarter of the thickness;
@@ -68,7 +76,9 @@ class Gap(unittest.TestCase):
         ):
             with self.subTest(gap=gap):
                 self.assertEqual(
-                    gap_cost(gap, corner.fit_up.max_gap_mm, corner.section, 3.0, None).verdict,
+                    calculate_gap_effect(
+                        gap, corner.fit_up.max_gap_mm, corner.section, 3.0, None
+                    ).verdict,
                     verdict,
                 )
         view = fit_up_view(corner, "0.2", ASSUMED, "mm")
@@ -115,7 +125,7 @@ class Lines(unittest.TestCase):
         seen: dict[str, int] = {}
         for data in (*EVERY.values(), *more.values()):
             made = make_plan(make_joint(data), ASSUMED)
-            for part in lines(made.section, made.filler.rod is None).values():
+            for part in list_preparation(made.section, made.filler.rod is None).values():
                 for line in part:
                     seen[line.key] = seen.get(line.key, 0) + 1
         self.assertEqual(set(seen), set(catalogue.fit_up_lines()))
@@ -128,7 +138,7 @@ class Lines(unittest.TestCase):
             made = make_plan(make_joint(data), ASSUMED)
             return {
                 line.key
-                for part in lines(made.section, made.filler.rod is None).values()
+                for part in list_preparation(made.section, made.filler.rod is None).values()
                 for line in part
             }
 
@@ -168,7 +178,7 @@ class Bars(unittest.TestCase):
             (1000, 3, [bar(150, 6), bar(200, 2)]),
             (90, 2, [bar(150, 6)]),
         ):
-            runs = bar_runs(seam, at_once, owned, 100)
+            runs = split_by_bars(seam, at_once, owned, 100)
             with self.subTest(seam=seam, owned=owned):
                 self.assertEqual(runs[0].start_mm, 0)
                 self.assertEqual(runs[-1].end_mm, seam)
@@ -186,32 +196,33 @@ class Bars(unittest.TestCase):
         twice on 380.
         """
         self.assertEqual(
-            [(r.start_mm, r.end_mm, r.bars) for r in bar_runs(380, 2, [bar(150, 6)], 100)],
+            [(r.start_mm, r.end_mm, r.bars) for r in split_by_bars(380, 2, [bar(150, 6)], 100)],
             [(0, 380, 6)],
         )
         self.assertEqual(
-            [(r.start_mm, r.end_mm, r.bars) for r in bar_runs(380, 2, [bar(150, 4)], 100)],
+            [(r.start_mm, r.end_mm, r.bars) for r in split_by_bars(380, 2, [bar(150, 4)], 100)],
             [(0, 300, 4), (300, 380, 2)],
         )
         # just as long as the bars, and a hair longer
-        self.assertEqual(len(bar_runs(300, 2, [bar(150, 4)], 100)), 1)
-        self.assertEqual([r.bars for r in bar_runs(300.5, 2, [bar(150, 4)], 100)], [4, 2])
-        self.assertEqual([r.bars for r in bar_runs(300, 2, [bar(150, 6)], 100)], [4])
+        self.assertEqual(len(split_by_bars(300, 2, [bar(150, 4)], 100)), 1)
+        self.assertEqual([r.bars for r in split_by_bars(300.5, 2, [bar(150, 4)], 100)], [4, 2])
+        self.assertEqual([r.bars for r in split_by_bars(300, 2, [bar(150, 6)], 100)], [4])
         # fewer than one set: of the usual length, to be got
-        self.assertEqual(len(bar_runs(380, 2, [bar(150, 1)], 100)), 4)
-        self.assertEqual(bar_runs(380, 0, None, 100), [])
+        self.assertEqual(len(split_by_bars(380, 2, [bar(150, 1)], 100)), 4)
+        self.assertEqual(split_by_bars(380, 0, None, 100), [])
 
     def test_faces_by_joint(self) -> None:
         self.assertEqual(
-            len(faces(plan("outside-corner", member(thickness="1.2 mm"), length_mm=380))), 2
+            len(list_bar_faces(plan("outside-corner", member(thickness="1.2 mm"), length_mm=380))),
+            2,
         )
-        self.assertEqual(faces(make_plan(make_joint(COPE), ASSUMED)), ())
+        self.assertEqual(list_bar_faces(make_plan(make_joint(COPE), ASSUMED)), ())
         flat = plan("butt", length_mm=300)
         self.assertIsNotNone(flat.back.bar_most_mm)
-        self.assertEqual(len(faces(flat)), 3)
+        self.assertEqual(len(list_bar_faces(flat)), 3)
         close = plan("butt", length_mm=300, reach_mm=1)
         self.assertIsNone(close.back.bar_most_mm)
-        self.assertEqual(faces(close), ("at the root, under the seam",))
+        self.assertEqual(list_bar_faces(close), ("at the root, under the seam",))
 
     def test_by_the_shops_bars(self) -> None:
         shop = make_shop(
@@ -223,13 +234,13 @@ class Bars(unittest.TestCase):
             }
         )
         made = plan("outside-corner", member(thickness="1.2 mm"), length_mm=380)
-        self.assertEqual([r.end_mm for r in runs_of(made, shop)], [300, 380])
+        self.assertEqual([r.end_mm for r in list_bar_runs(made, shop)], [300, 380])
 
 
 class Order(unittest.TestCase):
     def test_bars_first_then_tacks_then_runs(self) -> None:
         made = plan("outside-corner", member(thickness="1.2 mm"), length_mm=380)
-        found = bench_list(made, bar_runs(380, 2, [bar(150, 4)], 100))
+        found = build_bench_list(made, split_by_bars(380, 2, [bar(150, 4)], 100))
         kinds = [line.kind for line in found]
         self.assertEqual(kinds[0], "bars")
         tacks = [line for line in found if line.tack is not None]
@@ -239,13 +250,13 @@ class Order(unittest.TestCase):
         self.assertEqual(len({line.key for line in found}), len(found))
 
     def test_purge_first_and_round_the_tube(self) -> None:
-        found = bench_list(make_plan(make_joint(COPE), ASSUMED), [])
+        found = build_bench_list(make_plan(make_joint(COPE), ASSUMED), [])
         self.assertEqual(found[0].kind, "gas")
         self.assertIn("180°", found[2].words.text())
         self.assertEqual([line.key for line in found if line.kind == "true"], ["true-2", "look"])
 
     def test_very_many(self) -> None:
-        found = bench_list(plan("butt", length_mm=20_000), [])
+        found = build_bench_list(plan("butt", length_mm=20_000), [])
         self.assertEqual(sum(line.tack is not None for line in found), MOST_LINES)
         self.assertIn("more", next(line for line in found if line.key == "tacks-more").words.text())
 
@@ -256,15 +267,15 @@ class Order(unittest.TestCase):
             (MOST_LINES + 1, "Continue along the seam, 1 run more."),
             (MOST_LINES + 5, "Continue along the seam, 5 runs more."),
         ):
-            runs = bar_runs(100.0 * count, 2, [bar(100, 2)], 100)
+            runs = split_by_bars(100.0 * count, 2, [bar(100, 2)], 100)
             self.assertEqual(len(runs), count)
-            found = [one for one in bench_list(made, runs) if one.key == "weld-more"]
+            found = [one for one in build_bench_list(made, runs) if one.key == "weld-more"]
             self.assertEqual([one.words.text() for one in found], [words] if words else [])
 
     def test_pauses(self) -> None:
         """Square after the first two, pull true, go on. Common practice, no source; at each
         doubling after: estimate.
         """
-        self.assertEqual(sorted(pauses(17)), [2, 4, 8, 16])
-        self.assertEqual(sorted(pauses(16)), [2, 4, 8])
-        self.assertEqual(sorted(pauses(1)), [])
+        self.assertEqual(sorted(find_square_checks(17)), [2, 4, 8, 16])
+        self.assertEqual(sorted(find_square_checks(16)), [2, 4, 8])
+        self.assertEqual(sorted(find_square_checks(1)), [])

@@ -7,7 +7,7 @@ from tests.samples import CORNER, plan
 from wisearc.core.joint.data import make_joint
 from wisearc.core.physics.gas import flow_at_speed_l_min
 from wisearc.core.plan.plan import make_plan
-from wisearc.core.plan.preparation.safety import shade_for
+from wisearc.core.plan.preparation.safety import choose_shade
 from wisearc.core.plan.shielding.gas import postflow_rule_s, to_half
 from wisearc.core.quantities import flow
 from wisearc.core.shop.shop import ASSUMED
@@ -109,7 +109,7 @@ class Gas(Rows):
     def test_shades(self) -> None:
         self.rows(
             *(
-                (shade_for(a), s)
+                (choose_shade(a), s)
                 for a, s in (
                     (15, 9),
                     (40, 9),

@@ -8,7 +8,7 @@ from tests.core.rows import ROUND, Rows, thick
 from tests.samples import joint, plan, run, tube
 from wisearc.core.errors import BadInput
 from wisearc.core.plan.pins import PINS
-from wisearc.core.run.run import as_planned, read_run
+from wisearc.core.run.run import get_planned_values, read_run
 
 FIELDS = {
     "length_mm": (1, 20000),
@@ -157,7 +157,8 @@ class Limits(Rows):
     def test_what_a_plan_says_to_set(self) -> None:
         """A rate belongs to a pulse: the dab of a foot, and a steady arc, set none."""
         slow = {
-            key: value for key, (value, _) in as_planned(plan("edge", pulse="slow-cold")).items()
+            key: value
+            for key, (value, _) in get_planned_values(plan("edge", pulse="slow-cold")).items()
         }
         self.assertEqual(
             {"set.rate_pps", "set.on_pct", "set.background_pct"} & set(slow),
@@ -165,7 +166,7 @@ class Limits(Rows):
         )
         for pulse in ("pedal", "none"):
             self.assertEqual(
-                set(as_planned(plan("edge", pulse=pulse))),
+                set(get_planned_values(plan("edge", pulse=pulse))),
                 {"set.current_a", "set.flow_l_min", "set.postflow_s", "used.rod", "used.cup"},
             )
 

@@ -10,11 +10,11 @@ from wisearc.core.errors import UnknownName
 from wisearc.core.joint.data import make_joint
 from wisearc.core.joint.joint import Joint
 from wisearc.core.plan.pins import PINS
-from wisearc.core.plan.plan import choice_kinds
-from wisearc.core.plan.schools import BY_KEY, check_school, joint_keys
+from wisearc.core.plan.plan import list_choice_kinds
+from wisearc.core.plan.schools import BY_KEY, check_school, get_preference_keys
 from wisearc.core.reasons import Choice
-from wisearc.core.schema.entries import entries
-from wisearc.core.schema.figures import figures
+from wisearc.core.schema.entries import read_entries
+from wisearc.core.schema.figures import list_figures
 
 VALUES = {
     "rod_diameter_mm": 1.2,
@@ -80,10 +80,10 @@ class Pins(unittest.TestCase):
         self.assertEqual(called - set(PINS), set())
 
     def test_every_field_of_a_choice_is_a_declared_figure(self) -> None:
-        for kind in choice_kinds():
+        for kind in list_choice_kinds():
             own = set(kind.__struct_fields__) - set(Choice.__struct_fields__)
             with self.subTest(choice=kind.__name__):
-                self.assertEqual(set(figures(kind)), own)
+                self.assertEqual(set(list_figures(kind)), own)
 
     def test_the_rest_follows(self) -> None:
         small, large = (plan("butt", pins={"cup": cup}) for cup in (6, 12))
@@ -122,17 +122,17 @@ class Schools(unittest.TestCase):
         for question in BY_KEY.values():
             for school in question.schools:
                 with self.subTest(question=question.key, school=school.value):
-                    make_joint({**sheet, **joint_keys({question.key: school.value})})
+                    make_joint({**sheet, **get_preference_keys({question.key: school.value})})
 
     def test_the_default_is_the_joints_own(self) -> None:
         plain = make_joint({"joint": "butt", "members": [member(), member()]})
         for key in ("rod_school", "tip_school", "setting_school", "gas_school", "pulse"):
             self.assertEqual(BY_KEY[key].default, getattr(plain, key))
         self.assertEqual(
-            set(entries(Joint)["rod_school"].allowed()),
+            set(read_entries(Joint)["rod_school"].allowed()),
             {s.value for s in BY_KEY["rod_school"].schools},
         )
-        self.assertEqual(joint_keys({key: q.default for key, q in BY_KEY.items()}), {})
+        self.assertEqual(get_preference_keys({key: q.default for key, q in BY_KEY.items()}), {})
 
     def test_unknown(self) -> None:
         for key, value in (("hat_school", "x"), ("tip_school", "spoon")):

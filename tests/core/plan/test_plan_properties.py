@@ -56,10 +56,10 @@ def data(kind: str, a: str, b: str, t: float, u: float) -> dict:
 class Every(Untraced):
     def test_all_metals_pairwise_by_all_joints_thin_and_thick(self) -> None:
         """No exception, and every number finite."""
-        pairs = itertools.combinations_with_replacement(catalogue.metals(), 2)
-        for i, ((a, b), kind) in enumerate(itertools.product(pairs, catalogue.joint_kinds())):
+        pairs = itertools.combinations_with_replacement(catalogue.load_metals(), 2)
+        for i, ((a, b), kind) in enumerate(itertools.product(pairs, catalogue.load_joint_kinds())):
             # thin and thick by turns: each kind of joint and each metal has both many times
-            t = (0.5, 3.2)[(i + i // len(catalogue.joint_kinds())) % 2]
+            t = (0.5, 3.2)[(i + i // len(catalogue.load_joint_kinds())) % 2]
             p = make_plan(make_joint(data(kind, a, b, t, t)), ASSUMED)
             self.assertTrue(
                 math.isfinite(p.current.steady_a + p.gas.argon_l + p.heat.tail_mm), (a, b, kind, t)
@@ -67,9 +67,9 @@ class Every(Untraced):
 
     @SETTINGS
     @given(
-        st.sampled_from(sorted(catalogue.joint_kinds())),
-        st.sampled_from(sorted(catalogue.metals())),
-        st.sampled_from(sorted(catalogue.metals())),
+        st.sampled_from(sorted(catalogue.load_joint_kinds())),
+        st.sampled_from(sorted(catalogue.load_metals())),
+        st.sampled_from(sorted(catalogue.load_metals())),
         st.floats(0.5, 6),
         st.floats(0.5, 6),
         st.sampled_from(["dry", "wet", "food", "hot", "structural"]),

@@ -4,7 +4,7 @@ from typing import Any
 
 from tests.core.rows import ROUND, Rows, said, thick
 from tests.samples import COPE, codes, plan, tube
-from wisearc.core.catalogue import pulse_patterns
+from wisearc.core.catalogue import load_pulse_patterns
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.arc.pulse import needed_mean_a
 from wisearc.core.plan.plan import make_plan
@@ -84,7 +84,7 @@ class Pulse(Rows):
         """2.2 (0.3 + 0.7 background): 0.74, 0.81, 0.89 of steady at 5, 10, 15 %; from 10 a second
         the plain mean.
         """
-        row = pulse_patterns()["slow-cold"]
+        row = load_pulse_patterns()["slow-cold"]
         self.rows(
             *(
                 (round(needed_mean_a(row, b, 1.5, 100), 1), m)

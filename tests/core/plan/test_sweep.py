@@ -19,13 +19,13 @@ from tests.untraced import Untraced, untraced
 from wisearc.core import catalogue
 from wisearc.core.joint.data import joint_data, make_joint
 from wisearc.core.joint.joint import Joint
-from wisearc.core.plan.plan import Plan, declared_figures, make_plan
-from wisearc.core.schema.figures import figures
+from wisearc.core.plan.plan import Plan, list_declared_figures, make_plan
+from wisearc.core.schema.figures import list_figures
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.link import link_query, read_link
 from wisearc.formats.plan_lines import plan_lines
 
-METALS, KINDS = list(catalogue.metals()), catalogue.joint_kinds()
+METALS, KINDS = list(catalogue.load_metals()), catalogue.load_joint_kinds()
 SERVICES = ("dry", "wet", "food", "hot", "structural")
 
 
@@ -72,7 +72,7 @@ def matrix() -> Iterator[dict[str, Any]]:
         ):
             yield data(kind, metal, metal, t, t, back=back)
         for position, t, long in itertools.product(
-            catalogue.positions(), (0.8, 2.4), (120.0, 400.0)
+            catalogue.load_positions(), (0.8, 2.4), (120.0, 400.0)
         ):
             if position != "fixed-tube" or KINDS[kind].forms != "sheet":
                 yield data(
@@ -172,12 +172,12 @@ CONTRADICTIONS: dict[str, Check] = {
     "no steel rod meets stainless": lambda j, p: (
         p.section.stainless_sides == 0
         or p.filler.rod is None
-        or catalogue.rods()[p.filler.rod].kind != "carbon"
+        or catalogue.load_rods()[p.filler.rod].kind != "carbon"
     ),
     "heat takes no rod that turns brittle": lambda j, p: (
         j.service != "hot"
         or p.filler.rod is None
-        or not catalogue.rods()[p.filler.rod].has("brittle_hot")
+        or not catalogue.load_rods()[p.filler.rod].has("brittle_hot")
         or "service-unmet" in codes(p)
     ),
     "stick-out is sound or told": lambda j, p: (
@@ -342,10 +342,12 @@ WINDOWS = {"weld_metal.martensite_start_c", "weld_metal.ferrite_pct"}
 def flat(p: Plan) -> dict[str, Any]:
     """Every figure of a plan, by choice and key."""
     found: dict[str, Any] = {}
-    for d in declared_figures():
+    for d in list_declared_figures():
         value, key = d.of(p), f"{d.choice.part}.{d.key}"
         if isinstance(value, Struct):
-            found |= {f"{key}.{inner}": getattr(value, inner) for inner in figures(type(value))}
+            found |= {
+                f"{key}.{inner}": getattr(value, inner) for inner in list_figures(type(value))
+            }
         else:
             found[key] = value
     return found

@@ -10,7 +10,7 @@ from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.plan.preparation.fit_up import max_gap_mm
-from wisearc.core.plan.preparation.tacks import halving_order, opposite_order, round_count
+from wisearc.core.plan.preparation.tacks import order_by_halving, order_in_pairs, round_count
 from wisearc.core.shop.shop import ASSUMED
 
 
@@ -178,11 +178,11 @@ class FitUpAndTacks(Rows):
         )
 
     def test_orders(self) -> None:
-        self.assertEqual(halving_order(9), (0, 8, 4, 2, 6, 1, 3, 5, 7))
-        self.assertEqual(opposite_order(6), (0, 3, 2, 5, 1, 4))
+        self.assertEqual(order_by_halving(9), (0, 8, 4, 2, 6, 1, 3, 5, 7))
+        self.assertEqual(order_in_pairs(6), (0, 3, 2, 5, 1, 4))
         for n in range(2, 30):
-            self.assertEqual(sorted(halving_order(n)), list(range(n)))
-            self.assertEqual(sorted(opposite_order(n)), list(range(n)))
+            self.assertEqual(sorted(order_by_halving(n)), list(range(n)))
+            self.assertEqual(sorted(order_in_pairs(n)), list(range(n)))
 
     def test_orders_are_those_of_the_plain_rule(self) -> None:
         """Ends first, then the widest space halved, the first of equals: done as it is said, by
@@ -195,10 +195,10 @@ class FitUpAndTacks(Rows):
                 wide, left = max(spaces)
                 order.append(-left + wide // 2)
                 done = sorted([*done, order[-1]])
-            self.assertEqual(halving_order(count), tuple(order), count)
+            self.assertEqual(order_by_halving(count), tuple(order), count)
 
     def test_many_tacks_are_put_in_order_at_once(self) -> None:
-        self.assertEqual(sorted(halving_order(100_000)), list(range(100_000)))
+        self.assertEqual(sorted(order_by_halving(100_000)), list(range(100_000)))
 
     def test_as_many_as_a_plan_lists(self) -> None:
         for pitch, long, sound in (

@@ -8,9 +8,9 @@ from tests.core.rows import STEEL, Rows, sets_of, thick
 from tests.samples import COPE, joint, plan
 from wisearc.core import catalogue
 from wisearc.core.joint.data import make_joint
-from wisearc.core.joint.section import section_of
+from wisearc.core.joint.section import build_section
 from wisearc.core.plan.plan import make_plan
-from wisearc.core.plan.torch.front_end import cup_rests_mm, limits_mm, wanted_cup
+from wisearc.core.plan.torch.front_end import choose_wanted_cup, cup_rests_mm, limits_mm
 from wisearc.core.shop.shop import ASSUMED
 
 SIXTEENTH = 25.4 / 16
@@ -41,9 +41,9 @@ class Torch(Rows):
 
         def cup(band: float, **more: Any) -> int:
             made = joint("outside-corner", **more)
-            return wanted_cup(made, section_of(made), band, "gas-lens")[0]
+            return choose_wanted_cup(made, build_section(made), band, "gas-lens")[0]
 
-        eight, ten, sizes = 1.5 * 12.7, 1.5 * 15.875, list(catalogue.cups())
+        eight, ten, sizes = 1.5 * 12.7, 1.5 * 15.875, list(catalogue.load_cups())
         self.rows(
             (cup(eight), 8),
             (cup(eight + 0.01), 10),

@@ -2,8 +2,8 @@
 
 from tests.core.rows import Rows, sets_of, thick
 from tests.samples import plan
-from wisearc.core.catalogue import tips
-from wisearc.core.plan.torch.tips import carried_a, tip_for
+from wisearc.core.catalogue import load_tips
+from wisearc.core.plan.torch.tips import carried_a, choose_tip
 
 
 class Tungsten(Rows):
@@ -22,7 +22,7 @@ class Tungsten(Rows):
     def test_table(self) -> None:
         got = [
             (t.diameter_mm, t.included_angle_deg, t.tip_flat_mm, t.steady_a[1], t.pulsed_a[1])
-            for t in tips()
+            for t in load_tips()
         ]
         self.assertEqual(got, list(self.TIPS))
 
@@ -39,7 +39,7 @@ class Tungsten(Rows):
             (180, 180, 3.2, 60),
             (300, 300, 3.2, 90),
         ):
-            tip = tip_for(steady, peak)
+            tip = choose_tip(steady, peak)
             with self.subTest(steady=steady, peak=peak):
                 self.assertEqual((tip.diameter_mm, tip.included_angle_deg), (diameter, angle))
 
@@ -66,8 +66,8 @@ class Tungsten(Rows):
             (plan("butt", pins={"current_a": 70.1}).tungsten.diameter_mm, 2.4),
         )
         self.rows(
-            (tip_for(50, 1.3 * 78).included_angle_deg, 30.0),
-            (tip_for(50, 1.3 * 76).included_angle_deg, 25.0),
+            (choose_tip(50, 1.3 * 78).included_angle_deg, 30.0),
+            (choose_tip(50, 1.3 * 76).included_angle_deg, 25.0),
         )
 
     def test_grind(self) -> None:

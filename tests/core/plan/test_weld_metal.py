@@ -10,24 +10,28 @@ from msgspec.structs import replace
 from tests.core.rows import Rows, thick
 from tests.samples import joint, member, plan
 from wisearc.core import catalogue
-from wisearc.core.joint.section import section_of
+from wisearc.core.joint.section import build_section
 from wisearc.core.physics.chemistry import (
-    austenite_edge,
-    cr_eq,
+    calculate_cr_eq,
+    calculate_ferrite_factor,
+    calculate_ni_eq,
+    calculate_pren,
+    calculate_solidification_ratio,
+    find_phases,
+    get_austenite_limit,
+    get_martensite_margin,
+    has_martensite_start,
+    is_fully_ferritic,
     judge_analysis,
-    kaltenhauser,
-    martensite_reckoned,
-    mix,
-    ni_eq,
-    over_martensite,
-    phases,
-    pren,
-    solidification_ratio,
-    wholly_ferritic,
+    mix_weld_metal,
 )
-from wisearc.core.plan.filler_metal.feeding import Feed, Limits, holds, limits_of
+from wisearc.core.plan.filler_metal.feeding import Feed, Limits, find_limits, is_sound
 from wisearc.core.plan.filler_metal.filler import describe
-from wisearc.core.plan.filler_metal.weld_metal import Reckoning, reasons_of, reckon
+from wisearc.core.plan.filler_metal.weld_metal import (
+    Reckoning,
+    calculate_dilution_limits,
+    explain_weld_metal,
+)
 
 BASE = {"Cr": 17.0, "Ni": 9.0, "Mn": 1.5, "N": 0.05}
 
@@ -39,7 +43,7 @@ class Formulas(Rows):
         """
         self.rows(
             *(
-                (martensite_reckoned({**BASE, **more}), holds)
+                (has_martensite_start({**BASE, **more}), holds)
                 for more, holds in (
                     ({"Cr": 10.0}, True),
                     ({"Cr": 9.9}, False),
@@ -85,7 +89,11 @@ class Formulas(Rows):
             ("Cu", 0, 0, 0, 0, 1),
         ):
             with self.subTest(element=element):
-                got = cr_eq({element: 2.0}), ni_eq({element: 2.0}), pren({element: 2.0})
+                got = (
+                    calculate_cr_eq({element: 2.0}),
+                    calculate_ni_eq({element: 2.0}),
+                    calculate_pren({element: 2.0}),
+                )
                 self.assertEqual(got, (2 * cr, 2 * ni, 2 * pitting))
                 more = {
                     "Cr": 18.0,
@@ -93,15 +101,17 @@ class Formulas(Rows):
                     element: {"Cr": 18.0, "Ni": 10.0}.get(element, 0) + 0.5,
                 }
                 self.assertAlmostEqual(
-                    solidification_ratio(more), (18 + cr_prime / 2) / (10 + ni_prime / 2), places=9
+                    calculate_solidification_ratio(more),
+                    (18 + cr_prime / 2) / (10 + ni_prime / 2),
+                    places=9,
                 )
 
     def test_mix(self) -> None:
         sheet = ({"Cr": 18.0}, {"Cr": 16.0})
         self.rows(
-            (mix(None, sheet, 0.4)["Cr"], 17.0),
-            (mix({"Cr": 20.0}, sheet, 0.4)["Cr"], 18.8),
-            (mix(None, sheet, 1.0, 0.3)["Cr"], 16.6),
+            (mix_weld_metal(None, sheet, 0.4)["Cr"], 17.0),
+            (mix_weld_metal({"Cr": 20.0}, sheet, 0.4)["Cr"], 18.8),
+            (mix_weld_metal(None, sheet, 1.0, 0.3)["Cr"], 16.6),
         )
 
 
@@ -118,7 +128,7 @@ class Reckoned(Rows):
             ("4 mm", 0.2),
         ):
             made = joint("butt", member(), member("mild-steel", b))
-            spread = reckon(made, section_of(made), None).spread
+            spread = calculate_dilution_limits(made, build_section(made), None).spread
             shares = (0.5, 0.5 - lean, 0.5 + lean) if lean else (0.5,)
             self.rows(
                 (len(spread), len(shares)),
@@ -130,7 +140,7 @@ class Reckoned(Rows):
             )
             self.assertEqual(worst, len(shares) > 1)
         made = joint("butt", member(), member("304", "3 mm"))
-        self.rows((len(reckon(made, section_of(made), None).spread), 1))
+        self.rows((len(calculate_dilution_limits(made, build_section(made), None).spread), 1))
 
     def test_not_reckoned(self) -> None:
         self.assertIsNone(plan("butt", member("2205")).weld_metal.ferrite_pct)
@@ -161,7 +171,7 @@ class Reckoned(Rows):
         made, base, none = joint(), judge_analysis({**BASE, "Cr": 18.0}), Limits(None, None)
 
         def words(**more: Any) -> str:
-            found = reasons_of(made, None, replace(base, **more), 1.0, none, False)
+            found = explain_weld_metal(made, None, replace(base, **more), 1.0, none, False)
             return " ".join(r.sentence.text() for r in found)
 
         for key, turns in {
@@ -192,9 +202,12 @@ class Reckoned(Rows):
             )
         )
         self.assertEqual(
-            reasons_of(joint("butt", thick(1, "mild-steel")), None, base, 1.0, none, False), []
+            explain_weld_metal(joint("butt", thick(1, "mild-steel")), None, base, 1.0, none, False),
+            [],
         )
-        self.assertEqual(reasons_of(made, catalogue.rods()["ERCuSi-A"], base, 1.0, none, False), [])
+        self.assertEqual(
+            explain_weld_metal(made, catalogue.load_rods()["ERCuSi-A"], base, 1.0, none, False), []
+        )
 
 
 class Regions(Rows):
@@ -203,17 +216,17 @@ class Regions(Rows):
     """
 
     def at(self, cr: float, ni: float) -> str:
-        return phases({"Cr": cr, "Ni": ni})
+        return find_phases({"Cr": cr, "Ni": ni})
 
     def test_lines(self) -> None:
         """Austenite's edge 25 − 0.8 Creq to 17, on to (21, 8); M/(A+M) from (0, 18) to (14, 8);
         M/(M+F) from (7.5, 0) to (14, 8); (M+F)/F from (13, 0) to (21, 6.5).
         """
         self.rows(
-            (austenite_edge(10), 17.0),
-            (austenite_edge(17), 11.4),
-            (austenite_edge(19), 9.7),
-            (austenite_edge(21), 8.0),
+            (get_austenite_limit(10), 17.0),
+            (get_austenite_limit(17), 11.4),
+            (get_austenite_limit(19), 9.7),
+            (get_austenite_limit(21), 8.0),
             (self.at(10, 17.1), "austenite"),
             (self.at(10, 16.9), "austenite and martensite"),
             (self.at(7, 13.1), "austenite and martensite"),
@@ -234,8 +247,8 @@ class Regions(Rows):
             (self.at(24, 7.5), "ferrite"),
         )
         self.rows(
-            (over_martensite({"Cr": 17.0, "Ni": 12.4}), 1.0),
-            (over_martensite({"Cr": 16.0, "Ni": 6.0}), 6.5 * 3 / 8 - 6.0),
+            (get_martensite_margin({"Cr": 17.0, "Ni": 12.4}), 1.0),
+            (get_martensite_margin({"Cr": 16.0, "Ni": 6.0}), 6.5 * 3 / 8 - 6.0),
         )
 
     def test_ferritic_sheet(self) -> None:
@@ -243,7 +256,10 @@ class Regions(Rows):
         (martensite); 409: 11.2 + 2.4 + 1.6 − 0.8 − 0.8 − 0.8 = 12.8, under 13.6; over 13.5 at 11 %,
         17 at 17 %.
         """
-        f = {k: kaltenhauser(catalogue.metals()[k].analysis) for k in ("409", "430", "439")}
+        f = {
+            k: calculate_ferrite_factor(catalogue.load_metals()[k].analysis)
+            for k in ("409", "430", "439")
+        }
         self.rows(
             (round(f["439"], 1), 19.9), (round(f["430"], 1), 13.8), (round(f["409"], 1), 12.8)
         )
@@ -255,7 +271,7 @@ class Regions(Rows):
             (14.0, 0.22, True),
             (14.0, 0.2, False),
         ):
-            self.assertEqual(wholly_ferritic({"Cr": cr, "Si": si}), wholly, (cr, si))
+            self.assertEqual(is_fully_ferritic({"Cr": cr, "Si": si}), wholly, (cr, si))
 
     def test_phases_by_the_diagram_from_one_percent_nickel(self) -> None:
         """Kaltenhauser's factor decides below 1 % nickel, the diagram from 1 %. At Cr 16 the factor
@@ -306,18 +322,18 @@ class Regions(Rows):
             ("439", "304L", "ER308L", True),
             ("409", "mild-steel", "ER309L", False),
         ):
-            made, row = joint("butt", member(a), member(b)), catalogue.rods()[rod]
+            made, row = joint("butt", member(a), member(b)), catalogue.load_rods()[rod]
             sheets = tuple(made.analyses[:2])
-            mixed = (mix(row.analysis, sheets, i / 1000, 0.5) for i in range(1001))
-            broken = (i / 1000 for i, metal in enumerate(mixed) if not holds(metal, True, soft))
-            self.assertAlmostEqual(limits_of(made, row).even, next(broken, 1.0), delta=0.001)
+            mixed = (mix_weld_metal(row.analysis, sheets, i / 1000, 0.5) for i in range(1001))
+            broken = (i / 1000 for i, metal in enumerate(mixed) if not is_sound(metal, True, soft))
+            self.assertAlmostEqual(find_limits(made, row).even, next(broken, 1.0), delta=0.001)
 
     def test_a_little_soft_martensite(self) -> None:
         """Low-carbon ferritic sheet, 0.03 % at most, bears it; nothing else does."""
         hard = {"Cr": 14.0, "Ni": 4.0, "Mn": 1.0}
         self.rows(
             *(
-                (holds({**hard, "C": c}, True, soft), sound)
+                (is_sound({**hard, "C": c}, True, soft), sound)
                 for c, soft, sound in (
                     (0.03, True, True),
                     (0.031, True, False),
@@ -325,7 +341,7 @@ class Regions(Rows):
                 )
             )
         )
-        self.assertFalse(holds({"Cr": 10.4, "C": 0.01}, False, True))
+        self.assertFalse(is_sound({"Cr": 10.4, "C": 0.01}, False, True))
 
     def test_by_design(self) -> None:
         for metal, rod, words in (

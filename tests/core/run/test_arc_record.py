@@ -9,9 +9,16 @@ from tests.samples import run, typed
 from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
-from wisearc.core.run.range_check import judged
-from wisearc.core.run.run import ENDS, Coupon, RustTest, read_run, rust_note, why_coupon_fails
-from wisearc.core.run.verification import bands_of
+from wisearc.core.run.range_check import judge_ranges
+from wisearc.core.run.run import (
+    ENDS,
+    Coupon,
+    RustTest,
+    explain_coupon_failure,
+    explain_rust_test,
+    read_run,
+)
+from wisearc.core.run.verification import build_ranges
 from wisearc.core.shop.shop import ASSUMED
 
 SHEET = {"metal": "304L", "form": "sheet", "thickness_mm": 1.59}
@@ -56,19 +63,21 @@ class Refused(unittest.TestCase):
         for key in ("bend", "hammer"):
             for end in ENDS:
                 self.assertEqual(
-                    why_coupon_fails(Coupon(**{key: end})) is None, end in good, (key, end)
+                    explain_coupon_failure(Coupon(**{key: end})) is None, end in good, (key, end)
                 )
         for shows, words in ((True, "rusts"), (False, "")):
             coupon = Coupon(rust=RustTest("kitchen", 9, shows))
-            self.assertIn(words, why_coupon_fails(coupon) or "")
-            self.assertEqual(why_coupon_fails(coupon) is None, not shows)
+            self.assertIn(words, explain_coupon_failure(coupon) or "")
+            self.assertEqual(explain_coupon_failure(coupon) is None, not shows)
 
     def test_a_rust_test_cut_short_says_little(self) -> None:
         # nothing after 8 minutes on good metal: common practice, no source
         for minutes, told in ((7.9, True), (8.0, False)):
-            self.assertEqual(rust_note(RustTest("kitchen", minutes, False)) is not None, told)
-        self.assertIsNone(rust_note(RustTest("kitchen", 3, True)))
-        self.assertIsNone(rust_note(RustTest("ferroxyl", 1, False)))
+            self.assertEqual(
+                explain_rust_test(RustTest("kitchen", minutes, False)) is not None, told
+            )
+        self.assertIsNone(explain_rust_test(RustTest("kitchen", 3, True)))
+        self.assertIsNone(explain_rust_test(RustTest("ferroxyl", 1, False)))
 
 
 class JudgedByBands(unittest.TestCase):
@@ -77,10 +86,10 @@ class JudgedByBands(unittest.TestCase):
             make_joint({"joint": "outside-corner", "length_mm": 380, "members": [SHEET, SHEET]}),
             ASSUMED,
         )
-        self.bands = bands_of(self.plan)
+        self.bands = build_ranges(self.plan)
 
     def how(self, record: dict[str, Any]) -> dict[str, str]:
-        return {one.key: one.how for one in judged(typed(record), self.bands, self.plan)}
+        return {one.key: one.how for one in judge_ranges(typed(record), self.bands, self.plan)}
 
     def record(self, **more: Any) -> dict[str, Any]:
         plan = self.plan
@@ -114,7 +123,7 @@ class JudgedByBands(unittest.TestCase):
         }
         found = {
             one.key: one
-            for one in judged(
+            for one in judge_ranges(
                 typed(self.record(arc={"by": "log"}, left_band=[spell])), self.bands, self.plan
             )
         }

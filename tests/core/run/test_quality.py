@@ -15,8 +15,8 @@ from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.run.inspection import BACK_COLOURS, FRONT_COLOURS
-from wisearc.core.run.quality import Observed, earlier_fault, judge_quality, observed
-from wisearc.core.run.verification import bands_of, check_good, check_second_look, quality_of
+from wisearc.core.run.quality import Observed, find_earlier_flaw, find_observed, judge_quality
+from wisearc.core.run.verification import build_ranges, check_good, check_second_look, judge_run
 from wisearc.core.shop.shop import ASSUMED
 
 # what each tint comes to on stainless: in dry air, in heat or under load; in liquid
@@ -50,7 +50,7 @@ def expected(front: str, back: str, service: str, sides: str, flaw: str | None) 
 
 class Table(unittest.TestCase):
     def test_every_tint_face_service_flaw_and_side(self) -> None:
-        flaws = (None, *catalogue.flaws())
+        flaws = (None, *catalogue.load_flaws())
         for sides, members in SIDES.items():
             for service in SERVICES:
                 joint = {"joint": "butt", "members": members, "service": service}
@@ -61,12 +61,12 @@ class Table(unittest.TestCase):
                         sides=sides, service=service, front=front, back=back, flaw=flaw
                     ):
                         self.assertEqual(
-                            quality_of(seen, of).verdict,
+                            judge_run(seen, of).verdict,
                             expected(front, back, service, sides, flaw),
                         )
 
     def test_a_coupon_that_fails_and_what_a_closer_look_amounts_to(self) -> None:
-        bad = observed(typed(run(coupon={"bend": "toe"})))
+        bad = find_observed(typed(run(coupon={"bend": "toe"})))
         self.assertEqual(judge_quality(bad, stainless=True, in_liquid=False).verdict, "not-good")
         for seen in (
             {"edges": "undercut"},
@@ -77,7 +77,7 @@ class Table(unittest.TestCase):
         ):
             with self.subTest(seen=seen):
                 quality = judge_quality(
-                    observed(typed(run(seen=seen))), stainless=True, in_liquid=False
+                    find_observed(typed(run(seen=seen))), stainless=True, in_liquid=False
                 )
                 self.assertEqual(quality.verdict, "not-good")
 
@@ -97,7 +97,7 @@ class Verification(unittest.TestCase):
     def refused(self, joint: dict, minor: int = 6, **more) -> str:
         of = make_plan(make_joint(joint), ASSUMED)
         try:
-            check_good(typed(run(joint, **more)), of, bands_of(of), minor)
+            check_good(typed(run(joint, **more)), of, build_ranges(of), minor)
         except BadInput as error:
             return error.rule
         return ""
@@ -114,14 +114,14 @@ class Verification(unittest.TestCase):
         self.assertEqual(self.refused(wet, back={"colour": "grey"}, minor=5), "")
         self.assertIn("grey", self.refused(wet, front={"colour": "grey"}, minor=5))
         self.assertNotEqual(self.refused(wet, back={"colour": "grey"}, minor=6), "")
-        self.assertIsNone(earlier_fault(typed(run(back={"colour": "grey"}))))
+        self.assertIsNone(find_earlier_flaw(typed(run(back={"colour": "grey"}))))
         for more in (
             {"faults": ["pores"]},
             {"back": {"colour": "sugar"}},
             {"coupon": {"bend": "weld"}},
         ):
             with self.subTest(more=more):
-                self.assertIsNotNone(earlier_fault(typed(run(**more))))
+                self.assertIsNotNone(find_earlier_flaw(typed(run(**more))))
 
     def test_a_closer_look_takes_back_no_verification(self) -> None:
         self.assertEqual(self.refused(EVERY["butt"], seen={"edges": "undercut"}), "")

@@ -13,15 +13,15 @@ from tests.samples import CORNER, FLANGE, TEE, plan, run, typed
 from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import Plan, make_plan
-from wisearc.core.run.run import as_planned, read_run
+from wisearc.core.run.run import get_planned_values, read_run
 from wisearc.core.run.verification import (
     LATER,
     OutsideBands,
-    as_done,
-    bands_of,
+    build_joint_as_done,
+    build_ranges,
     check_bands,
     check_good,
-    outside,
+    find_outside,
 )
 from wisearc.core.shop.shop import ASSUMED
 
@@ -48,10 +48,10 @@ class Bands(unittest.TestCase):
         """The labels of what is outside where one figure of a run as planned is another."""
         made = run(joint)
         made[part] = {**made[part], key: value}
-        return [one.label for one in outside(typed(made), bands_of(of(joint)), of(joint))]
+        return [one.label for one in find_outside(typed(made), build_ranges(of(joint)), of(joint))]
 
     def test_each_end(self) -> None:
-        self.assertEqual(outside(typed(run()), bands_of(of(CORNER)), of(CORNER)), [])
+        self.assertEqual(find_outside(typed(run()), build_ranges(of(CORNER)), of(CORNER)), [])
         for (part, key), ends in BANDS.items():
             planned = run()[part][key]
             for inside, out in filter(None, ends):
@@ -65,11 +65,11 @@ class Bands(unittest.TestCase):
         for low, value, out in ((1.0, 0.991, False), (1.0, 0.9895, True), (10.1, 10.0, False)):
             made = run()
             made["set"]["postflow_s"] = value
-            found = outside(typed(made), {"postflow_s": (low, None)}, of(CORNER))
+            found = find_outside(typed(made), {"postflow_s": (low, None)}, of(CORNER))
             with self.subTest(value=value):
                 self.assertEqual([one.key for one in found], ["postflow_s"] if out else [])
         made["set"]["postflow_s"] = 10.0
-        found = outside(typed(made), {"postflow_s": (10.105, None)}, of(CORNER))
+        found = find_outside(typed(made), {"postflow_s": (10.105, None)}, of(CORNER))
         self.assertEqual(len(found), 1)
 
     def test_a_band_goes_from_low_to_high(self) -> None:
@@ -79,7 +79,7 @@ class Bands(unittest.TestCase):
             ([flow, flow], ""),
             ([flow + 0.1, flow], "must run from the lower limit to the upper"),
         ):
-            bands = {**bands_of(plan), "flow_l_min": ends}
+            bands = {**build_ranges(plan), "flow_l_min": ends}
             if words:
                 with self.assertRaisesRegex(BadInput, words):
                     check_bands(bands, plan)
@@ -98,9 +98,9 @@ class Bands(unittest.TestCase):
 
     def test_what_a_run_does_not_tell_is_not_judged(self) -> None:
         self.assertEqual(
-            outside(
+            find_outside(
                 typed({"set": {}, "used": {}, "measured": {"length_mm": 100}}),
-                bands_of(of(CORNER)),
+                build_ranges(of(CORNER)),
                 of(CORNER),
             ),
             [],
@@ -112,7 +112,7 @@ class Bands(unittest.TestCase):
         """A record that was kept without a later band is held to its figure all the same, and its
         file stays readable.
         """
-        older = {key: ends for key, ends in bands_of(of(CORNER)).items() if key not in LATER}
+        older = {key: ends for key, ends in build_ranges(of(CORNER)).items() if key not in LATER}
         self.assertEqual(
             set(older), {"current_a", "travel_mm_s", "flow_l_min", "postflow_s", "gap_mm"}
         )
@@ -120,7 +120,7 @@ class Bands(unittest.TestCase):
         made = run()
         made["set"]["current_a"] *= 1.2
         self.assertEqual(
-            [one.label for one in outside(typed(made), older, of(CORNER))], ["Current setting"]
+            [one.label for one in find_outside(typed(made), older, of(CORNER))], ["Current setting"]
         )
         for key in older:
             with self.subTest(key=key), self.assertRaises(BadInput):
@@ -129,13 +129,16 @@ class Bands(unittest.TestCase):
     def test_an_unpulsed_plan_has_no_bands_of_a_pulse(self) -> None:
         for joint in (FLANGE, {**CORNER, "pulse": "pedal"}):
             self.assertEqual(
-                {"rate_pps", "on_pct", "background_pct"} & set(bands_of(of(joint))), set()
+                {"rate_pps", "on_pct", "background_pct"} & set(build_ranges(of(joint))), set()
             )
 
     def test_in_words(self) -> None:
         made = run()
         made["set"] |= {"flow_l_min": 2.0, "postflow_s": 1.0}
-        told = [one.text("in") for one in outside(typed(made), bands_of(of(CORNER)), of(CORNER))]
+        told = [
+            one.text("in")
+            for one in find_outside(typed(made), build_ranges(of(CORNER)), of(CORNER))
+        ]
         self.assertEqual(
             told, ["Argon 4.2 CFH, allowed 18 CFH to 22 CFH", "Post-flow 1 s, allowed at least 6 s"]
         )
@@ -147,7 +150,7 @@ class Good(unittest.TestCase):
         for key, value in more.items():
             made[key] = {**made[key], **value} if isinstance(value, dict) else value
         try:
-            check_good(typed(made), of(CORNER), bands_of(of(CORNER)))
+            check_good(typed(made), of(CORNER), build_ranges(of(CORNER)))
         except BadInput as error:
             return error.rule
         return ""
@@ -179,10 +182,10 @@ class Good(unittest.TestCase):
 
     def test_an_older_run_stands_as_it_was_taken(self) -> None:
         older = typed(run(set={}, measured={}))
-        check_good(older, of(CORNER), bands_of(of(CORNER)), 1)
+        check_good(older, of(CORNER), build_ranges(of(CORNER)), 1)
         # figures are asked for since minor 2
         with self.assertRaises(BadInput):
-            check_good(older, of(CORNER), bands_of(of(CORNER)), 2)
+            check_good(older, of(CORNER), build_ranges(of(CORNER)), 2)
 
 
 class AsDone(unittest.TestCase):
@@ -198,23 +201,23 @@ class AsDone(unittest.TestCase):
             if joint is TEE:
                 made["used"]["rod"] = "ER308L"
             before = of(joint)
-            off = outside(typed(made), bands_of(before), before)
+            off = find_outside(typed(made), build_ranges(before), before)
             planned = partial(make_plan, shop=ASSUMED)
-            after = planned(as_done(before, bands_of(before), typed(made), planned))
+            after = planned(build_joint_as_done(before, build_ranges(before), typed(made), planned))
             with self.subTest(joint=joint["joint"]):
                 self.assertGreater(len(off), 3)
-                self.assertEqual(outside(typed(made), bands_of(after), after), [])
+                self.assertEqual(find_outside(typed(made), build_ranges(after), after), [])
 
     def test_raised(self) -> None:
         made = run()
         made["set"]["current_a"] = 20.0
         with self.assertRaises(OutsideBands) as caught:
-            check_good(typed(made), of(CORNER), bands_of(plan()))
+            check_good(typed(made), of(CORNER), build_ranges(plan()))
         self.assertIn("current_a", [one.key for one in caught.exception.off])
 
     def test_as_planned_is_within(self) -> None:
-        self.assertEqual(as_planned(of(CORNER))["used.rod"], ("none", "word"))
-        self.assertEqual(as_planned(of(TEE))["used.rod"], ("ER309L", "word"))
+        self.assertEqual(get_planned_values(of(CORNER))["used.rod"], ("none", "word"))
+        self.assertEqual(get_planned_values(of(TEE))["used.rod"], ("ER309L", "word"))
 
 
 if __name__ == "__main__":

@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 
 from wisearc.core.shop.data import make_item
-from wisearc.core.shop.words import words_of
+from wisearc.core.shop.words import format_item
 
 ITEMS = (
     (
@@ -58,7 +58,7 @@ class Texts(unittest.TestCase):
         for key, data, *texts in ITEMS:
             item = make_item(key, data)
             with self.subTest(key=key):
-                self.assertEqual([words_of(item), words_of(item, "in")], texts)
+                self.assertEqual([format_item(item), format_item(item, "in")], texts)
 
 
 if __name__ == "__main__":

@@ -8,10 +8,10 @@ from typing import Any
 from tests.core.rows import Rows, thick
 from tests.samples import codes, member, plan, tube
 from wisearc.core.physics.gas import contents_l
-from wisearc.core.plan.filler_metal.rod_size import melts
+from wisearc.core.plan.filler_metal.rod_size import can_melt_rod
 from wisearc.core.plan.plan import Plan
-from wisearc.core.plan.torch.tips import carries, tip_for
-from wisearc.core.shop.bench import benches
+from wisearc.core.plan.torch.tips import can_carry, choose_tip
+from wisearc.core.shop.bench import list_benches
 from wisearc.core.shop.data import make_shop
 
 
@@ -41,15 +41,15 @@ class Filler(Rows):
     def test_what_a_sheet_melts_as_soundly(self) -> None:
         """No thicker than 1.3 of the sheet or 1.6 mm; below 0.8 mm wire alone; thinner always."""
         self.rows(
-            (melts(1.5, 1.6, 1.0), True),
-            (melts(1.5, 2.4, 1.0), False),
-            (melts(1.85, 2.4, 1.0), True),
-            (melts(1.84, 2.4, 1.0), False),
-            (melts(0.79, 0.9, 0.8), False),
-            (melts(0.79, 0.89, 0.8), True),
-            (melts(0.8, 0.9, 0.8), True),
-            (melts(3.0, 0.8, 1.6), True),
-            (melts(0.6, 1.0, 1.0), True),
+            (can_melt_rod(1.5, 1.6, 1.0), True),
+            (can_melt_rod(1.5, 2.4, 1.0), False),
+            (can_melt_rod(1.85, 2.4, 1.0), True),
+            (can_melt_rod(1.84, 2.4, 1.0), False),
+            (can_melt_rod(0.79, 0.9, 0.8), False),
+            (can_melt_rod(0.79, 0.89, 0.8), True),
+            (can_melt_rod(0.8, 0.9, 0.8), True),
+            (can_melt_rod(3.0, 0.8, 1.6), True),
+            (can_melt_rod(0.6, 1.0, 1.0), True),
         )
 
     def test_the_same_class_in_the_nearest_size_that_lasts(self) -> None:
@@ -92,15 +92,15 @@ class Tungsten(Rows):
     def test_what_carries_the_arc(self) -> None:
         """AWS C5.5's rows, from memory; 1.0 mm to 15 A; a size too big for the mean wanders."""
         self.rows(
-            (carries(tip_for(70, 140, 1.6), 70, 140), True),
-            (carries(tip_for(71, 140, 1.6), 71, 140), False),
-            (carries(tip_for(60, 141, 1.6), 60, 141), False),
-            (carries(tip_for(15, 20, 1.0), 15, 20), True),
-            (carries(tip_for(15.1, 20, 1.0), 15.1, 20), False),
-            (carries(tip_for(12, 20, 2.4), 12, 20), True),
-            (carries(tip_for(11.9, 20, 2.4), 11.9, 20), False),
-            (carries(tip_for(20, 20, 3.2), 20, 20), True),
-            (carries(tip_for(19, 20, 3.2), 19, 20), False),
+            (can_carry(choose_tip(70, 140, 1.6), 70, 140), True),
+            (can_carry(choose_tip(71, 140, 1.6), 71, 140), False),
+            (can_carry(choose_tip(60, 141, 1.6), 60, 141), False),
+            (can_carry(choose_tip(15, 20, 1.0), 15, 20), True),
+            (can_carry(choose_tip(15.1, 20, 1.0), 15.1, 20), False),
+            (can_carry(choose_tip(12, 20, 2.4), 12, 20), True),
+            (can_carry(choose_tip(11.9, 20, 2.4), 11.9, 20), False),
+            (can_carry(choose_tip(20, 20, 3.2), 20, 20), True),
+            (can_carry(choose_tip(19, 20, 3.2), 19, 20), False),
         )
 
     def test_another_size_that_carries_and_another_type(self) -> None:
@@ -227,7 +227,7 @@ class Machines(Rows):
             }
         )
         self.assertEqual(
-            [(b.machine.name, [t.name for t in b.torches]) for b in benches(shop)],
+            [(b.machine.name, [t.name for t in b.torches]) for b in list_benches(shop)],
             [("b", ["v", "u"]), ("a", ["v", "t", "u"])],
         )
 

@@ -5,7 +5,7 @@ import re
 import unittest
 
 from wisearc.core.errors import BadInput, UnknownName
-from wisearc.core.templates.cut import ends_mm, knife_edged, make_cut, told
+from wisearc.core.templates.cut import describe_cut, ends_mm, has_knife_edge, make_cut
 from wisearc.core.templates.frame import (
     KERF_MM,
     end_text,
@@ -13,9 +13,9 @@ from wisearc.core.templates.frame import (
     read_diameters,
     read_end,
     shims_mm,
-    stock_of,
+    sum_stock,
 )
-from wisearc.core.templates.template import BELOW_MM, COLLAR_MM, Flat, flat
+from wisearc.core.templates.template import BELOW_MM, COLLAR_MM, Flat, lay_flat
 
 STAY = {"branch_mm": 25, "wall_mm": 1.2, "run_mm": 51, "angle_deg": 45}
 
@@ -106,12 +106,12 @@ class Refused(unittest.TestCase):
         """At r = R the ears run to a knife edge; so do those of a branch that stands off to the
         run's very side. Common practice, no source.
         """
-        self.assertTrue(knife_edged(make_cut({**STAY, "branch_mm": 50.91})))
-        self.assertTrue(knife_edged(make_cut({**STAY, "offset_mm": 13})))
-        self.assertFalse(knife_edged(make_cut({**STAY, "branch_mm": 50.89})))
+        self.assertTrue(has_knife_edge(make_cut({**STAY, "branch_mm": 50.91})))
+        self.assertTrue(has_knife_edge(make_cut({**STAY, "offset_mm": 13})))
+        self.assertFalse(has_knife_edge(make_cut({**STAY, "branch_mm": 50.89})))
         self.assertIn(
             "knife edge",
-            " ".join(label.text for label in flat(make_cut({**STAY, "branch_mm": 51})).labels),
+            " ".join(label.text for label in lay_flat(make_cut({**STAY, "branch_mm": 51})).labels),
         )
 
 
@@ -123,7 +123,7 @@ def cut_at(laid: Flat) -> tuple[tuple[float, float], ...]:
 class Laid(unittest.TestCase):
     def test_quarters_waste_and_name(self) -> None:
         cut = make_cut({**STAY, "name": "Stay"})
-        laid, (low, high) = flat(cut), ends_mm(cut)
+        laid, (low, high) = lay_flat(cut), ends_mm(cut)
         quarters = sorted(
             {stroke.points[0][0] for stroke in laid.strokes if stroke.layer == "quarter"}
         )
@@ -142,7 +142,7 @@ class Laid(unittest.TestCase):
         self.assertAlmostEqual(float(told_mm), laid.box[3], delta=0.051)
         self.assertIn(f"Long point {low:.1f} mm", " ".join(words))
         self.assertIn("KEEP  Stay", words)
-        nameless = [label.text for label in flat(make_cut(STAY)).labels]
+        nameless = [label.text for label in lay_flat(make_cut(STAY)).labels]
         self.assertIn(f"KEEP  {make_cut(STAY).of.label}", nameless)
         waste = next(label for label in laid.labels if label.text == "WASTE")
         self.assertLess(waste.at[1], low)
@@ -158,16 +158,16 @@ class Laid(unittest.TestCase):
 
     def test_parts_of_a_cut(self) -> None:
         with self.assertRaisesRegex(UnknownName, "branch"):
-            flat(make_cut(STAY), "lid")
+            lay_flat(make_cut(STAY), "lid")
 
     def test_told_in_both_habits(self) -> None:
         cut = make_cut({"branch_mm": 25.4, "wall_mm": 1.65, "run_mm": 50.8})
-        self.assertEqual(told(cut), "25.4 × 1.65 mm on 50.8 mm at 90°, cut along the seat")
-        self.assertIn("on 2 in at 90°", told(cut, "in"))
+        self.assertEqual(describe_cut(cut), "25.4 × 1.65 mm on 50.8 mm at 90°, cut along the seat")
+        self.assertIn("on 2 in at 90°", describe_cut(cut, "in"))
 
     def test_no_hole_with_a_mitre(self) -> None:
         with self.assertRaises(BadInput):
-            flat(
+            lay_flat(
                 make_cut({"kind": "mitre", "branch_mm": 25, "wall_mm": 1.2, "angle_deg": 90}),
                 "hole",
             )
@@ -207,7 +207,7 @@ class Frame(unittest.TestCase):
         )
         self.assertAlmostEqual(one.blank_mm, 300 + 18, places=6)
         self.assertAlmostEqual(one.short_mm, 300 - 20, places=6)
-        self.assertAlmostEqual(stock_of([one])[0].length_mm, 4 * (318 + KERF_MM), places=6)
+        self.assertAlmostEqual(sum_stock([one])[0].length_mm, 4 * (318 + KERF_MM), places=6)
 
     def test_ends_as_people_write_them(self) -> None:
         for text, kept in (

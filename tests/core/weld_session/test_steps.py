@@ -5,10 +5,10 @@ from itertools import pairwise
 
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import Plan, make_plan
-from wisearc.core.plan.preparation.bar_runs import bar_runs
+from wisearc.core.plan.preparation.bar_runs import split_by_bars
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.core.weld_session.course import Act, came_to, play
-from wisearc.core.weld_session.pacer import pace_of
+from wisearc.core.weld_session.course import Act, play, summarise_run
+from wisearc.core.weld_session.pacer import build_pacer
 from wisearc.core.weld_session.steps import POOL_CARBON_S, POOL_S, Score, make_score, taper_s
 
 SHEET = {"metal": "304L", "form": "sheet", "thickness_mm": 1.59}
@@ -23,7 +23,7 @@ def plan_of(**joint: object) -> Plan:
 
 def score_of(plan: Plan) -> Score:
     return make_score(
-        plan, bar_runs(plan.section.length_mm, 2, None, 190) if plan.back.barred else []
+        plan, split_by_bars(plan.section.length_mm, 2, None, 190) if plan.back.barred else []
     )
 
 
@@ -128,7 +128,7 @@ class Steps(unittest.TestCase):
 
     def test_bars_are_moved_on_before_each_run_but_the_first(self) -> None:
         plan = plan_of()
-        score = make_score(plan, bar_runs(plan.section.length_mm, 2, None, 100))
+        score = make_score(plan, split_by_bars(plan.section.length_mm, 2, None, 100))
         self.assertEqual(
             [s.key for s in score.steps if s.key.startswith("bars-")],
             ["bars-on", "bars-2", "bars-3", "bars-4"],
@@ -229,7 +229,7 @@ class Played(unittest.TestCase):
         course = play(self.score, acts(*pressed), 0.0)
         self.assertTrue(course.done)
         self.assertEqual(course.aside, ())
-        came = came_to(course, 300.0)
+        came = summarise_run(course, 300.0)
         # struck again after it broke, and after the touch; the strike at which no pool came is none
         self.assertEqual((came.restarts, came.touched, came.tacks), (2, 1, 0))
         self.assertEqual(came.pool_s, (1.5, 3, 4, 1, 1))
@@ -248,31 +248,33 @@ class Played(unittest.TestCase):
                 (10, "ready-1", "main"),
                 (10 + lasted, "pool-1", "main"),
             ]
-            self.assertEqual(came_to(play(self.score, acts(*pressed), 0.0), 50.0).slow_pools, slow)
+            self.assertEqual(
+                summarise_run(play(self.score, acts(*pressed), 0.0), 50.0).slow_pools, slow
+            )
 
     def test_only_what_was_held_still_after_is_welded(self) -> None:
         course = play(self.score, acts(*self.begun, (40, "seam-1", "restart")), 0.0)
-        self.assertEqual(came_to(course, 50.0).length_mm, 0)
+        self.assertEqual(summarise_run(course, 50.0).length_mm, 0)
         course = play(self.score, acts(*self.begun, (40, "seam-1", "arc-off")), 0.0)
-        self.assertEqual(came_to(course, 50.0).length_mm, 190)
+        self.assertEqual(summarise_run(course, 50.0).length_mm, 190)
 
 
 class Beat(unittest.TestCase):
     def test_pulse_where_a_hand_follows_it(self) -> None:
-        pace = pace_of(plan_of())
+        pace = build_pacer(plan_of())
         self.assertEqual(pace.beat, "pulse")
         self.assertAlmostEqual(pace.step_mm, pace.speed_mm_s / pace.beat_pps)
         self.assertLessEqual(pace.beat_pps, 2.0)
 
     def test_no_eye_follows_a_fast_one(self) -> None:
-        self.assertIsNone(pace_of(plan_of(pulse="fast")).beat_pps)
+        self.assertIsNone(build_pacer(plan_of(pulse="fast")).beat_pps)
 
     def test_a_bare_steady_arc_has_no_beat(self) -> None:
-        pace = pace_of(plan_of(pulse="none", filler="none"))
+        pace = build_pacer(plan_of(pulse="none", filler="none"))
         self.assertEqual((pace.beat_pps, pace.step_mm, pace.beat), (None, None, "none"))
 
     def test_dabs_of_the_rod(self) -> None:
-        pace = pace_of(
+        pace = build_pacer(
             plan_of(joint="butt", members=[{**SHEET, "thickness_mm": 2}] * 2, pulse="none")
         )
         self.assertEqual(pace.beat, "dab")

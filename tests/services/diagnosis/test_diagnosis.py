@@ -10,20 +10,20 @@ from msgspec.structs import replace
 from tests import schemas
 from tests.samples import looked, member, run, typed
 from tests.store_case import StoreCase
-from wisearc.core.diagnosis.attempts import befores, differing
+from wisearc.core.diagnosis.attempts import find_differences, list_earlier_changes
 from wisearc.core.errors import BadInput
 from wisearc.core.history.shop_history import OwnRecord, OwnRun
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import Plan, make_plan
-from wisearc.core.run.run import as_planned
+from wisearc.core.run.run import get_planned_values
 from wisearc.core.shop.shop import ASSUMED, Part, Shop
-from wisearc.formats.procedure_json import procedure_file
+from wisearc.formats.procedure_json import write_procedure_file
 from wisearc.services.diagnosis import diagnosis, history, statistics
-from wisearc.services.inventory.shop import standing_shop
+from wisearc.services.inventory.shop import load_shop
 from wisearc.services.procedures import procedures
 from wisearc.services.runs import runs as running
 from wisearc.store import queries
-from wisearc.store.database import transaction
+from wisearc.store.database import open_transaction
 from wisearc.store.errors import Missing, NotAllowed
 from wisearc.store.models import Learnt, Revision, RunRow
 
@@ -41,7 +41,7 @@ class Seen(StoreCase):
         for back, told in (("sugar", {"sugar": True}), ("straw", None), ("not-seen", None)):
             with self.subTest(back=back):
                 self.assertEqual(
-                    diagnosis.seen_of(typed(run(back={"colour": back}))).told or None, told
+                    diagnosis.build_inspection(typed(run(back={"colour": back}))).told or None, told
                 )
 
 
@@ -54,7 +54,7 @@ class ReadingCase(StoreCase):
 
     def ran(self, letter: str = "A", **more: Any) -> int:
         """A run written down, as planned but for what is given; its number."""
-        joint = queries.revision("P-0001", letter).joint
+        joint = queries.get_revision("P-0001", letter).joint
         told = run({key: value for key, value in joint.items() if key not in ("format", "version")})
         for key, value in more.items():
             told[key] = {**told.get(key, {}), **value} if isinstance(value, dict) else value
@@ -69,7 +69,7 @@ class ReadingCase(StoreCase):
     def take(self, number: int, letter: str = "A", once: str = "") -> Revision | None:
         view = self.read(number, letter)
         assert view.reading.change is not None
-        return diagnosis.take(
+        return diagnosis.save_change(
             "P-0001", letter, number, view.seen, view.reading.change.code, ASSUMED, once
         )
 
@@ -77,17 +77,17 @@ class ReadingCase(StoreCase):
 class Taking(ReadingCase):
     def test_the_change_is_the_next_draft_and_stands_in_the_plan(self) -> None:
         number = self.bad("cold")
-        before = procedures.plan_of(queries.revision("P-0001"))
+        before = procedures.plan_of(queries.get_revision("P-0001"))
         draft = self.take(number)
         assert draft is not None
         after = procedures.plan_of(draft)
         self.assertEqual((draft.letter, draft.status), ("B", "draft"))
         self.assertTrue(1.04 < after.current.steady_a / before.current.steady_a < 1.11)
         # what was tried stays in view, with its run
-        tried = queries.revision("P-0001", "A")
+        tried = queries.get_revision("P-0001", "A")
         self.assertEqual((tried.status, tried.removed_at), ("draft", None))
-        self.assertEqual([r.id for r in queries.runs(tried)], [number])
-        kept = queries.run_of(queries.revision("P-0001", "A"), number).record
+        self.assertEqual([r.id for r in queries.list_runs(tried)], [number])
+        kept = queries.run_of(queries.get_revision("P-0001", "A"), number).record
         self.assertEqual(
             (kept["reading"]["draft"], kept["reading"]["change"]["key"], kept["seen"]["faults"]),
             ("B", "current", ["cold"]),
@@ -98,7 +98,7 @@ class Taking(ReadingCase):
         number = self.bad("cold")
         first, second = self.take(number, once="x"), self.take(number, once="x")
         self.assertEqual((first and first.letter, second and second.letter), ("B", "B"))
-        self.assertEqual(len(queries.revisions(queries.procedure("P-0001"))), 2)
+        self.assertEqual(len(queries.list_revisions(queries.get_procedure("P-0001"))), 2)
 
     def test_a_proved_one_stands_and_gets_a_revision(self) -> None:
         self.ran()
@@ -106,8 +106,8 @@ class Taking(ReadingCase):
         self.assertEqual(
             (
                 draft and draft.letter,
-                queries.revision("P-0001", "A").status,
-                queries.revision("P-0001", "A").removed_at,
+                queries.get_revision("P-0001", "A").status,
+                queries.get_revision("P-0001", "A").removed_at,
             ),
             ("B", "proved", None),
         )
@@ -117,14 +117,16 @@ class Taking(ReadingCase):
         self.take(number)
         with self.assertRaisesRegex(NotAllowed, "B, which has no run yet"):
             self.take(number)
-        self.assertNotIn("C", [r.letter for r in queries.revisions(queries.procedure("P-0001"))])
+        self.assertNotIn(
+            "C", [r.letter for r in queries.list_revisions(queries.get_procedure("P-0001"))]
+        )
 
     def test_undone(self) -> None:
         number = self.bad("cold")
         self.take(number)
-        diagnosis.take_back("P-0001", "A", number)
-        standing = queries.revision("P-0001")
-        kept = queries.run_of(queries.revision("P-0001", "A"), number).record["reading"]
+        diagnosis.undo_change("P-0001", "A", number)
+        standing = queries.get_revision("P-0001")
+        kept = queries.run_of(queries.get_revision("P-0001", "A"), number).record["reading"]
         self.assertEqual(
             (standing.letter, standing.removed_at, kept.get("change"), "draft" in kept),
             ("A", None, None, False),
@@ -132,20 +134,22 @@ class Taking(ReadingCase):
         self.take(number, once="again")
         self.bad("cold", letter="C")
         with self.assertRaisesRegex(NotAllowed, "A newer run exists"):
-            diagnosis.take_back("P-0001", "A", number)
+            diagnosis.undo_change("P-0001", "A", number)
         with self.assertRaisesRegex(NotAllowed, "A newer run exists"):
             self.take(number)
         # what is seen of it can still be put right, and the change stands
-        diagnosis.take("P-0001", "A", number, looked({"faults": ["cold", "pores"]}), "", ASSUMED)
-        kept = queries.run_of(queries.revision("P-0001", "A"), number).record
+        diagnosis.save_change(
+            "P-0001", "A", number, looked({"faults": ["cold", "pores"]}), "", ASSUMED
+        )
+        kept = queries.run_of(queries.get_revision("P-0001", "A"), number).record
         self.assertEqual(
             (kept["seen"]["faults"], kept["reading"]["draft"]), (["cold", "pores"], "C")
         )
 
     def test_run_without_a_diagnosis(self) -> None:
         number = self.bad("cold")
-        diagnosis.take_back("P-0001", "A", number)
-        self.assertEqual(queries.revision("P-0001").letter, "A")
+        diagnosis.undo_change("P-0001", "A", number)
+        self.assertEqual(queries.get_revision("P-0001").letter, "A")
 
     def test_draft_with_a_run(self) -> None:
         number = self.bad("cold")
@@ -157,28 +161,28 @@ class Taking(ReadingCase):
     def test_draft_that_an_earlier_version_removed(self) -> None:
         number = self.bad("cold")
         self.take(number)
-        with transaction():
+        with open_transaction():
             Revision.update(removed_at="2026-03-04T08:00").where(Revision.letter == "A").execute()
         procedures.back_from("P-0001", "B", "A")
-        self.assertEqual(queries.revision("P-0001").letter, "A")
+        self.assertEqual(queries.get_revision("P-0001").letter, "A")
 
     def test_what_the_hand_does_makes_no_draft(self) -> None:
         number = self.bad("restart")
         self.assertIsNone(self.take(number))
-        self.assertEqual(queries.revision("P-0001").letter, "A")
-        told = diagnosis.this_time(queries.revision("P-0001"))
+        self.assertEqual(queries.get_revision("P-0001").letter, "A")
+        told = diagnosis.find_saved_change(queries.get_revision("P-0001"))
         self.assertIn("crater", str(told and told.text))
         # the change is for the next run alone
         self.bad("cold")
-        self.assertIsNone(diagnosis.this_time(queries.revision("P-0001")))
+        self.assertIsNone(diagnosis.find_saved_change(queries.get_revision("P-0001")))
 
     def test_another_change_by_now(self) -> None:
         number = self.bad("restart")
         with self.assertRaisesRegex(NotAllowed, "The diagnosis has changed"):
-            diagnosis.take(
+            diagnosis.save_change(
                 "P-0001", "A", number, looked({"faults": ["cold"]}), "restart-warm", ASSUMED
             )
-        self.assertNotIn("reading", queries.run_of(queries.revision("P-0001"), number).record)
+        self.assertNotIn("reading", queries.run_of(queries.get_revision("P-0001"), number).record)
 
     def test_bad_input_keeps_nothing(self) -> None:
         number = self.bad("restart")
@@ -190,11 +194,11 @@ class Taking(ReadingCase):
             {"colour": "red"},
         ):
             with self.subTest(seen=seen), self.assertRaises(BadInput):
-                diagnosis.take("P-0001", "A", number, looked(seen), "", ASSUMED)
-        self.assertNotIn("seen", queries.run_of(queries.revision("P-0001"), number).record)
-        running.strike_out("P-0001", "A", number, "R.T.")
+                diagnosis.save_change("P-0001", "A", number, looked(seen), "", ASSUMED)
+        self.assertNotIn("seen", queries.run_of(queries.get_revision("P-0001"), number).record)
+        running.void_run("P-0001", "A", number, "R.T.")
         with self.assertRaisesRegex(NotAllowed, "void"):
-            diagnosis.take("P-0001", "A", number, looked({}), "", ASSUMED)
+            diagnosis.save_change("P-0001", "A", number, looked({}), "", ASSUMED)
 
 
 class OneThingAtATime(ReadingCase):
@@ -221,13 +225,15 @@ class OneThingAtATime(ReadingCase):
 
     def differences(self, before: Plan, after: Plan) -> set[str]:
         return {
-            key for key, value in as_planned(before).items() if as_planned(after).get(key) != value
+            key
+            for key, value in get_planned_values(before).items()
+            if get_planned_values(after).get(key) != value
         } | (
             {"travel"} if abs(before.travel.speed_mm_s - after.travel.speed_mm_s) > 0.02 else set()
         )
 
     def test_the_rest_is_held_as_it_was(self) -> None:
-        before, shop = procedures.plan_of(queries.revision("P-0001")), self.shop()
+        before, shop = procedures.plan_of(queries.get_revision("P-0001")), self.shop()
         today = make_plan(make_joint(BUTT), shop)
         # today's plan is another in current and cup at least
         self.assertLessEqual({"set.current_a", "used.cup"}, self.differences(before, today))
@@ -236,12 +242,14 @@ class OneThingAtATime(ReadingCase):
         change = view.reading.change
         assert change is not None
         self.assertEqual(change.code, "postflow-longer")
-        draft = diagnosis.take("P-0001", "A", number, view.seen, change.code, shop)
+        draft = diagnosis.save_change("P-0001", "A", number, view.seen, change.code, shop)
         assert draft is not None
         self.assertEqual(self.differences(before, procedures.plan_of(draft)), {"set.postflow_s"})
         self.assertIn("As in the planned run", change.said)
         self.assertIn("current from the rule of thumb", change.said)
-        kept = queries.run_of(queries.revision("P-0001", "A"), number).record["reading"]["change"]
+        kept = queries.run_of(queries.get_revision("P-0001", "A"), number).record["reading"][
+            "change"
+        ]
         self.assertEqual(kept["sets"]["own_record"], "bench")
 
     def test_where_nothing_moved_nothing_is_held(self) -> None:
@@ -252,13 +260,13 @@ class OneThingAtATime(ReadingCase):
 
     def test_a_joint_of_another_version_is_read_and_taken_in(self) -> None:
         number = self.bad("cold", front={"colour": "blue"})
-        file = procedure_file(procedures.file_of(queries.revision("P-0001")))
+        file = write_procedure_file(procedures.build_file(queries.get_revision("P-0001")))
         for joint in (file["joint"], file["plan"]["joint"]):
             joint["members"] = [{**m, "metal": "later-grade"} for m in joint["members"]]
         self.other_shop()
-        taken, _ = procedures.take_procedure(file)
+        taken, _ = procedures.import_procedure(file)
         self.assertEqual([row.family for row in Learnt.select()], ["in-line"])
-        row = queries.runs(taken)[0]
+        row = queries.list_runs(taken)[0]
         view = diagnosis.view(taken.procedure.label, taken.letter, row.id, None, ASSUMED)
         self.assertEqual(
             (view.reading.verdict, view.reading.causes[0].cause.key), ("not-good", "heat-low")
@@ -270,9 +278,9 @@ class OneThingAtATime(ReadingCase):
 class KeptWithTheRun(ReadingCase):
     def test_nothing_that_was_written_down_is_changed_by_it(self) -> None:
         number = self.bad("cold", notes="as it was")
-        before = dict(queries.run_of(queries.revision("P-0001"), number).record)
-        diagnosis.take("P-0001", "A", number, looked({"faults": ["hole"]}), "", ASSUMED)
-        kept = queries.run_of(queries.revision("P-0001"), number)
+        before = dict(queries.run_of(queries.get_revision("P-0001"), number).record)
+        diagnosis.save_change("P-0001", "A", number, looked({"faults": ["hole"]}), "", ASSUMED)
+        kept = queries.run_of(queries.get_revision("P-0001"), number)
         self.assertEqual(
             {k: v for k, v in kept.record.items() if k not in ("seen", "reading")}, before
         )
@@ -284,7 +292,7 @@ class KeptWithTheRun(ReadingCase):
     def test_a_correction_leaves_it_and_a_file_carries_it(self) -> None:
         number = self.bad("restart", notes="")
         self.take(number)
-        record = queries.run_of(queries.revision("P-0001"), number).record
+        record = queries.run_of(queries.get_revision("P-0001"), number).record
         corrected = running.correct(
             "P-0001", "A", number, typed({**record, "notes": "put right"}), "R.T."
         )
@@ -293,15 +301,15 @@ class KeptWithTheRun(ReadingCase):
             (record["reading"], "put right"),
         )
         out = self.ran()
-        statistics.leave_out(out, True)
-        file = procedure_file(procedures.file_of(queries.revision("P-0001")))
+        statistics.exclude_run(out, True)
+        file = write_procedure_file(procedures.build_file(queries.get_revision("P-0001")))
         schemas.check("procedure", file)
         self.other_shop()
-        taken, _ = procedures.take_procedure(file)
-        self.assertEqual(queries.runs(taken)[0].record["reading"], record["reading"])
-        self.assertEqual([row.left_out is None for row in queries.runs(taken)], [True, False])
+        taken, _ = procedures.import_procedure(file)
+        self.assertEqual(queries.list_runs(taken)[0].record["reading"], record["reading"])
+        self.assertEqual([row.left_out is None for row in queries.list_runs(taken)], [True, False])
         self.assertEqual([row.left_out for row in Learnt.select().order_by(Learnt.run)], [0, 1])
-        self.assertEqual(procedures.take_procedure(file)[1], "known")
+        self.assertEqual(procedures.import_procedure(file)[1], "known")
 
 
 class InARow(ReadingCase):
@@ -310,7 +318,11 @@ class InARow(ReadingCase):
         self.take(first)
         self.ran("B", front={"colour": "straw"})
         row = diagnosis.view(
-            "P-0001", "B", queries.runs(queries.revision("P-0001", "B"))[0].id, None, ASSUMED
+            "P-0001",
+            "B",
+            queries.list_runs(queries.get_revision("P-0001", "B"))[0].id,
+            None,
+            ASSUMED,
         ).attempts
         self.assertEqual(
             [(a.made.letter, a.verdict, a.best) for a in row],
@@ -321,9 +333,9 @@ class InARow(ReadingCase):
 
     def test_more_changed_than_that(self) -> None:
         self.take(self.bad("grey", seen={"where": {"grey": "stops"}}))
-        b = queries.revision("P-0001", "B")
+        b = queries.get_revision("P-0001", "B")
         self.ran("B", set={"flow_l_min": 1.06 * procedures.plan_of(b).gas.flow_l_min})
-        row = self.read(queries.runs(b)[0].id, "B").attempts
+        row = self.read(queries.list_runs(b)[0].id, "B").attempts
         words = "Fixed, but more than this was changed. Run it once more to be sure."
         self.assertEqual(row[1].said, words)
         # the draft's own post-flow is not more
@@ -331,9 +343,9 @@ class InARow(ReadingCase):
             "set.postflow_s",
             {
                 key
-                for key, _ in differing(
-                    queries.runs(queries.revision("P-0001", "A"))[0].document,
-                    queries.runs(b)[0].document,
+                for key, _ in find_differences(
+                    queries.list_runs(queries.get_revision("P-0001", "A"))[0].document,
+                    queries.list_runs(b)[0].document,
                 )
             },
         )
@@ -347,8 +359,10 @@ class InARow(ReadingCase):
         second = self.bad("grey", letter="B")
         view = self.read(second, "B")
         self.assertEqual(view.attempts[1].said, "The change did not fix it.")
-        made = diagnosis.in_a_row(queries.revision("P-0001"))
-        self.assertEqual([(one.cause, one.again) for one in befores(made)], [("left-early", True)])
+        made = diagnosis.list_runs_in_row(queries.get_revision("P-0001"))
+        self.assertEqual(
+            [(one.cause, one.again) for one in list_earlier_changes(made)], [("left-early", True)]
+        )
         shares = [
             {c.cause.key: c.weight for c in self.read(n, letter).reading.causes}
             for n, letter in ((first, "A"), (second, "B"))
@@ -361,7 +375,9 @@ class InARow(ReadingCase):
         view = self.read(self.bad("too-hot", letter="B"), "B")
         change = view.reading.change
         assert change is not None
-        tried = queries.run_of(queries.revision("P-0001", "A"), first).record["reading"]["change"]
+        tried = queries.run_of(queries.get_revision("P-0001", "A"), first).record["reading"][
+            "change"
+        ]
         self.assertIn("reverses the last change", change.said)
         self.assertTrue(tried["from"] < change.move.after < tried["to"], (tried, change.move))
 
@@ -373,13 +389,13 @@ class WhatRunsTell(ReadingCase):
     def test_a_row_for_each_made_again_when_it_changes(self) -> None:
         good, bad = self.ran(machine="bench"), self.bad("cold")
         self.assertEqual(self.rows(), [(good, 1.0, 0), (bad, 0.0, 0)])
-        running.strike_out("P-0001", "A", bad, "R.T.")
+        running.void_run("P-0001", "A", bad, "R.T.")
         self.assertEqual([run for run, *_ in self.rows()], [good])
         running.count_again("P-0001", "A", bad)
         self.assertEqual(len(self.rows()), 2)
-        statistics.leave_out(good, True)
+        statistics.exclude_run(good, True)
         self.assertEqual(self.rows()[0], (good, 1.0, 1))
-        record = dict(queries.run_of(queries.revision("P-0001"), good).record)
+        record = dict(queries.run_of(queries.get_revision("P-0001"), good).record)
         running.correct(
             "P-0001",
             "A",
@@ -391,23 +407,23 @@ class WhatRunsTell(ReadingCase):
         )
         self.assertGreater(Learnt.get(Learnt.run == good).held, 0.05)
         with self.assertRaises(Missing):
-            statistics.leave_out(99, True)
+            statistics.exclude_run(99, True)
 
     def test_a_plan_goes_by_it_from_the_third_run_on(self) -> None:
-        dial = procedures.plan_of(queries.revision("P-0001")).slopes.machine_a
+        dial = procedures.plan_of(queries.get_revision("P-0001")).slopes.machine_a
         joint = make_joint(BUTT)
-        steady = [make_plan(joint, standing_shop()).current]
+        steady = [make_plan(joint, load_shop()).current]
         for _ in range(3):
             self.ran(set={"current_a": round(1.08 * dial)}, machine="bench")
-            steady.append(make_plan(joint, standing_shop()).current)
+            steady.append(make_plan(joint, load_shop()).current)
         self.assertEqual([c.by_record for c in steady], [False, False, False, True])
         self.assertEqual([c.own_runs for c in steady], [None, 1, 2, 3])
         self.assertTrue(1.03 < steady[3].steady_a / steady[0].steady_a < 1.08)
-        newest = queries.runs(queries.revision("P-0001"))[-1].id
-        statistics.leave_out(newest, True)
-        self.assertEqual(make_plan(joint, standing_shop()).current.by_record, False)
+        newest = queries.list_runs(queries.get_revision("P-0001"))[-1].id
+        statistics.exclude_run(newest, True)
+        self.assertEqual(make_plan(joint, load_shop()).current.by_record, False)
         history.HAND.set("RT")
-        own = make_plan(joint, standing_shop()).current
+        own = make_plan(joint, load_shop()).current
         self.assertLess(own.own_spread_pct or 0, steady[2].own_spread_pct or 0)
 
     def test_weaknesses_of_one_welder(self) -> None:
@@ -425,25 +441,27 @@ class WhatRunsTell(ReadingCase):
         self.assertEqual(lines[0].split(",")[:3], ["run", "procedure", "revision"])
         self.assertIn("'=bench", lines[1])
         with self.assertRaisesRegex(BadInput, "initials"):
-            statistics.practised("restart", " ", 1.5, "", "")
+            statistics.record_attempt("restart", " ", 1.5, "", "")
         tries = [
-            statistics.practised("restart", "R.T.", value, "", f"k{i}")
+            statistics.record_attempt("restart", "R.T.", value, "", f"k{i}")
             for i, value in enumerate((3.0, 2.0, 1.9, 1.2))
         ]
-        self.assertEqual(statistics.practised("restart", "R.T.", 1.2, "", "k3").id, tries[-1].id)
-        view = statistics.drill_view("restart", "rt")
+        self.assertEqual(
+            statistics.record_attempt("restart", "R.T.", 1.2, "", "k3").id, tries[-1].id
+        )
+        view = statistics.build_drill_view("restart", "rt")
         self.assertEqual(
             (view.in_a_row, view.done, [one.met for one in view.tries]), (3, True, [1, 1, 1, 0])
         )
-        statistics.take_try_back(tries[-1].id)
-        self.assertFalse(statistics.drill_view("restart", "R.T.").done)
-        self.assertEqual(statistics.drill_view("restart", "K.S.").tries, [])
+        statistics.remove_attempt(tries[-1].id)
+        self.assertFalse(statistics.build_drill_view("restart", "R.T.").done)
+        self.assertEqual(statistics.build_drill_view("restart", "K.S.").tries, [])
         for value, note in ((-0.1, ""), (10_000.1, ""), (1.0, "x" * 301)):
             with self.assertRaises(BadInput):
-                statistics.practised("restart", "R.T.", value, note, "")
+                statistics.record_attempt("restart", "R.T.", value, note, "")
         for i, value in enumerate((0, 10_000.0, *[1.0] * 30)):
-            statistics.practised("restart", "M.O.", value, "x" * 300, f"m{i}")
-        self.assertEqual(len(statistics.drill_view("restart", "M.O.").tries), 30)
+            statistics.record_attempt("restart", "M.O.", value, "x" * 300, f"m{i}")
+        self.assertEqual(len(statistics.build_drill_view("restart", "M.O.").tries), 30)
         # what was practised proves nothing
-        self.assertEqual(queries.revision("P-0001").status, "proved")
+        self.assertEqual(queries.get_revision("P-0001").status, "proved")
         self.assertEqual(RunRow.select().count(), 1)

@@ -16,12 +16,12 @@ from wisearc.core.shop.data import make_item, make_shop
 from wisearc.core.shop.shop import ASSUMED, LISTS
 from wisearc.forms import shop_items
 from wisearc.services.inventory import shop, shop_files
-from wisearc.services.inventory.shop import standing_shop
+from wisearc.services.inventory.shop import load_shop
 from wisearc.services.maintenance import demo
 from wisearc.services.procedures import procedures
 from wisearc.services.set_up import setting_up
 from wisearc.store import shelf
-from wisearc.store.database import db, transaction
+from wisearc.store.database import db, open_transaction
 from wisearc.store.errors import Missing, NotAllowed
 
 CUP = {"kind": "cup", "family": "large", "cup": 8, "fits": "gas-lens"}
@@ -33,32 +33,32 @@ def enter(key: str, data: object) -> None:
 
 class Entered(StoreCase):
     def line(self, key: str = "parts", at: int = 0) -> int:
-        return shop.lines(key)[at].id
+        return shop.list_lines(key)[at].id
 
     def test_nothing_entered_is_assumed_and_a_list_once_entered_stays_so(self) -> None:
-        self.assertFalse(standing_shop().entered)
+        self.assertFalse(load_shop().entered)
         enter("parts", CUP)
-        self.assertEqual([p.cup for p in standing_shop().parts], [8])
+        self.assertEqual([p.cup for p in load_shop().parts], [8])
         shop.put_away(self.line())
-        self.assertEqual((standing_shop().parts, standing_shop().rods), ((), None))
-        shop.say_none("rods")
-        self.assertEqual(standing_shop().rods, ())
-        shop.say_none("rods", False)
-        self.assertIsNone(standing_shop().rods)
+        self.assertEqual((load_shop().parts, load_shop().rods), ((), None))
+        shop.mark_none("rods")
+        self.assertEqual(load_shop().rods, ())
+        shop.mark_none("rods", False)
+        self.assertIsNone(load_shop().rods)
         with self.assertRaises(NotAllowed):
             enter("rods", {"rod": "ER308L", "diameter_mm": 1.0})
-            shop.say_none("rods", False)
+            shop.mark_none("rods", False)
 
     def test_the_same_thing_again_adds_a_name_again_is_refused(self) -> None:
         enter("parts", {**CUP, "count": 2})
         enter("parts", {**CUP, "count": 3})
-        self.assertEqual([row.count for row in shop.lines("parts")], [5])
+        self.assertEqual([row.count for row in shop.list_lines("parts")], [5])
         enter("machines", {"name": "m"})
         with self.assertRaisesRegex(BadInput, "is already in"):
             enter("machines", {"name": "m", "most_a": 160})
         enter("cylinders", {"water_l": 50, "bar": 200})
         enter("cylinders", {"water_l": 50, "bar": 20})
-        self.assertEqual([c.name for c in standing_shop().cylinders], ["cylinder 1", "cylinder 2"])
+        self.assertEqual([c.name for c in load_shop().cylinders], ["cylinder 1", "cylinder 2"])
 
     def test_a_count_and_a_list_are_limited(self) -> None:
         enter("parts", {**CUP, "count": 99_999})
@@ -75,7 +75,7 @@ class Entered(StoreCase):
     def test_the_pressure_is_of_a_cylinder(self) -> None:
         enter("cylinders", {"water_l": 50, "bar": 200})
         shop.set_pressure(self.line("cylinders"), 90)
-        self.assertEqual([c.bar for c in standing_shop().cylinders], [90])
+        self.assertEqual([c.bar for c in load_shop().cylinders], [90])
         enter("parts", CUP)
         with self.assertRaisesRegex(Missing, "is not a cylinder"):
             shop.set_pressure(self.line(), 90)
@@ -86,7 +86,7 @@ class Entered(StoreCase):
         for more, words in ((-6, "below 0: 5 are in stock"), (100_000, "at most 100000")):
             with self.assertRaisesRegex(BadInput, words):
                 shop.add(self.line(), more)
-        self.assertEqual(shop.lines("parts")[0].count, 5)
+        self.assertEqual(shop.list_lines("parts")[0].count, 5)
         with self.assertRaises(Missing):
             shop.add(99, 1)
 
@@ -104,7 +104,7 @@ class Entered(StoreCase):
             hand.start()
         for hand in hands:
             hand.join()
-        self.assertEqual(shop.lines("parts")[0].count, 11)
+        self.assertEqual(shop.list_lines("parts")[0].count, 11)
 
     def test_put_away_and_brought_back(self) -> None:
         enter("parts", {**CUP, "count": 7})
@@ -112,16 +112,16 @@ class Entered(StoreCase):
         shop.put_away(number)
         with self.assertRaises(Missing):
             shop.add(number, 1)
-        self.assertEqual([row.count for row in shop.lines_put_away()], [7])
-        shop.bring_back(number)
-        self.assertEqual([p.count for p in standing_shop().parts], [7])
+        self.assertEqual([row.count for row in shop.list_archived_lines()], [7])
+        shop.restore_line(number)
+        self.assertEqual([p.count for p in load_shop().parts], [7])
 
     def test_a_change_goes_with_what_names_it(self) -> None:
         enter("machines", {"name": "old"})
         enter("torches", {"name": "t", "size": "9", "machine": "old"})
-        self.assertEqual((standing_shop().bench_machine, standing_shop().bench_torch), ("old", "t"))
+        self.assertEqual((load_shop().bench_machine, load_shop().bench_torch), ("old", "t"))
         shop.edit(self.line("machines"), make_item("machines", {"name": "new", "pulse": None}))
-        now = standing_shop()
+        now = load_shop()
         self.assertEqual(
             (now.bench_machine, now.torches[0].machine, now.machines[0].pulses),
             ("new", "new", False),
@@ -134,7 +134,7 @@ class Entered(StoreCase):
         enter("machines", {"name": "b"})
         enter("torches", {"name": "t", "machine": "a"})
         shop.put_away(self.line("machines"))
-        now = standing_shop()
+        now = load_shop()
         self.assertEqual(
             ([m.name for m in now.machines], now.torches[0].machine, now.bench_machine),
             (["b"], "", ""),
@@ -155,22 +155,22 @@ class Entered(StoreCase):
 
     def test_the_same_shop_until_it_is_changed(self) -> None:
         enter("parts", CUP)
-        first = standing_shop()
-        self.assertIs(standing_shop(), first)
+        first = load_shop()
+        self.assertIs(load_shop(), first)
         shop.add(self.line(), 1)
-        self.assertIsNot(standing_shop(), first)
-        self.assertEqual(standing_shop().parts[0].count, 2)
-        with transaction():
+        self.assertIsNot(load_shop(), first)
+        self.assertEqual(load_shop().parts[0].count, 2)
+        with open_transaction():
             shelf.set_head(name="x")
-        self.assertEqual(standing_shop().name, "x")
+        self.assertEqual(load_shop().name, "x")
 
     def test_the_starter_list_is_whole_and_enters_once(self) -> None:
-        lines = shop.starter_list()
+        lines = shop.read_starter_list()
         self.assertEqual({s.key for s in lines}, set(LISTS))
         self.assertEqual(shop.tick([s.number for s in lines]), len(lines))
         self.assertEqual(shop.tick([0, 1]), 0)
-        self.assertTrue(all(s.stands for s in shop.starter_list()))
-        plan = make_plan(make_joint(CORNER), standing_shop())
+        self.assertTrue(all(s.stands for s in shop.read_starter_list()))
+        plan = make_plan(make_joint(CORNER), load_shop())
         self.assertTrue(all(part.owned for part in plan.shop.build))
 
 
@@ -181,27 +181,28 @@ class Files(StoreCase):
             if isinstance(data, bytes)
             else (data if isinstance(data, str) else json.dumps(data)).encode()
         )
-        return shop_files.take_in(raw, name, **more)
+        return shop_files.import_file(raw, name, **more)
 
     def test_out_and_in_again(self) -> None:
         self.take(SHOP)
-        text = shop_files.shop_text(standing_shop())
+        text = shop_files.shop_text(load_shop())
         check("shop", json.loads(text))
         told = json.loads(text)
         for key in ("name", "machines", "torches", "rods", "bars", "has"):
             self.assertEqual(told[key], SHOP[key])
         self.other_shop()
         self.take(text)
-        self.assertEqual(shop_files.shop_text(standing_shop()), text)
+        self.assertEqual(shop_files.shop_text(load_shop()), text)
         for key in LISTS:
             self.assertTrue(
-                shop_files.preview(shop_files.list_text(key).encode(), f"{key}.csv").nothing, key
+                shop_files.preview_file(shop_files.list_text(key).encode(), f"{key}.csv").nothing,
+                key,
             )
 
     def test_a_shop_file_takes_the_place_of_its_lists_a_csv_is_put_in(self) -> None:
         self.take(SHOP)
         text = "rod,diameter_mm,count\nER316L,1.6,4\nER308L,1.0,7\n"
-        seen = shop_files.preview(text.encode(), "rods.csv")
+        seen = shop_files.preview_file(text.encode(), "rods.csv")
         self.assertEqual(
             (
                 len(seen.lists["rods"]["new"]),
@@ -210,17 +211,17 @@ class Files(StoreCase):
             ),
             (1, ["40 → 7"], []),
         )
-        alone = shop_files.preview(b"rod,diameter_mm,count\nER316L,1.6,4\n", "rods.csv")
+        alone = shop_files.preview_file(b"rod,diameter_mm,count\nER316L,1.6,4\n", "rods.csv")
         self.assertEqual(alone.lists["rods"]["gone"], [])
-        self.assertEqual(len(shop.lines("rods")), 1)
+        self.assertEqual(len(shop.list_lines("rods")), 1)
         self.take(text, "rods.csv")
-        self.assertEqual([r.count for r in standing_shop().rods], [7, 4])
+        self.assertEqual([r.count for r in load_shop().rods], [7, 4])
         gone = self.take(
             {"format": "wisearc/shop", "version": 1, "rods": [{"rod": "ER347", "diameter_mm": 1.0}]}
         )
         self.assertEqual(len(gone.lists["rods"]["gone"]), 2)
-        self.assertEqual([r.rod for r in standing_shop().rods], ["ER347"])
-        self.assertEqual(len(standing_shop().tungstens), 1)
+        self.assertEqual([r.rod for r in load_shop().rods], ["ER347"])
+        self.assertEqual(len(load_shop().tungstens), 1)
 
     def test_preview_of_changed_items(self) -> None:
         self.take(
@@ -233,7 +234,7 @@ class Files(StoreCase):
             "torches": [],
             "cylinders": [{"name": "left", "water_l": 10, "bar": 90.5}],
         }
-        found = shop_files.preview(json.dumps(told).encode(), "shop.json").lists
+        found = shop_files.preview_file(json.dumps(told).encode(), "shop.json").lists
         (machine,), (cylinder,) = found["machines"]["changed"], found["cylinders"]["changed"]
         before, after = machine.split(" → ")
         self.assertIn("most_a 150", before)
@@ -252,7 +253,7 @@ class Files(StoreCase):
             }
         )
         self.assertEqual(
-            ([p.count for p in standing_shop().parts], len(standing_shop().cylinders)), ([5], 2)
+            ([p.count for p in load_shop().parts], len(load_shop().cylinders)), ([5], 2)
         )
 
     def test_what_is_looked_at_is_what_is_taken(self) -> None:
@@ -264,12 +265,14 @@ class Files(StoreCase):
         self.take({**twice, "parts": [CUP]})
         self.assertIn(
             "1 → 5",
-            shop_files.preview(json.dumps(twice).encode(), "s.json").lists["parts"]["changed"][0],
+            shop_files.preview_file(json.dumps(twice).encode(), "s.json").lists["parts"]["changed"][
+                0
+            ],
         )
         enter("cylinders", {"water_l": 50, "bar": 200})
         self.take("water_l,bar\n10,30\n5,20\n", "c.csv")
         self.assertEqual(
-            [(c.name, c.water_l) for c in standing_shop().cylinders],
+            [(c.name, c.water_l) for c in load_shop().cylinders],
             [("cylinder 1", 50), ("cylinder 2", 10), ("cylinder 3", 5)],
         )
 
@@ -277,9 +280,9 @@ class Files(StoreCase):
         text = "rod,diameter_mm,count\nER308L,1.0,7\nER3,1,1\n"
         with self.assertRaisesRegex(BadInput, "line 3.*must be one of"):
             self.take(text, "rods.csv")
-        self.assertFalse(standing_shop().entered)
+        self.assertFalse(load_shop().entered)
         done = self.take(text, "rods.csv", good_only=True)
-        self.assertEqual((len(done.bad), len(standing_shop().rods)), (1, 1))
+        self.assertEqual((len(done.bad), len(load_shop().rods)), (1, 1))
         with self.assertRaisesRegex(BadInput, "must be one of the machines"):
             self.take({**SHOP, "torches": [{"name": "t", "size": "9", "machine": "x"}]})
 
@@ -287,17 +290,17 @@ class Files(StoreCase):
 class InWords(unittest.TestCase):
     def test_everything_known_is_meant_by_its_own_words(self) -> None:
         for habit in ("mm", "in"):
-            for words in shop_items.known_words(habit):
-                self.assertIsNotNone(shop_items.meant(words.upper())[0], words)
+            for words in shop_items.list_known_names(habit):
+                self.assertIsNotNone(shop_items.find_meant_item(words.upper())[0], words)
 
     def test_near_words(self) -> None:
-        found, _ = shop_items.meant("cup no 8 large lens")
+        found, _ = shop_items.find_meant_item("cup no 8 large lens")
         self.assertEqual((found.kind, found.cup, found.family), ("cup", 8, "large"))
-        self.assertEqual(shop_items.meant("er316l 1,6")[0].diameter_mm, 1.6)
-        none, near = shop_items.meant("cup 8")
+        self.assertEqual(shop_items.find_meant_item("er316l 1,6")[0].diameter_mm, 1.6)
+        none, near = shop_items.find_meant_item("cup 8")
         self.assertIsNone(none)
         self.assertTrue(all("no. 8" in words for words in near) and len(near) == 4)
-        self.assertEqual(shop_items.meant("spoon"), (None, []))
+        self.assertEqual(shop_items.find_meant_item("spoon"), (None, []))
 
 
 class SetUp(StoreCase):
@@ -306,26 +309,26 @@ class SetUp(StoreCase):
         self.corner, self.tee = (make_plan(make_joint(data), ASSUMED) for data in (CORNER, TEE))
 
     def view(self, what: str = "a", plan=None, habit: str = "mm") -> setting_up.SetView:
-        return setting_up.view(what, "", plan or self.corner, standing_shop(), habit)
+        return setting_up.view(what, "", plan or self.corner, load_shop(), habit)
 
     def tick(self, key: str, on: bool = True, what: str = "a") -> None:
-        setting_up.tick(what, "", self.corner, standing_shop(), key, on)
+        setting_up.tick(what, "", self.corner, load_shop(), key, on)
 
     def done(self, what: str = "a", plan=None) -> None:
-        setting_up.set_done(what, "", plan or self.corner, standing_shop(), "", open_too=True)
+        setting_up.set_done(what, "", plan or self.corner, load_shop(), "", open_too=True)
 
     def test_finishing_with_lines_open_is_said_and_recorded(self) -> None:
         self.tick("gas")
         with self.assertRaises(setting_up.LinesOpen) as caught:
-            setting_up.set_done("a", "", self.corner, standing_shop(), "")
+            setting_up.set_done("a", "", self.corner, load_shop(), "")
         lines = len(self.view().lines)
         self.assertIn(f"{lines - 1} of {lines} lines are not ticked", caught.exception.rule)
         self.assertIsNone(self.view().set_at)
-        setting_up.set_done("a", "", self.corner, standing_shop(), "", open_too=True)
+        setting_up.set_done("a", "", self.corner, load_shop(), "", open_too=True)
         self.assertEqual(len(self.view().left_open), lines - 1)
         for line in self.view("b").lines:
             self.tick(line.key, what="b")
-        setting_up.set_done("b", "", self.corner, standing_shop(), "")
+        setting_up.set_done("b", "", self.corner, load_shop(), "")
         self.assertEqual(self.view("b").left_open, ())
 
     def test_ticks_stay_each_by_itself(self) -> None:
@@ -366,7 +369,7 @@ class SetUp(StoreCase):
         self.assertIsNotNone(self.view().set_at)
         with self.assertRaises(NotAllowed):
             self.tick("set")
-        setting_up.again("a", "", self.corner, standing_shop())
+        setting_up.restart_set_up("a", "", self.corner, load_shop())
         self.assertEqual((self.view().set_at, self.view().ticked), (None, frozenset()))
 
     def test_every_line_has_what_to_do_and_each_key_stands_once(self) -> None:
@@ -395,7 +398,7 @@ class SetUp(StoreCase):
             next(line for line in self.view(plan=kept).lines if line.key == "collet").missing
         )
         needed = kept.tungsten
-        other = next(key for key in catalogue.tungsten_types() if key != needed.type)
+        other = next(key for key in catalogue.load_tungsten_types() if key != needed.type)
         for kind, there in ((needed.type, True), (other, False)):
             tungsten = {"type": kind, "diameter_mm": needed.diameter_mm, "count": 1}
             shop_files.put_whole(make_shop({"tungstens": [tungsten]}))
@@ -407,11 +410,11 @@ class Demo(StoreCase):
     def test_each_joint_of_the_demo_wants_something_its_shelf_lacks(self) -> None:
         demo.fill_if_empty(self.store)
         db.connect(reuse_if_open=True)
-        standing = standing_shop()
+        standing = load_shop()
         self.assertEqual((len(standing.machines), len(standing.torches)), (2, 2))
         self.assertEqual([m.pulses for m in standing.machines], [True, False])
         for number in range(1, 9):
-            data = procedures.plan_of(procedures.queries.revision(f"P-{number:04d}", "A")).joint
+            data = procedures.plan_of(procedures.queries.get_revision(f"P-{number:04d}", "A")).joint
             data = {k: v for k, v in data.items() if v is not None}
             with self.subTest(number):
                 plan = make_plan(make_joint(data), standing)

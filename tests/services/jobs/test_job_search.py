@@ -12,12 +12,12 @@ from unittest.mock import patch
 from tests.jobs import FOUR_SEAMS, generated_job
 from tests.store_case import StoreCase
 from wisearc.core.jobs.job_data import make_job
-from wisearc.core.jobs.job_plan import work_of
+from wisearc.core.jobs.job_plan import build_work
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.presenters import jobs as job_view
 from wisearc.services.background import Background
 from wisearc.services.jobs import jobs
-from wisearc.services.jobs.job_plans import for_seconds, plans_of
+from wisearc.services.jobs.job_plans import limit_seconds, plan_seams
 from wisearc.services.jobs.searching import Searches
 
 
@@ -27,7 +27,7 @@ class Searched(StoreCase):
         stopped when asked; whoever asks again sees the same.
         """
         made = make_job(generated_job(120, 2))
-        work = work_of(made, plans_of(made, ASSUMED))
+        work = build_work(made, plan_seams(made, ASSUMED))
         searches = Searches(Background())
         self.addCleanup(searches.close)
         # where a hand has put the order nothing is looked for, and once it is let go it is
@@ -77,7 +77,7 @@ class Searched(StoreCase):
             self.assertTrue(holds())
 
         with patch.object(sys, "executable", str(scripts[0])):
-            search = searches.ask(work_of(made, plans_of(made, ASSUMED)))
+            search = searches.ask(build_work(made, plan_seams(made, ASSUMED)))
             searches.begin(search)
             until(lambda: search.state == "runs")
         old = search.process
@@ -95,7 +95,7 @@ class Searched(StoreCase):
 
     def test_time_counts_from_the_first_question(self) -> None:
         """Two searches one after the other have their time each."""
-        go_on = for_seconds(0.05)
+        go_on = limit_seconds(0.05)
         time.sleep(0.08)
         self.assertTrue(go_on())
         time.sleep(0.06)
@@ -103,7 +103,7 @@ class Searched(StoreCase):
 
     def test_small_ones_are_proved_at_once(self) -> None:
         made = make_job(FOUR_SEAMS)
-        search = Searches(Background()).ask(work_of(made, plans_of(made, ASSUMED)))
+        search = Searches(Background()).ask(build_work(made, plan_seams(made, ASSUMED)))
         self.assertEqual((search.state, search.best.proved, search.going), ("proved", True, False))
 
 

@@ -15,7 +15,7 @@ from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.forms import jobs as job_form
 from wisearc.presenters import jobs as job_view
-from wisearc.presenters.job_bench import buying_list, measured_bow, warp_rows
+from wisearc.presenters.job_bench import build_shopping_list, build_warp_rows, describe_measured_bow
 from wisearc.services.background import Background
 from wisearc.services.errors import Missing, NotAllowed
 from wisearc.services.jobs import jobs
@@ -46,7 +46,7 @@ class Kept(StoreCase):
         return jobs.change(self.row.id, made, edit, who, order)
 
     def job(self) -> Job:
-        return jobs.job_of(jobs.find(self.row.id))
+        return jobs.read_saved_job(jobs.find(self.row.id))
 
     def data(self) -> dict[str, Any]:
         return dict(jobs.find(self.row.id).data)
@@ -60,12 +60,12 @@ class Kept(StoreCase):
             jobs.find(99)
 
     def test_file_and_csv_there_and_back(self) -> None:
-        text = json.dumps(jobs.file_of(self.row))
-        again = jobs.take_in(text.encode(), "mast.json")
+        text = json.dumps(jobs.write_job(self.row))
+        again = jobs.import_job(text.encode(), "mast.json")
         self.assertEqual(make_job(again.data), make_job(self.row.data))
         from wisearc.presenters.job_bench import seams_text
 
-        sheet = jobs.take_in(
+        sheet = jobs.import_job(
             ("\ufeff" + seams_text(make_job(self.row.data))).encode(), "The mast.csv"
         )
         self.assertEqual(
@@ -80,7 +80,7 @@ class Kept(StoreCase):
             (b"", "empty"),
         ):
             with self.assertRaises(BadInput) as refused:
-                jobs.take_in(raw, "x.csv")
+                jobs.import_job(raw, "x.csv")
             self.assertIn(words, str(refused.exception), raw)
 
     def test_two_at_once_on_different_things_both_stand(self) -> None:
@@ -96,7 +96,7 @@ class Kept(StoreCase):
         self.assertEqual(
             (row["face"], row["side"], self.data()["order"][0]), ("left", "middle", "t1")
         )
-        self.assertEqual(jobs.conflicts(self.row.id), [])
+        self.assertEqual(jobs.list_conflicts(self.row.id), [])
 
     def test_two_at_once_on_one_thing_are_both_kept_and_shown(self) -> None:
         seen, order = self.edit(), ("c1", "c2", "r1", "t1")
@@ -106,7 +106,7 @@ class Kept(StoreCase):
         jobs.change(
             self.row.id, read_change({"do": "move", "key": "t1", "to": 2}), seen, "M.O.", order
         )
-        found = jobs.conflicts(self.row.id)
+        found = jobs.list_conflicts(self.row.id)
         self.assertEqual(
             [(c.stands.who, c.stands.words, c.other.who, c.other.words) for c in found],
             [("M.O.", "t1 moved to place 3", "R.T.", "t1 moved to place 1")],
@@ -120,16 +120,18 @@ class Kept(StoreCase):
         ):
             jobs.settle(number, stands, True, order)
         self.assertEqual(self.data()["order"].index("t1"), 2)
-        self.assertEqual(len(jobs.conflicts(self.row.id)), 1)
+        self.assertEqual(len(jobs.list_conflicts(self.row.id)), 1)
         jobs.settle(self.row.id, found[0].stands.id, True, order)
-        self.assertEqual((self.data()["order"].index("t1"), jobs.conflicts(self.row.id)), (0, []))
+        self.assertEqual(
+            (self.data()["order"].index("t1"), jobs.list_conflicts(self.row.id)), (0, [])
+        )
         # the same said twice is no conflict
         seen = self.edit()
         for _ in range(2):
             jobs.change(
                 self.row.id, read_change({"do": "pin", "key": "c1", "at": "first"}), seen, "R.T."
             )
-        self.assertEqual(jobs.conflicts(self.row.id), [])
+        self.assertEqual(jobs.list_conflicts(self.row.id), [])
 
     def test_unpin_seams(self) -> None:
         for key, at, first, last in (
@@ -164,7 +166,7 @@ class Kept(StoreCase):
         )
         made = make_job(self.data()).seam("c1")
         self.assertEqual((made.procedure, made.joint.kind.key), (None, "edge"))
-        self.assertEqual(len(jobs.conflicts(self.row.id)), 1)
+        self.assertEqual(len(jobs.list_conflicts(self.row.id)), 1)
 
     def test_undo_step_by_step(self) -> None:
         before = self.data()
@@ -222,8 +224,8 @@ class Kept(StoreCase):
             with self.assertRaises(BadInput):
                 jobs.tick(self.row.id, key, piece, True, "", order)
         jobs.tick(self.row.id, "c1", 1, True, "", order)
-        jobs.bench_anew(self.row.id)
-        self.assertEqual(jobs.ticks(self.row.id), {})
+        jobs.restart_bench(self.row.id)
+        self.assertEqual(jobs.list_ticks(self.row.id), {})
 
     def test_a_run_goes_to_the_seams_record(self) -> None:
         """A seam of its own joint is kept as a draft, with those of the job that are the same but
@@ -242,9 +244,9 @@ class Kept(StoreCase):
         )
         rung = next(r for r in self.view().rungs if r.key == "c1")
         self.assertEqual((rung.done, rung.written), (True, True))
-        self.assertEqual(measured_bow(number, "mm"), "1 run measured 1.5 mm")
+        self.assertEqual(describe_measured_bow(number, "mm"), "1 run measured 1.5 mm")
         self.assertIn(
-            "1.5 mm", next(w.measured for w in warp_rows(self.view(), "mm") if w.key == "c1")
+            "1.5 mm", next(w.measured for w in build_warp_rows(self.view(), "mm") if w.key == "c1")
         )
         for wrong in ("", "x", "99:c1/1", f"{self.row.id}:zz/1", f"{self.row.id}:c1/7"):
             self.assertIsNone(jobs.run_written(wrong, revision, "R.T."), wrong)
@@ -275,7 +277,7 @@ class Kept(StoreCase):
     def test_what_all_open_jobs_take(self) -> None:
         other = jobs.begin("Other", job=make_job({**FOUR_SEAMS, "quantity": 2}))
         jobs.begin("Empty")
-        items, left = buying_list(ASSUMED, self.searches)
+        items, left = build_shopping_list(ASSUMED, self.searches)
         argon = next(i.need for i in items if i.list == "cylinders")
         own = [
             sum(t.plan.gas.argon_l for t in self.view(n).plan.work.tasks.values())
@@ -289,7 +291,7 @@ class Typed(StoreCase):
     JOB = make_job(FOUR_SEAMS)
 
     def typed(self, old: str = "", **more: str) -> Change:
-        return job_form.seam_typed(
+        return job_form.parse_seam(
             {
                 "key": "n1",
                 "joins": "a, b; c",
@@ -312,7 +314,7 @@ class Typed(StoreCase):
             (["a", "b", "c"], False, ["c1", "c2"], 76.2, "outside-corner"),
         )
         self.assertEqual(self.typed(of="p-0003 b").seam["procedure"], "P-0003 B")
-        link = job_view.seam_rows(self.JOB, ASSUMED, "mm")[2].link
+        link = job_view.build_seam_rows(self.JOB, ASSUMED, "mm")[2].link
         self.assertEqual(self.typed(of=f"http://here/?{link}").seam["joint"]["joint"], "edge")
         self.assertEqual(self.typed("c1", of="").kind, "seam")
 
@@ -335,11 +337,11 @@ class Typed(StoreCase):
             ({"title": "x", "dial_s": "9999"}, "dial_s"),
         ):
             with self.assertRaises(BadInput) as refused:
-                job_form.head_typed(form)
+                job_form.parse_head(form)
             self.assertEqual(refused.exception.field, field)
 
     def test_a_part_is_held_within_the_field(self) -> None:
         self.assertEqual(
-            job_form.at_typed({"left": "-5", "top": "95", "width": "30", "height": "0.5"}),
+            job_form.parse_place({"left": "-5", "top": "95", "width": "30", "height": "0.5"}),
             [0, 95, 30, 2],
         )

@@ -26,9 +26,9 @@ from wisearc.services.planning import schools
 from wisearc.services.procedures import procedures
 from wisearc.store import copies as store_copies
 from wisearc.store import queries
-from wisearc.store.database import db, transaction
+from wisearc.store.database import db, open_transaction
 from wisearc.store.errors import Broken, Locked, Missing, Stale, Stopped, StoreError
-from wisearc.store.folder import COPIES, FILE_NAME, all_writing_held, writing
+from wisearc.store.folder import COPIES, FILE_NAME, lock_all_writes, lock_for_write
 from wisearc.store.models import Procedure, RunRow
 from wisearc.store.opening import SOON_LOOKED_THROUGH
 
@@ -40,14 +40,14 @@ class Backup(CareCase):
 
         def write() -> None:
             while not over.is_set():
-                with transaction():
+                with open_transaction():
                     for _ in range(2):
-                        Procedure.create(number=queries.next_number(), created_at="x")
+                        Procedure.create(number=queries.find_next_number(), created_at="x")
             db.close()
 
         writer = threading.Thread(target=write)
         writer.start()
-        made = [maintenance.backup(self.folder, self.at / "copies") for _ in range(5)]
+        made = [maintenance.create_backup(self.folder, self.at / "copies") for _ in range(5)]
         over.set()
         writer.join()
         self.assertEqual(len(set(made)), 5)
@@ -61,15 +61,15 @@ class Backup(CareCase):
 
     def test_one_that_is_not_sound_is_not_left(self) -> None:
         with (
-            mock.patch.object(maintenance, "look_through", side_effect=Broken("x")),
+            mock.patch.object(maintenance, "check_database", side_effect=Broken("x")),
             self.assertRaises(Broken),
         ):
-            maintenance.backup(self.folder, self.at / "copies")
+            maintenance.create_backup(self.folder, self.at / "copies")
         self.assertEqual(list((self.at / "copies").iterdir()), [])
 
     def test_no_book_is_made_by_copying_it(self) -> None:
         with self.assertRaisesRegex(Missing, "no library in"):
-            maintenance.backup(self.at / "nowhere", self.at / "copies")
+            maintenance.create_backup(self.at / "nowhere", self.at / "copies")
         self.assertFalse((self.at / "nowhere").exists())
 
     def test_stopped_leaves_nothing(self) -> None:
@@ -85,7 +85,7 @@ class Backup(CareCase):
 class Restore(CareCase):
     def test_back_to_what_it_was(self) -> None:
         before = self.rows()
-        copy = maintenance.backup(self.folder, self.at / "copies")
+        copy = maintenance.create_backup(self.folder, self.at / "copies")
         procedures.keep_draft(make_joint(CORNER), ASSUMED)
         after = self.rows()
         kept = maintenance.restore(self.folder, copy)
@@ -98,12 +98,14 @@ class Restore(CareCase):
 
     def test_into_an_empty_shop(self) -> None:
         before = self.rows()
-        maintenance.restore(self.at / "new", maintenance.backup(self.folder, self.at / "copies"))
+        maintenance.restore(
+            self.at / "new", maintenance.create_backup(self.folder, self.at / "copies")
+        )
         self.open(self.at / "new")
         self.assertEqual(self.rows(), before)
 
     def test_for_those_who_are_reading_meanwhile(self) -> None:
-        copy = maintenance.backup(self.folder, self.at / "copies")
+        copy = maintenance.create_backup(self.folder, self.at / "copies")
         procedures.keep_draft(make_joint(CORNER), ASSUMED)
         db.close()
         with closing(sqlite3.connect(self.folder / FILE_NAME)) as reader:
@@ -114,13 +116,13 @@ class Restore(CareCase):
     def test_whatever_the_folders_are_called(self) -> None:
         before = self.rows()
         strange = self.at / "what? #1 %41"
-        maintenance.restore(strange / "new", maintenance.backup(self.folder, strange))
+        maintenance.restore(strange / "new", maintenance.create_backup(self.folder, strange))
         self.open(strange / "new")
         self.assertEqual(self.rows(), before)
 
     def test_no_write_comes_between(self) -> None:
         with (
-            all_writing_held(self.folder),
+            lock_all_writes(self.folder),
             mock.patch("wisearc.store.database.WAIT_MS", 50),
             self.assertRaises(Locked),
         ):
@@ -128,18 +130,18 @@ class Restore(CareCase):
             procedures.keep_draft(make_joint(CORNER), ASSUMED)
 
     def test_no_write_while_it_is_put_in_place(self) -> None:
-        copy = maintenance.backup(self.folder, self.at / "copies")
+        copy = maintenance.create_backup(self.folder, self.at / "copies")
         tried: list[str] = []
 
         def put(source: Path, target: Path) -> None:
-            with self.assertRaises(Locked), writing(self.folder, 0.01):
+            with self.assertRaises(Locked), lock_for_write(self.folder, 0.01):
                 tried.append("written")
             tried.append("held")
 
         with mock.patch.object(maintenance, "copy_into", put):
             maintenance.restore(self.folder, copy)
         self.assertEqual(tried, ["held"])
-        with writing(self.folder, 0.01):
+        with lock_for_write(self.folder, 0.01):
             pass
 
     def test_what_is_no_backup(self) -> None:
@@ -148,7 +150,9 @@ class Restore(CareCase):
             file.execute("CREATE TABLE shopping (what TEXT)")
         (self.at / "list.sqlite3").write_bytes(b"flour, eggs " * 900)
         half = self.at / "half.sqlite3"
-        half.write_bytes(maintenance.backup(self.folder, self.at / "copies").read_bytes()[:20000])
+        half.write_bytes(
+            maintenance.create_backup(self.folder, self.at / "copies").read_bytes()[:20000]
+        )
         before = self.rows()
         for path, words in (
             (other, "not a Wise Arc library"),
@@ -175,11 +179,11 @@ class OutAndIn(CareCase):
     def test_into_an_empty_shop_as_it_was(self) -> None:
         before = self.rows()
         path = self.archived()
-        came = maintenance.take_archive(self.at / "new", path)
+        came = maintenance.import_archive(self.at / "new", path)
         self.assertEqual(came, {"taken": 3, "renumbered": 0, "known": 0})
         self.open(self.at / "new")
         self.assertEqual(self.rows(), before)
-        self.assertEqual([r.label for r in queries.book()], ["P-0002", "P-0001", "P-0001"])
+        self.assertEqual([r.label for r in queries.list_library()], ["P-0002", "P-0001", "P-0001"])
         again = self.archived("again.zip")
         self.assertEqual(again.read_bytes(), path.read_bytes())
 
@@ -195,7 +199,7 @@ class OutAndIn(CareCase):
     def test_what_the_book_holds_is_left(self) -> None:
         before = self.rows()
         self.assertEqual(
-            maintenance.take_archive(self.folder, self.archived()),
+            maintenance.import_archive(self.folder, self.archived()),
             {"taken": 0, "renumbered": 0, "known": 3},
         )
         self.open(self.folder)
@@ -207,14 +211,14 @@ class OutAndIn(CareCase):
         procedures.keep_draft(make_joint({**COPE, "title": "Mine"}), ASSUMED)
         db.close()
         self.assertEqual(
-            maintenance.take_archive(self.at / "other", path),
+            maintenance.import_archive(self.at / "other", path),
             {"taken": 2, "renumbered": 1, "known": 0},
         )
         self.open(self.at / "other")
         self.assertEqual(
             [
                 (r.procedure.label, r.letter, r.taken_as)
-                for r in queries.revisions_of(queries.in_order())
+                for r in queries.list_revisions_by_id(queries.list_ids_in_order())
             ],
             [
                 ("P-0001", "A", None),
@@ -224,9 +228,9 @@ class OutAndIn(CareCase):
                 ("P-0004", "B", "P-0001"),
             ],
         )
-        self.assertEqual(schools.shop_schools()["tip_school"], "table")
+        self.assertEqual(schools.load_preferences()["tip_school"], "table")
         db.close()
-        self.assertEqual(maintenance.take_archive(self.at / "other", path)["known"], 3)
+        self.assertEqual(maintenance.import_archive(self.at / "other", path)["known"], 3)
 
     def test_all_of_it_or_nothing(self) -> None:
         path = self.archived()
@@ -238,14 +242,14 @@ class OutAndIn(CareCase):
             for name, data in entries.items():
                 out.writestr(name, data)
         with self.assertRaisesRegex(BadInput, "P-0002 A: status “proved” needs a good run"):
-            maintenance.take_archive(self.at / "new", path)
+            maintenance.import_archive(self.at / "new", path)
         self.open(self.at / "new")
         self.assertEqual((Procedure.select().count(), RunRow.select().count()), (0, 0))
 
     def test_written_to_meanwhile(self) -> None:
         path = self.archived()
         (self.at / "new").mkdir()
-        real = maintenance._take_all
+        real = maintenance._import_procedures
 
         def slow(*args: object) -> dict[str, int]:
             came = real(*args)
@@ -255,26 +259,26 @@ class OutAndIn(CareCase):
             return came
 
         with (
-            mock.patch.object(maintenance, "_take_all", slow),
+            mock.patch.object(maintenance, "_import_procedures", slow),
             self.assertRaisesRegex(Stale, "changed during the import"),
         ):
-            maintenance.take_archive(self.at / "new", path)
+            maintenance.import_archive(self.at / "new", path)
         calls: list[int] = []
 
         def once(*args: object) -> dict[str, int]:
             calls.append(1)
             return slow(*args) if len(calls) == 1 else real(*args)
 
-        with mock.patch.object(maintenance, "_take_all", once):
-            self.assertEqual(maintenance.take_archive(self.at / "new", path)["taken"], 3)
+        with mock.patch.object(maintenance, "_import_procedures", once):
+            self.assertEqual(maintenance.import_archive(self.at / "new", path)["taken"], 3)
         self.assertEqual(len(calls), 2)
 
     def test_stopped_on_the_way(self) -> None:
         path = self.archived()
         for act in (
             lambda watch: maintenance.export(self.folder, self.at / "b.zip", watch),
-            lambda watch: maintenance.take_archive(self.at / "new", path, watch),
-            lambda watch: maintenance.look_through_all(self.folder, watch),
+            lambda watch: maintenance.import_archive(self.at / "new", path, watch),
+            lambda watch: maintenance.check_library(self.folder, watch),
         ):
             with self.assertRaises(Stopped):
                 act(lambda done, of: done < 2)
@@ -303,7 +307,7 @@ class AskedToStopTooLate(CareCase):
         return done
 
     def test_restoring(self) -> None:
-        copy, before = maintenance.backup(self.folder, self.at / "copies"), self.rows()
+        copy, before = maintenance.create_backup(self.folder, self.at / "copies"), self.rows()
         procedures.keep_draft(make_joint(CORNER), ASSUMED)
         with mock.patch.object(maintenance, "copy_into", self.stop_after(maintenance.copy_into)):
             maintenance.restore(self.folder, copy)
@@ -317,11 +321,11 @@ class AskedToStopTooLate(CareCase):
             maintenance.merging, "add_new", self.stop_after(maintenance.merging.add_new)
         ):
             self.assertEqual(
-                maintenance.take_archive(self.at / "new", self.at / "book.zip")["taken"], 3
+                maintenance.import_archive(self.at / "new", self.at / "book.zip")["taken"], 3
             )
 
     def test_in_time_it_stops(self) -> None:
-        copy = maintenance.backup(self.folder, self.at / "copies")
+        copy = maintenance.create_backup(self.folder, self.at / "copies")
         procedures.keep_draft(make_joint(CORNER), ASSUMED)
         before = self.rows()
         with (
@@ -347,10 +351,10 @@ class Progress(CareCase):
         return found
 
     def test_of_each_task(self) -> None:
-        copy = maintenance.backup(self.folder, self.at / "copies")
+        copy = maintenance.create_backup(self.folder, self.at / "copies")
         restored = self.told(lambda watch: maintenance.restore(self.folder, copy, watch))
         self.assertEqual(restored, [(1, 4), (2, 4), (3, 4), (4, 4)])
-        looked = self.told(lambda watch: maintenance.look_through_all(self.folder, watch))
+        looked = self.told(lambda watch: maintenance.check_library(self.folder, watch))
         count = len(looked)
         self.assertEqual(looked, [(i, count) for i in range(1, count + 1)])
         begun = self.told(lambda watch: maintenance.begin_own(self.folder, watch))
@@ -359,7 +363,7 @@ class Progress(CareCase):
 
 class LibraryCheck(CareCase):
     def test_sound(self) -> None:
-        self.assertEqual(maintenance.look_through_all(self.folder).problems, [])
+        self.assertEqual(maintenance.check_library(self.folder).problems, [])
 
     def test_each_thing_that_is_wrong_is_named(self) -> None:
         with closing(sqlite3.connect(self.folder / FILE_NAME, isolation_level=None)) as file:
@@ -368,7 +372,7 @@ class LibraryCheck(CareCase):
             file.execute("UPDATE run SET record = '{}' WHERE good = 0")
             file.execute("DELETE FROM listing WHERE number = 3")
         self.open(self.folder)
-        found = maintenance.look_through_all(self.folder).problems
+        found = maintenance.check_library(self.folder).problems
         self.assertEqual([sentence[:8] for sentence in found], ["P-0001 B", "P-0002 A"])
 
     def test_a_file_that_is_broken(self) -> None:
@@ -377,7 +381,7 @@ class LibraryCheck(CareCase):
         raw[8192:12288] = b"\x07" * 4096
         path.write_bytes(raw)
         try:
-            found = maintenance.look_through_all(self.folder).problems
+            found = maintenance.check_library(self.folder).problems
             self.assertRegex(found[0], "not a valid database")
         except Broken as error:
             self.assertRegex(str(error), "not a valid database")
@@ -398,14 +402,14 @@ class LargeDatabase(CareCase):
 class Copies(CareCase):
     def test_in_one_second_are_numbered_from_two(self) -> None:
         into = self.at / "copies"
-        with mock.patch.object(maintenance, "stamp", return_value="20260712-091500"):
-            made = [maintenance.backup(self.folder, into).stem for _ in range(3)]
+        with mock.patch.object(maintenance, "format_stamp", return_value="20260712-091500"):
+            made = [maintenance.create_backup(self.folder, into).stem for _ in range(3)]
         self.assertEqual(made, [made[0], f"{made[0]}-2", f"{made[0]}-3"])
 
     def test_by_name_and_no_other(self) -> None:
-        maintenance.backup(self.folder, self.folder / COPIES)
+        maintenance.create_backup(self.folder, self.folder / COPIES)
         (self.folder / COPIES / "notes.txt").write_text("x")
-        ((name, size),) = maintenance.copies(self.folder)
+        ((name, size),) = maintenance.list_copies(self.folder)
         self.assertGreater(size, 10000)
         self.assertTrue(maintenance.copy_named(self.folder, name).exists())
         for bad in ("notes.txt", "../secret", f"../{FILE_NAME}", ""):

@@ -74,7 +74,7 @@ class Files(CareCase):
         self.assertEqual(self.there(self.folder), self.names)
 
     def test_into_a_backup_and_back(self) -> None:
-        copy = maintenance.backup(self.folder, self.folder / "copies")
+        copy = maintenance.create_backup(self.folder, self.folder / "copies")
         self.assertEqual(self.there(self.folder / "copies"), self.names)
         other = self.folder / "other"
         maintenance.restore(other, copy)
@@ -84,7 +84,7 @@ class Files(CareCase):
         at = lambda: "2026-06-01T08:00:00Z"  # noqa: E731
         maintenance.export(self.folder, self.folder / "book.zip", at=at)
         other = self.folder / "other"
-        maintenance.take_archive(other, self.folder / "book.zip")
+        maintenance.import_archive(other, self.folder / "book.zip")
         self.assertEqual(self.there(other), self.names)
         maintenance.export(other, self.folder / "again.zip", at=at)
         self.assertEqual(
@@ -106,7 +106,7 @@ class Files(CareCase):
                     )
             other = self.folder / f"other-{name[:4]}"
             with self.assertRaisesRegex(BadInput, "does not match its name"):
-                maintenance.take_archive(other, bad)
+                maintenance.import_archive(other, bad)
             self.assertNotIn(name, self.there(other))
         odd = self.folder / "odd.zip"
         with zipfile.ZipFile(self.folder / "book.zip") as whole, zipfile.ZipFile(odd, "w") as out:
@@ -114,13 +114,13 @@ class Files(CareCase):
                 out.writestr(info, whole.read(info))
             out.writestr("files/../../secret.jpg", b"x")
         with self.assertRaisesRegex(BadInput, "is not a part of an archive"):
-            maintenance.take_archive(self.folder / "odd", odd)
+            maintenance.import_archive(self.folder / "odd", odd)
 
     def test_what_is_gone_or_damaged_is_told(self) -> None:
-        self.assertEqual(maintenance.look_through_all(self.folder).problems, [])
+        self.assertEqual(maintenance.check_library(self.folder).problems, [])
         (self.folder / "files" / f"{self.photograph}.jpg").write_bytes(b"other")
         (self.folder / "files" / f"{self.sha}.csv.gz").unlink()
-        found = " ".join(maintenance.look_through_all(self.folder).problems)
+        found = " ".join(maintenance.check_library(self.folder).problems)
         self.assertIn("photograph of the run of", found)
         self.assertIn("is damaged", found)
         self.assertIn("arc log of the run of", found)
@@ -131,30 +131,30 @@ class Files(CareCase):
         (self.folder / "files" / f"{self.sha}.csv.gz").unlink()
 
     def test_repair_from_a_backup(self) -> None:
-        copy = maintenance.backup(self.folder, self.folder / "copies")
+        copy = maintenance.create_backup(self.folder, self.folder / "copies")
         for given in (copy, copy.parent):
             self.damage()
-            looked = maintenance.look_through_all(self.folder, repair=given)
+            looked = maintenance.check_library(self.folder, repair=given)
             self.assertEqual((looked.problems, len(looked.notices)), ([], 2))
             self.assertIn("Repaired from the backup", looked.notices[0])
-            self.assertEqual(maintenance.look_through_all(self.folder).problems, [])
+            self.assertEqual(maintenance.check_library(self.folder).problems, [])
         self.assertEqual(b"".join(KeptFiles(self.folder).log(self.sha)).decode(), LOG)
 
     def test_repair_skips_damaged_files_of_the_backup(self) -> None:
-        copy = maintenance.backup(self.folder, self.folder / "copies")
+        copy = maintenance.create_backup(self.folder, self.folder / "copies")
         (copy.parent / "files" / f"{self.photograph}.jpg").write_bytes(b"another")
         self.damage()
-        looked = maintenance.look_through_all(self.folder, repair=copy)
+        looked = maintenance.check_library(self.folder, repair=copy)
         self.assertEqual((len(looked.problems), len(looked.notices)), (1, 1))
         self.assertIn("photograph", looked.problems[0])
         self.assertEqual((self.folder / "files" / f"{self.photograph}.jpg").read_bytes(), b"other")
         with self.assertRaisesRegex(BadInput, "has no “files” folder next to it"):
-            maintenance.look_through_all(self.folder, repair=self.folder / "nowhere.sqlite3")
+            maintenance.check_library(self.folder, repair=self.folder / "nowhere.sqlite3")
 
     def test_same_upload_repairs_a_damaged_file(self) -> None:
         files, log = KeptFiles(self.folder), self.folder / "again.csv"
         log.write_text(LOG)
-        copy = maintenance.backup(self.folder, self.folder / "copies")
+        copy = maintenance.create_backup(self.folder, self.folder / "copies")
         maintenance.export(self.folder, self.folder / "book.zip")
         ways = {
             "given again": lambda: (
@@ -162,7 +162,7 @@ class Files(CareCase):
                 files.put_log(log),
             ),
             "restored": lambda: maintenance.restore(self.folder, copy),
-            "from an archive": lambda: maintenance.take_archive(
+            "from an archive": lambda: maintenance.import_archive(
                 self.folder, self.folder / "book.zip"
             ),
         }
@@ -170,14 +170,14 @@ class Files(CareCase):
             with self.subTest(name):
                 self.damage()
                 way()
-                self.assertEqual(maintenance.look_through_all(self.folder).problems, [])
+                self.assertEqual(maintenance.check_library(self.folder).problems, [])
 
     def test_damaged_backup_does_not_replace_valid_files(self) -> None:
-        copy = maintenance.backup(self.folder, self.folder / "copies")
+        copy = maintenance.create_backup(self.folder, self.folder / "copies")
         for path in (copy.parent / "files").iterdir():
             path.write_bytes(b"harmed")
         maintenance.restore(self.folder, copy)
-        self.assertEqual(maintenance.look_through_all(self.folder).problems, [])
+        self.assertEqual(maintenance.check_library(self.folder).problems, [])
 
     def test_content_is_on_disk_before_the_rename(self) -> None:
         seen: list[tuple[str, str]] = []
@@ -196,7 +196,7 @@ class Files(CareCase):
         ways = (
             lambda: KeptFiles(self.folder).put_photograph(b"another"),
             lambda: KeptFiles(self.folder).put_log(log),
-            lambda: maintenance.backup(self.folder, self.folder / "fresh"),
+            lambda: maintenance.create_backup(self.folder, self.folder / "fresh"),
             lambda: maintenance.export(self.folder, self.folder / "fresh.zip"),
         )
         for way in ways:
@@ -215,17 +215,17 @@ class Files(CareCase):
     def test_unreferenced_files_are_deleted_after_a_day(self) -> None:
         spare = KeptFiles(self.folder).put_photograph(b"of no run")
         place = self.folder / "files" / f"{spare}.jpg"
-        self.assertEqual(maintenance.look_through_all(self.folder).notices, [])
+        self.assertEqual(maintenance.check_library(self.folder).notices, [])
         self.assertEqual(maintenance.delete_unreferenced_files(self.folder), 0)
         for path in (self.folder / "files").iterdir():
             os.utime(path, (time.time() - 23.9 * 3600,) * 2)
-        self.assertEqual(maintenance.look_through_all(self.folder).notices, [])
+        self.assertEqual(maintenance.check_library(self.folder).notices, [])
         self.open(self.folder)
         self.assertEqual(maintenance.delete_unreferenced_files(self.folder), 0)
         yesterday = time.time() - 24 * 3600 - 60
         for path in (self.folder / "files").iterdir():
             os.utime(path, (yesterday, yesterday))
-        self.assertIn(place.name, maintenance.look_through_all(self.folder).notices[0])
+        self.assertIn(place.name, maintenance.check_library(self.folder).notices[0])
         self.open(self.folder)
         KeptFiles(self.folder).put_photograph(b"of no run")
         self.assertEqual(maintenance.delete_unreferenced_files(self.folder), 0)
@@ -252,5 +252,5 @@ class Files(CareCase):
         with zipfile.ZipFile(self.folder / "book.zip", "a") as archive:
             archive.writestr(f"files/{name}", data)
         other = self.folder / "other"
-        maintenance.take_archive(other, self.folder / "book.zip")
+        maintenance.import_archive(other, self.folder / "book.zip")
         self.assertEqual(self.there(other), self.names)

@@ -43,7 +43,7 @@ class Hostile(CareCase):
 
     def refused_file(self, words: str) -> None:
         with self.subTest(words=words), self.assertRaisesRegex(BadInput, words):
-            maintenance.take_archive(self.at / "new", self.path)
+            maintenance.import_archive(self.at / "new", self.path)
 
     def test_entries(self) -> None:
         one = "procedures/P-0001-A.json"

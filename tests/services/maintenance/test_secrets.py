@@ -18,7 +18,7 @@ from wisearc.services.people import people
 from wisearc.services.people.attempts import AttemptLimiter
 from wisearc.store import people as hands
 from wisearc.store.errors import Full, Missing, NotAllowed, StoreError
-from wisearc.store.folder import FILE_NAME, secret
+from wisearc.store.folder import FILE_NAME, load_secret
 from wisearc.store.opening import Store
 from wisearc.store.pins import PinFile
 from wisearc.web import create_app
@@ -47,11 +47,11 @@ class Secrets(CareCase):
         devices = Devices(self.folder)
         self.device = devices.let_in(devices.code().digits, "tablet", "a")
         self.secrets = {
-            hands.pins().get_hash("K.S."),
+            hands.open_pin_file().get_hash("K.S."),
             self.device,
             devices.all()[0].print,
-            secret(self.folder),
-            hands.pins().generation or "no generation",
+            load_secret(self.folder),
+            hands.open_pin_file().generation or "no generation",
         }
 
     def assert_none_in(self, data: bytes, where: str) -> None:
@@ -61,7 +61,7 @@ class Secrets(CareCase):
             self.assertNotIn(word, data, where)
 
     def test_backups_and_archives_have_no_secrets(self) -> None:
-        copy = maintenance.backup(self.folder, self.at / "copies")
+        copy = maintenance.create_backup(self.folder, self.at / "copies")
         maintenance.export(self.folder, self.at / "book.zip")
         before = maintenance.restore(self.folder, copy)
         for path in (*(self.at / "copies").rglob("*"), *before.parent.rglob("*")):
@@ -87,7 +87,11 @@ class Secrets(CareCase):
 
         @app.get("/fault")
         def fault() -> str:
-            hashed, key, device = hands.pins().get_hash("K.S."), app.secret_key, self.device
+            hashed, key, device = (
+                hands.open_pin_file().get_hash("K.S."),
+                app.secret_key,
+                self.device,
+            )
             raise RuntimeError(f"error with {len(hashed + str(key) + device)} letters")
 
         client = app.test_client()
@@ -115,7 +119,7 @@ class Secrets(CareCase):
         with self.assertRaises(people.ShortPin):
             people.check_pin("1357", "here", limiter)
         self.assertEqual(people.check_pin("1357", "here", limiter, "135713").initials, "K.S.")
-        self.assertEqual(hands.pins().get_hash("M.O."), OLD_HASH)
+        self.assertEqual(hands.open_pin_file().get_hash("M.O."), OLD_HASH)
         self.store.close()
         made = sorted(copies.glob("*.sqlite3"))
         self.assertEqual(len(made), 3)
@@ -123,57 +127,59 @@ class Secrets(CareCase):
             self.assertNotIn(b"argon2", path.read_bytes(), path.name)
 
     def test_restored_old_backup_has_no_pins(self) -> None:
-        copy = maintenance.backup(self.folder, self.at / "copies")
+        copy = maintenance.create_backup(self.folder, self.at / "copies")
         with closing(sqlite3.connect(copy)) as file:
             file.execute("DELETE FROM person")
             file.commit()
         downgrade(copy, {"X.Y.": OLD_HASH})
         maintenance.restore(self.folder, copy)
         self.open(self.folder)
-        self.assertEqual([(p.initials, p.has_pin) for p in people.people()], [("X.Y.", False)])
-        self.assertTrue(people.is_restored() and people.lead_needed())
+        self.assertEqual([(p.initials, p.has_pin) for p in people.list_people()], [("X.Y.", False)])
+        self.assertTrue(people.is_restored() and people.needs_lead())
         with self.assertRaisesRegex(NotAllowed, "--new-pin"):
             people.check_pin("246824", "here", AttemptLimiter(time.monotonic))
-        people.new_pin("X.Y.", "135713")
+        people.set_pin("X.Y.", "135713")
         self.assertFalse(people.is_restored())
 
     def test_backup_without_lead_needs_a_new_pin(self) -> None:
-        copy = maintenance.backup(self.folder, self.at / "copies")
+        copy = maintenance.create_backup(self.folder, self.at / "copies")
         with closing(sqlite3.connect(copy)) as file:
             file.execute("DELETE FROM person")
             file.commit()
         generation = people.get_pin_generation()
         maintenance.restore(self.folder, copy)
         self.open(self.folder)
-        self.assertTrue(people.lead_needed())
+        self.assertTrue(people.needs_lead())
         self.assertNotEqual(people.get_pin_generation(), generation)
         with self.assertRaises(BadInput):
-            people.new_pin("Z.Z.", "135")
-        people.new_pin("Z.Z.", "135713")
-        self.assertEqual([(p.initials, p.role) for p in people.people()], [("Z.Z.", "lead")])
+            people.set_pin("Z.Z.", "135")
+        people.set_pin("Z.Z.", "135713")
+        self.assertEqual([(p.initials, p.role) for p in people.list_people()], [("Z.Z.", "lead")])
         with self.assertRaises(Missing):
-            people.new_pin("Q.Q.", "135713")
+            people.set_pin("Q.Q.", "135713")
 
     def test_shop_without_lead_stays_without_lead(self) -> None:
         other = self.at / "other"
         self.open(other)
-        copy = maintenance.backup(other, self.at / "copies")
+        copy = maintenance.create_backup(other, self.at / "copies")
         maintenance.restore(other, copy)
         self.open(other)
-        self.assertFalse(people.lead_needed())
+        self.assertFalse(people.needs_lead())
 
     def test_failed_restore_keeps_the_pins(self) -> None:
-        before = hands.pins().get_hash("K.S.")
+        before = hands.open_pin_file().get_hash("K.S.")
         with self.assertRaises(Full), PinFile(self.folder).clear(True):
-            self.assertEqual(hands.pins().get_hash("K.S."), "")
+            self.assertEqual(hands.open_pin_file().get_hash("K.S."), "")
             raise Full
-        self.assertEqual((hands.pins().get_hash("K.S."), people.is_restored()), (before, False))
+        self.assertEqual(
+            (hands.open_pin_file().get_hash("K.S."), people.is_restored()), (before, False)
+        )
 
     def test_new_library_has_no_lead(self) -> None:
         maintenance.begin_own(self.folder)
         self.open(self.folder)
-        self.assertEqual((people.people(), people.lead_needed()), ([], False))
-        self.assertEqual(hands.pins().get_hash("K.S."), "")
+        self.assertEqual((people.list_people(), people.needs_lead()), ([], False))
+        self.assertEqual(hands.open_pin_file().get_hash("K.S."), "")
 
 
 class Unsound(CareCase):

@@ -13,7 +13,7 @@ from wisearc.services.people import people
 from wisearc.services.people.attempts import AttemptLimiter
 from wisearc.services.people.lead_sessions import LeadSessions
 from wisearc.store import people as hands
-from wisearc.store.database import transaction
+from wisearc.store.database import open_transaction
 from wisearc.store.errors import Broken, Missing, NotAllowed
 from wisearc.store.pins import FILE as FILE_OF_PINS
 
@@ -169,14 +169,14 @@ class People(StoreCase):
         return people.check_pin(pin, who, self.limiter, new).initials
 
     def test_entered_by_role_and_put_away(self) -> None:
-        self.assertFalse(people.lead_needed())
+        self.assertFalse(people.needs_lead())
         people.enter("R.T.", "", "welder")
         people.enter("K.S.", "Someone", "lead", "246824")
         self.assertEqual(
-            [(p.initials, p.role, p.has_pin) for p in people.people()],
+            [(p.initials, p.role, p.has_pin) for p in people.list_people()],
             [("K.S.", "lead", True), ("R.T.", "welder", False)],
         )
-        self.assertTrue(people.lead_needed())
+        self.assertTrue(people.needs_lead())
         for args, error in (
             (("r.t.", "", "welder"), BadInput),
             (("", "", "welder"), BadInput),
@@ -189,13 +189,13 @@ class People(StoreCase):
         ):
             with self.subTest(args), self.assertRaises(error):
                 people.enter(*args)
-        lead, welder = people.people()
+        lead, welder = people.list_people()
         with self.assertRaises(NotAllowed):
             people.put_away(lead.id)
         people.put_away(welder.id)
         people.put_away(lead.id)
-        self.assertEqual(people.people(), [])
-        self.assertEqual(hands.pins().get_hash("K.S."), "")
+        self.assertEqual(people.list_people(), [])
+        self.assertEqual(hands.open_pin_file().get_hash("K.S."), "")
         people.enter("R.T.", "", "viewer")
 
     def test_invisible_characters_in_initials(self) -> None:
@@ -218,18 +218,18 @@ class People(StoreCase):
         people.enter("R.T.", "", "welder")
         for initials in ("R.T.", "M.O."):
             with self.assertRaisesRegex(Missing, f"{initials} is not a lead"):
-                people.new_pin(initials, "135713")
+                people.set_pin(initials, "135713")
         for pin in ("13571", "1" * 13):
             with self.assertRaisesRegex(BadInput, "A lead needs a PIN of 6 to 12 digits"):
-                people.new_pin("K.S.", pin)
+                people.set_pin("K.S.", pin)
         for old, pin in (("246824", "135713"), ("135713", "1" * 12)):
-            people.new_pin("K.S.", pin)
+            people.set_pin("K.S.", pin)
             with self.assertRaises(BadInput):
                 self.check(old)
             self.assertEqual(self.check(pin), "K.S.")
 
     def test_two_hundred_people_and_no_more(self) -> None:
-        with transaction():
+        with open_transaction():
             for i in range(199):
                 hands.add(f"A{i}", "", "welder")
         people.enter("B", "", "welder")
@@ -239,7 +239,7 @@ class People(StoreCase):
     def test_pin_hash_is_outside_the_database(self) -> None:
         people.enter("K.S.", "", "lead", "246824")
         self.store.close()
-        hashed = hands.pins().get_hash("K.S.")
+        hashed = hands.open_pin_file().get_hash("K.S.")
         self.assertTrue(hashed.startswith("$argon2id$"))
         for path in self.folder.glob("*sqlite3*"):
             self.assertFalse({b"246824", hashed.encode()} & set(path.read_bytes().split(b'"')))
@@ -281,7 +281,7 @@ class People(StoreCase):
 
     def test_short_pin_sets_a_longer_pin(self) -> None:
         people.enter("K.S.", "", "lead", "246824")
-        hands.pins().set_hash("K.S.", PasswordHasher().hash("2468"))
+        hands.open_pin_file().set_hash("K.S.", PasswordHasher().hash("2468"))
         with self.assertRaisesRegex(people.ShortPin, "has fewer than 6 digits"):
             self.check("2468")
         with self.assertRaisesRegex(BadInput, "A lead needs a PIN of 6 to 12 digits"):
@@ -295,11 +295,11 @@ class People(StoreCase):
         people.enter("K.S.", "", "lead", "246824")
         for text in ("", "[]", '{"pins": 1}', "\ufeff"):
             (self.folder / FILE_OF_PINS).write_text(text)
-            self.assertTrue(people.lead_needed())
+            self.assertTrue(people.needs_lead())
             with self.assertRaises(BadInput):
                 self.check("246824")
-        with mock.patch.object(hands, "standing", side_effect=Broken("x")):
-            for ask in (people.people, people.lead_needed, lambda: people.person("K.S.")):
+        with mock.patch.object(hands, "list_people", side_effect=Broken("x")):
+            for ask in (people.list_people, people.needs_lead, lambda: people.find_person("K.S.")):
                 with self.assertRaises(Broken):
                     ask()
 

@@ -14,8 +14,8 @@ from wisearc.forms.joint_changes import change
 from wisearc.presenters.comparison import compare
 from wisearc.presenters.pin_effects import pin_effects
 from wisearc.presenters.plan import view_of
-from wisearc.presenters.reference import reference_tables
-from wisearc.services.planning.schools import choose_school, new_joint, shop_schools
+from wisearc.presenters.reference import build_reference_tables
+from wisearc.services.planning.schools import build_new_joint, choose_school, load_preferences
 
 
 class Effects(unittest.TestCase):
@@ -103,15 +103,15 @@ class Compared(unittest.TestCase):
 
 class Shop(StoreCase):
     def test_new_joints_start_with_the_shops_schools(self) -> None:
-        self.assertEqual(new_joint().rod_school, "under-sheet")
+        self.assertEqual(build_new_joint().rod_school, "under-sheet")
         choose_school("rod_school", "equals-sheet")
         choose_school("overlap_pct", "50")
         choose_school("overlap_pct", "50")
-        joint = new_joint()
+        joint = build_new_joint()
         self.assertEqual((joint.rod_school, joint.overlap_pct), ("equals-sheet", 50.0))
         choose_school("overlap_pct", "35")
-        self.assertIsNone(new_joint().overlap_pct)
-        self.assertEqual(shop_schools()["rod_school"], "equals-sheet")
+        self.assertIsNone(build_new_joint().overlap_pct)
+        self.assertEqual(load_preferences()["rod_school"], "equals-sheet")
 
     def test_unknown(self) -> None:
         with self.assertRaises(UnknownName):
@@ -121,14 +121,14 @@ class Shop(StoreCase):
 class Tables(unittest.TestCase):
     def test_rows_are_whole_in_both_habits(self) -> None:
         for habit in ("mm", "in"):
-            for table in reference_tables(habit):
+            for table in build_reference_tables(habit):
                 with self.subTest(table=table.key, habit=habit):
                     self.assertTrue(table.rows and table.source)
                     for row in table.rows:
                         self.assertEqual(len(row), len(table.heads))
 
     def test_figures(self) -> None:
-        tables = {t.key: {row[0]: row for row in t.rows} for t in reference_tables("in")}
+        tables = {t.key: {row[0]: row for row in t.rows} for t in build_reference_tables("in")}
         self.assertEqual(tables["gauges"]["16 ga"][1:4], ["0.063 in", "0.06 in", "0.065 in"])
         self.assertEqual(tables["cups"]["no. 8"][1], "0.5 in")
 

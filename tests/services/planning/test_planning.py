@@ -8,8 +8,8 @@ from urllib.parse import parse_qsl
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.link import read_link
 from wisearc.forms.joint_changes import Changed, change
-from wisearc.forms.joint_words import editors_for, shown_texts
-from wisearc.presenters.plan import difference, view_of
+from wisearc.forms.joint_words import build_editors, list_shown_texts
+from wisearc.presenters.plan import build_difference, view_of
 from wisearc.services.planning.planning import plan_as_data, plan_of_text
 
 
@@ -87,7 +87,7 @@ class Following(unittest.TestCase):
         ):
             fields = {
                 f.key: f
-                for e in editors_for(changed(f"joint={kind}").joint, "mm")
+                for e in build_editors(changed(f"joint={kind}").joint, "mm")
                 for f in e.fields
             }
             self.assertEqual(("leg" in fields, reach in fields["reach"].hint), (leg, True), kind)
@@ -115,7 +115,7 @@ class Following(unittest.TestCase):
 
     def test_round_rod_says_diameter(self) -> None:
         joint = changed("joint=tee&b.form=rod&b.thickness=4 mm").joint
-        editor = next(e for e in editors_for(joint, "mm") if e.word == "b")
+        editor = next(e for e in build_editors(joint, "mm") if e.word == "b")
         self.assertEqual(editor.fields[0].label, "Diameter")
         self.assertIn(
             "4 mm 304L round rod", [p.text() for p in view_of(joint, "mm", ASSUMED).plan.sentence]
@@ -169,7 +169,7 @@ class Typed(unittest.TestCase):
     def test_as_typed_it_stays(self) -> None:
         for typed in ("1/16", ".065", "1,6 mm", "16ga"):
             joint = changed("", f"a.thickness={typed}").joint
-            self.assertIn(shown_texts(joint, "mm")["a.thickness"][-1], (typed, f"{typed} in"))
+            self.assertIn(list_shown_texts(joint, "mm")["a.thickness"][-1], (typed, f"{typed} in"))
 
     def test_a_form_that_says_what_stands_changes_nothing(self) -> None:
         for query in (
@@ -183,7 +183,7 @@ class Typed(unittest.TestCase):
                 joint = changed(query).joint
                 given = [
                     (key, text)
-                    for key, texts in shown_texts(joint, habit).items()
+                    for key, texts in list_shown_texts(joint, habit).items()
                     for text in texts
                 ]
                 self.assertEqual(change(joint, given, habit), Changed(joint))
@@ -215,7 +215,7 @@ class Typed(unittest.TestCase):
 class WhatItDid(unittest.TestCase):
     def told(self, query: str, given: str, habit: str = "mm"):
         done = changed(query, given, habit)
-        return difference(
+        return build_difference(
             view_of(changed(query).joint, habit, ASSUMED),
             view_of(done.joint, habit, ASSUMED),
             done.said,

@@ -48,7 +48,7 @@ class Found(StoreCase):
         procedures.keep_draft(make_joint(data), ASSUMED)
 
     def search(self, text: str, status: str = "") -> list[str]:
-        rows, count = finding.listed(text, status)
+        rows, count = finding.list_procedures(text, status)
         self.assertEqual(len(rows), count)
         return [row.label.split("/")[0] for row in rows]
 
@@ -114,12 +114,12 @@ class Found(StoreCase):
                 "A",
                 typed(run({"joint": "butt", "members": [member()] * 2}, notes="straight")),
             )
-            rows, count = finding.listed("straight")
+            rows, count = finding.list_procedures("straight")
             # how many more there are is not counted
             self.assertEqual(count, 2)
             self.assertEqual([row.label for row in rows], ["P-0004", "P-0003", "P-0002"])
             self.assertEqual(finding.count_pages(count, True), 1)
-            self.assertEqual(finding.listed()[1], 4)
+            self.assertEqual(finding.list_procedures()[1], 4)
 
     def test_without_words_it_is_the_book_newest_first(self) -> None:
         self.assertEqual(self.search(""), ["P-0003", "P-0002", "P-0001"])
@@ -151,7 +151,7 @@ class Found(StoreCase):
             '"' * 50_000,
             "\x00" * 999,
         ):
-            finding.listed(text)
+            finding.list_procedures(text)
 
     def test_letters_however_they_are_written(self) -> None:
         self.keep(joint="lap", members=[member()] * 2, title="Bügel ÄRMEL Straße")
@@ -185,9 +185,11 @@ class Pages(StoreCase):
         for _ in range(5):
             procedures.keep_draft(make_joint({"joint": "lap", "members": [member()] * 2}), ASSUMED)
         with mock.patch.object(finding, "PAGE", 2):
-            pages = [[row.number for row in finding.listed(page=p)[0]] for p in (1, 2, 3, 4, 0)]
+            pages = [
+                [row.number for row in finding.list_procedures(page=p)[0]] for p in (1, 2, 3, 4, 0)
+            ]
             self.assertEqual(pages, [[5, 4], [3, 2], [1], [1], [5, 4]])
-            self.assertEqual(finding.listed("304L", page=3)[1], 5)
+            self.assertEqual(finding.list_procedures("304L", page=3)[1], 5)
 
 
 if __name__ == "__main__":

@@ -33,12 +33,12 @@ class Keeping(StoreCase):
         self.assertFalse(proved)
         _, proved = runs.record_run("P-0001", "A", typed(run()))
         self.assertTrue(proved)
-        self.assertEqual(queries.revision("P-0001").status, "proved")
+        self.assertEqual(queries.get_revision("P-0001").status, "proved")
         later = procedures.revise("P-0001", make_joint(LONGER), ASSUMED)
         self.assertEqual((later.letter, later.status), ("B", "draft"))
         runs.record_run("P-0001", "B", typed(run()))
         self.assertEqual(
-            [(r.letter, r.status) for r in queries.revisions(kept.procedure)],
+            [(r.letter, r.status) for r in queries.list_revisions(kept.procedure)],
             [("A", "superseded"), ("B", "proved")],
         )
 
@@ -50,7 +50,7 @@ class Keeping(StoreCase):
         runs.record_run("P-0001", "A", typed(run()))
         for _ in range(2):
             procedures.revise("P-0001", make_joint(LONGER), ASSUMED, once="v1")
-        self.assertEqual(len(queries.revisions(queries.procedure("P-0001"))), 2)
+        self.assertEqual(len(queries.list_revisions(queries.get_procedure("P-0001"))), 2)
 
     def test_two_hands_on_one_draft(self) -> None:
         kept = self.keep()
@@ -59,7 +59,7 @@ class Keeping(StoreCase):
             procedures.save_draft(
                 "P-0001", make_joint({**CORNER, "length": "500 mm"}), kept.edit, ASSUMED
             )
-        self.assertIn("400", json.dumps(queries.revision("P-0001").joint))
+        self.assertIn("400", json.dumps(queries.get_revision("P-0001").joint))
         procedures.save_draft(
             "P-0001", make_joint({**CORNER, "length": "500 mm"}), kept.edit + 1, ASSUMED
         )
@@ -84,11 +84,11 @@ class Keeping(StoreCase):
     def test_the_same_is_no_attempt(self) -> None:
         self.keep()
         with self.assertRaisesRegex(NotAllowed, "has no run yet"):
-            procedures.attempt("P-0001", make_joint(LONGER), ASSUMED)
+            procedures.save_next_draft("P-0001", make_joint(LONGER), ASSUMED)
         runs.record_run("P-0001", "A", typed(run(good=False)))
         with self.assertRaisesRegex(NotAllowed, "Nothing differs"):
-            procedures.attempt("P-0001", make_joint(CORNER), ASSUMED)
-        made = procedures.attempt("P-0001", make_joint(LONGER), ASSUMED)
+            procedures.save_next_draft("P-0001", make_joint(CORNER), ASSUMED)
+        made = procedures.save_next_draft("P-0001", make_joint(LONGER), ASSUMED)
         self.assertEqual((made.letter, made.status), ("B", "draft"))
 
     def test_a_draft_with_runs_keeps_what_they_were_made_to(self) -> None:
@@ -154,16 +154,16 @@ class Keeping(StoreCase):
     def test_numbers_have_six_digits(self) -> None:
         for number, then in ((999_998, 999_999), (999_999, 1)):
             Procedure.get_or_create(number=number, defaults={"created_at": "x"})
-            self.assertEqual(queries.next_number(), then)
+            self.assertEqual(queries.find_next_number(), then)
         for number in (1, 2):
             Procedure.create(number=number, created_at="x")
-        self.assertEqual(queries.next_number(), 3)
+        self.assertEqual(queries.find_next_number(), 3)
         with self.assertRaises(peewee.IntegrityError):
             Procedure.create(number=1_000_000, created_at="x")
         with mock.patch.object(queries, "MOST_NUMBER", 2):
             Procedure.delete().where(Procedure.number > 2).execute()
             with self.assertRaisesRegex(NotAllowed, "library is full"):
-                queries.next_number()
+                queries.find_next_number()
 
     def test_bad_runs(self) -> None:
         self.keep()
@@ -199,15 +199,15 @@ class PutAway(StoreCase):
     def listed(self, status: str = "") -> list[str]:
         return [
             f"{row.label} {row.letter} {row.runs}/{row.good}"
-            for row in finding.listed(status=status)[0]
+            for row in finding.list_procedures(status=status)[0]
         ]
 
     def test_a_draft_away_and_back(self) -> None:
         runs.record_run("P-0001", "A", typed(run(good=False)))
         procedures.put_away("P-0001", "A")
         self.assertEqual((self.listed(), self.listed("removed")), ([], ["P-0001 A 1/0"]))
-        self.assertEqual(finding.listed("304L"), ([], 0))
-        self.assertEqual(finding.listed("304L", "removed")[1], 1)
+        self.assertEqual(finding.list_procedures("304L"), ([], 0))
+        self.assertEqual(finding.list_procedures("304L", "removed")[1], 1)
         for write in (
             lambda: runs.record_run("P-0001", "A", typed(run())),
             lambda: procedures.save_draft("P-0001", make_joint(LONGER), 1, ASSUMED),
@@ -225,7 +225,7 @@ class PutAway(StoreCase):
         runs.record_run("P-0001", "A", typed(run()))
         procedures.revise("P-0001", make_joint(LONGER), ASSUMED)
         procedures.put_away("P-0001", "B")
-        self.assertEqual(queries.revision("P-0001").letter, "A")
+        self.assertEqual(queries.get_revision("P-0001").letter, "A")
         self.assertEqual(procedures.revise("P-0001", make_joint(LONGER), ASSUMED).letter, "C")
         with self.assertRaisesRegex(NotAllowed, "already has draft C"):
             procedures.put_back("P-0001", "B")
@@ -251,11 +251,11 @@ class PutAway(StoreCase):
             runs.record_run("P-0001", "A", typed(run(good=good)))
         bad, first, last = RunRow.select().order_by(RunRow.id)
         for struck in (bad, first):
-            runs.strike_out("P-0001", "A", struck.id, " K.S. ", lambda: "2026-05-01T08:00:00Z")
+            runs.void_run("P-0001", "A", struck.id, " K.S. ", lambda: "2026-05-01T08:00:00Z")
         self.assertEqual(self.listed(), ["P-0001 A 1/1"])
         with self.assertRaisesRegex(NotAllowed, "This run verifies P-0001 A"):
-            runs.strike_out("P-0001", "A", last.id, "K.S.")
-        told = procedures.file_of(queries.revision("P-0001")).runs
+            runs.void_run("P-0001", "A", last.id, "K.S.")
+        told = procedures.build_file(queries.get_revision("P-0001")).runs
         self.assertEqual(
             [(r.get("voided"), r.get("voided_by")) for r in told],
             [("2026-05-01T08:00:00Z", "K.S.")] * 2 + [(None, None)],
@@ -267,15 +267,15 @@ class PutAway(StoreCase):
         made, _ = runs.record_run("P-0001", "A", typed(run(good=False)))
         for who in ("", " ", "a\nb", "x" * 61):
             with self.subTest(who=who), self.assertRaises(BadInput):
-                runs.strike_out("P-0001", "A", made.id, who)
+                runs.void_run("P-0001", "A", made.id, who)
         with self.assertRaises(Missing):
-            runs.strike_out("P-0001", "A", made.id + 1, "K.S.")
+            runs.void_run("P-0001", "A", made.id + 1, "K.S.")
 
 
 class Demo(StoreCase):
     def test_fills_once(self) -> None:
         self.assertTrue(demo.fill_if_empty(self.store))
-        rows, found = finding.listed()
+        rows, found = finding.list_procedures()
         self.assertEqual(found, len(rows))
         self.assertTrue(35 <= RunRow.select().count() <= 60)
         self.assertEqual({row.status for row in rows}, {"draft", "proved", "superseded"})

@@ -21,7 +21,7 @@ from wisearc.core.errors import BadInput
 from wisearc.core.joint.words import sentence_text
 from wisearc.drawings.plan.views import VIEWS, draw
 from wisearc.formats.plan_json import plan_data, read_plan
-from wisearc.formats.plan_lines import plan_lines, plan_notices, summary
+from wisearc.formats.plan_lines import build_summary, plan_lines, plan_notices
 from wisearc.formats.upgrades.steps import STEPS, NewerFormat, lifted
 from wisearc.presenters import procedure_page
 from wisearc.presenters.comparison import compare
@@ -91,7 +91,7 @@ class AsItWasShown(unittest.TestCase):
                     with self.subTest(version=version.name, record=name, habit=habit):
                         self.assertEqual(sentence_text(plan.sentence, habit), was["sentence"])
                         self.assertEqual(
-                            [list(row) for row in summary(plan, habit)], was["summary"]
+                            [list(row) for row in build_summary(plan, habit)], was["summary"]
                         )
                         lines = [
                             [n.key, n.label, n.what, n.detail] for n in plan_lines(plan, habit)
@@ -154,7 +154,7 @@ class Taken(StoreCase):
     def take_all(self) -> list[Revision]:
         """Every record of every version, taken into the book."""
         return [
-            procedures.take_procedure(data)[0]
+            procedures.import_procedure(data)[0]
             for version in versions()
             for data in files_of(version).values()
         ]
@@ -162,7 +162,7 @@ class Taken(StoreCase):
     def test_exported_as_it_came(self) -> None:
         for version in versions():
             for name, data in files_of(version).items():
-                taken, _ = procedures.take_procedure(data)
+                taken, _ = procedures.import_procedure(data)
                 out = json.loads(book.procedure_text(taken))
                 with self.subTest(version=version.name, record=name):
                     for part in (
@@ -175,29 +175,29 @@ class Taken(StoreCase):
                         "signatures",
                     ):
                         self.assertEqual(out[part], data[part])
-                    self.assertEqual(procedures.take_procedure(out)[1], "known")
+                    self.assertEqual(procedures.import_procedure(out)[1], "known")
 
     def test_survives_a_catalogue_without_its_rows(self) -> None:
         taken = self.take_all()
         before = [procedure_page.record(revision, "in") for revision in taken]
-        drawings = [[d.svg for _, d in procedure_page.paper_drawings(view)] for view in before]
+        drawings = [[d.svg for _, d in procedure_page.draw_for_paper(view)] for view in before]
         with altered(**dict.fromkeys(TABLES, emptied)):
             for revision, view, drawn in zip(taken, before, drawings, strict=True):
                 again = procedure_page.record(
-                    queries.revision(revision.procedure.label, revision.letter), "in"
+                    queries.get_revision(revision.procedure.label, revision.letter), "in"
                 )
                 self.assertEqual(
                     (again.text, again.link, again.bands), (view.text, view.link, view.bands)
                 )
                 self.assertEqual([n.what for n in again.lines], [n.what for n in view.lines])
-                self.assertEqual([d.svg for _, d in procedure_page.paper_drawings(again)], drawn)
-                self.assertTrue(procedure_page.sheet_drawing(again).svg)
+                self.assertEqual([d.svg for _, d in procedure_page.draw_for_paper(again)], drawn)
+                self.assertTrue(procedure_page.draw_sheet(again).svg)
 
     def test_a_link_of_a_record_holds_its_joint(self) -> None:
         shown = shown_of(RECORDS / "0.1")
         for name, data in files_of(RECORDS / "0.1").items():
             link = dict(
-                parse_qsl(procedure_page.record(procedures.take_procedure(data)[0], "mm").link)
+                parse_qsl(procedure_page.record(procedures.import_procedure(data)[0], "mm").link)
             )
             was = {k.replace("pin.", "pins."): v for k, v in parse_qsl(shown[name]["mm"]["link"])}
             with self.subTest(record=name):
@@ -233,31 +233,31 @@ class OldBook(unittest.TestCase):
     def test_opens_lists_and_stays_as_it_was(self) -> None:
         before = self.rows()
         open_data(self.folder)
-        rows, found = finding.listed()
+        rows, found = finding.list_procedures()
         self.assertEqual(found, 6)
         for row in rows:
-            view = procedure_page.record(queries.revision(row.label, row.letter), "in")
-            self.assertTrue(view.lines and procedure_page.paper_drawings(view))
-        self.assertEqual([r.label for r in finding.listed("stay mast")[0]], [])
-        self.assertEqual({r.letter for r in finding.listed("P-0004")[0]}, {"A", "B"})
+            view = procedure_page.record(queries.get_revision(row.label, row.letter), "in")
+            self.assertTrue(view.lines and procedure_page.draw_for_paper(view))
+        self.assertEqual([r.label for r in finding.list_procedures("stay mast")[0]], [])
+        self.assertEqual({r.letter for r in finding.list_procedures("P-0004")[0]}, {"A", "B"})
         db.close()
         self.assertEqual(self.rows(), before)
 
     def test_a_second_opening_lists_nothing_anew(self) -> None:
         open_data(self.folder)
-        self.assertEqual(list(queries.unlisted()), [])
+        self.assertEqual(list(queries.list_unlisted()), [])
 
 
 class NotToBeShown(StoreCase):
     def spoil(self, **changes: object) -> Revision:
         """A kept draft whose plan was changed in the database by hand."""
         data = files_of(RECORDS / "0.1")["tube-cope"]
-        draft, _ = procedures.take_procedure(
+        draft, _ = procedures.import_procedure(
             {**data, "status": "draft", "proved": None, "runs": []}
         )
         plan = {**lifted("plan", draft.plan), **changes}
         Revision.update(plan=plan).where(Revision.id == draft.id).execute()
-        return queries.revision(draft.procedure.label, draft.letter)
+        return queries.get_revision(draft.procedure.label, draft.letter)
 
     def test_newer_is_told_and_not_shown_wrong(self) -> None:
         for changes in ({"minor": 7}, {"version": 2}):
@@ -296,7 +296,7 @@ class NotToBeShown(StoreCase):
     def test_it_is_listed_all_the_same(self) -> None:
         revision = self.spoil(torch=None)
         finding.list_record(revision)
-        rows, _ = finding.listed(revision.procedure.label)
+        rows, _ = finding.list_procedures(revision.procedure.label)
         self.assertEqual([(r.label, r.rod) for r in rows], [(revision.procedure.label, None)])
 
     def test_a_file_of_none_of_these_formats(self) -> None:

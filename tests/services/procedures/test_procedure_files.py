@@ -11,7 +11,7 @@ from wisearc.core.errors import BadInput
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.joint_json import MOST_BYTES
-from wisearc.formats.procedure_json import procedure_file
+from wisearc.formats.procedure_json import write_procedure_file
 from wisearc.presenters import procedure_page
 from wisearc.services.procedures import book, faces, procedures
 from wisearc.services.runs import runs
@@ -22,7 +22,9 @@ from wisearc.store.models import Procedure, RunRow
 class Files(StoreCase):
     def written(self, label: str = "P-0001") -> dict:
         """A procedure's file, as it is sent elsewhere."""
-        return json.loads(json.dumps(procedure_file(procedures.file_of(queries.revision(label)))))
+        return json.loads(
+            json.dumps(write_procedure_file(procedures.build_file(queries.get_revision(label))))
+        )
 
     def sent(self) -> dict:
         """The file of a proved procedure of another shop's book; this book holds its own P-0001."""
@@ -36,7 +38,7 @@ class Files(StoreCase):
 
     def test_out_and_in(self) -> None:
         data = self.sent()
-        taken, how = procedures.take_procedure(data)
+        taken, how = procedures.import_procedure(data)
         self.assertEqual((taken.procedure.label, how), ("P-0002", "renumbered"))
         second = self.written("P-0002")
         for part in (
@@ -54,27 +56,27 @@ class Files(StoreCase):
 
     def test_a_form_sent_twice_is_taken_once(self) -> None:
         data = self.sent()
-        first, how = procedures.take_procedure(data, "one-form")
-        again, known = procedures.take_procedure(data, "one-form")
+        first, how = procedures.import_procedure(data, "one-form")
+        again, known = procedures.import_procedure(data, "one-form")
         self.assertEqual((again.id, how, known), (first.id, "renumbered", "own"))
 
     def test_taken_twice_is_one_procedure(self) -> None:
         data = self.sent()
-        first, _ = procedures.take_procedure(data)
-        again, how = procedures.take_procedure(data)
+        first, _ = procedures.import_procedure(data)
+        again, how = procedures.import_procedure(data)
         self.assertEqual((again.id, how, Procedure.select().count()), (first.id, "known", 2))
-        self.assertEqual(procedures.take_procedure(self.written("P-0001"))[1], "known")
+        self.assertEqual(procedures.import_procedure(self.written("P-0001"))[1], "known")
 
     def test_the_same_number_with_more_in_it_is_another(self) -> None:
         data = self.sent()
-        procedures.take_procedure(data)
+        procedures.import_procedure(data)
         more = {**data, "runs": [*data["runs"], {**data["runs"][0], "when": "2026-05-01"}]}
-        self.assertEqual(procedures.take_procedure(more)[1], "renumbered")
-        self.assertEqual(procedures.take_procedure({**data, "title": "Add"})[1], "renumbered")
+        self.assertEqual(procedures.import_procedure(more)[1], "renumbered")
+        self.assertEqual(procedures.import_procedure({**data, "title": "Add"})[1], "renumbered")
 
     def test_nothing_of_a_file_is_dropped(self) -> None:
         signed = [{"who": "K.S.", "when": "2026-05-02", "as": "shop lead"}]
-        taken, _ = procedures.take_procedure({**self.sent(), "signatures": signed})
+        taken, _ = procedures.import_procedure({**self.sent(), "signatures": signed})
         self.assertEqual(self.written(taken.procedure.label)["signatures"], signed)
 
     def test_a_stop_cannot_be_taken_in_as_proved(self) -> None:
@@ -86,7 +88,7 @@ class Files(StoreCase):
             "runs": [{"format": "wisearc/run", "version": 1, **run()}],
         }
         with self.assertRaisesRegex(BadInput, "has a stop"):
-            procedures.take_procedure(whole)
+            procedures.import_procedure(whole)
 
     def test_what_cannot_be_shown_is_not_taken(self) -> None:
         data = self.sent()
@@ -95,7 +97,7 @@ class Files(StoreCase):
                 mock.patch.object(faces, "draw", side_effect=error),
                 self.assertRaisesRegex(BadInput, "cannot be shown"),
             ):
-                procedures.take_procedure(data)
+                procedures.import_procedure(data)
         self.assertEqual(Procedure.select().count(), 1)
 
     def test_struck_out_and_times_come_along(self) -> None:
@@ -107,7 +109,7 @@ class Files(StoreCase):
             "voided_by": "K.S.",
             "kept": "2026-04-01T08:00:00Z",
         }
-        taken, _ = procedures.take_procedure(
+        taken, _ = procedures.import_procedure(
             {**data, "runs": [bad, *data["runs"]], "created": "2026-01-01T08:00:00Z"}
         )
         back = self.written(taken.procedure.label)
@@ -134,7 +136,7 @@ class Files(StoreCase):
             }
         ]
         queries.add_runs(rows * 800)
-        text = book.procedure_text(queries.revision("P-0001"))
+        text = book.procedure_text(queries.get_revision("P-0001"))
         self.assertLess(len(text.encode()), MOST_BYTES)
         self.other_shop()
         self.assertEqual(procedures.take_procedure_text(text)[1], "own")
@@ -142,7 +144,7 @@ class Files(StoreCase):
 
     def test_keeps_its_number_where_free(self) -> None:
         data = {**self.sent(), "number": "P-0040"}
-        taken, how = procedures.take_procedure(data)
+        taken, how = procedures.import_procedure(data)
         self.assertEqual((taken.procedure.label, how), ("P-0040", "own"))
 
     def test_refused(self) -> None:
@@ -194,10 +196,10 @@ class Files(StoreCase):
             ({"runs": [good(notes="x" * 4000)] * 900, **proved}, "runs"),
         ):
             with self.subTest(change=str(change)[:80]), self.assertRaises(BadInput) as caught:
-                procedures.take_procedure({**data, **change})
+                procedures.import_procedure({**data, **change})
             self.assertEqual(caught.exception.field, field)
         with self.assertRaises(BadInput):
-            procedures.take_procedure([])
+            procedures.import_procedure([])
         self.assertEqual(Procedure.select().count(), 1)
 
 
@@ -216,7 +218,7 @@ class SpoiltFiles(StoreCase):
 
     def test_each_leaf(self) -> None:
         kept = procedures.keep_draft(make_joint(COPE), ASSUMED)
-        whole = procedure_file(procedures.file_of(kept))
+        whole = write_procedure_file(procedures.build_file(kept))
         refused = 0
         every = (None, "hat", 0, -1, 1e300, True)
         for i, path in enumerate(self.leaves(whole["plan"])):
@@ -227,7 +229,7 @@ class SpoiltFiles(StoreCase):
                     place = place[key]
                 place[path[-1]] = bad
                 try:
-                    again, _ = procedures.take_procedure(data)
+                    again, _ = procedures.import_procedure(data)
                 except BadInput as error:
                     refused += 1
                     self.assertTrue(error.field)
@@ -236,7 +238,7 @@ class SpoiltFiles(StoreCase):
                     for habit in ("mm", "in"):
                         view = procedure_page.record(again, habit)
                         self.assertTrue(view.lines)
-                        self.assertEqual(len(procedure_page.paper_drawings(view)), 5)
+                        self.assertEqual(len(procedure_page.draw_for_paper(view)), 5)
         self.assertGreater(refused, 100)
 
 

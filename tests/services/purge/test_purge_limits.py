@@ -22,11 +22,11 @@ from wisearc.services.purge.oxygen import Heard
 from wisearc.services.purge.purge_run import (
     Fits,
     Way,
-    in_words,
-    port_of,
-    summary,
+    format_purge,
+    get_status,
+    parse_port,
+    summarise_purge,
     to_write_down,
-    way,
 )
 from wisearc.services.purge.purging import off_after_s
 from wisearc.store.models import PurgeRun
@@ -49,7 +49,7 @@ class Limits(unittest.TestCase):
         answer = Heard(list(readings), state if readings else "none")
         listeners: Any = SimpleNamespace(of=lambda *_: answer)
         row = make_purge(**more)
-        return way(row, self.plan, listeners, Fits(), "mm", lambda: BEGAN + after_s)
+        return get_status(row, self.plan, listeners, Fits(), "mm", lambda: BEGAN + after_s)
 
     def test_ready_at_the_target(self) -> None:
         for ppm, ready in ((100.0, True), (100.4, False)):
@@ -90,41 +90,45 @@ class Limits(unittest.TestCase):
 class Summary(unittest.TestCase):
     def test_readings_before_the_arc(self) -> None:
         struck = make_purge(started=BEGAN + 50, arc_off=BEGAN + 80, ended=BEGAN + 120)
-        found = summary(struck, plan(), [(40, 300.0), (50, 90.0), (50.5, 400.0), (80.5, 900.0)])
+        found = summarise_purge(
+            struck, plan(), [(40, 300.0), (50, 90.0), (50.5, 400.0), (80.5, 900.0)]
+        )
         self.assertEqual((found.at_arc_ppm, found.most_ppm), (300.0, 400.0))
         self.assertFalse(found.held)
-        at_target = summary(struck, plan(), [(50, 100.0)])
+        at_target = summarise_purge(struck, plan(), [(50, 100.0)])
         self.assertTrue(at_target.held)
-        self.assertFalse(summary(struck, plan(), [(50, 100.5)]).held)
-        self.assertIn("started early", in_words(summary(struck, plan(), [(50, 101)])))
+        self.assertFalse(summarise_purge(struck, plan(), [(50, 100.5)]).held)
+        self.assertIn("started early", format_purge(summarise_purge(struck, plan(), [(50, 101)])))
 
     def test_fit_ignores_readings_after_the_arc(self) -> None:
         row = make_purge(started=BEGAN + 60, arc_off=BEGAN + 80, ended=BEGAN + 120)
         before = [(1.0 * i, 10 + 209_490 * math.exp(-0.1 * i)) for i in range(61)]
         after = [(61.0 + i, 50_000.0) for i in range(20)]
-        found = summary(row, plan(), before)
-        self.assertEqual(summary(row, plan(), before + after).mixing, found.mixing)
-        self.assertEqual(summary(row, plan(), before + after).settles_ppm, found.settles_ppm)
+        found = summarise_purge(row, plan(), before)
+        self.assertEqual(summarise_purge(row, plan(), before + after).mixing, found.mixing)
+        self.assertEqual(
+            summarise_purge(row, plan(), before + after).settles_ppm, found.settles_ppm
+        )
 
     def test_ten_volumes_without_a_meter(self) -> None:
         for struck_s, held in ((TEN_VOLUMES_S - 1, False), (TEN_VOLUMES_S, True)):
             row = make_purge(started=BEGAN + struck_s, arc_off=BEGAN + 150, ended=BEGAN + 160)
             with self.subTest(struck_s=struck_s):
-                self.assertEqual(summary(row, plan(), []).held, held)
+                self.assertEqual(summarise_purge(row, plan(), []).held, held)
 
     def test_argon_of_each_flow(self) -> None:
         # 100 s at 6 and 50 + 10 s at 3 L/min
         row = make_purge(started=BEGAN + 100, arc_off=BEGAN + 150, ended=BEGAN + 160)
-        self.assertEqual(summary(row, plan(), []).argon_l, 13.0)
+        self.assertEqual(summarise_purge(row, plan(), []).argon_l, 13.0)
 
 
 class Ports(unittest.TestCase):
     def test_valid_ports(self) -> None:
         for text, port in ((" 1024 ", 1024), ("65535", 65535), ("", None)):
-            self.assertEqual(port_of(text), port)
+            self.assertEqual(parse_port(text), port)
         for text in ("1023", "65536", "100000", "12x", "-1", "１２３４"):
             with self.subTest(text=text), self.assertRaisesRegex(BadInput, "from 1024 to 65535"):
-                port_of(text)
+                parse_port(text)
 
 
 class Recorded(unittest.TestCase):
@@ -140,6 +144,8 @@ class Recorded(unittest.TestCase):
         ):
             with (
                 self.subTest(after_s=after_s),
-                patch("wisearc.services.purge.purge_run.purges.newest_purge", return_value=row),
+                patch(
+                    "wisearc.services.purge.purge_run.purges.find_newest_purge", return_value=row
+                ),
             ):
                 self.assertIs(to_write_down("x", partial(float, BEGAN + 2 + after_s)), found)

@@ -25,7 +25,7 @@ from wisearc.services.purge import oxygen, purge_run
 from wisearc.services.purge.oxygen import Listener, Listeners, readings_csv
 from wisearc.services.purge.purge_run import Fits
 from wisearc.services.runs import runs
-from wisearc.services.set_up.setting_up import kept_as
+from wisearc.services.set_up.setting_up import format_subject
 from wisearc.store import queries
 from wisearc.store.errors import NotAllowed
 from wisearc.store.opening import Store
@@ -227,7 +227,7 @@ class Underway(StoreCase):
         super().setUp()
         self.store = Store(Path(self._folder.name))
         procedures.keep_draft(make_joint(COPE), ASSUMED)
-        self.what, self.now = kept_as("P-0001", "A"), time.time()
+        self.what, self.now = format_subject("P-0001", "A"), time.time()
         self.plan = procedures.plan_of(book.find("P-0001", "A"))
         self.listeners, self.fits = Listeners(Path(self._folder.name)), Fits()
         self.addCleanup(self.listeners.close)
@@ -236,15 +236,15 @@ class Underway(StoreCase):
         return self.now
 
     def way(self) -> purge_run.Way:
-        return purge_run.way(
-            purge_run.of_number(self.number), self.plan, self.listeners, self.fits, "mm", self.clock
+        return purge_run.get_status(
+            purge_run.get_purge(self.number), self.plan, self.listeners, self.fits, "mm", self.clock
         )
 
     def begin(self, port: int | None = None) -> None:
         self.number = purge_run.begin(self.what, "Stay", make_purging(ASK), port, self.clock)
 
     def standing(self):
-        return purge_run.of_number(self.number)
+        return purge_run.get_purge(self.number)
 
     def test_by_the_clock_alone(self) -> None:
         """Ten volumes of 1 L at 6 L/min are 100 s: held back until then, not blocked."""
@@ -265,7 +265,7 @@ class Underway(StoreCase):
         self.now += 10
         purge_run.start(self.standing(), self.way(), True, self.clock)
         self.now += 60
-        purge_run.arc_off(self.standing(), self.clock)
+        purge_run.stop_arc(self.standing(), self.clock)
         with self.assertRaisesRegex(NotAllowed, "hot"):
             purge_run.stop(
                 self.standing(), self.plan, self.way(), False, self.listeners, self.clock
@@ -297,7 +297,7 @@ class Underway(StoreCase):
     def test_shut_before_an_arc(self) -> None:
         self.begin()
         purge_run.stop(self.standing(), self.plan, self.way(), False, self.listeners, self.clock)
-        self.assertIsNone(purge_run.standing(self.what))
+        self.assertIsNone(purge_run.find_active(self.what))
         self.assertIsNone(purge_run.to_write_down(self.what, self.clock))
 
     def test_with_a_meter(self) -> None:
@@ -312,7 +312,7 @@ class Underway(StoreCase):
         self.assertEqual((found.large, found.large_words), ("40 ppm", "at the vent"))
         purge_run.start(self.standing(), found, False, self.clock)
         self.now += 30
-        purge_run.arc_off(self.standing(), self.clock)
+        purge_run.stop_arc(self.standing(), self.clock)
         self.now += 60
         purge_run.stop(self.standing(), self.plan, self.way(), False, self.listeners, self.clock)
         record = self.standing().record
@@ -385,7 +385,7 @@ class Underway(StoreCase):
             "P-0001", "A", made.id, typed({**made.record, "notes": "put right"}), "R.T."
         )
         self.assertEqual(corrected.record["purge"], made.record["purge"])
-        text = book.procedure_text(queries.revision("P-0001", "A"))
+        text = book.procedure_text(queries.get_revision("P-0001", "A"))
         self.assertIn('"before_s": 10.0', text)
 
     def test_of_another_day_it_is_not_taken_up(self) -> None:
@@ -410,8 +410,8 @@ class Underway(StoreCase):
                 runs.record_run("P-0001", "A", typed(run(COPE, purge={**good, **bad})))
 
     def test_ports(self) -> None:
-        self.assertIsNone(purge_run.port_of("  "))
-        self.assertEqual(purge_run.port_of("8766"), 8766)
+        self.assertIsNone(purge_run.parse_port("  "))
+        self.assertEqual(purge_run.parse_port("8766"), 8766)
         for text in ("80", "70000", "x", "127.0.0.1:8766", "1023", "65536"):
             with self.subTest(text=text), self.assertRaises(BadInput):
-                purge_run.port_of(text)
+                purge_run.parse_port(text)

@@ -13,8 +13,8 @@ from wisearc.core.shop.shop import ASSUMED
 from wisearc.forms.purge import read_ask
 from wisearc.presenters.purge import purge_view
 from wisearc.services.purge.purging import (
-    asked_of,
     before_s,
+    build_ask,
     off_after_s,
     purge_file,
 )
@@ -77,7 +77,7 @@ class Asked(unittest.TestCase):
         """Stay of 25 × 1.2 on 51 × 1.5: the run's bore of 48 over dams 150 each side; 6 L/min to a
         bore of 50. Common practice, no source.
         """
-        asked = make_purging(asked_of(make_plan(make_joint(COPE), ASSUMED)))
+        asked = make_purging(build_ask(make_plan(make_joint(COPE), ASSUMED)))
         self.assertEqual(
             (asked.shape, asked.bore_mm, asked.length_mm, asked.flow_l_min),
             ("tube", 48.0, 300.0, 6.0),
@@ -87,8 +87,8 @@ class Asked(unittest.TestCase):
 
     def test_a_volume_that_was_told_stays(self) -> None:
         made = plan("tube-butt", tube(), tube(), length="all-round", purge_volume_l=4.0)
-        self.assertEqual(asked_of(made)["shape"], "told")
-        self.assertAlmostEqual(make_purging(asked_of(made)).closed_l, 4.0)
+        self.assertEqual(build_ask(made)["shape"], "told")
+        self.assertAlmostEqual(make_purging(build_ask(made)).closed_l, 4.0)
 
     def test_every_joint_has_a_page(self) -> None:
         for data in EVERY.values():

@@ -191,7 +191,9 @@ class Read(ColumnsCase):
 
     def test_program_error_is_reported(self) -> None:
         with (
-            mock.patch("wisearc.services.runs.log_reading.analysed", side_effect=KeyError("x")),
+            mock.patch(
+                "wisearc.services.runs.log_reading.analyse_readings", side_effect=KeyError("x")
+            ),
             mock.patch("threading.excepthook"),
         ):
             found = self.reading(self.source.read_bytes())

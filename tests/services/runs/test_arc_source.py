@@ -11,14 +11,14 @@ from pathlib import Path
 from unittest import mock
 
 from tests.samples import EVERY
-from wisearc.core.arc_log.limits import held_of
+from wisearc.core.arc_log.limits import get_limits
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.arc_log.arc_csv import read_arc_csv
 from wisearc.services.weld_session import arc_source
 from wisearc.services.weld_session.arc_source import Source, Sources, read_trace
-from wisearc.services.weld_session.weld_session import traced
+from wisearc.services.weld_session.weld_session import build_trace
 from wisearc.simulators.line import Line
 
 
@@ -64,11 +64,11 @@ class Listened(unittest.TestCase):
 
     def test_a_file_over_its_limit_is_not_added_to(self) -> None:
         row = (1.0, 50.0, None, None)
-        arc_source._append(self.file, [row])
+        arc_source._append_rows(self.file, [row])
         size = self.file.stat().st_size
         for limit, rows in ((size - 1, 1), (size, 2), (size, 2)):
             with mock.patch.object(arc_source, "MOST_BYTES", limit):
-                arc_source._append(self.file, [row])
+                arc_source._append_rows(self.file, [row])
             self.assertEqual(len(read_trace(self.file)), rows)
 
     def test_kept_as_it_comes_and_read_as_a_log(self) -> None:
@@ -83,13 +83,13 @@ class Listened(unittest.TestCase):
 
     def test_what_leaves_its_range_is_told_while_it_lasts(self) -> None:
         plan = make_plan(make_joint(EVERY["butt"]), ASSUMED)
-        low, high = held_of(plan)["current_a"]
+        low, high = get_limits(plan)["current_a"]
         for amps, words in ((high + 30, "Current"), ((low + high) / 2, "")):
             self.file = self.folder / "traces" / f"{amps:.0f}.csv"
             rows = [{"time_s": i * 0.02, "current_a": amps, "gas": 1} for i in range(200)]
             source = self.source(self.line(lambda told=rows: iter(told), 20.0).port)
             self.until(lambda known=source: known.standing(-1).live.rows == 200)
-            told = traced(source, plan, None, -1.0, None, "mm")
+            told = build_trace(source, plan, None, -1.0, None, "mm")
             self.assertEqual([one.partition(" ")[0] for one in told.left], [words] if words else [])
             self.assertEqual(dict(told.facts)["Current"], f"{amps:.0f} A")
 

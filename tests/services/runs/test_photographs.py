@@ -12,7 +12,7 @@ from PIL import Image
 
 from wisearc.core.errors import BadInput
 from wisearc.services.runs import photographs
-from wisearc.services.runs.photographs import taken_in
+from wisearc.services.runs.photographs import convert_photograph
 
 
 def picture(kind: str = "JPEG", size: tuple[int, int] = (400, 200), **more: object) -> bytes:
@@ -41,16 +41,16 @@ class TakenIn(unittest.TestCase):
     def test_error_names_the_file(self) -> None:
         for name, called in (("front face.jpg", "front face.jpg"), ("", "photograph")):
             with self.subTest(name=name), self.assertRaises(BadInput) as refused:
-                taken_in(name, b"no picture")
+                convert_photograph(name, b"no picture")
             self.assertEqual(refused.exception.value, called)
 
     def refused(self, data: bytes, words: str) -> None:
         with self.assertRaisesRegex(BadInput, words):
-            taken_in("weld.jpg", data)
+            convert_photograph("weld.jpg", data)
 
     def test_each_kind_comes_out_as_jpeg(self) -> None:
         for kind in ("JPEG", "PNG", "WEBP"):
-            found = Image.open(io.BytesIO(taken_in("a", picture(kind))))
+            found = Image.open(io.BytesIO(convert_photograph("a", picture(kind))))
             self.assertEqual((found.format, found.size), ("JPEG", (400, 200)))
 
     def test_upright_and_without_place(self) -> None:
@@ -61,7 +61,7 @@ class TakenIn(unittest.TestCase):
         gps[1], gps[2] = "N", (53.0, 1.0, 2.0)
         data = picture(exif=exif)
         self.assertIn(b"a camera", data)
-        found = taken_in("a", data)
+        found = convert_photograph("a", data)
         image = Image.open(io.BytesIO(found))
         # turned a quarter: what was at the left stands on top
         self.assertEqual(image.size, (200, 400))
@@ -72,7 +72,8 @@ class TakenIn(unittest.TestCase):
 
     def test_smaller(self) -> None:
         self.assertEqual(
-            max(Image.open(io.BytesIO(taken_in("a", picture(size=(5000, 2500))))).size), 2000
+            max(Image.open(io.BytesIO(convert_photograph("a", picture(size=(5000, 2500))))).size),
+            2000,
         )
 
     def test_what_is_none(self) -> None:

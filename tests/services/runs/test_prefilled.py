@@ -11,7 +11,7 @@ from msgspec.structs import asdict, replace
 from tests.samples import CORNER, run, typed
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
-from wisearc.core.run.run import Run, as_planned
+from wisearc.core.run.run import Run, get_planned_values
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.core.weld_session.course import CameTo
 from wisearc.services.runs import writing
@@ -23,7 +23,7 @@ class Prefilled(unittest.TestCase):
     def settings(self, peak_share: float, last: Run | None = None, **more: Any) -> dict[str, Any]:
         made = make_plan(make_joint({**CORNER, "pulse": "slow-cold", "control": "none"}), ASSUMED)
         self.assertTrue(made.slopes.at_peak)
-        peak_a = peak_share * as_planned(made)["set.current_a"][0]
+        peak_a = peak_share * get_planned_values(made)["set.current_a"][0]
         log = {
             "rate_pps": 1.2345,
             "on_pct": 33.333,
@@ -33,7 +33,7 @@ class Prefilled(unittest.TestCase):
         found = writing._set(made, last, SimpleNamespace(**{**log, **more}))
         planned = {
             key.partition(".")[2]: value
-            for key, (value, _) in as_planned(made).items()
+            for key, (value, _) in get_planned_values(made).items()
             if key.startswith("set.")
         }
         return {
@@ -82,6 +82,6 @@ class Prefilled(unittest.TestCase):
                 {"arc_time_s": 40.0, "length_mm": 90.0},
             ),
         ):
-            found = writing._measured(came, arc_log, made)
+            found = writing._build_measured(came, arc_log, made)
             told = {key: value for key, value in asdict(found).items() if value is not None}
             self.assertEqual(told, expected)

@@ -61,9 +61,9 @@ class Corrected(StoreCase):
         self.assertEqual(
             [c["was"].get("notes") for c in again.corrections], ["as it was", "as it is"]
         )
-        self.assertEqual(queries.runs(queries.revision("P-0001"))[0].made_on, "2026-03-03")
-        self.assertEqual(finding.listed("once more")[1], 1)
-        row = procedure_page.record(queries.revision("P-0001"), "mm").runs[0]
+        self.assertEqual(queries.list_runs(queries.get_revision("P-0001"))[0].made_on, "2026-03-03")
+        self.assertEqual(finding.list_procedures("once more")[1], 1)
+        row = procedure_page.record(queries.get_revision("P-0001"), "mm").runs[0]
         struck = {told.label: told.struck for told in (*row.figures, *row.corrected) if told.struck}
         self.assertEqual(
             struck["Notes"], (("as it was", "rt 2026-03-05"), ("as it is", "R.T. 2026-03-05"))
@@ -72,11 +72,11 @@ class Corrected(StoreCase):
 
     def test_goes_out_and_in(self) -> None:
         self.correct(notes="as it is")
-        text = book.procedure_text(queries.revision("P-0001"))
+        text = book.procedure_text(queries.get_revision("P-0001"))
         check("procedure", json.loads(text))
         self.other_shop()
         taken, _ = procedures.take_procedure_text(text)
-        self.assertEqual(queries.runs(taken)[0].corrections[0]["was"], {"notes": "as it was"})
+        self.assertEqual(queries.list_runs(taken)[0].corrections[0]["was"], {"notes": "as it was"})
         bad = json.loads(text)
         for spoil in (
             {"when": "soon"},
@@ -89,7 +89,7 @@ class Corrected(StoreCase):
                 {"when": "2026-03-05T08:00:00Z", "who": "R.T.", "was": {"notes": "x"}, **spoil}
             ]
             with self.subTest(spoil=spoil), self.assertRaises(BadInput):
-                procedures.take_procedure(bad)
+                procedures.import_procedure(bad)
 
     def test_by_its_writer_alone(self) -> None:
         for who, error in (("K.S.", NotAllowed), ("", BadInput), ("a\nb", BadInput)):
@@ -103,7 +103,7 @@ class Corrected(StoreCase):
         ):
             with self.subTest(changed=changed), self.assertRaises(BadInput):
                 self.correct(**changed)
-        runs.strike_out("P-0001", "A", self.made.id, "K.S.")
+        runs.void_run("P-0001", "A", self.made.id, "K.S.")
         with self.assertRaisesRegex(NotAllowed, "is void"):
             self.correct(notes="x")
 
@@ -124,9 +124,9 @@ class Corrected(StoreCase):
     def test_good_to_not_good_and_back_with_its_trace(self) -> None:
         """A run that was wrongly called good verifies nothing any more, and says what it said."""
         self.made, _ = runs.record_run("P-0001", "A", typed(run()))
-        self.assertEqual(queries.revision("P-0001", "A").status, "proved")
+        self.assertEqual(queries.get_revision("P-0001", "A").status, "proved")
         made = self.correct(good=False)
-        standing = queries.revision("P-0001", "A")
+        standing = queries.get_revision("P-0001", "A")
         self.assertEqual((made.good, standing.status, standing.proved_at), (False, "draft", None))
         self.assertEqual(made.corrections[-1]["was"], {"good": True})
         self.assertEqual(made.corrections[-1]["who"], "R.T.")
@@ -136,23 +136,23 @@ class Corrected(StoreCase):
             [("Recorded as", "not good", "good")],
         )
         made = self.correct(good=True)
-        self.assertEqual((made.good, queries.revision("P-0001", "A").status), (True, "proved"))
+        self.assertEqual((made.good, queries.get_revision("P-0001", "A").status), (True, "proved"))
         self.assertEqual(len(made.corrections), 2)
         with self.assertRaisesRegex(NotAllowed, "Record the run as not good"):
             self.correct(faults=["pores"])
-        again = json.loads(book.procedure_text(queries.revision("P-0001", "A")))
+        again = json.loads(book.procedure_text(queries.get_revision("P-0001", "A")))
         self.other_shop()
-        self.assertEqual(procedures.take_procedure(again)[0].status, "proved")
+        self.assertEqual(procedures.import_procedure(again)[0].status, "proved")
 
     def test_the_one_before_stands_again(self) -> None:
         runs.record_run("P-0001", "A", typed(run()))
         longer = {**CORNER, "length": "400 mm"}
         procedures.revise("P-0001", make_joint(longer), ASSUMED)
         last, _ = runs.record_run("P-0001", "B", typed(run(longer)))
-        states = [r.status for r in queries.revisions(queries.procedure("P-0001"))]
+        states = [r.status for r in queries.list_revisions(queries.get_procedure("P-0001"))]
         self.assertEqual(states, ["superseded", "proved"])
         runs.correct("P-0001", "B", last.id, typed({**last.record, "good": False}), "R.T.")
-        states = [r.status for r in queries.revisions(queries.procedure("P-0001"))]
+        states = [r.status for r in queries.list_revisions(queries.get_procedure("P-0001"))]
         self.assertEqual(states, ["proved", "draft"])
         with self.assertRaises(peewee.IntegrityError):
             db.execute_sql("UPDATE revision SET status = 'draft' WHERE letter = 'A'")
@@ -165,7 +165,7 @@ class Corrected(StoreCase):
         for letter, made in (("A", first), ("B", last)):
             data = typed({**made.record, "good": False})
             runs.correct("P-0001", letter, made.id, data, "R.T.")
-        states = [r.status for r in queries.revisions(queries.procedure("P-0001"))]
+        states = [r.status for r in queries.list_revisions(queries.get_procedure("P-0001"))]
         self.assertNotIn("proved", states)
 
     def test_whoever_writes(self) -> None:
@@ -185,7 +185,7 @@ class Files(StoreCase):
     def test_a_good_run_of_a_file_goes_by_the_rules_it_was_written_under(self) -> None:
         procedures.keep_draft(make_joint(CORNER), ASSUMED)
         runs.record_run("P-0001", "A", typed(run()))
-        data = json.loads(book.procedure_text(queries.revision("P-0001")))
+        data = json.loads(book.procedure_text(queries.get_revision("P-0001")))
         self.other_shop()
         for spoil, words in (
             ({"set": {**run()["set"], "current_a": 20.0}}, "This run differs from the plan"),
@@ -193,11 +193,11 @@ class Files(StoreCase):
         ):
             data["runs"][0] |= spoil
             with self.subTest(spoil=spoil), self.assertRaisesRegex(BadInput, words):
-                procedures.take_procedure(data)
+                procedures.import_procedure(data)
         data["runs"][0]["minor"] = 1
-        taken = procedures.take_procedure(data)[0]
+        taken = procedures.import_procedure(data)[0]
         self.assertEqual(taken.status, "proved")
-        (old,) = queries.runs(taken)
+        (old,) = queries.list_runs(taken)
         done = runs.correct(
             taken.procedure.label, "A", old.id, typed({**old.record, "notes": "put right"}), "R.T."
         )
@@ -222,9 +222,9 @@ class AsDone(StoreCase):
     def test_a_draft_with_the_run_s_own_and_the_run_with_what_was_tried(self) -> None:
         self.keep()
         self.assertEqual(self.done(), ("P-0001", "B", "draft"))
-        draft, tried = queries.revision("P-0001", "B"), queries.revision("P-0001", "A")
+        draft, tried = queries.get_revision("P-0001", "B"), queries.get_revision("P-0001", "A")
         self.assertEqual(round(draft.plan["current"]["machine_a"]), 143)
-        (made,) = queries.runs(tried)
+        (made,) = queries.list_runs(tried)
         self.assertEqual((made.good, made.record["as_done"]), (False, True))
         self.assertEqual((tried.status, tried.removed_at), ("draft", None))
         self.assertEqual(self.done()[:2], ("P-0001", "B"))
@@ -256,7 +256,7 @@ class AsDone(StoreCase):
         self.keep()
         runs.record_run("P-0001", "A", typed(run()))
         self.assertEqual(self.done(), ("P-0001", "B", "draft"))
-        states = [r.status for r in queries.revisions(queries.procedure("P-0001"))]
+        states = [r.status for r in queries.list_revisions(queries.get_procedure("P-0001"))]
         self.assertEqual(states, ["proved", "draft"])
 
     def test_as_planned_after_all_is_a_good_run(self) -> None:
@@ -268,16 +268,16 @@ class AsDone(StoreCase):
         """The current was written down wrongly: corrected, the run was as planned after all."""
         self.keep()
         self.done()
-        tried = queries.revision("P-0001", "A")
-        (made,) = queries.runs(tried)
+        tried = queries.get_revision("P-0001", "A")
+        (made,) = queries.list_runs(tried)
         right = replace(made.document, set=typed(run()).set, good=True)
         runs.correct("P-0001", "A", made.id, right, right.who)
-        (made,) = queries.runs(tried)
+        (made,) = queries.list_runs(tried)
         told = read_record(made.record)
         self.assertEqual((made.good, told.good, told.as_done), (True, True, False))
         # and not good again: not what was done otherwise, for a hand that says it failed
         runs.correct("P-0001", "A", made.id, replace(told, good=False), told.who)
-        told = read_record(queries.runs(tried)[0].record)
+        told = read_record(queries.list_runs(tried)[0].record)
         self.assertEqual((told.good, told.as_done), (False, False))
 
     def test_nothing_is_kept_of_what_is_not_good(self) -> None:
@@ -286,7 +286,7 @@ class AsDone(StoreCase):
             with self.subTest(bad=bad), self.assertRaises(BadInput):
                 self.done(TEE, **bad)
         self.assertEqual(
-            (RunRow.select().count(), queries.revision("P-0001").plan["filler"]["rod"]),
+            (RunRow.select().count(), queries.get_revision("P-0001").plan["filler"]["rod"]),
             (0, "ER309L"),
         )
 
@@ -298,14 +298,14 @@ class OwnBook(StoreCase):
 
     def test_an_empty_one_beside_the_demo(self) -> None:
         demo.fill_if_empty(self.store)
-        self.assertEqual(finding.kind_of_book(), "demo")
+        self.assertEqual(finding.find_library_kind(), "demo")
         copy = maintenance.begin_own(self.folder)
         self.again()
-        self.assertEqual((finding.kind_of_book(), queries.is_empty()), ("empty", True))
+        self.assertEqual((finding.find_library_kind(), queries.is_empty()), ("empty", True))
         self.assertFalse(demo.fill_if_empty(self.store))
         maintenance.restore(self.folder, copy)
         self.again()
-        self.assertEqual(finding.kind_of_book(), "demo")
+        self.assertEqual(finding.find_library_kind(), "demo")
 
     def test_bad_runs_of_the_demo_differ_from_the_good_and_say_so(self) -> None:
         """But for what was seen and said of a run, a bad one was set, fitted or paced otherwise, or
@@ -317,7 +317,7 @@ class OwnBook(StoreCase):
                 self.assertTrue(made.record["notes"], made.record)
             elif made.record["set"].get("postflow_s"):
                 self.assertEqual(
-                    runs.outside_of(
+                    runs.list_outside(
                         made.revision, procedures.plan_of(made.revision), typed(made.record)
                     ),
                     [],

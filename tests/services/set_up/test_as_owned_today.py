@@ -12,7 +12,7 @@ from tests.samples import CORNER
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import Plan, make_plan
 from wisearc.core.shop.shop import ASSUMED, Shop
-from wisearc.services.set_up.setting_up import as_owned_today, choose_machine
+from wisearc.services.set_up.setting_up import choose_machine, mark_stock
 
 SHOP = SHOPS["pulsed"]
 
@@ -22,7 +22,7 @@ class Inventory(unittest.TestCase):
         self.plan = make_plan(make_joint(CORNER), SHOP)
 
     def owned(self, shop: Shop, plan: Plan | None = None) -> dict[str, Any]:
-        today = as_owned_today(plan or self.plan, shop)
+        today = mark_stock(plan or self.plan, shop)
         return {part.part: part.owned for part in today.shop.build}
 
     def test_all_parts_in_stock(self) -> None:
@@ -33,7 +33,7 @@ class Inventory(unittest.TestCase):
         self.assertTrue(found.pop("tungsten"))
         self.assertEqual(set(found.values()), {None})
         self.assertIsNone(self.owned(replace(SHOP, tungstens=None))["tungsten"])
-        self.assertIs(as_owned_today(self.plan, ASSUMED), self.plan)
+        self.assertIs(mark_stock(self.plan, ASSUMED), self.plan)
 
     def test_tungsten_of_another_type_or_size(self) -> None:
         type_, size = self.plan.tungsten.type, self.plan.tungsten.diameter_mm

@@ -56,7 +56,7 @@ class Case(StoreCase):
         )
 
     def take(self, sent: weld_session.Sent) -> Any:
-        return weld_session.take(sent, self.plan, "A corner", ASSUMED, lambda: self.now)
+        return weld_session.receive_entries(sent, self.plan, "A corner", ASSUMED, lambda: self.now)
 
     def steps(self, row: Any) -> list[str]:
         view = weld_session.view(row, "", self.plan, ASSUMED, "mm", None, lambda: self.now)

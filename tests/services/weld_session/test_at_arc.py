@@ -19,10 +19,10 @@ class Taken(Case):
         told = self.whole()
         for upto in (2, 2, 4, 6, 6):
             row = self.take(self.sent(told[:upto]))
-        self.assertEqual(len(weld_session.acts_of(row)), 6)
+        self.assertEqual(len(weld_session.list_acts(row)), 6)
         self.assertEqual(self.steps(row)[-1], "wait")
         self.assertEqual(
-            [(r.id, on) for r, on in weld_session.not_written(clock=lambda: self.now)],
+            [(r.id, on) for r, on in weld_session.list_unrecorded(clock=lambda: self.now)],
             [(row.id, True)],
         )
 
@@ -51,7 +51,7 @@ class Taken(Case):
             ):
                 with self.assertRaisesRegex(BadInput, "more than a day in the future"):
                     self.take(self.sent(**more, once=f"run-{late:g}-no"))
-        self.assertEqual(len(weld_session.not_written(clock=lambda: self.now)), 2)
+        self.assertEqual(len(weld_session.list_unrecorded(clock=lambda: self.now)), 2)
 
     def test_a_clock_that_is_out_by_ten_years_is_none(self) -> None:
         ten_years, self.now = 10 * 365 * 24 * 3600, 1e9
@@ -69,7 +69,7 @@ class Taken(Case):
         row = self.take(self.sent(self.whole()[:2]))
         # 1000 on the device is now here
         self.assertAlmostEqual(row.began, self.now - 100)
-        self.assertAlmostEqual(weld_session.acts_of(row)[0].at, self.now - 90)
+        self.assertAlmostEqual(weld_session.list_acts(row)[0].at, self.now - 90)
 
     def test_what_was_long_on_its_way_keeps_its_order(self) -> None:
         told = [*self.whole()[:1], (920.0, "ready-1", "main"), (920.4, "pool-1", "main")]
@@ -80,7 +80,7 @@ class Taken(Case):
         self.now -= 0.5
         row = self.take(self.sent(told, now=920.5))
         self.assertEqual(self.steps(row)[-1], "seam-1")
-        at = [a.at for a in weld_session.acts_of(row)]
+        at = [a.at for a in weld_session.list_acts(row)]
         self.assertAlmostEqual(at[2] - at[1], 0.4, places=6)
 
     def test_late_and_beside_what_another_did(self) -> None:
@@ -145,7 +145,9 @@ class Taken(Case):
             )
         )
         # what was gone by is ticked: skipped means tacked already
-        self.assertEqual(set(purges.ticks(LINK, TACKS)), {"bars-on", "tack-1", "tack-2", "weld-1"})
+        self.assertEqual(
+            set(purges.list_ticks(LINK, TACKS)), {"bars-on", "tack-1", "tack-2", "weld-1"}
+        )
         self.assertIsNone(row.ended)
         done = self.take(self.sent([(990.0, "wait", "main")], device="device-two"))
         self.assertAlmostEqual(done.ended, self.now - 10)
@@ -163,29 +165,27 @@ class Taken(Case):
         clock = lambda: self.now  # noqa: E731
         row = self.take(self.sent(self.whole()[:3]))
         weld_session.connect(row, "9999")
-        row = weld_session.of_number(row.id)
-        source = weld_session.source_of(row, self.plan, sources)
+        row = weld_session.get_run(row.id)
+        source = weld_session.get_source(row, self.plan, sources)
         began = row.began
-        weld_session.leave(row, sources, clock)
+        weld_session.stop_run(row, sources, clock)
         self.assertTrue(source._closed.is_set())
-        self.assertIsNone(weld_session.standing(LINK, "", clock))
-        self.assertEqual(weld_session.not_written(clock=clock), [])
-        self.assertEqual(weld_session.left_run(row.id).id, row.id)
-        self.assertIsNone(
-            weld_session.source_of(weld_session.of_number(row.id), self.plan, sources)
-        )
+        self.assertIsNone(weld_session.find_current(LINK, "", clock))
+        self.assertEqual(weld_session.list_unrecorded(clock=clock), [])
+        self.assertEqual(weld_session.find_left_run(row.id).id, row.id)
+        self.assertIsNone(weld_session.get_source(weld_session.get_run(row.id), self.plan, sources))
         # what a device had not sent yet is taken, and does not bring it back; what it goes on with
         # does
         self.take(self.sent(self.whole()[:4]))
-        self.assertIsNotNone(weld_session.left_run(row.id))
-        weld_session.take_up(row)
-        again = weld_session.standing(LINK, "", clock)
+        self.assertIsNotNone(weld_session.find_left_run(row.id))
+        weld_session.resume_run(row)
+        again = weld_session.find_current(LINK, "", clock)
         self.assertEqual((again.id, again.began), (row.id, began))
-        self.assertIsNone(weld_session.left_run(row.id))
-        weld_session.leave(row, sources, clock)
+        self.assertIsNone(weld_session.find_left_run(row.id))
+        weld_session.stop_run(row, sources, clock)
         self.now += 20
         self.take(self.sent([*self.whole()[:4], (1010.0, "taper-1", "main")], now=1020.0))
-        self.assertEqual(weld_session.standing(LINK, "", clock).id, row.id)
+        self.assertEqual(weld_session.find_current(LINK, "", clock).id, row.id)
 
     def test_each_that_is_not_written_down_can_be_reached(self) -> None:
         clock = lambda: self.now  # noqa: E731
@@ -193,21 +193,23 @@ class Taken(Case):
         second = self.take(self.sent(self.whole()[:1], device="device-two", once="run-number-2"))
         # the page of what is run goes on with the newest
         self.assertEqual(
-            [(r.id, on) for r, on in weld_session.not_written(clock=clock)],
+            [(r.id, on) for r, on in weld_session.list_unrecorded(clock=clock)],
             [(second.id, True), (first.id, False)],
         )
         self.now += weld_session.FRESH_S
-        self.assertEqual([on for _, on in weld_session.not_written(clock=clock)], [False, False])
+        self.assertEqual(
+            [on for _, on in weld_session.list_unrecorded(clock=clock)], [False, False]
+        )
 
     def test_a_source_is_let_go_once_the_run_is_done(self) -> None:
         sources = Sources(self.folder)
         self.addCleanup(sources.close)
         row = self.take(self.sent(self.whole()))
         weld_session.connect(row, "9999")
-        source = weld_session.source_of(weld_session.of_number(row.id), self.plan, sources)
+        source = weld_session.get_source(weld_session.get_run(row.id), self.plan, sources)
         self.assertFalse(source._closed.is_set())
         done = self.take(self.sent([(990.0, "wait", "main")], device="device-two"))
-        self.assertIsNone(weld_session.source_of(done, self.plan, sources))
+        self.assertIsNone(weld_session.get_source(done, self.plan, sources))
         self.assertTrue(source._closed.is_set())
 
     def test_what_differs_from_the_last_run_is_marked(self) -> None:

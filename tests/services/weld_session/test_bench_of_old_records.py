@@ -3,14 +3,14 @@
 from tests.frozen import files_of, versions
 from tests.samples import SHOP
 from tests.untraced import Untraced
-from wisearc.core.plan.preparation.bar_runs import bench_list
+from wisearc.core.plan.preparation.bar_runs import build_bench_list
 from wisearc.core.shop.data import make_shop
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.procedure_json import read_procedure_file
 from wisearc.presenters.fit_up import fit_up_view
 from wisearc.presenters.purge import purge_view
 from wisearc.services.purge.purging import purge_file
-from wisearc.services.set_up.tacking import runs_of
+from wisearc.services.set_up.tacking import list_bar_runs
 from wisearc.services.templates.templates import cut_link
 
 WITHIN = make_shop({k: v for k, v in SHOP.items() if k not in ("format", "version")})
@@ -27,7 +27,7 @@ class Old(Untraced):
                     self.assertFalse(purge_view(plan, {}, habit).wrong)
                     self.assertTrue(fit_up_view(plan, "0.1 mm", ASSUMED, habit).parts)
                 for shop in (ASSUMED, WITHIN):
-                    found = bench_list(plan, runs_of(plan, shop))
+                    found = build_bench_list(plan, list_bar_runs(plan, shop))
                     self.assertEqual(found[-1].kind, "weld")
                 self.assertEqual(purge_file(plan) is None, plan.back.purge is None)
                 self.assertEqual(

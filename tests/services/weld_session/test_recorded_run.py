@@ -17,7 +17,7 @@ from wisearc.services.procedures import procedures
 from wisearc.services.runs import writing
 from wisearc.services.runs.arc_columns import ArcColumns
 from wisearc.services.runs.kept_files import KeptFiles
-from wisearc.services.set_up.setting_up import kept_as
+from wisearc.services.set_up.setting_up import format_subject
 from wisearc.services.weld_session import weld_session
 from wisearc.services.weld_session.arc_source import Sources
 
@@ -43,7 +43,7 @@ class WriteCase(Case):
 
     def known(self, row: Any, revision: Any = None) -> writing.Known:
         bands = None if revision is None else revision.bands
-        return writing.known(
+        return writing.gather_known(
             row, self.plan, bands, ASSUMED, self.sources, self.columns, self.files, None, "mm"
         )
 
@@ -90,7 +90,7 @@ class Written(WriteCase):
         row = self.take(self.sent(self.whole()))
         self.trace(row)
         self.assertIsNone(self.told(row)["arc_log"])
-        told = writing.known(
+        told = writing.gather_known(
             row,
             self.plan,
             None,
@@ -145,18 +145,18 @@ class Written(WriteCase):
         for _ in range(2):
             made = writing.write(row, typed(record), self.plan, None, ASSUMED, "once-1", 0)
         self.assertEqual((made.procedure.label, made.letter), ("P-0001", "A"))
-        (kept,) = procedures.queries.runs(made)
+        (kept,) = procedures.queries.list_runs(made)
         self.assertEqual(kept.record["left_band"], told["left_band"])
         self.assertEqual(kept.record["arc_log"], told["arc_log"])
-        self.assertEqual(weld_session.not_written(), [])
+        self.assertEqual(weld_session.list_unrecorded(), [])
         # a run that is written down takes no more acts
         self.take(self.sent([(999.0, "done", "main")], device="device-two"))
-        self.assertEqual(len(weld_session.acts_of(weld_session.of_number(row.id))), 7)
+        self.assertEqual(len(weld_session.list_acts(weld_session.get_run(row.id))), 7)
 
     def test_good_and_proved_with_the_procedure(self) -> None:
         draft = procedures.keep_draft(self.joint, ASSUMED)
-        what = kept_as(draft.procedure.label, "A")
-        row = weld_session.take(
+        what = format_subject(draft.procedure.label, "A")
+        row = weld_session.receive_entries(
             self.sent(self.whole(), what=what), self.plan, "A corner", ASSUMED, lambda: self.now
         )
         known = self.told(row, draft)

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from wisearc.core.weld_session.course import CameTo
 from wisearc.core.weld_session.pacer import Pace
-from wisearc.services.weld_session.weld_session import came_words
+from wisearc.services.weld_session.weld_session import describe_summary
 
 PACE = Pace(2.0, None, None, 3.0, None, "none")
 BARE = CameTo(0.0, 0.0, (), None, None, 0, 0, 0, None, 0.0, 0)
@@ -16,7 +16,7 @@ BARE = CameTo(0.0, 0.0, (), None, None, 0, 0, 0, None, 0.0, 0)
 
 class Results(unittest.TestCase):
     def format(self, **more: object) -> dict[str, str]:
-        return dict(came_words(replace(BARE, **more), PACE, "mm"))
+        return dict(describe_summary(replace(BARE, **more), PACE, "mm"))
 
     def test_missing_results_are_omitted(self) -> None:
         self.assertEqual(self.format(), {"Arc time": "0:00", "Restarts": "0"})
@@ -52,7 +52,7 @@ class Results(unittest.TestCase):
                 "Travel speed": "2.4 mm/s",
             },
         )
-        inches = dict(came_words(replace(BARE, arc_s=50.0, length_mm=127.0), PACE, "in"))
+        inches = dict(describe_summary(replace(BARE, arc_s=50.0, length_mm=127.0), PACE, "in"))
         self.assertEqual((inches["Welded length"], inches["Travel speed"]), ("5 in", "6 in/min"))
 
     def test_zero_beats(self) -> None:

@@ -9,11 +9,11 @@ from msgspec import Struct
 
 from ..physics.heat import ARC_EFFICIENCY, ARC_VOLTAGE_V
 from ..run.run import Excursion
-from ..schema.figures import Figure, rounded
-from .limits import Ends, is_out, left_by_beats, left_steady
-from .pulses import pulses_of
-from .readings import CHUNK, Readings, Rows, integral
-from .stretches import gas_times, slopes, stretches_of
+from ..schema.figures import Figure, round_figures
+from .limits import Ends, find_pulse_excursions, find_steady_excursions, is_out
+from .pulses import find_pulses
+from .readings import CHUNK, Readings, Rows, integrate_rows
+from .stretches import find_gas_times, find_intervals, measure_slopes
 
 # a stretch that lasted less is a tack: they are made in 0.3 to 1 s, common practice
 TACK_MOST_S = 1.5
@@ -101,18 +101,25 @@ def analyse(
     watch: Watch | None = None,
     usual_v: float = ARC_VOLTAGE_V,
 ) -> ArcLog:
-    """What a log says.
+    """Analyse a log: its intervals, energy, gas times and departures.
 
-    Parameters: length_mm, what was welded, for the heat input; held, the ends of `held_of`; watch,
-    told how far it is, 0 to 1; usual_v, the arc voltage where none was logged. Heat input: ASME IX
-    QW-409.1 form of the logged energy, and EN 1011-1's share of it. Estimate where thresholds
-    decide; sums by definition.
+    The thresholds that decide what an interval is are estimates. The sums hold by definition.
+
+    Args:
+        of: The readings of the log.
+        length_mm: The welded length, for the heat input.
+        held: The limits of each setting, from `get_limits`.
+        watch: Receives the progress, from 0 to 1.
+        usual_v: The arc voltage where the log has none.
+
+    Returns:
+        The analysis, with the heat input in the forms of ASME IX QW-409.1 and EN 1011-1.
     """
-    spans = stretches_of(of)[:MOST_STRETCHES]
-    gas = gas_times(of, spans)
+    spans = find_intervals(of)[:MOST_STRETCHES]
+    gas = find_gas_times(of, spans)
     found, left = [], []
     for i, (first, last) in enumerate(spans):
-        one, off = _stretch(of, first, last, gas[i], held or {}, usual_v)
+        one, off = _analyse_interval(of, first, last, gas[i], held or {}, usual_v)
         found.append(one)
         left += off
         if watch:
@@ -124,7 +131,7 @@ def analyse(
     gaps = tuple(Gap(float(of.time_s[i]), float(of.time_s[i + 1])) for i in of.gaps)
     after = [s.gas_after_s for s in seams if s.gas_after_s is not None]
     seam_s = sum(s.lasted_s for s in seams)
-    asme = heat_input_of(energy, length_mm)
+    asme = calculate_heat_input(energy, length_mm)
     found_log = ArcLog(
         rows=of.rows,
         bad_rows=of.bad_rows,
@@ -151,20 +158,20 @@ def analyse(
         gaps=gaps,
         left_band=tuple(left),
     )
-    return rounded(found_log)
+    return round_figures(found_log)
 
 
-def heat_input_of(energy_kj: float, length_mm: float | None) -> float | None:
+def calculate_heat_input(energy_kj: float, length_mm: float | None) -> float | None:
     """Heat input of an energy over a length, kJ/mm; None without a length. ASME IX QW-409.1(c)
     form, published.
 
-    >>> heat_input_of(30.0, 300.0)
+    >>> calculate_heat_input(30.0, 300.0)
     0.1
     """
     return None if not length_mm else energy_kj / length_mm
 
 
-def _stretch(
+def _analyse_interval(
     of: Readings,
     first: int,
     last: int,
@@ -186,32 +193,32 @@ def _stretch(
     start, end = float(of.time_s[first]), float(of.time_s[after - 1])
     time, current = part.time_s, part.current_a
     read_s = _read_s(time, of.gap_s)
-    mean = integral(time, current, of.gap_s) / read_s
-    level = _level(part)
-    up, taper = slopes(part, level, 0.0, STEADY_S)
-    body = _body(part, up * begun, taper * ended)
-    pulses = pulses_of(body, of.scatter_a)
+    mean = integrate_rows(time, current, of.gap_s) / read_s
+    level = _find_peak_level(part)
+    up, taper = measure_slopes(part, level, 0.0, STEADY_S)
+    body = _cut_slopes(part, up * begun, taper * ended)
+    pulses = find_pulses(body, of.scatter_a)
     if not pulses:
-        level = _steady_level(part)
-        up, taper = slopes(part, level, 0.0, STEADY_S)
+        level = _find_steady_level(part)
+        up, taper = measure_slopes(part, level, 0.0, STEADY_S)
         up, taper = up * begun, taper * ended
-        body = _body(part, up, taper)
+        body = _cut_slopes(part, up, taper)
     if pulses:
         beat_s = 1 / pulses.rate_pps
         phase_s = beat_s * min(pulses.on, 1 - pulses.on)
-        up, taper = slopes(part, pulses.peak_a, beat_s, phase_s, pulses.background_a)
+        up, taper = measure_slopes(part, pulses.peak_a, beat_s, phase_s, pulses.background_a)
         up, taper = up * begun, taper * ended
         if up or taper:
-            body = _body(part, up, taper)
-            pulses = pulses_of(body, of.scatter_a) or pulses
+            body = _cut_slopes(part, up, taper)
+            pulses = find_pulses(body, of.scatter_a) or pulses
     tack = end - start < TACK_MOST_S
     left = (
         []
         if tack
         else (
-            left_by_beats(body, pulses, held)
+            find_pulse_excursions(body, pulses, held)
             if pulses and "peak_a" in held
-            else left_steady(body, held)
+            else find_steady_excursions(body, held)
         )
     )
     if "peak_a" in held and not pulses and not tack:
@@ -231,7 +238,7 @@ def _stretch(
         if part.voltage_v is None
         else np.where(np.isfinite(part.voltage_v), part.voltage_v, usual_v)
     )
-    power = integral(time, current, of.gap_s, usual_v if volts is None else volts)
+    power = integrate_rows(time, current, of.gap_s, usual_v if volts is None else volts)
     return (
         Stretch(
             start_s=start,
@@ -246,7 +253,7 @@ def _stretch(
             up_s=up,
             taper_s=taper,
             full_s=_full_s(part, pulses.peak_a if pulses else level),
-            mean_v=None if volts is None else integral(time, volts, of.gap_s) / read_s,
+            mean_v=None if volts is None else integrate_rows(time, volts, of.gap_s) / read_s,
             energy_kj=power / 1000,
             gas_before_s=gas[0],
             gas_after_s=gas[1],
@@ -266,30 +273,30 @@ def _read_s(time_s: Rows, gap_s: float) -> float:
     return max(1e-9, float(time_s[-1] - time_s[0]) - lost)
 
 
-def _middle(part: Readings) -> Rows:
+def _find_middle(part: Readings) -> Rows:
     """The middle half of a stretch, as many rows as tell it, evenly spread."""
     quarter = part.rows // 4
     middle = part.current_a[quarter : part.rows - quarter]
     return middle[:: max(1, len(middle) // 200_000)]
 
 
-def _steady_level(part: Readings) -> float:
+def _find_steady_level(part: Readings) -> float:
     """What a stretch without pulses is run at."""
     import numpy as np
 
-    return float(np.median(_middle(part)))
+    return float(np.median(_find_middle(part)))
 
 
-def _level(part: Readings) -> float:
+def _find_peak_level(part: Readings) -> float:
     """What the peaks of a stretch are about, if it has any."""
     import numpy as np
 
-    middle = _middle(part)
+    middle = _find_middle(part)
     high = float(np.quantile(middle, 0.95))
     return float(np.median(middle[middle >= 0.75 * high])) if high > 0 else high
 
 
-def _body(part: Readings, up_s: float, taper_s: float) -> Readings:
+def _cut_slopes(part: Readings, up_s: float, taper_s: float) -> Readings:
     """A stretch without its slopes."""
     import numpy as np
 

@@ -8,8 +8,8 @@ from collections.abc import Mapping, Sequence
 
 from ..plan.plan import Plan
 from ..run.run import Excursion
-from ..run.verification import Bands, bands_of, within
-from ..schema.figures import in_words
+from ..run.verification import Bands, build_ranges, format_range
+from ..schema.figures import format_value
 from .pulses import Pulses
 from .readings import Readings, Rows, smooth_in_chunks
 
@@ -31,29 +31,29 @@ TOLD_OVER_S = 0.25
 SLACK_A = 0.5
 
 
-def excursion_now(spell: Excursion) -> str:
+def format_excursion(spell: Excursion) -> str:
     """A spell outside in words while it lasts: "Peak 128 A, held 99 A to 121 A"."""
     words, quantity = SHOWN[spell.what]
     none = spell.what == "rate_pps" and not spell.worst
-    value = "none" if none else in_words(spell.worst, quantity, "mm")
-    return f"{words} {value}, allowed {within((spell.low, spell.high), quantity, 'mm')}"
+    value = "none" if none else format_value(spell.worst, quantity, "mm")
+    return f"{words} {value}, allowed {format_range((spell.low, spell.high), quantity, 'mm')}"
 
 
 def excursion_text(spell: Excursion) -> str:
     """A spell outside in words: "Peak 128 A, held 99 A to 121 A, from 12.3 s to 14.0 s"."""
     if spell.what not in SHOWN:
         return spell.what
-    return f"{excursion_now(spell)}, from {spell.start_s:.1f} s to {spell.end_s:.1f} s"
+    return f"{format_excursion(spell)}, from {spell.start_s:.1f} s to {spell.end_s:.1f} s"
 
 
-def held_of(plan: Plan, bands: Bands | None = None) -> dict[str, Ends]:
+def get_limits(plan: Plan, bands: Bands | None = None) -> dict[str, Ends]:
     """The ends that an arc is held within, {figure: (low, high)}: peak, background, rate and on
     time of a pulse, else the current; post-flow.
 
     Parameters: bands, those that a procedure was kept with; else the plan's own. The background's
     are its share of the peak's. Estimate, as the bands are.
     """
-    known = {**bands_of(plan), **(bands or {})}
+    known = {**build_ranges(plan), **(bands or {})}
 
     def ends(key: str) -> Ends:
         low, high = known[key]
@@ -81,7 +81,9 @@ def is_out(value: float, ends: Sequence[float | None], slack: float = 0.0) -> bo
     return (low is not None and value < low - slack) or (high is not None and value > high + slack)
 
 
-def left_by_beats(part: Readings, pulses: Pulses, held: Mapping[str, Ends]) -> list[Excursion]:
+def find_pulse_excursions(
+    part: Readings, pulses: Pulses, held: Mapping[str, Ends]
+) -> list[Excursion]:
     """Where the beats of a stretch left what they are held within. By definition."""
     import numpy as np
 
@@ -104,11 +106,11 @@ def left_by_beats(part: Readings, pulses: Pulses, held: Mapping[str, Ends]) -> l
     found = []
     for what, (values, slack) in told.items():
         if what in held:
-            found += _spells(what, values, start, end, held[what], slack, LEFT_BEATS, whole)
+            found += _find_intervals(what, values, start, end, held[what], slack, LEFT_BEATS, whole)
     return found
 
 
-def left_steady(part: Readings, held: Mapping[str, Ends]) -> list[Excursion]:
+def find_steady_excursions(part: Readings, held: Mapping[str, Ends]) -> list[Excursion]:
     """Where a steady current left what it is held within. By definition."""
     import numpy as np
 
@@ -118,7 +120,7 @@ def left_steady(part: Readings, held: Mapping[str, Ends]) -> list[Excursion]:
     values = np.empty(part.rows, dtype=part.current_a.dtype)
     for at, seen in smooth_in_chunks(part.current_a, rows):
         values[at : at + len(seen)] = seen
-    return _spells(
+    return _find_intervals(
         "current_a",
         values,
         part.time_s,
@@ -130,7 +132,7 @@ def left_steady(part: Readings, held: Mapping[str, Ends]) -> list[Excursion]:
     )
 
 
-def _spells(
+def _find_intervals(
     what: str,
     values: Rows,
     start_s: Rows,

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-from .readings import CHUNK, Readings, Rows, smoothed
+from .readings import CHUNK, Readings, Rows, smooth_rows
 
 # two levels are so far apart at least, A and in scatters of the current, and so much of all spread
 # lies between them: of one level with scatter 0.64, of a
@@ -42,35 +42,35 @@ class Pulses(Struct, frozen=True, eq=False):
     falls: Rows
 
 
-def pulses_of(part: Readings, scatter_a: float) -> Pulses | None:
+def find_pulses(part: Readings, scatter_a: float) -> Pulses | None:
     """The pulses in readings between slope and taper; None where the arc is steady, or was read too
     seldom to tell.
 
     Parameters: scatter_a, how the current scatters from row to row.
     """
-    levels = two_levels(part.current_a, scatter_a)
+    levels = find_two_levels(part.current_a, scatter_a)
     if levels is None:
         return None
     low, high = levels
     found = None
     rows = 1
     for _ in range(2):
-        found = _beats(part, low, high, rows)
+        found = _find_pulse_cycles(part, low, high, rows)
         if found is None:
             return None
-        wanted = _rows_wanted(scatter_a, high - low, found, part.step_s)
+        wanted = _choose_smoothing_rows(scatter_a, high - low, found, part.step_s)
         if wanted <= rows:
             break
         rows = wanted
     return found
 
 
-def two_levels(current_a: Rows, scatter_a: float) -> tuple[float, float] | None:
+def find_two_levels(current_a: Rows, scatter_a: float) -> tuple[float, float] | None:
     """The two levels that currents lie at, A, lower first; None where they lie at one, or along a
     slope.
 
     >>> import numpy as np
-    >>> two_levels(np.array([10.0] * 70 + [100.0] * 30), 0.0)
+    >>> find_two_levels(np.array([10.0] * 70 + [100.0] * 30), 0.0)
     (10.0, 100.0)
     """
     import numpy as np
@@ -89,7 +89,10 @@ def two_levels(current_a: Rows, scatter_a: float) -> tuple[float, float] | None:
     )
     split = int(np.flatnonzero(between > between.max() * (1 - 1e-9)).mean())
     spread = float((bins * (at - mean) ** 2).sum()) / n
-    low, high = _median(bins[: split + 1]), split * BIN_A + BIN_A + _median(bins[split + 1 :])
+    low, high = (
+        _find_median(bins[: split + 1]),
+        split * BIN_A + BIN_A + _find_median(bins[split + 1 :]),
+    )
     if high - low < max(APART_A, APART_SCATTERS * scatter_a) or between.max() < SPLIT * spread:
         return None
     return round(low, 3), round(high, 3)
@@ -107,7 +110,7 @@ def _count_bins(current_a: Rows) -> Rows:
     return bins
 
 
-def _median(bins: Rows) -> float:
+def _find_median(bins: Rows) -> float:
     import numpy as np
 
     total = np.cumsum(bins)
@@ -122,18 +125,18 @@ def _median(bins: Rows) -> float:
     )
 
 
-def _rows_wanted(scatter_a: float, apart_a: float, found: Pulses, step_s: float) -> int:
+def _choose_smoothing_rows(scatter_a: float, apart_a: float, found: Pulses, step_s: float) -> int:
     """Over how many rows to smooth, an odd number."""
     wanted = (scatter_a / (SCATTER_SHARE * apart_a)) ** 2
     most = PHASE_SHARE * min(found.on, 1 - found.on) / found.rate_pps / step_s
     return 2 * int(min(wanted, most) // 2) + 1
 
 
-def _beats(part: Readings, low: float, high: float, rows: int) -> Pulses | None:
+def _find_pulse_cycles(part: Readings, low: float, high: float, rows: int) -> Pulses | None:
     import numpy as np
 
-    current, far = smoothed(part.current_a, rows), EDGE_SHARE * (high - low)
-    up, down = _begins(current > high - far), _begins(current < low + far)
+    current, far = smooth_rows(part.current_a, rows), EDGE_SHARE * (high - low)
+    up, down = _find_starts(current > high - far), _find_starts(current < low + far)
     at = np.concatenate((up, down))
     order = np.argsort(at, kind="stable")
     at, rising = at[order], order < len(up)
@@ -158,7 +161,7 @@ def _beats(part: Readings, low: float, high: float, rows: int) -> Pulses | None:
     return Pulses(1 / beat, on, high, low, rises, falls)
 
 
-def _begins(true: Rows) -> Rows:
+def _find_starts(true: Rows) -> Rows:
     """The rows at which something begins to be true."""
     import numpy as np
 

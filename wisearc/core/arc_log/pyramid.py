@@ -129,7 +129,7 @@ def build_pyramid(time_s: Rows, values: Rows) -> Pyramid:
     return Pyramid(build_bins(len(values), read), read)
 
 
-def columns(pyramid: Pyramid, from_s: float, to_s: float, count: int) -> Columns:
+def read_columns(pyramid: Pyramid, from_s: float, to_s: float, count: int) -> Columns:
     """Return the columns of a plot: minimum and maximum of the rows in each.
 
     Args:

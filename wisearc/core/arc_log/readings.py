@@ -149,7 +149,7 @@ class RowFilter:
         import numpy as np
 
         time_s, current_a, voltage_v, _ = block
-        if _all_sound(time_s, current_a, voltage_v) and float(time_s[0]) > self._latest_s:
+        if _has_only_readings(time_s, current_a, voltage_v) and float(time_s[0]) > self._latest_s:
             self.valid_rows += len(time_s)
             self._latest_s = float(time_s[-1])
             return block
@@ -160,7 +160,7 @@ class RowFilter:
         if not sound.all():
             row = self.total_rows + int(np.argmin(sound)) + 1
             self.first_bad = self.first_bad or f"row {row} is not a reading"
-        in_order = _in_order(time_s, sound, self._latest_s)
+        in_order = _find_increasing_rows(time_s, sound, self._latest_s)
         back = sound & ~in_order
         if back.any():
             row = self.total_rows + int(np.argmax(back)) + 1
@@ -225,7 +225,7 @@ def make_readings(
     return row_filter.build_readings(block)
 
 
-def _all_sound(time_s: Rows, current_a: Rows, voltage_v: Rows | None) -> bool:
+def _has_only_readings(time_s: Rows, current_a: Rows, voltage_v: Rows | None) -> bool:
     """Whether every row is a reading, told in as few passes as can be: what is not a number is
     neither more nor less.
     """
@@ -244,7 +244,7 @@ def _all_sound(time_s: Rows, current_a: Rows, voltage_v: Rows | None) -> bool:
     )
 
 
-def _in_order(time_s: Rows, sound: Rows, latest_s: float) -> Rows:
+def _find_increasing_rows(time_s: Rows, sound: Rows, latest_s: float) -> Rows:
     """Return which rows are later than all valid rows before them.
 
     Args:
@@ -260,7 +260,7 @@ def _in_order(time_s: Rows, sound: Rows, latest_s: float) -> Rows:
     return found
 
 
-def smoothed(values: Rows, rows: int) -> Rows:
+def smooth_rows(values: Rows, rows: int) -> Rows:
     """The mean over so many rows about each, an odd number; fewer at the ends. By definition."""
     import numpy as np
 
@@ -268,7 +268,7 @@ def smoothed(values: Rows, rows: int) -> Rows:
         return values
     half = rows // 2
     if rows <= FEW and len(values) > rows:
-        return _over_few(values, half)
+        return _smooth_few_rows(values, half)
     total = np.empty(len(values) + 1)
     total[0] = 0.0
     np.cumsum(values, dtype=np.float64, out=total[1:])
@@ -284,7 +284,7 @@ def smoothed(values: Rows, rows: int) -> Rows:
     return found
 
 
-def _over_few(values: Rows, half: int) -> Rows:
+def _smooth_few_rows(values: Rows, half: int) -> Rows:
     """The same by adding few rows, as they are kept: no sum of all is wanted."""
     wide = 2 * half + 1
     found = values.copy()
@@ -302,7 +302,7 @@ def _over_few(values: Rows, half: int) -> Rows:
 
 
 def smooth_in_chunks(values: Rows, rows: int) -> Iterator[tuple[int, Rows]]:
-    """Smooth a long array in steps. The result equals `smoothed`.
+    """Smooth a long array in steps. The result equals `smooth_rows`.
 
     Args:
         values: Values.
@@ -314,11 +314,11 @@ def smooth_in_chunks(values: Rows, rows: int) -> Iterator[tuple[int, Rows]]:
     beyond = rows // 2
     for at in range(0, len(values), CHUNK):
         first = max(0, at - beyond)
-        seen = smoothed(values[first : at + CHUNK + beyond], rows)
+        seen = smooth_rows(values[first : at + CHUNK + beyond], rows)
         yield at, seen[at - first : at - first + CHUNK]
 
 
-def integral(time_s: Rows, values: Rows, gap_s: float, factor: Rows | float = 1.0) -> float:
+def integrate_rows(time_s: Rows, values: Rows, gap_s: float, factor: Rows | float = 1.0) -> float:
     """Integrate values over time by trapezoids. A gap adds nothing.
 
     Args:

@@ -4,7 +4,7 @@ Estimate: the thresholds.
 
 from __future__ import annotations
 
-from .readings import Readings, Rows, smooth_in_chunks, smoothed
+from .readings import Readings, Rows, smooth_in_chunks, smooth_rows
 
 # no machine holds an arc at less: 5 A is what the least background is, half of it tells on from off
 ON_A = 2.5
@@ -25,12 +25,12 @@ MIDDLE_MOST, _LEVELS = 0.76, 4
 SHALLOW = 0.5
 
 
-def stretches_of(all_rows: Readings) -> list[tuple[int, int]]:
+def find_intervals(all_rows: Readings) -> list[tuple[int, int]]:
     """The stretches of arc, (first row, row after the last).
 
     >>> import numpy as np
     >>> current = np.repeat([0.0, 50.0, 0.0, 50.0, 0.0], 100)
-    >>> stretches_of(Readings(np.arange(500) * 0.01, current))
+    >>> find_intervals(Readings(np.arange(500) * 0.01, current))
     [(100, 200), (300, 400)]
     """
     import numpy as np
@@ -65,7 +65,8 @@ def stretches_of(all_rows: Readings) -> list[tuple[int, int]]:
         inside >= max(CARRIES_A, CARRIES_SHARE * float(inside.max()))
     )
     return [
-        _trimmed(all_rows, int(a), int(b)) for a, b in zip(first[real], last[real], strict=True)
+        _trim_interval(all_rows, int(a), int(b))
+        for a, b in zip(first[real], last[real], strict=True)
     ]
 
 
@@ -84,17 +85,17 @@ def _is_on(current_a: Rows, rows: int) -> Rows:
     return on
 
 
-def _trimmed(all_rows: Readings, first: int, last: int) -> tuple[int, int]:
+def _trim_interval(all_rows: Readings, first: int, last: int) -> tuple[int, int]:
     """A stretch without the scatter before and after it that was taken for arc."""
     import numpy as np
 
     current = all_rows.current_a[first:last]
     level = float(np.quantile(current[:: max(1, len(current) // 20_000)], 0.9))
     clear = max(ON_A, min(CLEAR_SCATTERS * all_rows.scatter_a, level / 2))
-    return first + _rows_below(current, clear), last - _rows_below(current[::-1], clear)
+    return first + _count_rows_below(current, clear), last - _count_rows_below(current[::-1], clear)
 
 
-def _rows_below(current: Rows, clear: float) -> int:
+def _count_rows_below(current: Rows, clear: float) -> int:
     """How many rows there are before the first at so much; none where there is none."""
     import numpy as np
 
@@ -106,7 +107,7 @@ def _rows_below(current: Rows, clear: float) -> int:
         looked *= 10
 
 
-def slopes(
+def measure_slopes(
     part: Readings, level_a: float, beat_s: float, phase_s: float, floor_a: float = 0.0
 ) -> tuple[float, float]:
     """How long a stretch took to come up to its level and to taper from it, s: (up, taper).
@@ -116,10 +117,13 @@ def slopes(
     level; with pulses, by their peaks, so that what is shorter than a beat is not seen so. Then
     floor_a, their background, tells: a slope leaves it behind, where the pulse is shallow.
     """
-    rows = _rows_in(part, phase_s / 3)
+    rows = _count_rows_in(part, phase_s / 3)
     # what takes longer than this is run so
     looked = min(part.rows, max(1000, int(SLOPE_MOST_S / part.step_s)))
-    head, tail = smoothed(part.current_a[:looked], rows), smoothed(part.current_a[-looked:], rows)
+    head, tail = (
+        smooth_rows(part.current_a[:looked], rows),
+        smooth_rows(part.current_a[-looked:], rows),
+    )
     # between two peaks it is at its background, which is no slope
     shortest = max(beat_s, 2 * part.step_s, SLOPE_LEAST_S)
     up, down = (
@@ -131,18 +135,18 @@ def slopes(
     )
     up, down = (s if s > shortest else 0.0 for s in (up, down))
     if floor_a >= SHALLOW * level_a and not (up and down):
-        below_up, below_down = _below_floor(part, floor_a, looked)
+        below_up, below_down = _measure_below_floor(part, floor_a, looked)
         up, down = up or below_up, down or below_down
     total = float(part.time_s[-1] - part.time_s[0])
     return min(up, total / 2), min(down, total / 2)
 
 
-def _below_floor(part: Readings, floor_a: float, looked: int) -> tuple[float, float]:
+def _measure_below_floor(part: Readings, floor_a: float, looked: int) -> tuple[float, float]:
     """How long a stretch took to come up to its background and to leave it, s, where that is longer
     than smoothing makes it.
     """
-    rows = _rows_in(part, SMOOTH_MOST_S)
-    current = smoothed(part.current_a, rows)
+    rows = _count_rows_in(part, SMOOTH_MOST_S)
+    current = smooth_rows(part.current_a, rows)
     least = max(SLOPE_LEAST_S, 3 * rows * part.step_s)
     ends = (
         _left_s(part.time_s[:looked], current[:looked], floor_a),
@@ -188,11 +192,11 @@ def _ramp_s(time_s: Rows, seen_a: Rows, level_a: float) -> float:
     return first - float(time_s[0]) + share * (first - float(time_s[half]))
 
 
-def _rows_in(part: Readings, seconds: float) -> int:
+def _count_rows_in(part: Readings, seconds: float) -> int:
     return 2 * int(seconds / part.step_s / 2) + 1
 
 
-def gas_times(
+def find_gas_times(
     all_rows: Readings, found: list[tuple[int, int]]
 ) -> list[tuple[float | None, float | None]]:
     """How long the gas flowed before and after each stretch, s; None where it was not logged, or

@@ -72,19 +72,19 @@ TRAITS: dict[str, tuple[str, ...]] = {
 
 
 @cache
-def _table(name: str) -> Data:
+def _read_table(name: str) -> Data:
     text = Path(__file__).with_name(f"{name}.toml").read_text(encoding="utf-8")
     return tomli.loads(text)
 
 
-def _rows(name: str, section: str) -> dict[str, Data]:
-    table = _table(name)
+def _read_rows(name: str, section: str) -> dict[str, Data]:
+    table = _read_table(name)
     shared: Data = {key: table[key] for key in ("source", "mark") if key in table}
     found: dict[str, Data] = table[section]
     return {key: shared | row for key, row in found.items()}
 
 
-def _tupled(row: Data) -> Data:
+def _convert_lists_to_tuples(row: Data) -> Data:
     """A row with its lists as tuples."""
     return {k: tuple(v) if isinstance(v, list) else v for k, v in row.items()}
 
@@ -100,12 +100,12 @@ def _build(
     it.
     """
     made = {}
-    for key, row in _rows(name, section).items():
-        values = {k: v for k, v in _tupled(row).items() if k not in drop}
+    for key, row in _read_rows(name, section).items():
+        values = {k: v for k, v in _convert_lists_to_tuples(row).items() if k not in drop}
         if more:
             values |= more(key, values)
         if issubclass(cls, rows.Row):
-            values["traits"] = _checked(name, key, values.get("traits", ()))
+            values["traits"] = _check_traits(name, key, values.get("traits", ()))
         try:
             made[key] = cls(key=key, **values)
         except TypeError as error:
@@ -113,7 +113,7 @@ def _build(
     return made
 
 
-def _checked(table: str, key: str, traits: tuple[str, ...]) -> frozenset[str]:
+def _check_traits(table: str, key: str, traits: tuple[str, ...]) -> frozenset[str]:
     for trait in traits:
         if trait not in TRAITS[table]:
             raise BadCatalogue(
@@ -124,9 +124,9 @@ def _checked(table: str, key: str, traits: tuple[str, ...]) -> frozenset[str]:
 
 
 @cache
-def metals() -> dict[str, rows.Metal]:
+def load_metals() -> dict[str, rows.Metal]:
     """Base metals by name, each with the traits and the rod of its group."""
-    groups = _rows("groups", "groups")
+    groups = _read_rows("groups", "groups")
 
     def of_group(key: str, row: Data) -> Data:
         group = groups.get(row.get("group", ""))
@@ -136,7 +136,7 @@ def metals() -> dict[str, rows.Metal]:
                 f"{', '.join(groups)}"
             )
         traits = (
-            *_checked("metals", f"group {row['group']}", group["traits"]),
+            *_check_traits("metals", f"group {row['group']}", group["traits"]),
             *row.get("traits", ()),
         )
         return {"traits": traits, "own_rod": group["rod"], "family": row.get("family", key)}
@@ -145,44 +145,44 @@ def metals() -> dict[str, rows.Metal]:
 
 
 @cache
-def rods() -> dict[str, rows.Rod]:
+def load_rods() -> dict[str, rows.Rod]:
     """Filler rods by class."""
     return _build(rows.Rod, "rods", "rods", more=lambda key, _row: {"name": key})
 
 
 @cache
-def rod_sizes() -> rows.RodSizes:
+def load_rod_sizes() -> rows.RodSizes:
     """Rod diameters and length."""
-    row = _table("rods")["sizes"]
+    row = _read_table("rods")["sizes"]
     return rows.RodSizes(tuple(row["stocked_mm"]), tuple(row["spool_mm"]), row["rod_length_mm"])
 
 
 @cache
-def thermals() -> dict[str, rows.Thermal]:
+def load_thermals() -> dict[str, rows.Thermal]:
     """Effective heat properties by group."""
     return _build(rows.Thermal, "thermal", "groups", drop=("source", "mark"))
 
 
 @cache
-def gauge_scales() -> dict[str, rows.GaugeScale]:
+def load_gauge_scales() -> dict[str, rows.GaugeScale]:
     """Gauge scales by key: stainless, carbon, tube, galvanised."""
     return _build(rows.GaugeScale, "gauges", "scales")
 
 
 @cache
-def joint_kinds() -> dict[str, rows.JointKind]:
+def load_joint_kinds() -> dict[str, rows.JointKind]:
     """Kinds of joint by key."""
     return _build(rows.JointKind, "joints", "joints")
 
 
 @cache
-def positions() -> dict[str, rows.Position]:
+def load_positions() -> dict[str, rows.Position]:
     """Welding positions by key."""
     return _build(rows.Position, "positions", "positions")
 
 
 @cache
-def pulse_patterns() -> dict[str, rows.PulsePattern]:
+def load_pulse_patterns() -> dict[str, rows.PulsePattern]:
     """Patterns of the pulse by key."""
     return _build(rows.PulsePattern, "pulses", "patterns", drop=("source", "mark"))
 
@@ -194,37 +194,39 @@ def back_covers() -> dict[str, rows.BackCover]:
 
 
 @cache
-def tips() -> tuple[rows.Tip, ...]:
+def load_tips() -> tuple[rows.Tip, ...]:
     """Tungsten tips, smallest first."""
-    return tuple(rows.Tip(**_tupled(row)) for row in _table("tungstens")["tips"])
+    return tuple(
+        rows.Tip(**_convert_lists_to_tuples(row)) for row in _read_table("tungstens")["tips"]
+    )
 
 
 @cache
 def rod_capacity_a() -> dict[float, tuple[float, float]]:
     """What a tungsten of a diameter (mm) carries, electrode negative, A."""
-    return {float(k): (v[0], v[1]) for k, v in _table("tungstens")["rod_a"].items()}
+    return {float(k): (v[0], v[1]) for k, v in _read_table("tungstens")["rod_a"].items()}
 
 
 @cache
-def tungsten_types() -> dict[str, rows.TungstenType]:
+def load_tungsten_types() -> dict[str, rows.TungstenType]:
     """Types of tungsten by key."""
     return _build(rows.TungstenType, "tungstens", "types", drop=("mark",))
 
 
 @cache
-def cups() -> dict[int, str]:
+def load_cups() -> dict[int, str]:
     """Cup numbers and what each is for."""
-    return {int(key): text for key, text in _table("cups")["cups"].items()}
+    return {int(key): text for key, text in _read_table("cups")["cups"].items()}
 
 
 @cache
-def torches() -> dict[str, rows.Torch]:
+def load_torches() -> dict[str, rows.Torch]:
     """Torch sizes by number."""
     return _build(rows.Torch, "cups", "torches", drop=("source", "mark"))
 
 
 @cache
-def part_kinds() -> dict[str, rows.PartKind]:
+def load_part_kinds() -> dict[str, rows.PartKind]:
     """Kinds of part of a front end, in the order in which they go together."""
     return _build(rows.PartKind, "parts", "kinds")
 
@@ -232,7 +234,7 @@ def part_kinds() -> dict[str, rows.PartKind]:
 @cache
 def cap_room_mm() -> dict[str, float]:
     """How long a tungsten a back cap takes, mm, by its length."""
-    return {key: float(value) for key, value in _table("parts")["cap_room_mm"].items()}
+    return {key: float(value) for key, value in _read_table("parts")["cap_room_mm"].items()}
 
 
 @cache
@@ -248,26 +250,29 @@ def fit_up_lines() -> dict[str, rows.FitUpLine]:
 
 
 @cache
-def kits() -> tuple[rows.Kit, ...]:
+def load_kits() -> tuple[rows.Kit, ...]:
     """Which parts and cups go on a torch of a family."""
-    return tuple(rows.Kit(**row) for row in _table("parts")["kits"])
+    return tuple(rows.Kit(**row) for row in _read_table("parts")["kits"])
 
 
 @cache
-def filler_pairs() -> tuple[rows.FillerPair, ...]:
+def load_filler_pairs() -> tuple[rows.FillerPair, ...]:
     """Rows of the filler chart."""
-    table = _table("fillers")
+    table = _read_table("fillers")
     return tuple(
-        rows.FillerPair(**{"mark": table["mark"], **_tupled(row)}) for row in table["pairs"]
+        rows.FillerPair(**{"mark": table["mark"], **_convert_lists_to_tuples(row)})
+        for row in table["pairs"]
     )
 
 
 @cache
-def filler_rules() -> tuple[rows.FillerRule, ...]:
+def load_filler_rules() -> tuple[rows.FillerRule, ...]:
     """The rules for pairs the chart does not list, in order."""
-    rules = [rows.FillerRule(**_tupled(row)) for row in _table("fillers")["rules"]]
+    rules = [
+        rows.FillerRule(**_convert_lists_to_tuples(row)) for row in _read_table("fillers")["rules"]
+    ]
     for rule in rules:
-        _checked(
+        _check_traits(
             "metals",
             f"rule for {rule.first} in fillers.toml",
             tuple(t for t in (rule.either, rule.unlike) if t),
@@ -276,21 +281,21 @@ def filler_rules() -> tuple[rows.FillerRule, ...]:
 
 
 @cache
-def works() -> dict[str, rows.Work]:
+def load_works() -> dict[str, rows.Work]:
     """Cited works by key."""
     return _build(rows.Work, "sources", "works")
 
 
 @cache
-def estimates() -> dict[str, rows.Estimate]:
+def load_estimates() -> dict[str, rows.Estimate]:
     """Estimates in use by key."""
     return _build(rows.Estimate, "sources", "estimates")
 
 
 @cache
-def questions() -> dict[str, rows.Question]:
+def load_questions() -> dict[str, rows.Question]:
     """The questions on which practitioners disagree, by the joint's key that switches them."""
-    found = _rows("schools", "questions").items()
+    found = _read_rows("schools", "questions").items()
     made = {
         key: row | {"schools": tuple(rows.School(**school) for school in row["schools"])}
         for key, row in found
@@ -299,35 +304,35 @@ def questions() -> dict[str, rows.Question]:
 
 
 @cache
-def flaws() -> dict[str, str]:
+def load_flaws() -> dict[str, str]:
     """The flaws that a run can name, by key, in words."""
-    return {str(key): str(words) for key, words in _table("flaws")["flaws"].items()}
+    return {str(key): str(words) for key, words in _read_table("flaws")["flaws"].items()}
 
 
 @cache
-def tints() -> dict[str, rows.Tint]:
+def load_tints() -> dict[str, rows.Tint]:
     """The tints of heat, in its order."""
     return _build(rows.Tint, "tints", "tints")
 
 
 @cache
-def signs() -> dict[str, rows.Sign]:
+def load_signs() -> dict[str, rows.Sign]:
     """What can be told of a run, by key. Raises BadCatalogue for a flaw that no run can name."""
     found: dict[str, rows.Sign] = _build(rows.Sign, "reading", "signs", drop=("source", "mark"))
     for key, sign in found.items():
-        if sign.flaw and sign.flaw not in flaws():
+        if sign.flaw and sign.flaw not in load_flaws():
             raise BadCatalogue(f"reading.toml, {key}: flaw “{sign.flaw}” is not in flaws.toml")
     return found
 
 
 @cache
-def causes() -> dict[str, rows.Cause]:
+def load_causes() -> dict[str, rows.Cause]:
     """What may be behind what is seen, with its evidence. Raises BadCatalogue for a sign or a
     change that is not in the table.
     """
     found: dict[str, rows.Cause] = _build(rows.Cause, "reading", "causes")
     for key, cause in found.items():
-        for name, known in ((cause.evidence, signs()), (cause.changes, read_changes())):
+        for name, known in ((cause.evidence, load_signs()), (cause.changes, read_changes())):
             for one in name:
                 if one not in known:
                     raise BadCatalogue(
@@ -341,20 +346,20 @@ def causes() -> dict[str, rows.Cause]:
 def read_changes() -> dict[str, rows.ReadChange]:
     """What a reading can propose, by key."""
     found: dict[str, rows.ReadChange] = {}
-    for key, row in _table("reading")["changes"].items():
+    for key, row in _read_table("reading")["changes"].items():
         values: Data = {k: tuple(v) if isinstance(v, list) else v for k, v in row.items()}
         found[key] = rows.ReadChange(key, **values)
     return found
 
 
 @cache
-def drills() -> dict[str, rows.Drill]:
+def load_drills() -> dict[str, rows.Drill]:
     """The drills on scrap, by key."""
     return _build(rows.Drill, "drills", "drills")
 
 
 @cache
-def glossary() -> dict[str, rows.Term]:
+def load_glossary() -> dict[str, rows.Term]:
     """Return the terms of the glossary by key.
 
     Raises:
@@ -363,7 +368,7 @@ def glossary() -> dict[str, rows.Term]:
     found: dict[str, rows.Term] = _build(rows.Term, "glossary", "terms")
     owners: dict[str, str] = {}
     for key, term in found.items():
-        if term.flaw and term.flaw not in flaws():
+        if term.flaw and term.flaw not in load_flaws():
             raise BadCatalogue(f"glossary.toml, {key}: flaw “{term.flaw}” is not in flaws.toml")
         for name in term.names:
             other = owners.setdefault(name.lower(), key)
@@ -373,9 +378,9 @@ def glossary() -> dict[str, rows.Term]:
 
 
 @cache
-def contraries() -> tuple[rows.Contrary, ...]:
+def load_contraries() -> tuple[rows.Contrary, ...]:
     """Signs that do not go together."""
-    return tuple(rows.Contrary(**row) for row in _table("reading")["contraries"])
+    return tuple(rows.Contrary(**row) for row in _read_table("reading")["contraries"])
 
 
 def check_rows() -> None:
@@ -383,25 +388,25 @@ def check_rows() -> None:
     BadCatalogue.
     """
     for load in (
-        metals,
-        rods,
-        thermals,
-        gauge_scales,
-        joint_kinds,
-        positions,
-        pulse_patterns,
+        load_metals,
+        load_rods,
+        load_thermals,
+        load_gauge_scales,
+        load_joint_kinds,
+        load_positions,
+        load_pulse_patterns,
         back_covers,
-        tungsten_types,
-        torches,
-        part_kinds,
-        filler_rules,
-        glossary,
-        questions,
-        works,
-        estimates,
-        tints,
-        signs,
-        causes,
-        drills,
+        load_tungsten_types,
+        load_torches,
+        load_part_kinds,
+        load_filler_rules,
+        load_glossary,
+        load_questions,
+        load_works,
+        load_estimates,
+        load_tints,
+        load_signs,
+        load_causes,
+        load_drills,
     ):
         load()

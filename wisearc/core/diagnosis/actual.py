@@ -13,27 +13,27 @@ from msgspec.structs import replace
 from .. import catalogue
 from ..errors import BadInput
 from ..joint.data import make_joint
-from ..physics.gas import exit_speed_m_s, reynolds
+from ..physics.gas import calculate_reynolds, exit_speed_m_s
 from ..physics.heat import GLOW_C, HOT_BAND_C, distance_to_peak_mm, net_power_w
 from ..physics.heat_field import glow_after_stop_s, tails_mm
-from ..plan.arc.heat import field_of
+from ..plan.arc.heat import build_heat_field
 from ..plan.plan import Plan, make_plan
 from ..plan.torch.front_end import bore_mm, cover_mm
 from ..run.run import NO_ROD, ArcSummary, Run
-from ..schema.json_types import Json, JsonObject, object_at
+from ..schema.json_types import Json, JsonObject, get_object
 from ..shop.shop import Shop
-from .holding import Held, held_in
+from .holding import Held, find_held
 
 NO_ARC = ArcSummary("timer")
 # what Wells's heat flow asks before the pool's width counts
 STANDING = 0.2
 
 
-def changed(joint: JsonObject, sets: JsonObject) -> dict[str, Json]:
+def change_joint_data(joint: JsonObject, sets: JsonObject) -> dict[str, Json]:
     """A joint's data with keys set, or released where they are None; "pins.key" is one of its
     pins.
     """
-    data, pins = dict(joint), object_at(joint, "pins")
+    data, pins = dict(joint), get_object(joint, "pins")
     for key, value in sets.items():
         name = key.removeprefix("pins.")
         where = data if name == key else pins
@@ -72,7 +72,9 @@ class Actual(Struct, frozen=True, dict=True):
         key = tuple(sorted((name, str(value)) for name, value in sets.items()))
         if key not in self.tried:
             try:
-                self.tried[key] = make_plan(make_joint(changed(self.plan.joint, sets)), self.shop)
+                self.tried[key] = make_plan(
+                    make_joint(change_joint_data(self.plan.joint, sets)), self.shop
+                )
             except BadInput as error:
                 self.tried[key] = error
         found: Plan | BadInput = self.tried[key]
@@ -94,7 +96,7 @@ class Actual(Struct, frozen=True, dict=True):
             found = self.planned_with(sets)
             return None if isinstance(found, BadInput) else found
 
-        return Held() if self.today is None else held_in(self.plan, self.today, plan_with)
+        return Held() if self.today is None else find_held(self.plan, self.today, plan_with)
 
     @cached_property
     def stand_today(self) -> frozenset[str]:
@@ -203,7 +205,7 @@ class Actual(Struct, frozen=True, dict=True):
     @cached_property
     def reynolds(self) -> float:
         """The Reynolds number of its jet."""
-        return reynolds(self.flow_l_min, self.bore_mm)
+        return calculate_reynolds(self.flow_l_min, self.bore_mm)
 
     @cached_property
     def exit_speed_m_s(self) -> float:
@@ -217,7 +219,7 @@ class Actual(Struct, frozen=True, dict=True):
         """
         plan, heat = (
             self.plan,
-            field_of(self.plan.section, self.plan.back, self.plan.travel, self.plan.pulse),
+            build_heat_field(self.plan.section, self.plan.back, self.plan.travel, self.plan.pulse),
         )
         if self.share is None or abs(self.share - 1) < 0.02:
             return plan.heat.glow_after_stop_s
@@ -246,7 +248,7 @@ class Actual(Struct, frozen=True, dict=True):
     def carbon_rod(self) -> bool | None:
         """Whether a steel rod went into stainless; None where no rod is fed."""
         name = self.run.used.rod or self.plan.filler.rod
-        rod = catalogue.rods().get(str(name)) if name and name != NO_ROD else None
+        rod = catalogue.load_rods().get(str(name)) if name and name != NO_ROD else None
         return (
             None if rod is None or not self.plan.section.stainless_sides else rod.kind == "carbon"
         )

@@ -40,7 +40,7 @@ class Evidence(Struct, frozen=True):
     @property
     def words(self) -> Words:
         """It in words: the sign, or that it was looked for and is not there."""
-        row = catalogue.signs()[self.told.key]
+        row = catalogue.load_signs()[self.told.key]
         return self.told.words if self.there else Sentence(row.absent, **self.told.figures)
 
 
@@ -86,10 +86,10 @@ def rank(told: Mapping[str, Told], tried: Mapping[str, int] | None = None) -> tu
     mend it. Weights: estimate.
     """
     scored = []
-    for cause in catalogue.causes().values():
+    for cause in catalogue.load_causes().values():
         evidence = weigh(cause, told)
         if not any(
-            e.there and e.weight >= LISTS_FROM and e.told.by == "seen" and _bad(e.told.key)
+            e.there and e.weight >= LISTS_FROM and e.told.by == "seen" and _is_bad(e.told.key)
             for e in evidence
         ):
             continue
@@ -103,7 +103,7 @@ def rank(told: Mapping[str, Told], tried: Mapping[str, int] | None = None) -> tu
     whole = sum(math.exp(score - most) for score, _, _ in scored)
     ranked = sorted(
         (
-            _ranked(cause, math.exp(score - most) / whole, evidence)
+            _rank_cause(cause, math.exp(score - most) / whole, evidence)
             for score, cause, evidence in scored
         ),
         key=lambda one: -one.weight,
@@ -111,12 +111,12 @@ def rank(told: Mapping[str, Told], tried: Mapping[str, int] | None = None) -> tu
     return tuple(one for one in ranked if one.weight >= LISTED_FROM)[:MOST_LISTED]
 
 
-def _bad(key: str) -> bool:
+def _is_bad(key: str) -> bool:
     """Whether a sign is something wrong, and not what speaks for all being well."""
     return key not in ("front-bright", "back-bright", "even")
 
 
-def _ranked(cause: Cause, weight: float, evidence: tuple[Evidence, ...]) -> Ranked:
+def _rank_cause(cause: Cause, weight: float, evidence: tuple[Evidence, ...]) -> Ranked:
     telling = sorted(
         (e for e in evidence if abs(e.weight) >= TOLD_FROM), key=lambda e: -abs(e.weight)
     )
@@ -128,7 +128,7 @@ def _ranked(cause: Cause, weight: float, evidence: tuple[Evidence, ...]) -> Rank
     )
 
 
-def question(ranked: tuple[Ranked, ...], told: Mapping[str, Told]) -> Asked | None:
+def choose_question(ranked: tuple[Ranked, ...], told: Mapping[str, Told]) -> Asked | None:
     """The question that would tell the two likeliest apart best, of those that can be asked and are
     not answered; None where there is none.
     """
@@ -140,7 +140,7 @@ def question(ranked: tuple[Ranked, ...], told: Mapping[str, Told]) -> Asked | No
         (a, b), (c, d) = (of.evidence.get(key, (0.0, 0.0)) for of in (first, second))
         return (a - b) - (c - d)
 
-    open_to = [s for s in catalogue.signs().values() if s.ask and told[s.key].strength is None]
+    open_to = [s for s in catalogue.load_signs().values() if s.ask and told[s.key].strength is None]
     best = max(open_to, key=lambda s: abs(parts(s.key)), default=None)
     if best is None or abs(parts(best.key)) < 0.5:
         return None

@@ -88,22 +88,24 @@ class Refused(Struct, frozen=True):
     caution: Caution
 
 
-def changes_for(cause: str, actual: Actual, told: Mapping[str, Told]) -> Iterator[Change | Refused]:
+def list_changes(
+    cause: str, actual: Actual, told: Mapping[str, Told]
+) -> Iterator[Change | Refused]:
     """The changes for a cause that fit a run, in the order they are tried; those that a caution
     forbids say so.
     """
-    for code in catalogue.causes()[cause].changes:
+    for code in catalogue.load_causes()[cause].changes:
         move = _MOVES[code](actual, told)
         if move is not None:
-            yield _made(code, cause, move, actual)
+            yield _build_change(code, cause, move, actual)
 
 
-def _made(code: str, cause: str, move: Move, actual: Actual) -> Change | Refused:
+def _build_change(code: str, cause: str, move: Move, actual: Actual) -> Change | Refused:
     row = catalogue.read_changes()[code]
-    words = Sentence(row.words, **_words(move))
+    words = Sentence(row.words, **_format_places(move))
     if not move.sets:
         return Change(code, row.key, cause, move, words, row.watch)
-    plan, caution = tried_on(actual, move.sets, row)
+    plan, caution = evaluate_change(actual, move.sets, row)
     if caution is not None:
         return Refused(code, words, caution)
     past = plan is not None and any(c.code in row.despite for c in plan.cautions)
@@ -113,7 +115,7 @@ def _made(code: str, cause: str, move: Move, actual: Actual) -> Change | Refused
     )
 
 
-def tried_on(
+def evaluate_change(
     actual: Actual, sets: JsonObject, row: ReadChange | None = None
 ) -> tuple[Plan | None, Caution | None]:
     """The plan that a change makes, and the first caution that forbids it: one that did not stand
@@ -133,18 +135,18 @@ def tried_on(
     return plan, next((one for one in plan.cautions if forbids(one)), None)
 
 
-def _words(move: Move) -> dict[str, Filled]:
+def _format_places(move: Move) -> dict[str, Filled]:
     def of(value: Any) -> Any:
         return value if isinstance(value, str) or value is None else Quantity(value, move.quantity)
 
     return {"from": of(move.before), "to": of(move.after), **move.more}
 
 
-def _strength(told: Mapping[str, Told], *keys: str) -> float:
+def _get_strength(told: Mapping[str, Told], *keys: str) -> float:
     return max((told[key].strength or 0.0 for key in keys), default=0.0)
 
 
-def _planned(
+def _move_to_plan(
     actual: Actual, key: str, planned: float, quantity: str, off: Callable[[float], bool]
 ) -> Move | None:
     """Back to what was planned, where what was set is off it."""
@@ -156,7 +158,7 @@ def _planned(
 
 
 def _set_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
-    if _strength(told, "amps-over", "amps-under") < OFF:
+    if _get_strength(told, "amps-over", "amps-under") < OFF:
         return None
     wanted, got = actual.plan.slopes.mean_a, actual.mean_a or 0.0
     if actual.logged:
@@ -166,22 +168,22 @@ def _set_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
         }
         return Move(got, wanted, "current", {}, more)
     dial = actual.plan.slopes.machine_a
-    return _planned(
+    return _move_to_plan(
         actual, "current_a", dial, "current", lambda a: abs(a / dial - 1) > CURRENT_GROWS[0]
     )
 
 
-def _pace_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
-    if _strength(told, "pace-fast", "pace-slow") < OFF:
+def _plan_travel_speed(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    if _get_strength(told, "pace-fast", "pace-slow") < OFF:
         return None
     return Move(actual.travel_mm_s, actual.plan.travel.speed_mm_s, "speed")
 
 
-def _amps(share: float) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
+def _change_current(share: float) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
     def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
         plan = actual.plan
         by = (
-            UP_SHARE[0] + (UP_SHARE[1] - UP_SHARE[0]) * _strength(told, "pool-small", "cold")
+            UP_SHARE[0] + (UP_SHARE[1] - UP_SHARE[0]) * _get_strength(told, "pool-small", "cold")
             if share > 0
             else share
         )
@@ -199,7 +201,7 @@ def _amps(share: float) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
     return move
 
 
-def _pace(share: float) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
+def _change_travel_speed(share: float) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
     def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
         now = actual.plan.travel.speed_mm_s
         to = round(now * (1 + share), 2)
@@ -214,9 +216,11 @@ def _pace(share: float) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
     return move
 
 
-def _postflow_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _plan_postflow(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     planned = actual.plan.gas.postflow_s
-    return _planned(actual, "postflow_s", planned, "seconds", lambda s: s < planned - SET_SHORT_S)
+    return _move_to_plan(
+        actual, "postflow_s", planned, "seconds", lambda s: s < planned - SET_SHORT_S
+    )
 
 
 def _hold_still(actual: Actual, told: Mapping[str, Told]) -> Move | None:
@@ -228,14 +232,14 @@ def _hold_still(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     )
 
 
-def _postflow_longer(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _lengthen_postflow(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     """So much longer, and no less than today's rules ask of a plan that was kept by older ones."""
     now = actual.plan.gas.postflow_s
     to = max(now + POSTFLOW_S, actual.today.gas.postflow_s if actual.today else 0.0)
     return Move(now, to, "seconds", {"pins.postflow_s": to})
 
 
-def _cup_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _plan_cup(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     used, planned = actual.run.used.cup, actual.plan.torch.cup
     if used is None or used >= planned:
         return None
@@ -244,7 +248,7 @@ def _cup_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     )
 
 
-def _stickout_shorter(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _shorten_stickout(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     """No shorter than the joint lets the cup come near."""
     torch, free = actual.plan.torch, actual.planned_with({"pins.stickout_mm": None})
     if isinstance(free, BadInput):
@@ -257,19 +261,19 @@ def _stickout_shorter(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     )
 
 
-def _lens(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _fit_lens(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     if actual.plan.torch.front_end == "gas-lens":
         return None
     return Move(actual.plan.torch.front_end, "gas-lens", "word", {"pins.front_end": "gas-lens"})
 
 
-def _cup_bigger(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _fit_larger_cup(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     torch = actual.plan.torch
-    bigger = next((cup for cup in sorted(catalogue.cups()) if cup > torch.cup), None)
+    bigger = next((cup for cup in sorted(catalogue.load_cups()) if cup > torch.cup), None)
     if bigger is None:
         return None
     sets = {"pins.cup": bigger, "pins.flow_l_min": None}
-    plan, _ = tried_on(actual, sets)
+    plan, _ = evaluate_change(actual, sets)
     flow = plan.gas.flow_l_min if plan else 0.0
     more = {
         "flow_from": Quantity(actual.plan.gas.flow_l_min, "flow"),
@@ -278,14 +282,14 @@ def _cup_bigger(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     return Move(torch.cup, bigger, "count", sets, more)
 
 
-def _flow_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _plan_flow(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     planned = actual.plan.gas.flow_l_min
-    return _planned(
+    return _move_to_plan(
         actual, "flow_l_min", planned, "flow", lambda q: abs(q / planned - 1) > FLOW_OFF_SHARE
     )
 
 
-def _flow(sign: int) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
+def _change_flow(sign: int) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
     def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
         torch, now = actual.plan.torch, actual.plan.gas.flow_l_min
         own = flow_l_min(REYNOLDS[torch.front_end, "full"], bore_mm(torch.cup))
@@ -297,19 +301,19 @@ def _flow(sign: int) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
     return move
 
 
-def _refit(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _refit_gap(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     gap = actual.run.used.gap_mm
     gap = actual.plan.section.gap_mm if gap is None else gap
     to = round(FIT_SHARE * actual.plan.fit_up.max_gap_mm, 2)
     return Move(gap if gap else "as it is", to, "length")
 
 
-def _pulse(pattern: str) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
+def _change_pulse(pattern: str) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
     def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
-        rows = catalogue.pulse_patterns()
+        rows = catalogue.load_pulse_patterns()
         if actual.plan.pulse.school == pattern:
             return None
-        plan, _ = tried_on(actual, {"pulse": pattern})
+        plan, _ = evaluate_change(actual, {"pulse": pattern})
         if plan is None or plan.pulse.school != pattern:
             return None
         return Move(actual.plan.pulse.pattern_name, rows[pattern].name, "word", {"pulse": pattern})
@@ -317,14 +321,14 @@ def _pulse(pattern: str) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
     return move
 
 
-def _tacks_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _plan_tacks(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     set_, planned = actual.arc.tacks, actual.plan.tacks.count
     if not set_ or set_ >= planned:
         return None
     return Move(set_, planned, "count", {}, {"seen": f"{set_:g}", "planned": f"{planned}"})
 
 
-def _tacks_closer(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _add_tacks(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     if actual.plan.section.all_round:
         return None
     now = actual.plan.tacks.pitch_mm
@@ -344,7 +348,7 @@ def _back(*wanted: str) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
         for cover in catalogue.back_covers().values():
             if any(cover.has(one) for one in wanted):
                 sets = {"back": cover.key}
-                _, caution = tried_on(actual, sets)
+                _, caution = evaluate_change(actual, sets)
                 if caution is None:
                     return Move(now.name, cover.name, "word", sets)
         return None
@@ -352,7 +356,7 @@ def _back(*wanted: str) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
     return move
 
 
-def _bars_both_sides(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _cover_both_sides(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     return Move("", "", "word") if actual.plan.back.barred else None
 
 
@@ -370,14 +374,14 @@ def _wait_for_the_meter(actual: Actual, told: Mapping[str, Told]) -> Move | None
     return None if target is None or read is None or read <= target else Move(read, target, "ppm")
 
 
-def _taper(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _lengthen_taper(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     wanted, did = taper_s(actual.plan), actual.arc.taper_s
     if did is None or did < TAPER_ENOUGH * wanted:
         return Move(round(did, 1) if did is not None else "at once", wanted, "seconds")
     return Move(round(did, 1), round(TAPER_LONGER * did, 1), "seconds")
 
 
-def _leg(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _reduce_leg(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     now = actual.plan.filler.leg_mm
     to = None if now is None else round(max(LEG_LEAST_MM, now - LEG_MM), 2)
     return (
@@ -385,17 +389,17 @@ def _leg(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     )
 
 
-def _right_rod(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _use_right_rod(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     used = actual.run.used.rod or actual.plan.filler.rod
     if not actual.carbon_rod:
         return None
-    plan, _ = tried_on(actual, {"filler": "auto"})
+    plan, _ = evaluate_change(actual, {"filler": "auto"})
     return (
         None if plan is None else Move(used, plan.filler.rod or "none", "word", {"filler": "auto"})
     )
 
 
-def _hand(
+def _change_technique(
     to: Callable[[Actual], tuple[Any, str]] = lambda actual: ("", "word"),
 ) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
     def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
@@ -405,7 +409,7 @@ def _hand(
     return move
 
 
-def _aim(unlike: bool) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
+def _change_aim(unlike: bool) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
     """Where the arc is aimed: at the thick side where there is one, else in from the edge."""
 
     def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
@@ -414,7 +418,7 @@ def _aim(unlike: bool) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
     return move
 
 
-def _tougher_rod(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _use_tougher_rod(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     """Another rod where this one makes a weld metal that hardens: the first of those open that does
     not.
     """
@@ -422,7 +426,7 @@ def _tougher_rod(actual: Actual, told: Mapping[str, Told]) -> Move | None:
         return None
     for other in actual.plan.filler.others:
         rod = other.sets.get("filler")
-        plan = None if rod in (None, "none") else tried_on(actual, {"filler": rod})[0]
+        plan = None if rod in (None, "none") else evaluate_change(actual, {"filler": rod})[0]
         if plan is not None and HARD not in {one.code for one in plan.cautions}:
             return Move(actual.plan.filler.rod or "none", rod, "word", {"filler": rod})
     return None
@@ -430,49 +434,49 @@ def _tougher_rod(actual: Actual, told: Mapping[str, Told]) -> Move | None:
 
 _MOVES: Mapping[str, Callable[[Actual, Mapping[str, Told]], Move | None]] = {
     "set-as-planned": _set_as_planned,
-    "pace-as-planned": _pace_as_planned,
-    "amps-up": _amps(1),
-    "amps-down": _amps(-DOWN_SHARE),
-    "slower": _pace(-PACE_SHARE),
-    "faster": _pace(PACE_SHARE),
-    "pulse-cold": _pulse("slow-cold"),
-    "postflow-as-planned": _postflow_as_planned,
+    "pace-as-planned": _plan_travel_speed,
+    "amps-up": _change_current(1),
+    "amps-down": _change_current(-DOWN_SHARE),
+    "slower": _change_travel_speed(-PACE_SHARE),
+    "faster": _change_travel_speed(PACE_SHARE),
+    "pulse-cold": _change_pulse("slow-cold"),
+    "postflow-as-planned": _plan_postflow,
     "hold-still": _hold_still,
-    "postflow-longer": _postflow_longer,
-    "cup-as-planned": _cup_as_planned,
-    "stickout-shorter": _stickout_shorter,
-    "lens": _lens,
-    "cup-bigger": _cup_bigger,
-    "flow-as-planned": _flow_as_planned,
-    "flow-down": _flow(-1),
-    "flow-up": _flow(1),
-    "shut-the-door": _hand(),
-    "side-dam": _hand(),
-    "wait-for-the-pool": _hand(),
-    "refit": _refit,
-    "smaller-steps": _hand(),
-    "clamp": _hand(),
-    "aim-at-the-thick": _aim(True),
-    "aim-off-the-edge": _aim(False),
-    "focused": _pulse("focused"),
-    "tacks-as-planned": _tacks_as_planned,
-    "tacks-closer": _tacks_closer,
+    "postflow-longer": _lengthen_postflow,
+    "cup-as-planned": _plan_cup,
+    "stickout-shorter": _shorten_stickout,
+    "lens": _fit_lens,
+    "cup-bigger": _fit_larger_cup,
+    "flow-as-planned": _plan_flow,
+    "flow-down": _change_flow(-1),
+    "flow-up": _change_flow(1),
+    "shut-the-door": _change_technique(),
+    "side-dam": _change_technique(),
+    "wait-for-the-pool": _change_technique(),
+    "refit": _refit_gap,
+    "smaller-steps": _change_technique(),
+    "clamp": _change_technique(),
+    "aim-at-the-thick": _change_aim(True),
+    "aim-off-the-edge": _change_aim(False),
+    "focused": _change_pulse("focused"),
+    "tacks-as-planned": _plan_tacks,
+    "tacks-closer": _add_tacks,
     "cover-the-back": _back("bar", "gas"),
-    "bars-both-sides": _bars_both_sides,
+    "bars-both-sides": _cover_both_sides,
     "purge-longer": _purge_longer,
     "wait-for-the-meter": _wait_for_the_meter,
-    "seal-the-gap": _hand(),
-    "taper-longer": _taper,
-    "restart-warm": _hand(lambda a: (pool_limit_s(a.plan), "seconds")),
-    "rod-to-the-front": _hand(),
-    "reposition": _hand(lambda a: (STANCE_MM, "length")),
+    "seal-the-gap": _change_technique(),
+    "taper-longer": _lengthen_taper,
+    "restart-warm": _change_technique(lambda a: (pool_limit_s(a.plan), "seconds")),
+    "rod-to-the-front": _change_technique(),
+    "reposition": _change_technique(lambda a: (STANCE_MM, "length")),
     "bars": _back("bar"),
-    "shorter-runs": _hand(lambda a: (RUN_MM, "length")),
-    "clean-brush": _hand(),
-    "right-rod": _right_rod,
-    "smaller-bead": _leg,
-    "tougher-rod": _tougher_rod,
-    "regrind": _hand(),
-    "clean": _hand(),
-    "shorter-arc": _hand(lambda a: (ARC_LENGTH_MM, "length")),
+    "shorter-runs": _change_technique(lambda a: (RUN_MM, "length")),
+    "clean-brush": _change_technique(),
+    "right-rod": _use_right_rod,
+    "smaller-bead": _reduce_leg,
+    "tougher-rod": _use_tougher_rod,
+    "regrind": _change_technique(),
+    "clean": _change_technique(),
+    "shorter-arc": _change_technique(lambda a: (ARC_LENGTH_MM, "length")),
 }

@@ -15,15 +15,15 @@ from ..plan.plan import Plan
 from ..quantities import Quantity
 from ..reasons import Care, Caution, Filled, Note, Sentence, Words
 from ..run.inspection import NOTHING_SEEN
-from ..run.quality import observed
+from ..run.quality import find_observed
 from ..run.run import Run
-from ..run.verification import quality_of
+from ..run.verification import judge_run
 from ..schema.json_types import Json
 from ..shop.shop import Shop
-from .actual import Actual, changed
-from .causes import Asked, Ranked, question, rank
-from .changes import Change, Refused, changes_for, tried_on
-from .signs import Told, signs_of
+from .actual import Actual, change_joint_data
+from .causes import Asked, Ranked, choose_question, rank
+from .changes import Change, Refused, evaluate_change, list_changes
+from .signs import Told, list_signs
 
 # so many more changes are listed
 MOST_ALSO = 3
@@ -74,16 +74,23 @@ def read(run: Run, plan: Plan, shop: Shop, before: Sequence[Before] = ()) -> Rea
     """
     doubt = log_doubt(run, plan)
     actual = Actual(plan, replace(run, arc=None) if doubt else run, shop)
-    told = signs_of(actual)
-    quality = quality_of(observed(run), plan)
+    told = list_signs(actual)
+    quality = judge_run(find_observed(run), plan)
     tried: dict[str, int] = {}
     for one in before:
         if one.again:
             tried[one.cause] = tried.get(one.cause, 0) + 1
     causes = () if not quality.has_fault else rank(told, tried)
-    change, also, refused = _changes(causes, actual, told, before)
+    change, also, refused = _choose_changes(causes, actual, told, before)
     cautions = tuple(
-        c for c in (doubt, *_contrary(told), _untabled(run, plan), *map(_forbidden, refused)) if c
+        c
+        for c in (
+            doubt,
+            *_check_contrary_signs(told),
+            _check_tint_table(run, plan),
+            *map(_build_refusal, refused),
+        )
+        if c
     )
     return Reading(
         quality.verdict,
@@ -91,7 +98,7 @@ def read(run: Run, plan: Plan, shop: Shop, before: Sequence[Before] = ()) -> Rea
         causes,
         change,
         also,
-        question(causes, told),
+        choose_question(causes, told),
         cautions,
         told,
     )
@@ -130,39 +137,39 @@ def log_doubt(run: Run, plan: Plan) -> Caution | None:
     return None
 
 
-def _contrary(told: Mapping[str, Told]) -> list[Caution]:
+def _check_contrary_signs(told: Mapping[str, Told]) -> list[Caution]:
     return [
         Care("observations-contradict", "seen", "{w}", w=c.words)
-        for c in catalogue.contraries()
-        if _both(told, c.first, c.second)
+        for c in catalogue.load_contraries()
+        if _has_both(told, c.first, c.second)
     ]
 
 
-def tints_tabled(plan: Plan) -> bool:
+def has_tint_table(plan: Plan) -> bool:
     """Whether the tints of heat are tabled for what a plan joins: published for 304-type stainless
     alone.
     """
     return all(metal is not None and metal.has("tints_tabled") for metal in plan.metals)
 
 
-def _untabled(run: Run, plan: Plan) -> Caution | None:
+def _check_tint_table(run: Run, plan: Plan) -> Caution | None:
     seen = run.seen or NOTHING_SEEN
-    if tints_tabled(plan) or not (seen.front_tint or seen.back_tint):
+    if has_tint_table(plan) or not (seen.front_tint or seen.back_tint):
         return None
     words = "This metal has no table of tints by temperature. Only their sequence is used."
     return Note("tints-not-tabled", "seen", words)
 
 
-def _forbidden(one: Refused) -> Caution:
+def _build_refusal(one: Refused) -> Caution:
     words = "Not proposed: {c}. {w}"
     return Note("change-forbidden", "change", words, c=one.words, w=one.caution.sentence)
 
 
-def _both(told: Mapping[str, Told], first: str, second: str) -> bool:
+def _has_both(told: Mapping[str, Told], first: str, second: str) -> bool:
     return all((told[key].strength or 0.0) >= 0.5 for key in (first, second))
 
 
-def _changes(
+def _choose_changes(
     causes: Sequence[Ranked], actual: Actual, told: Mapping[str, Told], before: Sequence[Before]
 ) -> tuple[Change | None, tuple[Change, ...], tuple[Refused, ...]]:
     """The one change, of the likeliest cause that has one; the next of each; what was forbidden on
@@ -172,13 +179,13 @@ def _changes(
     after: list[Change] = []
     refused: list[Refused] = []
     done = {one.code for one in before if one.again and one.key == "hand"}
-    for found in (one for ranked in causes for one in changes_for(ranked.cause.key, actual, told)):
+    for found in (one for ranked in causes for one in list_changes(ranked.cause.key, actual, told)):
         if isinstance(found, Refused):
             refused.append(found)
         elif found.code in {one.code for one in (first, *after) if one}:
             continue
         elif first is None and found.code not in done:
-            first = _not_straight_back(found, actual, before)
+            first = _halve_reversal(found, actual, before)
         else:
             after.append(found)
         if first is not None and len(after) >= MOST_ALSO:
@@ -186,7 +193,7 @@ def _changes(
     return first, tuple(after), tuple(refused)
 
 
-def _not_straight_back(change: Change, actual: Actual, before: Sequence[Before]) -> Change:
+def _halve_reversal(change: Change, actual: Actual, before: Sequence[Before]) -> Change:
     """A change that goes back on what was just tried says so, and goes half of the way."""
     last, move = before[-1] if before else None, change.move
     if last is None or not last.just:
@@ -199,7 +206,9 @@ def _not_straight_back(change: Change, actual: Actual, before: Sequence[Before])
             for code in (last.code, change.code)
         ]
         return (
-            replace(change, said=BACK_SAID) if ways[1] and ways[0] == _opposite(ways[1]) else change
+            replace(change, said=BACK_SAID)
+            if ways[1] and ways[0] == _get_opposite(ways[1])
+            else change
         )
     if (last.after - last.before) * (move.after - move.before) >= 0:
         return change
@@ -210,10 +219,10 @@ def _not_straight_back(change: Change, actual: Actual, before: Sequence[Before])
         return replace(change, said=said)
     sets = {**move.sets, **dict.fromkeys(keys, half)}
     row = catalogue.read_changes()[change.code]
-    plan, forbidden = tried_on(actual, sets, row)
+    plan, forbidden = evaluate_change(actual, sets, row)
     if forbidden is not None:
         return replace(change, said=BACK_SAID)
-    words, held = Sentence(row.words, **_figures(change, half)), actual.held
+    words, held = Sentence(row.words, **_list_places(change, half)), actual.held
     said = f"{said} {held.said}".strip()
     return replace(
         change,
@@ -225,13 +234,13 @@ def _not_straight_back(change: Change, actual: Actual, before: Sequence[Before])
     )
 
 
-def _opposite(way: str) -> str:
+def _get_opposite(way: str) -> str:
     """The opposite of what a change comes to: "less heat" of "more heat"."""
     much, _, of = way.partition(" ")
     return f"{'less' if much == 'more' else 'more'} {of}"
 
 
-def _figures(change: Change, half: float) -> dict[str, Filled]:
+def _list_places(change: Change, half: float) -> dict[str, Filled]:
     move = change.move
     return {
         "from": Quantity(move.before, move.quantity),
@@ -240,6 +249,6 @@ def _figures(change: Change, half: float) -> dict[str, Filled]:
     }
 
 
-def joint_of(change: Change, plan: Plan) -> dict[str, Json]:
+def apply_change(change: Change, plan: Plan) -> dict[str, Json]:
     """The joint's data of a plan with a change made in it."""
-    return changed(plan.joint, change.sets)
+    return change_joint_data(plan.joint, change.sets)

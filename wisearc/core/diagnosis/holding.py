@@ -42,7 +42,7 @@ class Held(Struct, frozen=True):
         set.
         """
         dropped = [answer for answer in _GO_WITH if answer in sets]
-        kept = {key: value for key, value in self.sets.items() if _answer(key) not in dropped}
+        kept = {key: value for key, value in self.sets.items() if _find_answer(key) not in dropped}
         return {**kept, **sets}
 
     @property
@@ -61,60 +61,61 @@ class Held(Struct, frozen=True):
         return " ".join(words for words in (held, moved) if words)
 
 
-def _answer(key: str) -> str:
+def _find_answer(key: str) -> str:
     return PINS[key.removeprefix("pins.")].answer if key.startswith("pins.") else key
 
 
-def differing(kept: Plan, now: Plan) -> Iterator[tuple[str, Any, str]]:
+def find_plan_differences(kept: Plan, now: Plan) -> Iterator[tuple[str, Any, str]]:
     """What two plans of a joint differ in that can be held: the joint's key, what was kept, its
     name.
     """
     if now.current.by_record and not kept.current.by_record:
         yield OWN_KEY, BENCH, "current from the rule of thumb"
     for key, (name, of) in _JOINT.items():
-        if not _same(of(kept), of(now)):
+        if not _is_same(of(kept), of(now)):
             yield key, of(kept), name
     for key, pin in PINS.items():
         value = pin.now(kept)
-        if value is not None and not _same(value, pin.now(now)):
+        if value is not None and not _is_same(value, pin.now(now)):
             yield f"pins.{key}", value, pin.label[:1].lower() + pin.label[1:]
 
 
-def _same(one: Any, other: Any) -> bool:
+def _is_same(one: Any, other: Any) -> bool:
     if isinstance(one, int | float) and isinstance(other, int | float):
         return abs(one - other) <= SAME_SHARE * max(abs(one), abs(other), 1e-9)
     return bool(one == other)
 
 
-def held_in(kept: Plan, today: Plan, plan_with: Callable[[JsonObject], Plan | None]) -> Held:
+def find_held(kept: Plan, today: Plan, plan_with: Callable[[JsonObject], Plan | None]) -> Held:
     """What is held of a plan that was kept, one key after another until today's plan is as it was:
     what follows from one needs no holding itself.
 
     Parameters: plan_with, the plan of its joint today with keys set, None where there can be none.
     Never what brings up a caution that does not stand today.
     """
-    stands = _codes(today)
+    stands = _list_codes(today)
     sets: dict[str, Json] = {}
     names: list[str] = []
     moved: dict[str, str] = {}
     now = today
     for _ in range(MOST_HELD):
         one = next(
-            (d for d in differing(kept, now) if d[0] not in sets and d[0] not in moved), None
+            (d for d in find_plan_differences(kept, now) if d[0] not in sets and d[0] not in moved),
+            None,
         )
         if one is None:
             break
         key, value, name = one
         found = plan_with({**sets, key: value})
-        if found is None or _codes(found) - stands:
+        if found is None or _list_codes(found) - stands:
             moved[key] = name
             continue
         now = found
         sets[key] = value
         names.append(name)
-    left = {key for key, _, _ in differing(kept, now)}
+    left = {key for key, _, _ in find_plan_differences(kept, now)}
     return Held(sets, tuple(names), tuple(name for key, name in moved.items() if key in left))
 
 
-def _codes(plan: Plan) -> set[str]:
+def _list_codes(plan: Plan) -> set[str]:
     return {one.code for one in plan.cautions if one.level != "note"}

@@ -14,12 +14,12 @@ from msgspec import Struct, field
 
 from .. import catalogue
 from ..physics.gas import DRAUGHT_M_S
-from ..plan.arc.setting import cracks_short
+from ..plan.arc.setting import needs_slow_taper
 from ..plan.shielding.back import STRAW_C
-from ..plan.shielding.gas import wobbles_from
+from ..plan.shielding.gas import get_turbulence_limit
 from ..quantities import Quantity
 from ..reasons import Sentence, Words
-from ..run.closest_look import colour_of, faults_of, look_of, sugared
+from ..run.closest_look import find_colour, find_flaws, find_look, is_oxidised
 from ..run.inspection import BRIGHT, NOTHING_SEEN, TINTED
 from ..weld_session.steps import pool_limit_s, taper_s
 from .actual import Actual, planned_band_mm
@@ -55,36 +55,38 @@ class Told(Struct, frozen=True):
     @property
     def words(self) -> Words:
         """It in words."""
-        return Sentence(catalogue.signs()[self.key].words, **self.figures)
+        return Sentence(catalogue.load_signs()[self.key].words, **self.figures)
 
 
-def grown(value: float, ends: tuple[float, float]) -> float:
+def interpolate_strength(value: float, ends: tuple[float, float]) -> float:
     """From 0 to 1 in a straight line between two ends. By definition.
 
-    >>> grown(0.1, (0.0, 0.4)), grown(-1, (0, 1)), grown(2, (0, 1))
-    (0.25, 0.0, 1.0)
+    >>> interpolate_strength(0.1, (0.0, 0.4))
+    0.25
+    >>> interpolate_strength(-1, (0, 1)), interpolate_strength(2, (0, 1))
+    (0.0, 1.0)
     """
     low, high = ends
     return min(1.0, max(0.0, (value - low) / (high - low)))
 
 
-def signs_of(actual: Actual) -> dict[str, Told]:
+def list_signs(actual: Actual) -> dict[str, Told]:
     """Every sign of a run, by key. What was told by an answer of the welder's stands before what
     follows from the rest.
     """
-    found = {one.key: one for one in (*_seen(actual), *_reckoned(actual))}
+    found = {one.key: one for one in (*_list_seen_signs(actual), *_list_calculated_signs(actual))}
     for key, answer in ((actual.run.seen or NOTHING_SEEN).told or {}).items():
         found[key] = Told(key, float(answer))
     return found
 
 
-def _seen(actual: Actual) -> Iterator[Told]:
+def _list_seen_signs(actual: Actual) -> Iterator[Told]:
     run, seen = actual.run, actual.run.seen or NOTHING_SEEN
-    found, look, coupon = faults_of(run), look_of(run), run.coupon
+    found, look, coupon = find_flaws(run), find_look(run), run.coupon
     ripple = seen.ripple
     faults, looked = set(found or ()), found is not None
 
-    for sign in catalogue.signs().values():
+    for sign in catalogue.load_signs().values():
         if sign.flaw:
             unsaid = None if sign.missed or not looked else 0.0
             yield Told(sign.key, 1.0 if sign.flaw in faults else unsaid)
@@ -106,8 +108,8 @@ def _seen(actual: Actual) -> Iterator[Told]:
             else 0.0
         ),
     )
-    yield from _faces(actual)
-    yield from _band(actual)
+    yield from _list_face_signs(actual)
+    yield from _list_band_signs(actual)
     for key in (
         "half-sugar",
         "dirty",
@@ -120,14 +122,14 @@ def _seen(actual: Actual) -> Iterator[Told]:
         yield Told(key, None)
 
 
-def _faces(actual: Actual) -> Iterator[Told]:
+def _list_face_signs(actual: Actual) -> Iterator[Told]:
     run = actual.run
-    front, back = colour_of(run, "front"), colour_of(run, "back")
-    grey = front == "grey" or "grey" in (faults_of(run) or ())
+    front, back = find_colour(run, "front"), find_colour(run, "back")
+    grey = front == "grey" or "grey" in (find_flaws(run) or ())
     yield Told("grey", float(grey))
     yield Told("front-tint", None if front is None or grey else float(front in TINTED))
     yield Told("front-bright", None if front is None else float(front in BRIGHT))
-    unseen, sugar = back in (None, "not-seen"), sugared(run)
+    unseen, sugar = back in (None, "not-seen"), is_oxidised(run)
     yield Told("sugar", 1.0 if sugar else None if unseen else 0.0)
     yield Told("back-tint", None if unseen else float(back in (*TINTED, "grey")))
     yield Told("back-bright", None if unseen else float(back in BRIGHT))
@@ -143,61 +145,86 @@ def _faces(actual: Actual) -> Iterator[Told]:
     yield Told("grey-all", 0.0 if at_end else min(1.0, (last - first) / 0.6))
 
 
-def _band(actual: Actual) -> Iterator[Told]:
-    seen, tint = (actual.run.seen or NOTHING_SEEN).band_mm, catalogue.tints()[BAND_TINT]
+def _list_band_signs(actual: Actual) -> Iterator[Told]:
+    seen, tint = (actual.run.seen or NOTHING_SEEN).band_mm, catalogue.load_tints()[BAND_TINT]
     planned = planned_band_mm(actual.plan, tint.from_c or 0.0)
     figures = {"seen": Quantity(seen, "size"), "planned": Quantity(planned, "size")} if seen else {}
     yield Told(
         "band-wide",
-        None if seen is None else grown(seen / planned - 1, BAND_GROWS),
+        None if seen is None else interpolate_strength(seen / planned - 1, BAND_GROWS),
         "seen",
         figures,
     )
 
 
-def _reckoned(actual: Actual) -> Iterator[Told]:
-    yield from _heat(actual)
-    yield from _cover(actual)
+def _list_calculated_signs(actual: Actual) -> Iterator[Told]:
+    yield from _list_heat_signs(actual)
+    yield from _list_shielding_signs(actual)
     yield from _back(actual)
     yield from _fit(actual)
-    yield from _hand(actual)
+    yield from _list_technique_signs(actual)
 
 
-def _heat(actual: Actual) -> Iterator[Told]:
+def _list_heat_signs(actual: Actual) -> Iterator[Told]:
     plan, by = actual.plan, "log" if actual.logged else "set"
     pool, share, pace = actual.pool_mm, actual.share, actual.travel_mm_s
     wide = plan.travel.pool_width_mm
     off = None if pool is None else math.log(max(pool, 0.2) / wide)
     figures = {"seen": Quantity(pool or 0.0, "size"), "planned": Quantity(wide, "size")}
-    yield Told("pool-large", None if off is None else grown(off, POOL_GROWS), by, figures)
-    yield Told("pool-small", None if off is None else grown(-off, POOL_GROWS), by, figures)
+    yield Told(
+        "pool-large", None if off is None else interpolate_strength(off, POOL_GROWS), by, figures
+    )
+    yield Told(
+        "pool-small", None if off is None else interpolate_strength(-off, POOL_GROWS), by, figures
+    )
     figures = {
         "seen": Quantity(actual.mean_a or 0.0, "current"),
         "planned": Quantity(plan.slopes.mean_a, "current"),
     }
-    yield Told("amps-over", None if share is None else grown(share - 1, CURRENT_GROWS), by, figures)
     yield Told(
-        "amps-under", None if share is None else grown(1 - share, CURRENT_GROWS), by, figures
+        "amps-over",
+        None if share is None else interpolate_strength(share - 1, CURRENT_GROWS),
+        by,
+        figures,
+    )
+    yield Told(
+        "amps-under",
+        None if share is None else interpolate_strength(1 - share, CURRENT_GROWS),
+        by,
+        figures,
     )
     figures = {
         "seen": Quantity(pace or 0.0, "speed"),
         "planned": Quantity(plan.travel.speed_mm_s, "speed"),
     }
     faster = None if pace is None else pace / plan.travel.speed_mm_s - 1
-    yield Told("pace-fast", None if faster is None else grown(faster, PACE_GROWS), by, figures)
-    yield Told("pace-slow", None if faster is None else grown(-faster, PACE_GROWS), by, figures)
+    yield Told(
+        "pace-fast",
+        None if faster is None else interpolate_strength(faster, PACE_GROWS),
+        by,
+        figures,
+    )
+    yield Told(
+        "pace-slow",
+        None if faster is None else interpolate_strength(-faster, PACE_GROWS),
+        by,
+        figures,
+    )
     volts = actual.arc_v
     figures = {"seen": Quantity(volts or 0.0, "voltage"), "planned": Quantity(TIGHT_V, "voltage")}
     yield Told(
         "arc-long",
-        None if volts is None else grown(volts / TIGHT_V - 1, VOLTS_GROWS),
+        None if volts is None else interpolate_strength(volts / TIGHT_V - 1, VOLTS_GROWS),
         "log",
         figures,
     )
     bead = actual.run.measured.bead_mm
     figures = {"seen": Quantity(bead or 0.0, "length"), "planned": Quantity(wide, "size")}
     yield Told(
-        "bead-wide", None if bead is None else grown(bead / wide - 1, BEAD_GROWS), "seen", figures
+        "bead-wide",
+        None if bead is None else interpolate_strength(bead / wide - 1, BEAD_GROWS),
+        "seen",
+        figures,
     )
     yield Told("unchilled", float(not plan.back.barred), "plan")
     yield Told(
@@ -208,7 +235,7 @@ def _heat(actual: Actual) -> Iterator[Told]:
     )
 
 
-def _cover(actual: Actual) -> Iterator[Told]:
+def _list_shielding_signs(actual: Actual) -> Iterator[Told]:
     plan = actual.plan
     figures: dict[str, Quantity | str] = {
         "seen": Quantity(actual.hot_band_mm, "size"),
@@ -216,36 +243,39 @@ def _cover(actual: Actual) -> Iterator[Told]:
     }
     yield Told(
         "band-uncovered",
-        grown(actual.hot_band_mm / actual.cover_mm - 1, COVER_GROWS),
+        interpolate_strength(actual.hot_band_mm / actual.cover_mm - 1, COVER_GROWS),
         "plan",
         figures,
     )
     out, sound = plan.torch.stickout_mm, plan.torch.stickout_limit_mm
     figures = {"seen": Quantity(out, "size"), "planned": Quantity(sound, "size")}
-    yield Told("lens-far", grown(out / sound - 1, FAR_GROWS), "plan", figures)
+    yield Told("lens-far", interpolate_strength(out / sound - 1, FAR_GROWS), "plan", figures)
     held, glow = actual.covered_s, actual.glow_s
     figures = {
         "seen": Quantity(held or 0.0, "seconds"),
         "planned": Quantity(round(glow, 1), "seconds"),
     }
     told = actual.arc.held_s is not None or actual.arc.postflow_s is not None
-    early = 0.0 if held is None else grown(glow - held, GLOW_GROWS_S)
+    early = 0.0 if held is None else interpolate_strength(glow - held, GLOW_GROWS_S)
     # a gas that was set for long enough does not say that the torch stayed
     known = held is not None and (told or early > 0)
     yield Told("left-early", early if known else None, "log" if told else "set", figures)
     told = actual.run.set.flow_l_min is not None
-    most = wobbles_from(plan.torch.front_end)
+    most = get_turbulence_limit(plan.torch.front_end)
     figures = {"seen": f"{actual.reynolds:.0f}", "planned": f"{most:.0f}"}
     yield Told(
-        "jet-torn", grown(actual.reynolds / most - 1, JET_GROWS) if told else None, "set", figures
+        "jet-torn",
+        interpolate_strength(actual.reynolds / most - 1, JET_GROWS) if told else None,
+        "set",
+        figures,
     )
     slow = max(
-        grown(1 - actual.exit_speed_m_s / DRAUGHT_M_S, SLOW_GROWS),
-        grown(1 - actual.flow_l_min / plan.gas.flow_l_min, LESS_GROWS),
+        interpolate_strength(1 - actual.exit_speed_m_s / DRAUGHT_M_S, SLOW_GROWS),
+        interpolate_strength(1 - actual.flow_l_min / plan.gas.flow_l_min, LESS_GROWS),
     )
     figures = {"seen": f"{actual.exit_speed_m_s:.2f}", "planned": f"{DRAUGHT_M_S:g}"}
     yield Told("jet-slow", slow if told else None, "set", figures)
-    kind = catalogue.joint_kinds().get(str(plan.joint.get("joint")))
+    kind = catalogue.load_joint_kinds().get(str(plan.joint.get("joint")))
     yield Told("splits-gas", float(kind is not None and kind.has("splits_gas")), "plan")
     yield Told("along-edge", float(kind is not None and kind.has("along_edge")), "plan")
 
@@ -266,7 +296,11 @@ def _back(actual: Actual) -> Iterator[Told]:
         "seen": Quantity(max(read, default=0.0), "ppm"),
         "planned": Quantity(target or 0.0, "ppm"),
     }
-    high = grown(math.log(max(*read, 1e-6) / target), AIR_GROWS) if read and target else None
+    high = (
+        interpolate_strength(math.log(max(*read, 1e-6) / target), AIR_GROWS)
+        if read and target
+        else None
+    )
     yield Told("purge-high", high, "log", figures)
 
 
@@ -276,10 +310,13 @@ def _fit(actual: Actual) -> Iterator[Told]:
     most = plan.fit_up.max_gap_mm
     figures = {"seen": Quantity(gap or 0.0, "length"), "planned": Quantity(most, "length")}
     yield Told(
-        "gap-over", None if gap is None else grown(gap / most - 1, GAP_GROWS), "set", figures
+        "gap-over",
+        None if gap is None else interpolate_strength(gap / most - 1, GAP_GROWS),
+        "set",
+        figures,
     )
     tacks = actual.arc.tacks
-    fewer = None if not tacks else grown(1 - tacks / plan.tacks.count, TACKS_GROWS)
+    fewer = None if not tacks else interpolate_strength(1 - tacks / plan.tacks.count, TACKS_GROWS)
     yield Told(
         "tacks-fewer",
         fewer,
@@ -292,7 +329,7 @@ def _fit(actual: Actual) -> Iterator[Told]:
     yield Told("rod-carbon", None if carbon is None else float(carbon), "set")
 
 
-def _hand(actual: Actual) -> Iterator[Told]:
+def _list_technique_signs(actual: Actual) -> Iterator[Told]:
     plan, arc = actual.plan, actual.arc
     wanted, taper = taper_s(plan), arc.taper_s
     figures = {
@@ -301,18 +338,21 @@ def _hand(actual: Actual) -> Iterator[Told]:
     }
     yield Told(
         "taper-short",
-        None if taper is None else grown(1 - taper / wanted, TAPER_GROWS),
+        None if taper is None else interpolate_strength(1 - taper / wanted, TAPER_GROWS),
         "log",
         figures,
     )
-    yield Told("cracks-short", float(cracks_short(plan.metals, plan.section)), "plan")
+    yield Told("cracks-short", float(needs_slow_taper(plan.metals, plan.section)), "plan")
     limit, pool = pool_limit_s(plan), arc.pool_s
     figures = {
         "seen": Quantity(round(pool or 0.0, 1), "seconds"),
         "planned": Quantity(limit, "seconds"),
     }
     yield Told(
-        "pool-late", None if pool is None else grown(pool / limit - 1, LATE_GROWS), "log", figures
+        "pool-late",
+        None if pool is None else interpolate_strength(pool / limit - 1, LATE_GROWS),
+        "log",
+        figures,
     )
     restarts = arc.restarts
     yield Told(

@@ -14,18 +14,18 @@ FAMILIES = {
 }
 
 
-def joint_family(kind: JointKind) -> str:
+def find_joint_family(kind: JointKind) -> str:
     """The family of a joint: along an edge, coped, else as its rod is fed, in line or as a fillet.
     Estimate: heat leaves them alike.
     """
     return "edge" if kind.has("along_edge") else "cope" if kind.has("cope") else kind.fed
 
 
-def metal_family(metals: Iterable[Metal]) -> str:
+def find_metal_family(metals: Iterable[Metal]) -> str:
     """The family of two metals: by what their heat properties are, in either order."""
     return "+".join(sorted({metal.thermal for metal in metals}))
 
 
-def family_words(family: str, metals: str) -> str:
+def format_family(family: str, metals: str) -> str:
     """A family in words: "butts in austenitic"."""
     return f"{FAMILIES.get(family, family)} in {metals.replace('+', ' and ').replace('-', ' ')}"

@@ -13,12 +13,12 @@ from .. import catalogue
 from ..diagnosis.actual import STANDING, Actual
 from ..diagnosis.diagnosis import log_doubt
 from ..plan.plan import Plan
-from ..run.closest_look import faults_of, sugared
-from ..run.quality import GOOD, NOT_GOOD, observed
+from ..run.closest_look import find_flaws, is_oxidised
+from ..run.quality import GOOD, NOT_GOOD, find_observed
 from ..run.run import Run
-from ..run.verification import quality_of
+from ..run.verification import judge_run
 from ..shop.shop import ASSUMED
-from .families import joint_family, metal_family
+from .families import find_joint_family, find_metal_family
 from .shop_history import BRIGHT_WEIGHT, TINTED_WEIGHT
 
 # what a ratio beyond this says is a slip of the pen: estimate
@@ -63,12 +63,14 @@ class LearntRun(Struct, frozen=True):
     told: Learnt
 
 
-def learnt_of(plan: Plan, record: Run) -> Learnt:
+def build_lesson(plan: Plan, record: Run) -> Learnt:
     """What a run of a plan tells. Own record counts good runs alone, by how they came out."""
-    kind = catalogue.joint_kinds().get(str(plan.joint.get("joint")))
-    family = joint_family(kind) if kind else ""
-    metals = metal_family(m for m in plan.metals[:2] if m is not None) if all(plan.metals) else ""
-    verdict = quality_of(observed(record), plan).verdict
+    kind = catalogue.load_joint_kinds().get(str(plan.joint.get("joint")))
+    family = find_joint_family(kind) if kind else ""
+    metals = (
+        find_metal_family(m for m in plan.metals[:2] if m is not None) if all(plan.metals) else ""
+    )
+    verdict = judge_run(find_observed(record), plan).verdict
     # a log that may be another joint's tells nothing
     actual = Actual(plan, replace(record, arc=None) if log_doubt(record, plan) else record, ASSUMED)
     weight = 0.0
@@ -89,12 +91,12 @@ def learnt_of(plan: Plan, record: Run) -> Learnt:
         else None
     )
     change = record.reading.change if record.reading else None
-    faults = (*(faults_of(record) or ()), *(("sugar",) if sugared(record) else ()))
+    faults = (*(find_flaws(record) or ()), *(("sugar",) if is_oxidised(record) else ()))
     return Learnt(
         family,
         metals,
         weight,
-        _ratio(actual),
+        _calculate_ratio(actual),
         pace,
         held,
         faults,
@@ -103,7 +105,7 @@ def learnt_of(plan: Plan, record: Run) -> Learnt:
     )
 
 
-def _ratio(actual: Actual) -> float | None:
+def _calculate_ratio(actual: Actual) -> float | None:
     """The logarithm of the steady current that burned, brought to the bench rule's at the pace it
     went. Wells 1952 for the pace.
     """

@@ -64,7 +64,7 @@ class OwnRecord(Struct, frozen=True):
     @property
     def words(self) -> str:
         """It in few words."""
-        return in_short(self.counted, self.ratio, self.spread_pct)
+        return format_summary(self.counted, self.ratio, self.spread_pct)
 
     @property
     def spread_pct(self) -> float:
@@ -72,10 +72,10 @@ class OwnRecord(Struct, frozen=True):
         return 100 * self.spread
 
 
-def in_short(runs: int, ratio: float, spread_pct: float) -> str:
+def format_summary(runs: int, ratio: float, spread_pct: float) -> str:
     """An own record in few words.
 
-    >>> in_short(5, 1.06, 4.2)
+    >>> format_summary(5, 1.06, 4.2)
     '5 runs, 1.06 × rule of thumb, ± 4 %'
     """
     return (
@@ -92,7 +92,7 @@ class OwnBook(Protocol):
         """
 
 
-def reckon(runs: Sequence[OwnRun], machine: str, hand: str) -> OwnRecord | None:
+def estimate_ratio(runs: Sequence[OwnRun], machine: str, hand: str) -> OwnRecord | None:
     """What is told of a machine and a hand by runs of like joints, the newest 200 counted; None
     where none counts.
 
@@ -121,7 +121,7 @@ def reckon(runs: Sequence[OwnRun], machine: str, hand: str) -> OwnRecord | None:
         found = np.linalg.solve(precision, x.T @ (weight * y) / scatter)
         left = float(np.sum(weight * (y - x @ found) ** 2))
         scatter = (RUN_SD_WORTH * RUN_SD**2 + left) / (
-            RUN_SD_WORTH + len(counted) - _worth(x, weight, prior, scatter)
+            RUN_SD_WORTH + len(counted) - _calculate_fit_weight(x, weight, prior, scatter)
         )
     precision = x.T @ (x * weight[:, None]) / scatter + np.diag(prior)
     found = np.linalg.solve(precision, x.T @ (weight * y) / scatter)
@@ -132,13 +132,13 @@ def reckon(runs: Sequence[OwnRun], machine: str, hand: str) -> OwnRecord | None:
         math.exp(float(here @ found)),
         spread,
         math.sqrt(scatter),
-        _middle([one.pace for one in counted]),
-        _middle([one.held for one in counted]),
+        _find_median([one.pace for one in counted]),
+        _find_median([one.held for one in counted]),
         tuple(runs),
     )
 
 
-def _worth(x: Any, weight: Any, prior: Any, scatter: float) -> float:
+def _calculate_fit_weight(x: Any, weight: Any, prior: Any, scatter: float) -> float:
     """How many runs the fit itself takes up: the trace of its hat matrix."""
     import numpy as np
 
@@ -146,7 +146,7 @@ def _worth(x: Any, weight: Any, prior: Any, scatter: float) -> float:
     return float(np.trace(np.linalg.solve(inside + np.diag(prior), inside)))
 
 
-def _middle(values: Sequence[float | None]) -> float | None:
+def _find_median(values: Sequence[float | None]) -> float | None:
     told = [one for one in values if one is not None]
     if not told:
         return None

@@ -12,7 +12,7 @@ from statistics import fmean, median
 
 from msgspec import Struct
 
-from .families import family_words
+from .families import format_family
 from .lessons import LearntRun
 
 # Shewhart's constant for ranges of two: the mean moving range is 1.128 standard deviations.
@@ -77,14 +77,14 @@ class Chart(Struct, frozen=True):
         return any(one.out for one in self.points)
 
 
-def faults_in(rows: Sequence[LearntRun]) -> tuple[FaultLine, ...]:
+def count_flaws(rows: Sequence[LearntRun]) -> tuple[FaultLine, ...]:
     """The faults of runs, the most frequent first.
 
     Parameters: rows, of what runs tell, in any order. A change cured a fault where the next run of
     the same procedure has it no more.
     """
     ordered = sorted(rows, key=lambda row: row.run)
-    of_family = Counter(_family(row) for row in ordered)
+    of_family = Counter(_find_family(row) for row in ordered)
     counted: Counter[str] = Counter()
     on: defaultdict[str, Counter[str]] = defaultdict(Counter)
     tried: defaultdict[str, defaultdict[str, list[bool]]] = defaultdict(lambda: defaultdict(list))
@@ -92,7 +92,7 @@ def faults_in(rows: Sequence[LearntRun]) -> tuple[FaultLine, ...]:
     for row in ordered:
         for fault in row.told.faults:
             counted[fault] += 1
-            on[fault][_family(row)] += 1
+            on[fault][_find_family(row)] += 1
         before = standing.get(row.procedure)
         if before is not None and before.told.change:
             for fault in before.told.faults:
@@ -115,11 +115,11 @@ def faults_in(rows: Sequence[LearntRun]) -> tuple[FaultLine, ...]:
     )
 
 
-def _family(row: LearntRun) -> str:
-    return family_words(row.told.family, row.told.metals) if row.told.family else "others"
+def _find_family(row: LearntRun) -> str:
+    return format_family(row.told.family, row.told.metals) if row.told.family else "others"
 
 
-def chart_of(rows: Sequence[LearntRun]) -> Chart | None:
+def build_chart(rows: Sequence[LearntRun]) -> Chart | None:
     """The control chart of the current of good runs against the bench rule, %, of one machine or
     one hand; None where there are fewer than eight.
 
@@ -149,7 +149,7 @@ def chart_of(rows: Sequence[LearntRun]) -> Chart | None:
     return Chart(middle, low, high, tuple(points))
 
 
-def weak_in(
+def list_weak_drills(
     rows: Sequence[LearntRun], drills: Mapping[str, Sequence[str]]
 ) -> tuple[tuple[str, int, int], ...]:
     """The drills that the last runs ask for: key, in how many runs its faults came up, of how many;

@@ -91,7 +91,7 @@ class Arrays:
         return total
 
 
-def beam_order(
+def find_beam_order(
     arrays: Arrays, width: int, lasts: float, go_on: Callable[[], bool] = lambda: True
 ) -> list[int] | None:
     """An order found by a beam of so many ways. Parameters: lasts, for how many steps one side's
@@ -126,11 +126,14 @@ def beam_order(
         score = (
             leaning
             + lead
-            + np.maximum(end + _rest(arrays, done), _chains(arrays, done, ready, start, rest_of))
+            + np.maximum(
+                end + _estimate_rest(arrays, done),
+                _estimate_chains(arrays, done, ready, start, rest_of),
+            )
             + arrays.late * (n - len(layers))
         )
         score = np.where(open_, score, np.inf)
-        way, seam = _best(arrays, score, mark, marks, width)
+        way, seam = _select_best(arrays, score, mark, marks, width)
         layers.append((way, seam))
         done, ready = done[way].copy(), ready[way].copy()
         rows = np.arange(len(way))
@@ -139,10 +142,10 @@ def beam_order(
         for m in range(arrays.parts.shape[1]):
             ready[rows, arrays.parts[seam, m]] = now + arrays.cool[seam]
         at, mark = seam, mark[way] ^ marks[seam]
-    return _traced(layers, int((now + balance).argmin()))
+    return _trace_order(layers, int((now + balance).argmin()))
 
 
-def _rest(arrays: Arrays, done: Any) -> Any:
+def _estimate_rest(arrays: Arrays, done: Any) -> Any:
     """What the seams left cost at least after each that could come next, s, (ways, n): their arcs,
     and a change to each class left but its own.
     """
@@ -155,7 +158,7 @@ def _rest(arrays: Arrays, done: Any) -> Any:
     return total
 
 
-def _chains(arrays: Arrays, done: Any, ready: Any, start: Any, rest_of: Any) -> Any:
+def _estimate_chains(arrays: Arrays, done: Any, ready: Any, start: Any, rest_of: Any) -> Any:
     """When the part that must wait longest is done at the earliest, s, (ways, n)."""
     np = arrays.np
     rest = (~done).astype(float) @ rest_of
@@ -166,7 +169,7 @@ def _chains(arrays: Arrays, done: Any, ready: Any, start: Any, rest_of: Any) -> 
     return np.maximum(own, start + mine) - arrays.cool.max()
 
 
-def _best(arrays: Arrays, score: Any, mark: Any, marks: Any, width: int) -> Any:
+def _select_best(arrays: Arrays, score: Any, mark: Any, marks: Any, width: int) -> Any:
     """The best ways on, one of each state: what is done, and what last."""
     np = arrays.np
     flat = score.ravel()
@@ -181,7 +184,7 @@ def _best(arrays: Arrays, score: Any, mark: Any, marks: Any, width: int) -> Any:
     return way[first], seam[first]
 
 
-def _traced(layers: list[Any], end: int) -> list[int]:
+def _trace_order(layers: list[Any], end: int) -> list[int]:
     order = []
     for way, seam in reversed(layers):
         order.append(int(seam[end]))
@@ -189,7 +192,7 @@ def _traced(layers: list[Any], end: int) -> list[int]:
     return order[::-1]
 
 
-def bettered(
+def improve_order(
     arrays: Arrays, order: list[int], go_on: Callable[[], bool], seed: int = 1
 ) -> Iterator[tuple[float, list[int]]]:
     """Ever better orders from one, (cost s, order), until stopped: the first as it was given."""
@@ -200,7 +203,7 @@ def bettered(
     yield cost, [int(j) for j in best]
     at, standing, shake = best, cost, 0
     while go_on():
-        at, standing = _settled(arrays, at, standing, go_on, rng)
+        at, standing = _settle_order(arrays, at, standing, go_on, rng)
         if standing < cost - 1e-6:
             best, cost, shake = at, standing, 0
             yield cost, [int(j) for j in best]
@@ -208,16 +211,16 @@ def bettered(
             return
         shake += 1
         # from the best, shaken harder the longer nothing was found
-        at, standing = _shaken(arrays, best, rng, _SHAKES[min(len(_SHAKES) - 1, shake // 8)])
+        at, standing = _perturb_order(arrays, best, rng, _SHAKES[min(len(_SHAKES) - 1, shake // 8)])
 
 
-def _settled(
+def _settle_order(
     arrays: Arrays, order: Any, cost: float, go_on: Callable[[], bool], rng: Any
 ) -> tuple[Any, float]:
     """An order after which no single move helps, or as far as it came."""
     while go_on():
         better = False
-        for moved in _moves(arrays, order, rng, _AT_LEAST + _TOGETHER // arrays.n):
+        for moved in _list_moves(arrays, order, rng, _AT_LEAST + _TOGETHER // arrays.n):
             costs = arrays.costs(moved)
             k = int(costs.argmin())
             if costs[k] < cost - 1e-6:
@@ -230,17 +233,17 @@ def _settled(
     return order, cost
 
 
-def _moves(arrays: Arrays, order: Any, rng: Any, together: int) -> Iterator[Any]:
+def _list_moves(arrays: Arrays, order: Any, rng: Any, together: int) -> Iterator[Any]:
     """The orders a move away, some hundred at a time: whole groups that are welded without touching
     anything, then a run of seams put elsewhere, two exchanged.
     """
     np = arrays.np
     groups = _group_moves(arrays, order)
     for begin in range(0, len(groups), together):
-        yield order[_places(np, arrays.n, groups[begin : begin + together])]
+        yield order[_apply_moves(np, arrays.n, groups[begin : begin + together])]
     picked = rng.permutation(len(arrays.moves))
     for begin in range(0, len(picked), together):
-        yield order[_places(np, arrays.n, arrays.moves[picked[begin : begin + together]])]
+        yield order[_apply_moves(np, arrays.n, arrays.moves[picked[begin : begin + together]])]
 
 
 def _group_moves(arrays: Arrays, order: Any) -> Any:
@@ -255,7 +258,7 @@ def _group_moves(arrays: Arrays, order: Any) -> Any:
     return np.array(found, dtype=np.intp).reshape(-1, 3)
 
 
-def _places(np: Any, n: int, moves: Any) -> Any:
+def _apply_moves(np: Any, n: int, moves: Any) -> Any:
     """Which place of an order stands at each place after moves, (many, n). Parameters: moves, rows
     of from, how many (0: exchange), to.
     """
@@ -268,7 +271,7 @@ def _places(np: Any, n: int, moves: Any) -> Any:
     return np.where(long == 0, changed, found)
 
 
-def _shaken(arrays: Arrays, order: Any, rng: Any, times: int) -> tuple[Any, float]:
+def _perturb_order(arrays: Arrays, order: Any, rng: Any, times: int) -> tuple[Any, float]:
     """An order with a few runs of it put elsewhere at random, that can be."""
     np = arrays.np
     for _ in range(200):
@@ -276,7 +279,7 @@ def _shaken(arrays: Arrays, order: Any, rng: Any, times: int) -> tuple[Any, floa
         for _ in range(times):
             long = int(rng.integers(1, max(2, min(8, arrays.n // 2))))
             i, to = (int(rng.integers(0, arrays.n - long + 1)) for _ in range(2))
-            found = found[_places(np, arrays.n, np.array([[i, long, to]]))[0]]
+            found = found[_apply_moves(np, arrays.n, np.array([[i, long, to]]))[0]]
         cost = float(arrays.costs(found[None])[0])
         if np.isfinite(cost):
             return found, cost

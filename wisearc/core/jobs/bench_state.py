@@ -11,7 +11,7 @@ from msgspec import Struct
 
 from ..plan.arc.heat import wait_s
 from ..plan.plan import Plan
-from ..quantities import Quantity, amps_of, flow, stock
+from ..quantities import Quantity, flow, format_amps, stock
 from ..reasons import Said
 from .job import Seam
 
@@ -118,7 +118,7 @@ class Touched(Struct, frozen=True, dict=True):
         return _WORDS[self.what](self.before, self.now)
 
 
-def touched(before: Task | None, now: Task) -> tuple[Touched, ...]:
+def list_setup_changes(before: Task | None, now: Task) -> tuple[Touched, ...]:
     """What must be touched to go from one seam to the next; everything of the first is set before
     the clock starts.
     """
@@ -132,11 +132,11 @@ def touched(before: Task | None, now: Task) -> tuple[Touched, ...]:
     return tuple(found)
 
 
-def _both(make: Callable[[str], str]) -> Said:
+def _build_both_units(make: Callable[[str], str]) -> Said:
     return Said(make("mm"), make("in"))
 
 
-def _clamp_words(before: Clamped | None, now: Clamped) -> Said:
+def _format_clamp_change(before: Clamped | None, now: Clamped) -> Said:
     parts = []
     if before is None or before.face != now.face:
         parts.append(
@@ -150,7 +150,7 @@ def _clamp_words(before: Clamped | None, now: Clamped) -> Said:
     return Said(words, words)
 
 
-def _torch_words(before: Torch | None, now: Task) -> Said:
+def _format_torch_change(before: Torch | None, now: Task) -> Said:
     def told(habit: str) -> str:
         t, parts = now.torch, []
         if before is None or (before.tungsten, before.tungsten_mm) != (t.tungsten, t.tungsten_mm):
@@ -161,27 +161,27 @@ def _torch_words(before: Torch | None, now: Task) -> Said:
             parts.append(f"cup no. {t.cup}")
         return ", ".join(parts)
 
-    return _both(told)
+    return _build_both_units(told)
 
 
-def _dial_words(before: Dial | None, now: Dial) -> Said:
+def _format_setting_change(before: Dial | None, now: Dial) -> Said:
     def told(habit: str) -> str:
         parts = []
         if before is None or before.current_a != now.current_a:
-            parts.append(f"{amps_of(now.current_a)} A")
+            parts.append(f"{format_amps(now.current_a)} A")
         pulse = (now.rate_pps, now.on_pct, now.background_pct)
         if before is None or (before.rate_pps, before.on_pct, before.background_pct) != pulse:
-            parts.append(_pulse_words(now))
+            parts.append(_format_pulse(now))
         if before is None or before.flow_l_min != now.flow_l_min:
             parts.append(f"argon {flow(now.flow_l_min).text(habit)}")
         if before is None or before.postflow_s != now.postflow_s:
             parts.append(f"post-flow {now.postflow_s:g} s")
         return ", ".join(parts)
 
-    return _both(told)
+    return _build_both_units(told)
 
 
-def _pulse_words(now: Dial) -> str:
+def _format_pulse(now: Dial) -> str:
     if now.on_pct is None or now.rate_pps is None or now.background_pct is None:
         return "pulse off"
     rate = Quantity(now.rate_pps, "rate").text()
@@ -189,7 +189,9 @@ def _pulse_words(now: Dial) -> str:
 
 
 _WORDS: dict[str, Callable[[Task | None, Task], Said]] = {
-    "clamp": lambda before, now: _clamp_words(before.clamped if before else None, now.clamped),
-    "torch": lambda before, now: _torch_words(before.torch if before else None, now),
-    "dial": lambda before, now: _dial_words(before.dial if before else None, now.dial),
+    "clamp": lambda before, now: _format_clamp_change(
+        before.clamped if before else None, now.clamped
+    ),
+    "torch": lambda before, now: _format_torch_change(before.torch if before else None, now),
+    "dial": lambda before, now: _format_setting_change(before.dial if before else None, now.dial),
 }

@@ -9,7 +9,7 @@ from collections.abc import Iterable
 from msgspec import Struct
 
 from ..errors import BadInput
-from ..quantities import exact, parse_quantity, typed_with_unit
+from ..quantities import add_typed_unit, exact, parse_quantity
 from .job import MOST_LINES, Cut, Hole, Job
 
 _LINE = re.compile(
@@ -39,7 +39,7 @@ def read_cuts(text: str, habit: str) -> tuple[Cut, ...]:
     Cut(count=2, what='sheet 1.2', length_mm=380.0, width_mm=120.0)
     """
     found = []
-    for i, line in _lines("cuts", text):
+    for i, line in _split_lines("cuts", text):
         # the stuff may itself hold a ×: what comes after its last comma is the size
         match = _LINE.fullmatch(line)
         if match is None:
@@ -47,7 +47,8 @@ def read_cuts(text: str, habit: str) -> tuple[Cut, ...]:
                 "cuts", line.strip(), f"has an error in line {i}. Write it like “{LIKE_CUT}”"
             )
         sizes = [
-            _mm("cuts", i, match[key], habit) if match[key] else None for key in ("long", "wide")
+            _parse_mm("cuts", i, match[key], habit) if match[key] else None
+            for key in ("long", "wide")
         ]
         found.append(
             Cut(int(match["count"] or 1), match["what"].strip(), sizes[0] or 0.0, sizes[1])
@@ -62,28 +63,28 @@ def read_holes(text: str, habit: str) -> tuple[Hole, ...]:
     (Hole(diameter_mm=6.5, x_mm=12.0, y_mm=20.0),)
     """
     found = []
-    for i, line in _lines("holes", text):
+    for i, line in _split_lines("holes", text):
         match = _HOLE.fullmatch(line)
         if match is None:
             raise BadInput(
                 "holes", line.strip(), f"has an error in line {i}. Write it like “{LIKE_HOLE}”"
             )
-        found.append(Hole(*(_mm("holes", i, match[key], habit) for key in ("d", "x", "y"))))
+        found.append(Hole(*(_parse_mm("holes", i, match[key], habit) for key in ("d", "x", "y"))))
     return tuple(found)
 
 
-def _lines(field: str, text: str) -> Iterable[tuple[int, str]]:
+def _split_lines(field: str, text: str) -> Iterable[tuple[int, str]]:
     lines = [(i, line) for i, line in enumerate(text.splitlines(), 1) if line.strip()]
     if len(lines) > MOST_LINES:
         raise BadInput(field, f"{len(lines)} lines", f"must be at most {MOST_LINES}")
     return lines
 
 
-def _mm(field: str, line: int, text: str, habit: str) -> float:
+def _parse_mm(field: str, line: int, text: str, habit: str) -> float:
     try:
         minus = text.startswith(("-", "−"))
         mm = parse_quantity(
-            typed_with_unit(text.lstrip("-−").strip(), "length", habit), "length", field, habit
+            add_typed_unit(text.lstrip("-−").strip(), "length", habit), "length", field, habit
         )
     except BadInput as error:
         raise BadInput(field, text, f"has an error in line {line}: {error.rule}") from error
@@ -107,7 +108,7 @@ def hole_text(hole: Hole, habit: str) -> str:
     return f"{exact(hole.diameter_mm).text(habit)} at {placed(hole.x_mm)}, {placed(hole.y_mm)}"
 
 
-def totals(job: Job) -> tuple[Total, ...]:
+def sum_materials(job: Job) -> tuple[Total, ...]:
     """What all pieces of a job need of each stuff."""
     found: dict[str, Total] = {}
     for part in job.about.values():
@@ -126,7 +127,7 @@ def totals(job: Job) -> tuple[Total, ...]:
     return tuple(found.values())
 
 
-def holes(job: Job) -> list[tuple[float, int]]:
+def count_holes(job: Job) -> list[tuple[float, int]]:
     """How many holes of each width, mm, all pieces of a job have."""
     found = Counter(hole.diameter_mm for part in job.about.values() for hole in part.holes)
     return sorted((d, count * job.quantity) for d, count in found.items())

@@ -29,7 +29,7 @@ class _Way(Struct):
     before: _Way | None
 
 
-def exact_order(
+def find_exact_order(
     problem: Problem, best_s: float, go_on: Callable[[], bool], most: int = 400_000
 ) -> list[int] | None:
     """The cheapest order, proved. Parameters: best_s, what a known order costs; go_on, asked now
@@ -139,14 +139,14 @@ def _keep(ways: list[_Way], new: _Way, parts: list[int]) -> int:
     """
     before = len(ways)
     for way in ways:
-        if _as_good(way, new, parts):
+        if _is_as_good(way, new, parts):
             return 0
-    ways[:] = [way for way in ways if not _as_good(new, way, parts)]
+    ways[:] = [way for way in ways if not _is_as_good(new, way, parts)]
     ways.append(new)
     return len(ways) - before
 
 
-def _as_good(one: _Way, other: _Way, parts: list[int]) -> bool:
+def _is_as_good(one: _Way, other: _Way, parts: list[int]) -> bool:
     """Whether whatever follows one way costs no more after the other: by so much as its parts are
     warmer it is ahead.
     """

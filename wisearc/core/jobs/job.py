@@ -15,7 +15,7 @@ from ..errors import BadInput
 from ..joint.data import joint_data, make_joint
 from ..joint.joint import Joint
 from ..schema import checks
-from ..schema.entries import Entry, Own, one_of
+from ..schema.entries import Entry, Own, list_options
 
 SIDES = {"left": "left", "middle": "middle", "right": "right"}
 NO_PARTS: Mapping[str, Any] = MappingProxyType({})
@@ -28,7 +28,7 @@ NO_KEY = "is missing. Give each seam a short key such as c1"
 
 
 def _read_key(name: str, value: Any) -> str:
-    found = checks.line(name, value, LONGEST_KEY).strip()
+    found = checks.check_line(name, value, LONGEST_KEY).strip()
     if not found:
         raise BadInput(name, found, NO_KEY)
     if "," in found or " " in found:
@@ -38,31 +38,33 @@ def _read_key(name: str, value: Any) -> str:
 
 
 def _read_joint(name: str, value: Any) -> Joint:
-    data = {k: v for k, v in checks.mapping(name, value).items() if k not in ("format", "version")}
+    data = {
+        k: v for k, v in checks.check_mapping(name, value).items() if k not in ("format", "version")
+    }
     try:
         return make_joint(data)
     except BadInput as error:
         raise BadInput(f"{name}.{error.field}", error.value, error.rule) from error
 
 
-def _line(most: int, empty: str | None) -> Own:
+def _declare_line(most: int, empty: str | None) -> Own:
     """One line of text, without spaces at its ends; `empty` for none."""
     return Own(
-        lambda name, value: checks.line(name, value, most).strip() or empty,
+        lambda name, value: checks.check_line(name, value, most).strip() or empty,
         lambda value: value,
         lambda: {"type": "string", "maxLength": most, "pattern": f"^{checks.LINE}$"},
     )
 
 
 def _read_place(name: str, value: Any) -> tuple[float, ...]:
-    rows = checks.rows(name, value, 4)
+    rows = checks.check_rows(name, value, 4)
     if len(rows) != 4:
         raise BadInput(name, value, "must be left, top, width and height, in percent")
-    corner = (checks.number(name, v, 0, 100) for v in rows[:2])
-    return (*corner, *(checks.number(name, v, 2, 100) for v in rows[2:]))
+    corner = (checks.check_number(name, v, 0, 100) for v in rows[:2])
+    return (*corner, *(checks.check_number(name, v, 2, 100) for v in rows[2:]))
 
 
-_KEY = Own(_read_key, str, _line(LONGEST_KEY, None).schema)
+_KEY = Own(_read_key, str, _declare_line(LONGEST_KEY, None).schema)
 _JOINT = Own(_read_joint, joint_data, lambda: {"type": "object"})
 _PLACE = Own(
     _read_place,
@@ -76,7 +78,7 @@ _PLACE = Own(
 )
 
 
-def _keys(label: str, **more: Any) -> Entry:
+def _declare_keys(label: str, **more: Any) -> Entry:
     return Entry("texts", most=MOST_SEAMS, high=LONGEST_PART, label=label, **more)
 
 
@@ -91,14 +93,18 @@ class Seam(Struct, frozen=True):
         Joint | None,
         Entry("own", own=_JOINT, label="A joint. Its format and version are optional"),
     ] = None
-    procedure: Annotated[str | None, Entry("own", own=_line(20, None), label="Procedure")] = None
+    procedure: Annotated[
+        str | None, Entry("own", own=_declare_line(20, None), label="Procedure")
+    ] = None
     called: Annotated[str, Entry("text", high=LONGEST_TITLE, key="title", label="Name")] = ""
-    joins: Annotated[tuple[str, ...], _keys("Joins", required=True)] = ()
-    side: Annotated[str, Entry("name", names=one_of(SIDES), label="Side")] = "middle"
-    face: Annotated[str, Entry("own", own=_line(LONGEST_FACE, "top"), label="Face up")] = "top"
+    joins: Annotated[tuple[str, ...], _declare_keys("Joins", required=True)] = ()
+    side: Annotated[str, Entry("name", names=list_options(SIDES), label="Side")] = "middle"
+    face: Annotated[str, Entry("own", own=_declare_line(LONGEST_FACE, "top"), label="Face up")] = (
+        "top"
+    )
     seen: Annotated[bool, Entry("flag", label="Visible")] = True
-    after: Annotated[tuple[str, ...], _keys("After")] = ()
-    hides: Annotated[tuple[str, ...], _keys("Hides")] = ()
+    after: Annotated[tuple[str, ...], _declare_keys("After")] = ()
+    hides: Annotated[tuple[str, ...], _declare_keys("Hides")] = ()
     free_mm: Annotated[
         float | None,
         Entry(
@@ -127,7 +133,7 @@ class Seam(Struct, frozen=True):
         return self.called or (self.joint.title if self.joint is not None else "") or self.key
 
 
-def _mm(low: float, **more: Any) -> Entry:
+def _declare_mm(low: float, **more: Any) -> Entry:
     return Entry("number", low=low, high=LONGEST_MM, unit="mm", **more)
 
 
@@ -138,16 +144,16 @@ class Cut(Struct, frozen=True):
 
     count: Annotated[int, Entry("count", low=1, high=10_000)] = 1
     what: Annotated[str, Entry("text", high=LONGEST_STUFF)] = ""
-    length_mm: Annotated[float, _mm(1, required=True)] = 0.0
-    width_mm: Annotated[float | None, _mm(1)] = None
+    length_mm: Annotated[float, _declare_mm(1, required=True)] = 0.0
+    width_mm: Annotated[float | None, _declare_mm(1)] = None
 
 
 class Hole(Struct, frozen=True):
     """A hole in a part: how wide, where from its own corner, mm."""
 
     diameter_mm: Annotated[float, Entry("number", low=0.5, high=500, unit="mm", required=True)]
-    x_mm: Annotated[float, _mm(-LONGEST_MM, required=True)]
-    y_mm: Annotated[float, _mm(-LONGEST_MM, required=True)]
+    x_mm: Annotated[float, _declare_mm(-LONGEST_MM, required=True)]
+    y_mm: Annotated[float, _declare_mm(-LONGEST_MM, required=True)]
 
 
 class Part(Struct, frozen=True):
@@ -161,7 +167,7 @@ class Part(Struct, frozen=True):
     at: Annotated[tuple[float, float, float, float] | None, Entry("own", own=_PLACE)] = None
 
 
-def _seconds(label: str) -> Entry:
+def _declare_seconds(label: str) -> Entry:
     return Entry("number", low=0, high=7200, unit="s", label=label)
 
 
@@ -170,10 +176,10 @@ class Times(Struct, frozen=True):
     s.
     """
 
-    dial_s: Annotated[float, _seconds("Machine setting")] = 60.0
-    torch_s: Annotated[float, _seconds("Torch")] = 180.0
-    clamp_s: Annotated[float, _seconds("Clamping")] = 240.0
-    piece_s: Annotated[float, _seconds("Another piece")] = 30.0
+    dial_s: Annotated[float, _declare_seconds("Machine setting")] = 60.0
+    torch_s: Annotated[float, _declare_seconds("Torch")] = 180.0
+    clamp_s: Annotated[float, _declare_seconds("Clamping")] = 240.0
+    piece_s: Annotated[float, _declare_seconds("Another piece")] = 30.0
 
 
 class Job(Struct, frozen=True):
@@ -186,9 +192,9 @@ class Job(Struct, frozen=True):
     parts: Annotated[tuple[str, ...], Entry("texts", most=MOST_PARTS, high=LONGEST_PART)] = ()
     seams: Annotated[tuple[Seam, ...], Entry("objects", of=Seam, most=MOST_SEAMS)] = ()
     times: Annotated[Times, Entry("object", of=Times)] = Times()
-    balance_s: Annotated[float, _seconds("One step of lead on one side")] = 30.0
+    balance_s: Annotated[float, _declare_seconds("One step of lead on one side")] = 30.0
     about: Annotated[Mapping[str, Part], Entry("by-name", of=Part)] = NO_PARTS
-    order: Annotated[tuple[str, ...], _keys("Order")] = ()
+    order: Annotated[tuple[str, ...], _declare_keys("Order")] = ()
     first: Annotated[str, Entry("text", high=LONGEST_KEY)] = ""
     last: Annotated[str, Entry("text", high=LONGEST_KEY)] = ""
 
@@ -249,7 +255,7 @@ class Before(Struct, frozen=True):
         return f"{self.one} must be before {self.other}"
 
 
-def precedence(job: Job) -> tuple[Before, ...]:
+def list_precedence(job: Job) -> tuple[Before, ...]:
     """All that must come before what: as said, as hidden, as pinned."""
     found = []
     for seam in job.seams:
@@ -263,11 +269,11 @@ def precedence(job: Job) -> tuple[Before, ...]:
     return tuple(found)
 
 
-def circle(pairs: Iterable[Before]) -> list[str]:
+def find_circle(pairs: Iterable[Before]) -> list[str]:
     """The seams of a circle among what must come before what, in order and closed; [] where there
     is none.
 
-    >>> circle([Before("a", "b", "after"), Before("b", "a", "hides")])
+    >>> find_circle([Before("a", "b", "after"), Before("b", "a", "hides")])
     ['b', 'a', 'b']
     """
     graph: TopologicalSorter[str] = TopologicalSorter()
@@ -291,8 +297,8 @@ def check_precedence(job: Job) -> None:
                     seam.key,
                     f"{words}. Remove {seam.key} from its “{name}”",
                 )
-    pairs = precedence(job)
-    if found := circle(pairs):
+    pairs = list_precedence(job)
+    if found := find_circle(pairs):
         said = " before ".join(found)
         why = [p.why for p in pairs if (p.one, p.other) in set(pairwise(found))]
         how = (

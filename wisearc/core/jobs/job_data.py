@@ -19,7 +19,7 @@ def make_job(data: Any) -> Job:
     """A job from plain data; where it lists no parts, they are those that its seams join. Raises
     BadInput naming the key, its value and what is allowed.
     """
-    found = checks.mapping("job", data)
+    found = checks.check_mapping("job", data)
     rows = found.get("seams")
     if isinstance(rows, list) and len(rows) > MOST_SEAMS:
         words = (
@@ -28,11 +28,11 @@ def make_job(data: Any) -> Job:
         )
         raise BadInput("seams", f"{len(rows)} seams", words)
     if found.get("parts") is None:
-        found = {**found, "parts": _joined(rows)}
+        found = {**found, "parts": _list_joined_parts(rows)}
     return read_document(Job, found, what="a job")
 
 
-def _joined(rows: Any) -> list[str]:
+def _list_joined_parts(rows: Any) -> list[str]:
     """The parts that seams name, where a file lists none."""
     seams = [row for row in rows if isinstance(row, Mapping)] if isinstance(rows, list) else []
     joins = (row.get("joins") for row in seams)
@@ -42,21 +42,21 @@ def _joined(rows: Any) -> list[str]:
 
 def job_data(job: Job) -> dict[str, Json]:
     """A job as plain data; what is empty is left out."""
-    return {k: _without_empty(v) for k, v in write_document(job, whole=True).items() if _told(v)}
+    return {k: _remove_empty(v) for k, v in write_document(job, whole=True).items() if _is_told(v)}
 
 
 def seam_data(seam: Seam) -> dict[str, Json]:
     """A seam as plain data; what is empty is left out."""
-    return {k: v for k, v in write_document(seam, whole=True).items() if _told(v)}
+    return {k: v for k, v in write_document(seam, whole=True).items() if _is_told(v)}
 
 
-def _told(value: Json) -> bool:
+def _is_told(value: Json) -> bool:
     return value not in _EMPTY
 
 
-def _without_empty(value: Json) -> Json:
+def _remove_empty(value: Json) -> Json:
     if isinstance(value, Mapping):
-        return {k: _without_empty(v) for k, v in value.items() if _told(v)}
+        return {k: _remove_empty(v) for k, v in value.items() if _is_told(v)}
     if isinstance(value, Sequence) and not isinstance(value, str):
-        return [_without_empty(one) for one in value]
+        return [_remove_empty(one) for one in value]
     return value

@@ -10,16 +10,16 @@ from functools import cached_property
 from msgspec import Struct
 
 from ..plan.plan import Plan
-from ..quantities import counted
+from ..quantities import format_count
 from ..reasons import LEVELS, Care, Caution, Note, Stop
 from ..shop.shop import Shop
 from .bench_state import Task
 from .job import Job
-from .materials import Take, take_of
-from .order import Items, Timed, Work, broken, timed
-from .problem import problem_of
+from .materials import Take, estimate_materials
+from .order import Items, Timed, Work, find_violations, schedule_order
+from .problem import build_problem
 from .search import Found, search
-from .warp import BOW, Pull, Warp, pull_of, warp_of
+from .warp import BOW, Pull, Warp, calculate_warp, pull_of
 
 ONE, BY_PIECE, BY_SEAM = "one", "piece", "seam"
 # a side that pulls so much more of what both do bends the part: estimate
@@ -79,13 +79,14 @@ class JobPlan(Struct, frozen=True, dict=True):
     @cached_property
     def take(self) -> Take:
         """What every piece takes."""
-        return take_of(self.work.tasks, self.all.steps, self.shop)
+        return estimate_materials(self.work.tasks, self.all.steps, self.shop)
 
     @cached_property
     def warps(self) -> dict[str, Warp]:
         """The warp of each seam that has one."""
         found = {
-            key: warp_of(task.plan, task.seam.free_mm) for key, task in self.work.tasks.items()
+            key: calculate_warp(task.plan, task.seam.free_mm)
+            for key, task in self.work.tasks.items()
         }
         return {key: warp for key, warp in found.items() if warp is not None}
 
@@ -97,37 +98,37 @@ class JobPlan(Struct, frozen=True, dict=True):
     @cached_property
     def cautions(self) -> tuple[Caution, ...]:
         """What to mind of the job as a whole, most serious first."""
-        return tuple(sorted(_cautions(self), key=lambda c: LEVELS.index(c.level)))
+        return tuple(sorted(_list_cautions(self), key=lambda c: LEVELS.index(c.level)))
 
 
-def work_of(job: Job, plans: Mapping[str, Plan]) -> Work:
+def build_work(job: Job, plans: Mapping[str, Plan]) -> Work:
     """A job with the plan of each seam. Parameters: plans, by seam."""
     return Work(job, {seam.key: Task(seam, plans[seam.key]) for seam in job.seams})
 
 
-def best_orders(work: Work, go_on: Callable[[], bool], pieces: int = 1) -> Iterator[Best]:
+def find_best_orders(work: Work, go_on: Callable[[], bool], pieces: int = 1) -> Iterator[Best]:
     """Ever better orders of a job, as `search` finds them. Parameters: pieces, more than one: each
     seam over all of them before the next.
     """
-    problem = problem_of(work, pieces)
+    problem = build_problem(work, pieces)
     for found in search(problem, go_on):
-        yield _best(problem.keys, found)
+        yield _build_best(problem.keys, found)
 
 
-def _best(keys: Sequence[str], found: Found) -> Best:
+def _build_best(keys: Sequence[str], found: Found) -> Best:
     return Best(tuple(keys[j] for j in found.order), found.bound_s, found.proved)
 
 
-def best_order(work: Work, go_on: Callable[[], bool], pieces: int = 1) -> Best:
+def find_best_order(work: Work, go_on: Callable[[], bool], pieces: int = 1) -> Best:
     """The best order that was found until it was proved or stopped."""
-    *_, best = best_orders(work, go_on, pieces)
+    *_, best = find_best_orders(work, go_on, pieces)
     return best
 
 
-def by_hand(work: Work, order: Sequence[str], best: Best) -> Best:
+def judge_manual_order(work: Work, order: Sequence[str], best: Best) -> Best:
     """An order that a hand has put, with what is known of the best one."""
-    cost = timed(work, order).items.cost_s
-    proved = best.proved and not broken(work, order) and abs(cost - best.bound_s) < 1e-6
+    cost = schedule_order(work, order).items.cost_s
+    proved = best.proved and not find_violations(work, order) and abs(cost - best.bound_s) < 1e-6
     return Best(tuple(order), min(best.bound_s, cost), proved, True)
 
 
@@ -141,13 +142,13 @@ def plan_of_order(
     several = None
     if pieces > 1:
         ways = [
-            timed(work, order, pieces, by_seam=True)
+            schedule_order(work, order, pieces, by_seam=True)
             for order in {tuple(batch or best.order): 0, best.order: 0}
         ]
         several = Batch(
-            timed(work, best.order, pieces), min(ways, key=lambda way: way.items.cost_s)
+            schedule_order(work, best.order, pieces), min(ways, key=lambda way: way.items.cost_s)
         )
-    return JobPlan(work, best, timed(work, best.order), several, shop)
+    return JobPlan(work, best, schedule_order(work, best.order), several, shop)
 
 
 def make_job_plan(
@@ -163,15 +164,17 @@ def make_job_plan(
 
     Raises nothing of its own for a checked job.
     """
-    work = work_of(job, plans)
-    best = best_order(work, go_on)
+    work = build_work(job, plans)
+    best = find_best_order(work, go_on)
     if job.order:
-        best = by_hand(work, job.order, best)
-    batch = best_order(work, go_on_all or go_on, job.quantity).order if job.quantity > 1 else None
+        best = judge_manual_order(work, job.order, best)
+    batch = (
+        find_best_order(work, go_on_all or go_on, job.quantity).order if job.quantity > 1 else None
+    )
     return plan_of_order(work, best, shop, batch)
 
 
-def moved(order: Sequence[str], key: str, to: int) -> tuple[str, ...]:
+def move_seam(order: Sequence[str], key: str, to: int) -> tuple[str, ...]:
     """An order with a seam put elsewhere. Parameters: to, its place from 0, the ends beyond."""
     rest = [one for one in order if one != key]
     to = max(0, min(len(rest), to))
@@ -190,20 +193,22 @@ class Elsewhere(Struct, frozen=True):
     broken: tuple[str, ...]
 
 
-def elsewhere(work: Work, order: Sequence[str], key: str, to: int, way: str = ONE) -> Elsewhere:
+def evaluate_move(work: Work, order: Sequence[str], key: str, to: int, way: str = ONE) -> Elsewhere:
     """What putting a seam elsewhere does. Parameters: way, for one piece, or all of them by the
     piece or by the seam.
     """
-    other = moved(order, key, to)
-    now, then = _by(work, order, way).items, _by(work, other, way).items
+    other = move_seam(order, key, to)
+    now, then = _schedule(work, order, way).items, _schedule(work, other, way).items
     items = {name: getattr(then, name) - getattr(now, name) for name in Items.__struct_fields__}
     more = {name: value for name, value in items.items() if abs(value) > 0.05}
-    wrong = [rule for rule in broken(work, other) if rule not in broken(work, order)]
+    wrong = [
+        rule for rule in find_violations(work, other) if rule not in find_violations(work, order)
+    ]
     return Elsewhere(other.index(key), other, then.cost_s - now.cost_s, more, tuple(wrong))
 
 
-def _by(work: Work, order: Sequence[str], way: str) -> Timed:
-    return timed(work, order, 1 if way == ONE else work.job.quantity, way == BY_SEAM)
+def _schedule(work: Work, order: Sequence[str], way: str) -> Timed:
+    return schedule_order(work, order, 1 if way == ONE else work.job.quantity, way == BY_SEAM)
 
 
 class WhyHere(Struct, frozen=True):
@@ -217,9 +222,9 @@ class WhyHere(Struct, frozen=True):
     next_best: Elsewhere | None
 
 
-def why_here(work: Work, order: Sequence[str], key: str, way: str = ONE) -> WhyHere:
+def explain_position(work: Work, order: Sequence[str], key: str, way: str = ONE) -> WhyHere:
     """What holds a seam in its place, and the next best place with its price, all others in their
-    order. Parameters: way, as for `elsewhere`.
+    order. Parameters: way, as for `evaluate_move`.
     """
     place = list(order).index(key)
     held = tuple(
@@ -235,13 +240,16 @@ def why_here(work: Work, order: Sequence[str], key: str, way: str = ONE) -> WhyH
         )
         if at == key
     ]
-    to = _cheapest_elsewhere(work, order, key, place, way)
+    to = _find_cheapest_place(work, order, key, place, way)
     return WhyHere(
-        key, place, (*pinned, *held), None if to is None else elsewhere(work, order, key, to, way)
+        key,
+        place,
+        (*pinned, *held),
+        None if to is None else evaluate_move(work, order, key, to, way),
     )
 
 
-def _cheapest_elsewhere(
+def _find_cheapest_place(
     work: Work, order: Sequence[str], key: str, place: int, way: str
 ) -> int | None:
     """The place where a seam costs least, all others in their order, that breaks no rule it does
@@ -251,7 +259,7 @@ def _cheapest_elsewhere(
     little too long.
     """
     exactly = way != ONE and len(order) ** 2 * work.job.quantity <= MOST_WEIGHED
-    problem = problem_of(work, work.job.quantity if way == BY_SEAM else 1)
+    problem = build_problem(work, work.job.quantity if way == BY_SEAM else 1)
     number = {one: j for j, one in enumerate(problem.keys)}
 
     def wrong(other: Sequence[str]) -> set[tuple[int, int]]:
@@ -260,10 +268,10 @@ def _cheapest_elsewhere(
 
     now, found = wrong(order), []
     for to in range(len(order)):
-        other = moved(order, key, to)
+        other = move_seam(order, key, to)
         if to != place and wrong(other) <= now:
             cost = (
-                _by(work, other, way).items.cost_s
+                _schedule(work, other, way).items.cost_s
                 if exactly
                 else problem.cost_s(number[one] for one in other)
             )
@@ -271,9 +279,9 @@ def _cheapest_elsewhere(
     return min(found)[2] if found else None
 
 
-def _cautions(plan: JobPlan) -> Iterator[Caution]:
+def _list_cautions(plan: JobPlan) -> Iterator[Caution]:
     job, work = plan.job, plan.work
-    wrong = broken(work, plan.one.order)
+    wrong = find_violations(work, plan.one.order)
     if wrong:
         yield Stop(
             "order-cannot-be",
@@ -305,7 +313,7 @@ def _cautions(plan: JobPlan) -> Iterator[Caution]:
             "will-bow",
             "warp",
             words,
-            n=counted(len(bows), "seam"),
+            n=format_count(len(bows), "seam"),
             their="its" if len(bows) == 1 else "their",
             k=", ".join(bows),
         )
@@ -319,17 +327,17 @@ def _cautions(plan: JobPlan) -> Iterator[Caution]:
         )
         a, b = (pull.left_kn, pull.right_kn) if pull.lean_kn > 0 else (pull.right_kn, pull.left_kn)
         yield Care("pulls-one-side", "warp", words, m=more, l=less, a=f"{a:.0f}", b=f"{b:.0f}")
-    yield from _shelf(plan)
+    yield from _check_stock(plan)
 
 
-def _shelf(plan: JobPlan) -> Iterator[Caution]:
+def _check_stock(plan: JobPlan) -> Iterator[Caution]:
     take = plan.take
     if take.lacking_l > 0:
         words = (
             "The cylinders are {l} L short for {n}. They would run empty during the "
             "weld. Get one before you start."
         )
-        of = counted(plan.job.quantity, "piece")
+        of = format_count(plan.job.quantity, "piece")
         yield Care(
             "job-argon-short",
             "take",

@@ -11,7 +11,7 @@ from msgspec import Struct
 
 from .. import catalogue
 from ..physics.gas import contents_l
-from ..plan.preparation.bar_runs import faces
+from ..plan.preparation.bar_runs import list_bar_faces
 from ..quantities import length, stock
 from ..reasons import Said
 from ..shop.shop import LEAST_BAR, Cylinder, Shop
@@ -91,7 +91,7 @@ class Take(Struct, frozen=True):
         return sum(known) if known else None
 
 
-def take_of(tasks: Mapping[str, Task], steps: Sequence[Step], shop: Shop) -> Take:
+def estimate_materials(tasks: Mapping[str, Task], steps: Sequence[Step], shop: Shop) -> Take:
     """What the runs of a job take within a shop. Parameters: tasks, by seam; steps, every run in
     order.
     """
@@ -99,13 +99,18 @@ def take_of(tasks: Mapping[str, Task], steps: Sequence[Step], shop: Shop) -> Tak
     argon: dict[str, float] = {}
     for task in runs:
         argon[task.plan.gas.gas] = argon.get(task.plan.gas.gas, 0.0) + task.plan.gas.argon_l
-    cylinders, lacking = _drawn(tasks, steps, shop)
+    cylinders, lacking = _draw_cylinders(tasks, steps, shop)
     total = sum(argon.values())
-    items = (*_argon(argon, shop), *_rods(runs, shop), *_tungstens(runs, shop), *_bars(runs, shop))
+    items = (
+        *_list_argon(argon, shop),
+        *_list_rods(runs, shop),
+        *_list_tungstens(runs, shop),
+        *_list_bars(runs, shop),
+    )
     return Take(argon, total / contents_l(*USUAL_CYLINDER), cylinders, lacking, items)
 
 
-def together(takes: Iterable[Take]) -> tuple[Item, ...]:
+def sum_items(takes: Iterable[Take]) -> tuple[Item, ...]:
     """What several jobs take in all: what is used up adds, what is used again is wanted once."""
     found: dict[tuple[str, str], Item] = {}
     for take in takes:
@@ -126,7 +131,7 @@ def together(takes: Iterable[Take]) -> tuple[Item, ...]:
     return tuple(found.values())
 
 
-def _drawn(
+def _draw_cylinders(
     tasks: Mapping[str, Task], steps: Sequence[Step], shop: Shop
 ) -> tuple[tuple[CylinderUse, ...], float]:
     """The cylinders of each gas in turn, the least full first so that it is used up; what is
@@ -165,7 +170,7 @@ def _gives_l(one: Cylinder) -> float:
     return max(0.0, contents_l(one.water_l, one.bar) - contents_l(one.water_l, LEAST_BAR))
 
 
-def _argon(argon: Mapping[str, float], shop: Shop) -> list[Item]:
+def _list_argon(argon: Mapping[str, float], shop: Shop) -> list[Item]:
     found = []
     for gas, need in argon.items():
         of = [c for c in shop.cylinders or () if c.gas == gas]
@@ -187,7 +192,7 @@ def _argon(argon: Mapping[str, float], shop: Shop) -> list[Item]:
     return found
 
 
-def _rods(runs: Sequence[Task], shop: Shop) -> list[Item]:
+def _list_rods(runs: Sequence[Task], shop: Shop) -> list[Item]:
     """Rods of each class and size: all that is fed, with the plan's share for stubs and tacks, by
     the length of one.
     """
@@ -201,7 +206,7 @@ def _rods(runs: Sequence[Task], shop: Shop) -> list[Item]:
     found = []
     for (rod, d), mm in fed.items():
         there = [one for one in shop.rods or () if one.rod == rod and one.diameter_mm == d]
-        long = next((one.length_mm for one in there), catalogue.rod_sizes().rod_length_mm)
+        long = next((one.length_mm for one in there), catalogue.load_rod_sizes().rod_length_mm)
         have = None if shop.rods is None else float(sum(one.count for one in there))
         words = Said(
             *(
@@ -217,41 +222,49 @@ def _rods(runs: Sequence[Task], shop: Shop) -> list[Item]:
                 math.ceil(round(mm / long, 6)),
                 have,
                 "rods",
-                _price(there),
+                _find_price(there),
             )
         )
     return found
 
 
-def _tungstens(runs: Sequence[Task], shop: Shop) -> list[Item]:
+def _list_tungstens(runs: Sequence[Task], shop: Shop) -> list[Item]:
     """One of each type and size: it is ground again whenever it touches."""
     found = []
     for kind, d in dict.fromkeys((t.torch.tungsten, t.torch.tungsten_mm) for t in runs):
         there = [one for one in shop.tungstens or () if one.type == kind and one.diameter_mm == d]
         have = None if shop.tungstens is None else float(sum(one.count for one in there))
-        name = catalogue.tungsten_types()[kind].name if kind in catalogue.tungsten_types() else kind
+        name = (
+            catalogue.load_tungsten_types()[kind].name
+            if kind in catalogue.load_tungsten_types()
+            else kind
+        )
         words = Said(*(f"{name} {stock(d).text(habit)}" for habit in ("mm", "in")))
-        found.append(Item("tungstens", f"{kind}/{d:g}", words, 1, have, "pieces", _price(there)))
+        found.append(
+            Item("tungstens", f"{kind}/{d:g}", words, 1, have, "pieces", _find_price(there))
+        )
     return found
 
 
-def _bars(runs: Sequence[Task], shop: Shop) -> list[Item]:
+def _list_bars(runs: Sequence[Task], shop: Shop) -> list[Item]:
     """Bars of each metal: as many as lie at one seam at once; they are used again."""
     most: dict[str, int] = {}
     for task in runs:
         cover = catalogue.back_covers().get(task.plan.back.cover)
         if task.plan.back.barred and cover is not None and cover.metal:
-            most[cover.metal] = max(most.get(cover.metal, 0), len(faces(task.plan)))
+            most[cover.metal] = max(most.get(cover.metal, 0), len(list_bar_faces(task.plan)))
     found = []
     for metal, need in most.items():
         there = [one for one in shop.bars or () if one.metal == metal]
         have = None if shop.bars is None else float(sum(one.count for one in there))
         words = f"{metal} bars"
-        found.append(Item("bars", metal, Said(words, words), need, have, "pieces", _price(there)))
+        found.append(
+            Item("bars", metal, Said(words, words), need, have, "pieces", _find_price(there))
+        )
     return found
 
 
-def _price(there: Sequence[object]) -> float | None:
+def _find_price(there: Sequence[object]) -> float | None:
     return next(
         (price for one in there if (price := getattr(one, "price", None)) is not None), None
     )

@@ -13,8 +13,8 @@ from msgspec import Struct
 from msgspec.structs import asdict
 
 from ..reasons import Estimate, Practice, Reason
-from .bench_state import Task, Touched, touched
-from .job import Before, Job, precedence
+from .bench_state import Task, Touched, list_setup_changes
+from .job import Before, Job, list_precedence
 
 
 def order_reasons() -> tuple[Reason, ...]:
@@ -98,10 +98,10 @@ class Work(Struct, frozen=True):
     @property
     def before(self) -> tuple[Before, ...]:
         """What must come before what."""
-        return precedence(self.job)
+        return list_precedence(self.job)
 
 
-def broken(work: Work, order: Sequence[str]) -> list[str]:
+def find_violations(work: Work, order: Sequence[str]) -> list[str]:
     """Why an order cannot be, a sentence each: seams left out or named twice, what must come before
     and does not. [] where it can.
     """
@@ -119,7 +119,9 @@ def broken(work: Work, order: Sequence[str]) -> list[str]:
     return [pair.words for pair in work.before if at[pair.one] > at[pair.other]]
 
 
-def timed(work: Work, order: Sequence[str], pieces: int = 1, by_seam: bool = False) -> Timed:
+def schedule_order(
+    work: Work, order: Sequence[str], pieces: int = 1, by_seam: bool = False
+) -> Timed:
     """An order over time. Parameters: order, every seam's key once; pieces, of how many; by_seam,
     each seam over all pieces before the next.
     """
@@ -138,7 +140,7 @@ def timed(work: Work, order: Sequence[str], pieces: int = 1, by_seam: bool = Fal
     costs = {"dial": times.dial_s, "torch": times.torch_s, "clamp": times.clamp_s}
     for key, piece in runs:
         task = work.tasks[key]
-        what = touched(work.tasks[before[0]] if before else None, task)
+        what = list_setup_changes(work.tasks[before[0]] if before else None, task)
         changed = {t.what: costs[t.what] for t in what} if before else {}
         if before and before[1] != piece:
             changed["piece"] = times.piece_s

@@ -129,7 +129,7 @@ class Problem(Struct, frozen=True, dict=True):
         return now + balance
 
 
-def problem_of(work: Work, pieces: int = 1) -> Problem:
+def build_problem(work: Work, pieces: int = 1) -> Problem:
     """The order of a job to be found. Parameters: pieces, more than one: each seam over all of them
     before the next.
 
@@ -153,7 +153,7 @@ def problem_of(work: Work, pieces: int = 1) -> Problem:
         keys=tuple(keys),
         arc_s=tuple(pieces * t.arc_s + other * job.times.piece_s for t in tasks),
         cool_s=tuple(max(0.0, t.cool_s - other * shortest) for t in tasks),
-        classes=tuple(_classes(kind) for kind in kinds),
+        classes=tuple(_number_classes(kind) for kind in kinds),
         change_s=(job.times.dial_s, job.times.torch_s, job.times.clamp_s),
         parts=tuple(tuple(numbers[p] for p in s.joins) for s in job.seams),
         side=tuple(SIGN[s.side] for s in job.seams),
@@ -163,6 +163,6 @@ def problem_of(work: Work, pieces: int = 1) -> Problem:
     )
 
 
-def _classes(kind: list[Hashable]) -> tuple[int, ...]:
+def _number_classes(kind: list[Hashable]) -> tuple[int, ...]:
     known = {one: i for i, one in enumerate(dict.fromkeys(kind))}
     return tuple(known[one] for one in kind)

@@ -9,8 +9,8 @@ from collections.abc import Callable, Iterator
 
 from msgspec import Struct
 
-from .beam import Arrays, beam_order, bettered
-from .exact import exact_order
+from .beam import Arrays, find_beam_order, improve_order
+from .exact import find_exact_order
 from .problem import Problem
 
 # so many seams are always proved; to the second it is tried
@@ -44,40 +44,41 @@ def search(problem: Problem, go_on: Callable[[], bool]) -> Iterator[Found]:
         yield Found((), 0.0, 0.0, True)
         return
     if problem.n <= PROVED_TO:
-        near = _nearest(problem)
-        yield _proved(
-            problem, exact_order(problem, problem.cost_s(near), lambda: True, sys.maxsize) or near
+        near = _find_nearest_order(problem)
+        yield _build_proved(
+            problem,
+            find_exact_order(problem, problem.cost_s(near), lambda: True, sys.maxsize) or near,
         )
         return
     arrays, bound = Arrays(problem), problem.bound_s
-    first = beam_order(arrays, *FIRST)
-    best = _found(problem, first or [], bound)
+    first = find_beam_order(arrays, *FIRST)
+    best = _build_found(problem, first or [], bound)
     yield best
     if best.proved:
         return
     for width, lasts in BEAMS[: -1 if problem.n > WIDE_TO else None]:
-        wider = beam_order(arrays, width, lasts, go_on)
+        wider = find_beam_order(arrays, width, lasts, go_on)
         if wider is not None:
-            better = _found(problem, wider, bound)
+            better = _build_found(problem, wider, bound)
             if better.cost_s < best.cost_s - _SAME:
                 best = better
                 yield best
     if best.proved:
         return
     if problem.n <= TRIED_TO:
-        proved = exact_order(problem, best.cost_s, go_on)
+        proved = find_exact_order(problem, best.cost_s, go_on)
         if proved is not None:
-            yield _proved(problem, proved)
+            yield _build_proved(problem, proved)
             return
-    for cost, order in bettered(arrays, list(best.order), go_on):
+    for cost, order in improve_order(arrays, list(best.order), go_on):
         if cost < best.cost_s - _SAME:
-            best = _found(problem, order, bound)
+            best = _build_found(problem, order, bound)
             yield best
             if best.proved:
                 return
 
 
-def _nearest(problem: Problem) -> list[int]:
+def _find_nearest_order(problem: Problem) -> list[int]:
     """An order in which each next seam is the cheapest that can come."""
     order: list[int] = []
     while len(order) < problem.n:
@@ -87,11 +88,11 @@ def _nearest(problem: Problem) -> list[int]:
     return order
 
 
-def _found(problem: Problem, order: list[int], bound: float) -> Found:
+def _build_found(problem: Problem, order: list[int], bound: float) -> Found:
     cost = problem.cost_s(order)
     return Found(tuple(order), cost, min(bound, cost), cost <= bound + _SAME)
 
 
-def _proved(problem: Problem, order: list[int]) -> Found:
+def _build_proved(problem: Problem, order: list[int]) -> Found:
     cost = problem.cost_s(order)
     return Found(tuple(order), cost, cost, True)

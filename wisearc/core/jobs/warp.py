@@ -16,7 +16,7 @@ from msgspec.structs import replace
 from .. import catalogue
 from ..catalogue.rows import Thermal
 from ..joint.joint import Joint, Pins
-from ..plan.arc.heat import field_of
+from ..plan.arc.heat import build_heat_field
 from ..plan.plan import Plan, make_plan
 from ..quantities import length
 from ..reasons import Estimate, Practice, Published, Reason, Sentence, WithFormula, Words
@@ -38,9 +38,9 @@ RUN_MM = 60.0
 WORTH = 0.97
 
 
-def reasons() -> tuple[Reason, ...]:
+def list_reasons() -> tuple[Reason, ...]:
     """What a seam's warp is reckoned by, each with its source."""
-    steel = catalogue.thermals()["austenitic"]
+    steel = catalogue.load_thermals()["austenitic"]
     low, high = f"{steel.tendon_low:g}", f"{steel.tendon_high:g}"
     verdict = (
         "Flat if the upper stress is below the buckling limit. Will bow if the lower "
@@ -140,7 +140,7 @@ def buckling_mpa(young_gpa: float, thickness_mm: float, free_mm: float) -> float
     return BUCKLING * young_gpa * 1e3 * (thickness_mm / free_mm) ** 2
 
 
-def warp_of(plan: Plan, free_mm: float | None, short_mm: float | None = None) -> Warp | None:
+def calculate_warp(plan: Plan, free_mm: float | None, short_mm: float | None = None) -> Warp | None:
     """The warp of a seam, None where no sheet lies beside it or it closes on itself. Parameters:
     free_mm, free sheet on one side, None where it was not told; short_mm, how long each run is
     where it is welded in several.
@@ -159,7 +159,7 @@ def warp_of(plan: Plan, free_mm: float | None, short_mm: float | None = None) ->
         else max(FREE_LEAST_MM, min(FREE_MOST_MM, section.length_mm / 2))
     )
     thin = min(sheets, key=lambda i: section.sides[i].thickness_mm)
-    thermal, t = _thermal(plan, thin), section.sides[thin].thickness_mm
+    thermal, t = _find_thermal(plan, thin), section.sides[thin].thickness_mm
     area = sum(free * section.sides[i].thickness_mm for i in sheets)
     net, upper = (
         plan.heat.heat_input_en_kj_mm * 1e3,
@@ -171,8 +171,8 @@ def warp_of(plan: Plan, free_mm: float | None, short_mm: float | None = None) ->
         strip = full * 1e3 / (2 * YIELD_MPA * section.h_mm)
         forces.append(
             full
-            * _chilled(plan, strip)
-            * _short(strip, min(section.length_mm, short_mm or section.length_mm))
+            * _get_chill_factor(plan, strip)
+            * _get_short_run_factor(strip, min(section.length_mm, short_mm or section.length_mm))
         )
     low, high = forces
     stress, buckles = (
@@ -183,10 +183,10 @@ def warp_of(plan: Plan, free_mm: float | None, short_mm: float | None = None) ->
     return Warp((low, high), stress, buckles, free, free_mm is not None, verdict)
 
 
-def _thermal(plan: Plan, side: int) -> Thermal:
+def _find_thermal(plan: Plan, side: int) -> Thermal:
     """The row of a side's metal, of its kind where that is no longer in the catalogue."""
     found = plan.metals[side]
-    return catalogue.thermals()[
+    return catalogue.load_thermals()[
         (
             found.thermal
             if found
@@ -197,22 +197,22 @@ def _thermal(plan: Plan, side: int) -> Thermal:
     ]
 
 
-def _chilled(plan: Plan, strip_mm: float) -> float:
+def _get_chill_factor(plan: Plan, strip_mm: float) -> float:
     """What bars leave of the pull. Estimate."""
-    wall = field_of(plan.section, plan.back, plan.travel, plan.pulse).wall_mm
+    wall = build_heat_field(plan.section, plan.back, plan.travel, plan.pulse).wall_mm
     return 1.0 if wall is None or strip_mm <= 0 else max(CHILLED_LEAST, min(1.0, wall / strip_mm))
 
 
-def _short(strip_mm: float, run_mm: float) -> float:
+def _get_short_run_factor(strip_mm: float, run_mm: float) -> float:
     """What the ends of a run leave of the pull. Estimate."""
     return max(SHORT_LEAST, 1 - strip_mm / run_mm) if run_mm else 1.0
 
 
-def levers(task: Task, shop: Shop) -> list[Lever]:
+def list_warp_levers(task: Task, shop: Shop) -> list[Lever]:
     """What would pull less, the strongest first: each a plan of its own, all else as it is; shorter
     runs by their ends.
     """
-    own, joint = warp_of(task.plan, task.seam.free_mm), task.seam.joint
+    own, joint = calculate_warp(task.plan, task.seam.free_mm), task.seam.joint
     if own is None:
         return []
     found: list[tuple[str, Words, Warp | None]] = []
@@ -221,13 +221,13 @@ def levers(task: Task, shop: Shop) -> list[Lever]:
             (
                 "runs",
                 Sentence("in runs of {l}, each started cold", l=length(RUN_MM)),
-                warp_of(task.plan, task.seam.free_mm, RUN_MM),
+                calculate_warp(task.plan, task.seam.free_mm, RUN_MM),
             )
         )
     if joint is not None:
         found += [
-            (what, words, warp_of(plan, task.seam.free_mm))
-            for what, words, plan in _otherwise(joint, task.plan, shop)
+            (what, words, calculate_warp(plan, task.seam.free_mm))
+            for what, words, plan in _list_other_plans(joint, task.plan, shop)
         ]
     better = [
         Lever(what, words, warp)
@@ -237,7 +237,7 @@ def levers(task: Task, shop: Shop) -> list[Lever]:
     return sorted(better, key=lambda one: one.warp.ratio)
 
 
-def _otherwise(joint: Joint, plan: Plan, shop: Shop) -> Iterable[tuple[str, Words, Plan]]:
+def _list_other_plans(joint: Joint, plan: Plan, shop: Shop) -> Iterable[tuple[str, Words, Plan]]:
     """The plans of a joint with bars, pulsed otherwise, and faster; those that bring a stop are
     left out.
     """
@@ -249,7 +249,7 @@ def _otherwise(joint: Joint, plan: Plan, shop: Shop) -> Iterable[tuple[str, Word
         )
     ways += [
         ("pulse", Sentence("pulsed: {p}", p=row.name), replace(joint, pulse=key))
-        for key, row in catalogue.pulse_patterns().items()
+        for key, row in catalogue.load_pulse_patterns().items()
         if key != plan.pulse.school and not row.has("steady")
     ]
     faster = round(plan.travel.speed_mm_s * FASTER, 2)

@@ -12,7 +12,7 @@ from ..plan.pins import check_pins
 from ..quantities import Length, exact, parse_length, scale_for
 from ..reasons import Sentence
 from ..schema import checks
-from ..schema.entries import Entry, attributes, entries
+from ..schema.entries import Entry, read_attributes, read_entries
 from ..schema.json_types import Json, JsonObject
 from .joint import ALL_ROUND, HEAVY_FORMS, Joint, Member, Pins
 from .rules import check_joint, check_member
@@ -31,15 +31,17 @@ def make_joint(data: JsonObject) -> Joint:
     >>> make_joint({"joint": "butt", "members": [sheet, sheet]}).members[0].thickness_mm
     1.5875
     """
-    table = entries(Joint)
-    _refuse_unknown(data, ("members", "pins", *_keys(table)), "joint")
-    values = {attributes(Joint)[key]: _value(declared, data) for key, declared in table.items()}
+    table = read_entries(Joint)
+    _refuse_unknown(data, ("members", "pins", *_list_keys(table)), "joint")
+    values = {
+        read_attributes(Joint)[key]: _read_value(declared, data) for key, declared in table.items()
+    }
     raw = data.get("members")
     if not isinstance(raw, list | tuple) or not 2 <= len(raw) <= 3:
         raise BadInput(
             "members", "" if raw is None else raw, "must be a list of two or three members"
         )
-    values["members"] = tuple(_member(f"members[{i}]", item) for i, item in enumerate(raw))
+    values["members"] = tuple(_read_member(f"members[{i}]", item) for i, item in enumerate(raw))
     values["pins"] = Pins(check_pins({} if data.get("pins") is None else data["pins"]))
     joint = Joint(**values)
     check_joint(joint)
@@ -48,7 +50,7 @@ def make_joint(data: JsonObject) -> Joint:
 
 def joint_data(joint: Joint) -> dict[str, Json]:
     """The plain data of a joint, every key written, lengths in the words they were typed in."""
-    data = _written(joint)
+    data = _write_member(joint)
     data["members"] = [_member_data(member) for member in joint.members]
     return data | {"pins": dict(joint.pins)}
 
@@ -65,14 +67,14 @@ def echoed_data(joint: Joint) -> dict[str, Json]:
 
 
 def _member_data(member: Member) -> dict[str, Json]:
-    told = _written(member).items()
+    told = _write_member(member).items()
     return {k: v for k, v in told if v is not None and (k, v) != ("coating", "none")}
 
 
-def _written(value: Joint | Member) -> dict[str, Json]:
+def _write_member(value: Joint | Member) -> dict[str, Json]:
     data: dict[str, Json] = {}
-    names = attributes(type(value))
-    for key, declared in entries(type(value)).items():
+    names = read_attributes(type(value))
+    for key, declared in read_entries(type(value)).items():
         got = getattr(value, names[key])
         if declared.kind == "length":
             data |= length_data(key, got)
@@ -90,7 +92,7 @@ def length_data(key: str, value: Length | None) -> dict[str, Json]:
     return {f"{key}_mm": value.mm} if value.typed == f"{value.mm:g} mm" else {key: value.typed}
 
 
-def _keys(table: Mapping[str, Entry]) -> list[str]:
+def _list_keys(table: Mapping[str, Entry]) -> list[str]:
     """The keys a table's fields can stand under."""
     return [
         name
@@ -106,35 +108,37 @@ def _refuse_unknown(data: JsonObject, allowed: tuple[str, ...], what: str, where
             raise BadInput(f"{where}{key}", data[key], rule)
 
 
-def _member(where: str, raw: Any) -> Member:
+def _read_member(where: str, raw: Any) -> Member:
     if not isinstance(raw, Mapping):
         raise BadInput(where, raw, "must be an object with metal, form and thickness")
-    table = entries(Member)
-    _refuse_unknown(raw, tuple(_keys(table)), "member", f"{where}.")
-    values = {key: _value(table[key], raw, f"{where}.") for key in ("metal", "form", "coating")}
+    table = read_entries(Member)
+    _refuse_unknown(raw, tuple(_list_keys(table)), "member", f"{where}.")
+    values = {
+        key: _read_value(table[key], raw, f"{where}.") for key in ("metal", "form", "coating")
+    }
     scale = scale_for(values["metal"].kind, values["form"], values["coating"])
     most = table["thickness"].high if values["form"] in HEAVY_FORMS else THIN_MOST_MM
     for key, high in (("thickness", most), ("diameter", table["diameter"].high)):
-        values[key] = _length(table[key], raw, f"{where}.", scale, high)
+        values[key] = _read_length(table[key], raw, f"{where}.", scale, high)
     member = Member(**values)
     check_member(where, member)
     return member
 
 
-def _value(declared: Entry, data: JsonObject, where: str = "") -> Any:
+def _read_value(declared: Entry, data: JsonObject, where: str = "") -> Any:
     """What a field's data means. Raises BadInput."""
     key, value = declared.key, data.get(declared.key)
     name = where + key
     if declared.kind == "length":
-        return _length(declared, data, where, "stainless", declared.high)
+        return _read_length(declared, data, where, "stainless", declared.high)
     if key not in data and not declared.required:
         value = declared.usual
     if value is None and declared.usual is None and not declared.required:
         return None
     if declared.kind == "number":
-        return checks.number(name, value, declared.low, declared.high, declared.unit)
+        return checks.check_number(name, value, declared.low, declared.high, declared.unit)
     if declared.kind == "text":
-        return checks.line(name, value, int(declared.high))
+        return checks.check_line(name, value, int(declared.high))
     allowed = declared.rows() if declared.rows else declared.allowed()
     if declared.required and key not in data:
         raise BadInput(name, None, "is missing. Give one of " + ", ".join(allowed))
@@ -142,15 +146,15 @@ def _value(declared: Entry, data: JsonObject, where: str = "") -> Any:
     return declared.rows()[found] if declared.rows else found
 
 
-def _length(
+def _read_length(
     declared: Entry, data: JsonObject, where: str, scale: str, high: float
 ) -> Length | None:
     key, name, low = declared.key, where + declared.key, declared.low
     text, mm = data.get(key), data.get(f"{key}_mm")
     if text is not None and mm is not None:
-        return _both(name, key, text, mm, scale, (low, high))
+        return _match_lengths(name, key, text, mm, scale, (low, high))
     if mm is not None:
-        value = checks.number(f"{name}_mm", mm, low, high, "mm")
+        value = checks.check_number(f"{name}_mm", mm, low, high, "mm")
         return Length(value, f"{value:g} mm")
     if text is None and declared.required:
         raise BadInput(name, "", "is missing. Type a thickness such as 1.6 mm, 16 ga or .065")
@@ -164,16 +168,16 @@ def _length(
     if text == ALL_ROUND and key == "length":
         return Length(0.0, ALL_ROUND)
     parsed = parse_length(text, name, scale)
-    return _within(parsed, name, text, low, high)
+    return _check_limits(parsed, name, text, low, high)
 
 
-def _both(
+def _match_lengths(
     name: str, key: str, text: Any, mm: Any, scale: str, limits: tuple[float, float]
 ) -> Length:
     """A length that is given in words and in mm, as a plan carries it: taken where the two agree.
     Raises BadInput.
     """
-    value = checks.number(f"{name}_mm", mm, *limits, "mm")
+    value = checks.check_number(f"{name}_mm", mm, *limits, "mm")
     if text == ALL_ROUND and key == "length":
         raise BadInput(
             name, text, f"is the whole tube, but {key}_mm is {value:g}. Give one of them"
@@ -190,7 +194,7 @@ def _both(
     return parsed
 
 
-def _within(parsed: Length, name: str, text: str, low: float, high: float) -> Length:
+def _check_limits(parsed: Length, name: str, text: str, low: float, high: float) -> Length:
     if not low <= parsed.mm <= high:
         nearest = f"{low if parsed.mm < low else high:g} mm"
         figures = {"v": exact(parsed.mm), "low": exact(low), "high": exact(high)}

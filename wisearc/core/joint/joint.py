@@ -12,7 +12,7 @@ from msgspec import Struct, field
 from .. import catalogue
 from ..catalogue.rows import JointKind, Metal, Position
 from ..quantities import Length
-from ..schema.entries import Entry, one_of
+from ..schema.entries import Entry, list_options
 
 T = TypeVar("T")
 ALL_ROUND = "all-round"
@@ -60,8 +60,8 @@ class Pins(dict[str, Any]):
 class Member(Struct, frozen=True):
     """One piece: metal, form, thickness or wall, a tube's outside diameter, what coats it."""
 
-    metal: Annotated[Metal, Entry("row", rows=catalogue.metals, label="Metal", required=True)]
-    form: Annotated[str, Entry("name", names=one_of(FORMS), usual="sheet", label="Form")]
+    metal: Annotated[Metal, Entry("row", rows=catalogue.load_metals, label="Metal", required=True)]
+    form: Annotated[str, Entry("name", names=list_options(FORMS), usual="sheet", label="Form")]
     thickness: Annotated[
         Length,
         Entry(
@@ -79,7 +79,7 @@ class Member(Struct, frozen=True):
         Entry("length", low=3.0, high=1000.0, label="Outside diameter", hint="25 mm, 1 in, 1-1/2"),
     ] = None
     coating: Annotated[
-        str, Entry("name", names=one_of(COATINGS), usual="none", label="Surface")
+        str, Entry("name", names=list_options(COATINGS), usual="none", label="Surface")
     ] = "none"
 
     @property
@@ -118,7 +118,7 @@ class Joint(Struct, frozen=True, kw_only=True):
         Entry(
             "row",
             key="joint",
-            rows=catalogue.joint_kinds,
+            rows=catalogue.load_joint_kinds,
             word="joint",
             label="Joint type",
             required=True,
@@ -127,7 +127,9 @@ class Joint(Struct, frozen=True, kw_only=True):
     members: tuple[Member, ...]
     position: Annotated[
         Position,
-        Entry("row", rows=catalogue.positions, usual="flat", word="position", label="Position"),
+        Entry(
+            "row", rows=catalogue.load_positions, usual="flat", word="position", label="Position"
+        ),
     ]
     length: Annotated[
         Length,
@@ -199,7 +201,7 @@ class Joint(Struct, frozen=True, kw_only=True):
         str,
         Entry(
             "name",
-            names=lambda: one_of(["auto", "none", *catalogue.rods()])(),
+            names=lambda: list_options(["auto", "none", *catalogue.load_rods()])(),
             usual="auto",
             answer="filler",
             label="Rod",
@@ -209,26 +211,30 @@ class Joint(Struct, frozen=True, kw_only=True):
         str,
         Entry(
             "name",
-            names=lambda: one_of(["auto", *catalogue.pulse_patterns()])(),
+            names=lambda: list_options(["auto", *catalogue.load_pulse_patterns()])(),
             usual="auto",
             answer="pulse",
             label="Pulse pattern",
         ),
     ]
     rod_school: Annotated[
-        str, Entry("name", names=one_of(("under-sheet", "equals-sheet")), usual="under-sheet")
+        str, Entry("name", names=list_options(("under-sheet", "equals-sheet")), usual="under-sheet")
     ]
-    tip_school: Annotated[str, Entry("name", names=one_of(("table", "needle")), usual="table")]
+    tip_school: Annotated[
+        str, Entry("name", names=list_options(("table", "needle")), usual="table")
+    ]
     setting_school: Annotated[
-        str, Entry("name", names=one_of(("headroom", "ride")), usual="headroom")
+        str, Entry("name", names=list_options(("headroom", "ride")), usual="headroom")
     ]
-    gas_school: Annotated[str, Entry("name", names=one_of(("full", "frugal")), usual="full")]
-    own_record: Annotated[str, Entry("name", names=one_of(("record", "bench")), usual="record")]
+    gas_school: Annotated[str, Entry("name", names=list_options(("full", "frugal")), usual="full")]
+    own_record: Annotated[
+        str, Entry("name", names=list_options(("record", "bench")), usual="record")
+    ]
     back: Annotated[
         str,
         Entry(
             "name",
-            names=lambda: one_of(["auto", *catalogue.back_covers()])(),
+            names=lambda: list_options(["auto", *catalogue.back_covers()])(),
             usual="auto",
             answer="back",
             label="Root cover",
@@ -236,7 +242,13 @@ class Joint(Struct, frozen=True, kw_only=True):
     ]
     back_access: Annotated[
         str,
-        Entry("name", names=one_of(ACCESSES), usual="reached", word="access", label="Root access"),
+        Entry(
+            "name",
+            names=list_options(ACCESSES),
+            usual="reached",
+            word="access",
+            label="Root access",
+        ),
     ]
     purge_length: Annotated[
         Length | None,
@@ -276,15 +288,21 @@ class Joint(Struct, frozen=True, kw_only=True):
         ),
     ]
     finish: Annotated[
-        str, Entry("name", names=one_of(FINISHES), usual="show", word="purpose", label="Purpose")
+        str,
+        Entry("name", names=list_options(FINISHES), usual="show", word="purpose", label="Purpose"),
     ]
     service: Annotated[
-        str, Entry("name", names=one_of(SERVICES), usual="dry", word="purpose", label="Service")
+        str,
+        Entry("name", names=list_options(SERVICES), usual="dry", word="purpose", label="Service"),
     ]
     control: Annotated[
         str,
         Entry(
-            "name", names=one_of(CONTROLS), usual="pedal", word="control", label="Current control"
+            "name",
+            names=list_options(CONTROLS),
+            usual="pedal",
+            word="control",
+            label="Current control",
         ),
     ]
     overlap_pct: Annotated[

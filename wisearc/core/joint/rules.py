@@ -40,7 +40,7 @@ def check_member(where: str, member: Member) -> None:
 
 def check_joint(joint: Joint) -> None:
     """Refuse a joint that cannot be. Raises BadInput naming the key, and the nearest that can."""
-    _forms(joint)
+    _check_forms(joint)
     first = joint.members[0]
     if joint.all_round and first.form != "tube":
         raise BadInput(
@@ -50,7 +50,7 @@ def check_joint(joint: Joint) -> None:
         )
     if joint.kind.has("cope") and joint.angle_deg > COPE_MOST_DEG:
         raise OutOfRange("angle_deg", joint.angle_deg, 20, COPE_MOST_DEG, "°")
-    _diameters(joint)
+    _check_diameters(joint)
     if joint.leg is not None and joint.kind.deposit != "fillet":
         words = (
             f"is for fillets, and {joint.kind.phrase} has none. Leave it empty, or choose "
@@ -90,7 +90,7 @@ def check_joint(joint: Joint) -> None:
         )
 
 
-def _forms(joint: Joint) -> None:
+def _check_forms(joint: Joint) -> None:
     kind, first, second = joint.kind, joint.members[0].form, joint.members[1].form
     for i, member in enumerate(joint.members):
         if kind.forms == "sheet" and member.form not in SHEET_FORMS:
@@ -120,7 +120,7 @@ def _forms(joint: Joint) -> None:
             raise BadInput("members[1].form", second, words, "flange")
 
 
-def _diameters(joint: Joint) -> None:
+def _check_diameters(joint: Joint) -> None:
     first, second = joint.members[0], joint.members[1]
     if first.diameter is None or second.diameter is None:
         return

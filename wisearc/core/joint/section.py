@@ -12,7 +12,7 @@ from msgspec.structs import replace
 
 from .. import catalogue
 from ..catalogue.rows import Metal
-from ..physics.chemistry import cr_eq, ni_eq
+from ..physics.chemistry import calculate_cr_eq, calculate_ni_eq
 from ..schema.figures import Figure
 from ..templates.cope import cope_length_mm
 from .joint import Joint, Member
@@ -81,7 +81,7 @@ class Section(Struct, frozen=True, kw_only=True):
 UNLIKE_RATIO = 1.1
 
 
-def section_of(joint: Joint) -> Section:
+def build_section(joint: Joint) -> Section:
     """The section of a joint. Parameters: joint. Returns Section."""
     first, second = joint.members[0], joint.members[1]
     sizes = (first.thickness_mm, second.thickness_mm)
@@ -93,20 +93,20 @@ def section_of(joint: Joint) -> Section:
         all_round=joint.all_round,
         angle_deg=joint.angle_deg,
         gap_mm=joint.gap_mm,
-        sides=tuple(_side(m) for m in joint.members),
+        sides=tuple(_build_side(m) for m in joint.members),
         thin_mm=thin,
         thick_mm=thick,
         reckoned_mm=reckoned_thickness_mm(thin, thick),
         h_mm=effective_thickness_mm(joint),
-        third_arm=third_arm(joint),
+        third_arm=get_third_arm_factor(joint),
         length_mm=seam_length_mm(joint),
-        heat=mixed_properties(first.metal, second.metal),
+        heat=mix_properties(first.metal, second.metal),
         carbon_sides=sum(m.kind == "carbon" for m in joint.pair),
         stainless_sides=sum(m.stainless for m in joint.pair),
     )
 
 
-def _side(member: Member) -> Side:
+def _build_side(member: Member) -> Side:
     metal = member.metal
     return Side(
         metal.name,
@@ -114,8 +114,8 @@ def _side(member: Member) -> Side:
         member.form,
         member.thickness_mm,
         member.diameter_mm,
-        cr_eq(member.analysis),
-        ni_eq(member.analysis),
+        calculate_cr_eq(member.analysis),
+        calculate_ni_eq(member.analysis),
     )
 
 
@@ -141,7 +141,7 @@ def effective_thickness_mm(joint: Joint) -> float:
     return sum(arms) / 2
 
 
-def third_arm(joint: Joint) -> float:
+def get_third_arm_factor(joint: Joint) -> float:
     """How much more heat three members take than the first two, as effective thickness; 1 for two.
     Estimate.
     """
@@ -154,11 +154,11 @@ def third_arm(joint: Joint) -> float:
     )
 
 
-def mixed_properties(first: Metal, second: Metal) -> HeatProperties:
+def mix_properties(first: Metal, second: Metal) -> HeatProperties:
     """Mean effective properties of two metals; the higher liquidus, since both must melt.
     Estimate.
     """
-    rows = [catalogue.thermals()[m.thermal] for m in (first, second)]
+    rows = [catalogue.load_thermals()[m.thermal] for m in (first, second)]
     k = sum(r.k for r in rows) / 2 * 1e-3
     rho_c = sum(r.rho * r.c for r in rows) / 2 * 1e-9
     return HeatProperties(

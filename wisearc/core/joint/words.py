@@ -6,7 +6,7 @@ from msgspec import Struct
 
 from ..quantities import Length, length, speed
 from ..reasons import Said, Words
-from ..schema.entries import entries
+from ..schema.entries import read_entries
 from .joint import FORMS, Joint, Member
 
 COATED = {"none": "", "zinc": "zinc-coated ", "paint": "painted ", "plating": "plated "}
@@ -26,11 +26,11 @@ class Part(Struct, frozen=True):
         return self.words.text(habit)
 
 
-def joint_sentence(joint: Joint, purged: bool = False) -> tuple[Part, ...]:
+def build_sentence(joint: Joint, purged: bool = False) -> tuple[Part, ...]:
     """The sentence in parts. Parameters: purged, whether argon fills the back, so that what is
     closed off is a word too.
     """
-    mm, inch = (_pieces(joint, habit, purged) for habit in ("mm", "in"))
+    mm, inch = (_list_pieces(joint, habit, purged) for habit in ("mm", "in"))
     return tuple(
         Part(Said(a, b), word, tail) for (a, word, tail), (b, _, _) in zip(mm, inch, strict=True)
     )
@@ -41,7 +41,7 @@ def sentence_text(parts: tuple[Part, ...], habit: str = "mm") -> str:
     return "".join(part.text(habit) + part.tail for part in parts)
 
 
-def short_title(joint: Joint, habit: str = "mm") -> str:
+def format_short_title(joint: Joint, habit: str = "mm") -> str:
     """A joint in a few words, for lists: its title, or its metals and kind."""
     if joint.title:
         return joint.title
@@ -52,27 +52,30 @@ def short_title(joint: Joint, habit: str = "mm") -> str:
     )
 
 
-def _pieces(joint: Joint, habit: str, purged: bool) -> list[tuple[str, str, str]]:
+def _list_pieces(joint: Joint, habit: str, purged: bool) -> list[tuple[str, str, str]]:
     """Text, word and tail of each piece, in one habit."""
 
     def reads(key: str) -> str:
-        return entries(Joint)[key].allowed()[getattr(joint, key)].label
+        return read_entries(Joint)[key].allowed()[getattr(joint, key)].label
 
     first, second = joint.members[0], joint.members[1]
-    out = [("Join ", ""), (member_words(first, habit), "a"), (" to ", "")]
-    out.append(("the same metal" if second == first else member_words(second, habit), "b"))
+    out = [("Join ", ""), (format_member(first, habit), "a"), (" to ", "")]
+    out.append(("the same metal" if second == first else format_member(second, habit), "b"))
     if len(joint.members) == 3:
-        out += [(" and ", ""), (member_words(joint.members[2], habit), "c")]
+        out += [(" and ", ""), (format_member(joint.members[2], habit), "c")]
     out += [(" at ", ""), (joint.kind.phrase, "joint")]
     if joint.kind.has("cope") or joint.angle_deg != 90:
         out += [(" of ", ""), (f"{joint.angle_deg:g}°", "angle")]
     out += [
         (", ", ""),
-        ("all round" if joint.all_round else shown_length(joint.length, habit) + " long", "length"),
+        (
+            "all round" if joint.all_round else format_length(joint.length, habit) + " long",
+            "length",
+        ),
     ]
     out += [(", ", ""), (joint.position.name, "position"), (", with ", "")]
     out.append(
-        ("no gap" if joint.gap_mm == 0 else f"a gap of {shown_length(joint.gap, habit)}", "gap")
+        ("no gap" if joint.gap_mm == 0 else f"a gap of {format_length(joint.gap, habit)}", "gap")
     )
     out += [
         (", for ", ""),
@@ -81,25 +84,25 @@ def _pieces(joint: Joint, habit: str, purged: bool) -> list[tuple[str, str, str]
     ]
     out.append((reads("back_access"), "access"))
     if purged:
-        out += [(", with argon in ", ""), (_closed_off(joint, habit), "purge")]
+        out += [(", with argon in ", ""), (_format_purged_space(joint, habit), "purge")]
     out += [(". Control: ", ""), (reads("control"), "control")]
     if joint.travel_mm_s is not None:
         out += [(", travel speed ", ""), (speed(joint.travel_mm_s).text(habit), "travel")]
-    return cling([*out, (".", "")])
+    return join_without_break([*out, (".", "")])
 
 
-def _closed_off(joint: Joint, habit: str) -> str:
+def _format_purged_space(joint: Joint, habit: str) -> str:
     """What is closed off behind, in words: as told, else how the plan takes it."""
     if joint.purge_volume_l is not None:
         return f"{joint.purge_volume_l:g} L"
     if joint.purge_length is not None:
-        return f"{shown_length(joint.purge_length, habit)} of it"
+        return f"{format_length(joint.purge_length, habit)} of it"
     return (
         "the tube between the dams" if joint.kind.has("closed_back") else "a channel along the seam"
     )
 
 
-def cling(pieces: list[tuple[str, str]]) -> list[tuple[str, str, str]]:
+def join_without_break(pieces: list[tuple[str, str]]) -> list[tuple[str, str, str]]:
     """Move the stop after a word into the word, so that a line never begins with it."""
     out: list[tuple[str, str, str]] = []
     for text, word in pieces:
@@ -112,17 +115,17 @@ def cling(pieces: list[tuple[str, str]]) -> list[tuple[str, str, str]]:
     return out
 
 
-def member_words(member: Member, habit: str) -> str:
+def format_member(member: Member, habit: str) -> str:
     """A member in words: "16 ga (1.59 mm) 304L sheet", "25 × 1.2 mm 316L tube"."""
     metal = COATED[member.coating] + member.metal.name
     if member.diameter:
         wall = length(member.thickness_mm)
         over = length(member.diameter.mm)
         return f"{over.number(habit)} × {wall.text(habit)} {metal} {FORMS[member.form]}"
-    return f"{shown_length(member.thickness, habit)} {metal} {FORMS[member.form]}"
+    return f"{format_length(member.thickness, habit)} {metal} {FORMS[member.form]}"
 
 
-def shown_length(value: Length, habit: str) -> str:
+def format_length(value: Length, habit: str) -> str:
     """A length in the habit; a gauge also by its number."""
     text = length(value.mm).text(habit)
     return f"{value.typed} ({text})" if value.scale else text

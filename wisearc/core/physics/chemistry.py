@@ -20,7 +20,7 @@ EDGE_SLACK = 1.0
 FERRITIC_SHEET_NI_PCT = 1.0
 
 
-def mix(
+def mix_weld_metal(
     rod: Analysis | None,
     sides: tuple[Analysis, Analysis],
     dilution: float,
@@ -31,7 +31,7 @@ def mix(
     Parameters: rod, None without filler (then d counts as 1); sides; dilution 0–1; share of the
     first side 0–1.
 
-    >>> mix({"Cr": 20.0}, ({"Cr": 18.0}, {"Cr": 0.0}), 0.4)["Cr"]
+    >>> mix_weld_metal({"Cr": 20.0}, ({"Cr": 18.0}, {"Cr": 0.0}), 0.4)["Cr"]
     15.6
     """
     d = dilution if rod is not None else 1.0
@@ -43,12 +43,12 @@ def mix(
     }
 
 
-def cr_eq(m: Analysis) -> float:
+def calculate_cr_eq(m: Analysis) -> float:
     """Chromium equivalent, Cr + Mo + 1.5 Si + 0.5 Nb. Source: Schaeffler 1949."""
     return _sum(m, {"Cr": 1, "Mo": 1, "Si": 1.5, "Nb": 0.5})
 
 
-def ni_eq(m: Analysis) -> float:
+def calculate_ni_eq(m: Analysis) -> float:
     """Nickel equivalent, Ni + 30 C + 0.5 Mn. Source: Schaeffler 1949."""
     return _sum(m, {"Ni": 1, "C": 30, "Mn": 0.5})
 
@@ -61,10 +61,10 @@ def ferrite_pct(m: Analysis) -> float:
     >>> round(ferrite_pct({"Cr": 20, "Mo": .1, "Si": .4, "Ni": 10, "C": .015, "Mn": 1.8}), 1)
     10.3
     """
-    return max(0.0, 3 * (cr_eq(m) - 0.93 * ni_eq(m) - 6.7))
+    return max(0.0, 3 * (calculate_cr_eq(m) - 0.93 * calculate_ni_eq(m) - 6.7))
 
 
-def solidification_ratio(m: Analysis) -> float:
+def calculate_solidification_ratio(m: Analysis) -> float:
     """Cr′/Ni′. Source: Hammar and Svensson 1979, boundary of Suutala. Below 1.5 austenite first,
     above 2 fully ferritic first.
 
@@ -87,46 +87,46 @@ def martensite_start_c(m: Analysis) -> float:
     return (ms_f - 32) / 1.8
 
 
-def martensite_reckoned(m: Analysis) -> bool:
+def has_martensite_start(m: Analysis) -> bool:
     """Whether `martensite_start_c` holds for this metal."""
     return 10 <= m.get("Cr", 0) <= 18 and 6 <= m.get("Ni", 0) <= 12
 
 
-def pren(m: Analysis) -> float:
+def calculate_pren(m: Analysis) -> float:
     """Pitting resistance equivalent number, Cr + 3.3 Mo + 16 N."""
     return _sum(m, {"Cr": 1, "Mo": 3.3, "N": 16})
 
 
-def kaltenhauser(m: Analysis) -> float:
+def calculate_ferrite_factor(m: Analysis) -> float:
     """Ferrite factor Cr + 6 Si + 8 Ti + 4 Mo + 2 Al − 2 Mn − 4 Ni − 40 (C + N). Source:
     Kaltenhauser 1971, from memory.
 
     A weld of ferritic sheet is wholly ferritic above 13.5 at 11 % chromium and above 17 at 17 %;
-    see `wholly_ferritic`.
+    see `is_fully_ferritic`.
 
-    >>> round(kaltenhauser({"C": .015, "Mn": .4, "Si": .4, "Cr": 17.5, "Ni": .2, "N": .015,
-    ...     "Ti": .35}), 1)
+    >>> round(calculate_ferrite_factor({"C": .015, "Mn": .4, "Si": .4, "Cr": 17.5, "Ni": .2,
+    ...     "N": .015, "Ti": .35}), 1)
     19.9
     """
     weights = {"Cr": 1, "Si": 6, "Ti": 8, "Mo": 4, "Al": 2, "Mn": -2, "Ni": -4, "C": -40, "N": -40}
     return _sum(m, weights)
 
 
-def wholly_ferritic(m: Analysis) -> bool:
+def is_fully_ferritic(m: Analysis) -> bool:
     """Whether a weld of ferritic sheet freezes and stays ferrite: Kaltenhauser's factor over a
     limit that goes from 13.5 at 11 % chromium to 17 at 17 %. Source: Kaltenhauser 1971, from
     memory.
     """
     share = min(1.0, max(0.0, (m.get("Cr", 0.0) - 11) / 6))
-    return kaltenhauser(m) > 13.5 + share * 3.5
+    return calculate_ferrite_factor(m) > 13.5 + share * 3.5
 
 
-def _line(at: float, first: tuple[float, float], second: tuple[float, float]) -> float:
+def _interpolate_line(at: float, first: tuple[float, float], second: tuple[float, float]) -> float:
     """The second coordinate of a straight line at the first."""
     return first[1] + (at - first[0]) * (second[1] - first[1]) / (second[0] - first[0])
 
 
-def austenite_edge(cr: float) -> float:
+def get_austenite_limit(cr: float) -> float:
     """Nickel equivalent above which no martensite forms on cooling: 25 − 0.8 Creq to 17, on to (21,
     8), level beyond.
 
@@ -134,21 +134,21 @@ def austenite_edge(cr: float) -> float:
     """
     if cr <= 17:
         return 25 - 0.8 * cr
-    return _line(min(cr, 21.0), (17.0, 11.4), (21.0, 8.0))
+    return _interpolate_line(min(cr, 21.0), (17.0, 11.4), (21.0, 8.0))
 
 
-def over_martensite(m: Analysis) -> float:
+def get_martensite_margin(m: Analysis) -> float:
     """How far a weld metal lies above the regions of the constitution diagram that hold martensite,
     in nickel equivalent; below 0 within one. Source: Schaeffler 1949, lines from memory: the
     austenite's edge ±1, (M+F)/F from (13, 0) to (21, 6.5) ±2.
     """
-    cr, ni = cr_eq(m), ni_eq(m)
+    cr, ni = calculate_cr_eq(m), calculate_ni_eq(m)
     # wholly ferritic, right of the last line: as far off as that line is below
-    to_ferrite = _line(cr, (13.0, 0.0), (21.0, 6.5)) - ni
-    return max(ni - austenite_edge(cr), to_ferrite)
+    to_ferrite = _interpolate_line(cr, (13.0, 0.0), (21.0, 6.5)) - ni
+    return max(ni - get_austenite_limit(cr), to_ferrite)
 
 
-def phases(m: Analysis) -> str:
+def find_phases(m: Analysis) -> str:
     """The phases of a weld metal by the regions of the constitution diagram, such as "austenite and
     ferrite".
 
@@ -157,26 +157,32 @@ def phases(m: Analysis) -> str:
     slope of 0.35 (from memory).
 
     >>> (
-    ...     phases({"Cr": 20, "Mo": .1, "Si": .4, "Ni": 10, "C": .015, "Mn": 1.8}),
-    ...     phases({"C": .16, "Mn": .6, "Cr": 9, "Ni": 4}),
+    ...     find_phases({"Cr": 20, "Mo": .1, "Si": .4, "Ni": 10, "C": .015, "Mn": 1.8}),
+    ...     find_phases({"C": .16, "Mn": .6, "Cr": 9, "Ni": 4}),
     ... )
     ('austenite and ferrite', 'martensite')
     """
-    cr, ni = cr_eq(m), ni_eq(m)
-    ferrite_line = _line(cr, (13.0, 0.0), (21.0, 6.5)) if cr <= 21 else 6.5 + 0.35 * (cr - 21)
+    cr, ni = calculate_cr_eq(m), calculate_ni_eq(m)
+    ferrite_line = (
+        _interpolate_line(cr, (13.0, 0.0), (21.0, 6.5)) if cr <= 21 else 6.5 + 0.35 * (cr - 21)
+    )
     if ni <= ferrite_line and cr > 13:
         return "ferrite"
-    if ni >= austenite_edge(cr) or cr > 21:
+    if ni >= get_austenite_limit(cr) or cr > 21:
         return "austenite and ferrite" if ferrite_pct(m) > 0 else "austenite"
-    if cr >= 14 and ni >= _line(cr, (14.0, 8.0), (21.0, 6.5)):
+    if cr >= 14 and ni >= _interpolate_line(cr, (14.0, 8.0), (21.0, 6.5)):
         return (
             "austenite, martensite and ferrite"
             if ferrite_pct(m) > 0
             else "austenite and martensite"
         )
-    if ni >= _line(min(cr, 14.0), (0.0, 18.0), (14.0, 8.0)):
+    if ni >= _interpolate_line(min(cr, 14.0), (0.0, 18.0), (14.0, 8.0)):
         return "austenite and martensite"
-    return "martensite and ferrite" if cr > _line(ni, (0.0, 7.5), (8.0, 14.0)) else "martensite"
+    return (
+        "martensite and ferrite"
+        if cr > _interpolate_line(ni, (0.0, 7.5), (8.0, 14.0))
+        else "martensite"
+    )
 
 
 def _sum(m: Analysis, weights: Mapping[str, float]) -> float:
@@ -226,68 +232,70 @@ def judge_analysis(m: Analysis, design: str = "") -> WeldMetal:
     if stainless and design:
         ferrite = None
         reasons.append(f"ferrite: {BY_DESIGN[design]}")
-    elif stainless and _ferritic(m):
+    elif stainless and _is_ferritic(m):
         ferrite, region = (
             None,
-            _of_ferritic_sheet(m) if m.get("Ni", 0.0) < FERRITIC_SHEET_NI_PCT else _region(m),
+            _find_ferritic_phases(m)
+            if m.get("Ni", 0.0) < FERRITIC_SHEET_NI_PCT
+            else _find_region(m),
         )
         reasons.append(
             "ferrite: the formula is for austenitic weld metal. The constitution diagram "
             f"shows {region}"
         )
     elif stainless and (m.get("Mn", 0) > 3 or m.get("N", 0) > 0.10):
-        ferrite, region = None, _region(m)
+        ferrite, region = None, _find_region(m)
         why = "with nitrogen above 0.10 or manganese above 3 %"
         reasons.append(
             f"ferrite: the formula is not valid {why}. The constitution diagram shows {region}"
         )
-    start = martensite_start_c(m) if martensite_reckoned(m) and design != "nickel" else None
+    start = martensite_start_c(m) if has_martensite_start(m) and design != "nickel" else None
     if stainless and start is None and not design and not region:
-        region = _region(m)
-    ratio = solidification_ratio(m) if stainless and design != "nickel" else None
+        region = _find_region(m)
+    ratio = calculate_solidification_ratio(m) if stainless and design != "nickel" else None
     return WeldMetal(
         dict(m),
-        cr_eq(m),
-        ni_eq(m),
+        calculate_cr_eq(m),
+        calculate_ni_eq(m),
         ferrite,
         ratio,
         start,
-        pren(m),
+        calculate_pren(m),
         chromium,
         tuple(reasons),
         region,
     )
 
 
-def _of_ferritic_sheet(m: Analysis) -> str:
+def _find_ferritic_phases(m: Analysis) -> str:
     """The phases of a weld that is nearly all ferritic sheet, by Kaltenhauser's factor."""
-    return "ferrite" if wholly_ferritic(m) else "martensite and ferrite"
+    return "ferrite" if is_fully_ferritic(m) else "martensite and ferrite"
 
 
-def _region(m: Analysis) -> str:
+def _find_region(m: Analysis) -> str:
     """The phases of a weld metal, martensite among them only where it lies in by more than the
     lines are good to.
     """
-    found = phases(m)
-    if "martensite" not in found or over_martensite(m) < -EDGE_SLACK:
+    found = find_phases(m)
+    if "martensite" not in found or get_martensite_margin(m) < -EDGE_SLACK:
         return found
-    if ni_eq(m) - austenite_edge(cr_eq(m)) < over_martensite(m):
+    if calculate_ni_eq(m) - get_austenite_limit(calculate_cr_eq(m)) < get_martensite_margin(m):
         return "ferrite"
     return "austenite and ferrite" if ferrite_pct(m) > 0 else "austenite"
 
 
-def _ferritic(m: Analysis) -> bool:
+def _is_ferritic(m: Analysis) -> bool:
     return m.get("Ni", 0.0) < 4.0
 
 
-def greatest_dilution(holds: Callable[[float], bool], most: float = 1.0) -> float:
+def find_max_dilution(holds: Callable[[float], bool], most: float = 1.0) -> float:
     """The greatest dilution up to `most` to which weld metal holds, to a thousandth: bisection, an
     estimate. 0 where it never does.
 
     Parameters: holds, whether it does at a dilution; taken as true to some dilution and false from
     there on.
 
-    >>> round(greatest_dilution(lambda d: d <= 0.4), 3)
+    >>> round(find_max_dilution(lambda d: d <= 0.4), 3)
     0.4
     """
     if holds(most):

@@ -23,7 +23,7 @@ def flow_l_min(reynolds: float, bore: float) -> float:
     return math.pi * bore * 1e-3 * ARGON_NU_M2_S * reynolds / 4 * 60000
 
 
-def reynolds(flow: float, bore: float) -> float:
+def calculate_reynolds(flow: float, bore: float) -> float:
     """Reynolds number of the jet, vD/ν with ν = 1.34×10⁻⁵ m²/s (reference value)."""
     return exit_speed_m_s(flow, bore) * bore * 1e-3 / ARGON_NU_M2_S
 
@@ -56,11 +56,11 @@ _Z = (-6.79563906e-4, 1.22288063e-6, 5.69810722e-9, -8.97172148e-12)
 ATM_BAR = 1.01325
 
 
-def compressibility(bar: float) -> float:
+def calculate_compressibility(bar: float) -> float:
     """Real-gas factor of argon at 20 °C. Parameters: bar, absolute, to 351. Fitted to a reference
     library within 0.0003.
 
-    >>> round(1 / compressibility(201), 2), round(1 / compressibility(301), 2)
+    >>> round(1 / calculate_compressibility(201), 2), round(1 / calculate_compressibility(301), 2)
     (1.06, 1.01)
     """
     return 1 + sum(c * bar ** (i + 1) for i, c in enumerate(_Z))
@@ -74,4 +74,6 @@ def contents_l(water_l: float, gauge_bar: float) -> float:
     (10446, 0.0)
     """
     bar = gauge_bar + ATM_BAR
-    return water_l * (bar / ATM_BAR * compressibility(ATM_BAR) / compressibility(bar) - 1)
+    return water_l * (
+        bar / ATM_BAR * calculate_compressibility(ATM_BAR) / calculate_compressibility(bar) - 1
+    )

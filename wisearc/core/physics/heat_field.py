@@ -50,7 +50,7 @@ def running_c(field: Field, back_mm: float) -> float:
     """Temperature of the seam back_mm (over 0) behind the moving arc, °C."""
     half, rise = field.travel_mm_s / (2 * field.a), field.power_w / (2 * field.k * field.h_mm)
     if field.wall_mm is None:
-        return AMBIENT_C + rise / math.pi * _k0e(half * back_mm)
+        return AMBIENT_C + rise / math.pi * _calculate_bessel_k0(half * back_mm)
     modes = 0.0
     for n in count():
         wave = math.pi * (n + 0.5) / field.wall_mm
@@ -62,7 +62,7 @@ def running_c(field: Field, back_mm: float) -> float:
     return AMBIENT_C + rise / field.wall_mm * modes
 
 
-def _k0e(z: float) -> float:
+def _calculate_bessel_k0(z: float) -> float:
     """Bessel's K0(z)·exp(z) by its integral ∫ exp(−z (cosh t − 1)) dt from 0 (DLMF 10.32.9, from
     memory), to where it is e⁻¹⁶.
     """
@@ -71,7 +71,7 @@ def _k0e(z: float) -> float:
     return step * (0.5 + sum([math.exp(z * (1 - math.cosh(i * step))) for i in terms]))
 
 
-def _left_by_walls(field: Field, spread: float) -> float:
+def _reduce_by_walls(field: Field, spread: float) -> float:
     """What cold walls leave of heat laid on the seam, spread 4 a × age mm²: the nearest mirrors,
     later the first modes.
     """
@@ -102,7 +102,7 @@ def stopped_c(field: Field, after_s: float, reach_mm: float) -> Callable[[float]
     for weight in (1, *(4, 2) * (pairs - 1), 4, 1):
         given = rise * weight * exp(-loss * age)
         if not open_plate:
-            given *= _left_by_walls(field, 4 * a * age)
+            given *= _reduce_by_walls(field, 4 * a * age)
         bits.append((v * (age - after_s), -0.25 / (a * age), given))
         age *= ratio
     return lambda back: (
@@ -141,12 +141,12 @@ def wait_below_s(
             laid
             / math.sqrt(4 * math.pi * field.k * rho_c * t)
             * ends
-            * _left_by_walls(field, 4 * a * t)
+            * _reduce_by_walls(field, 4 * a * t)
         )
         return math.log(max(line, part_rise_k, 1e-300)) - loss * t
 
     ends = math.log(0.1), math.log(LONGEST_WAIT_S)
-    return math.exp(_falls_to(math.log(limit_c - AMBIENT_C), log_rise, *ends, 1e-9))
+    return math.exp(_find_crossing(math.log(limit_c - AMBIENT_C), log_rise, *ends, 1e-9))
 
 
 def wall_distance_mm(bar_edge_mm: float, k: float, h_mm: float, contact_w_mm2k: float) -> float:
@@ -163,7 +163,7 @@ def tails_mm(
     """How far behind the moving arc the seam is over each limit (°C), mm; 0 where it never is."""
     ends, log = (math.log(_NEAREST_MM), math.log(limit_mm)), math.log
     tails = (
-        _falls_to(log(limit), lambda u: log(running_c(field, math.exp(u))), *ends)
+        _find_crossing(log(limit), lambda u: log(running_c(field, math.exp(u))), *ends)
         for limit in limits_c
     )
     return tuple(math.exp(u) if u > ends[0] else 0.0 for u in tails)
@@ -189,10 +189,10 @@ def glow_after_stop_s(field: Field, limit_c: float, tail_mm: float, limit_s: flo
     low, high = latest / 8, latest
     while hottest(low) <= -1 / limit_c and low > latest / 200:
         low, high = low / 4, low
-    return _falls_to(-1 / limit_c, hottest, low, high)
+    return _find_crossing(-1 / limit_c, hottest, low, high)
 
 
-def _falls_to(
+def _find_crossing(
     limit: float,
     curve: Callable[[float], float],
     low: float,

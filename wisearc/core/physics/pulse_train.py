@@ -35,7 +35,7 @@ def travel_for_overlap_mm_s(rate_pps: float, pool_mm: float, overlap: float) -> 
     return rate_pps * pool_mm * (1 - overlap / 100)
 
 
-def flickers(rate_pps: float) -> bool:
+def is_flickering(rate_pps: float) -> bool:
     """Whether a rate tires the eye and no hand keeps time with it: more than 2, less than 30 a
     second.
     """

@@ -15,7 +15,7 @@ from ..errors import BadInput
 from ..quantities import exact
 from ..reasons import Sentence
 from ..schema.documents import read_document
-from ..schema.entries import Entry, one_of
+from ..schema.entries import Entry, list_options
 from ..schema.json_types import JsonObject
 from .gas import exit_speed_m_s, flow_at_speed_l_min
 
@@ -37,11 +37,11 @@ MOST_L = 2000.0
 OPEN_MOST_MM = 300.0
 
 
-def minutes_mixed(volume: float, flow_l_min: float, ppm: float) -> float:
+def calculate_mixing_minutes(volume: float, flow_l_min: float, ppm: float) -> float:
     """Minutes until the oxygen of air is thinned to ppm by argon that mixes at once: V / Q · ln(C0
     / C). Estimate.
 
-    >>> round(minutes_mixed(1.0, 3.0, 50.0), 2)
+    >>> round(calculate_mixing_minutes(1.0, 3.0, 50.0), 2)
     2.78
     """
     return volume / flow_l_min * math.log(AIR_PPM / ppm)
@@ -104,7 +104,7 @@ SHAPES: Mapping[str, Shape] = {
 }
 
 
-def _size(label: str) -> Entry:
+def _declare_size(label: str) -> Entry:
     return Entry("number", low=1, high=20_000, unit="mm", quantity="length", label=label)
 
 
@@ -118,15 +118,15 @@ class Purging(Struct, frozen=True, kw_only=True):
         str,
         Entry(
             "name",
-            names=one_of({key: of.label for key, of in SHAPES.items()}),
+            names=list_options({key: of.label for key, of in SHAPES.items()}),
             label="Purged space",
         ),
     ] = "tube"
-    bore_mm: Annotated[float, _size("Bore")] = 50
-    length_mm: Annotated[float, _size("Length")] = 300
-    dams_mm: Annotated[float, _size("Distance from seam to dam")] = 150
-    width_mm: Annotated[float, _size("Width")] = 50
-    height_mm: Annotated[float, _size("Height or depth")] = 50
+    bore_mm: Annotated[float, _declare_size("Bore")] = 50
+    length_mm: Annotated[float, _declare_size("Length")] = 300
+    dams_mm: Annotated[float, _declare_size("Distance from seam to dam")] = 150
+    width_mm: Annotated[float, _declare_size("Width")] = 50
+    height_mm: Annotated[float, _declare_size("Height or depth")] = 50
     volume_l: Annotated[
         float, Entry("number", low=0.001, high=MOST_L, unit="L", quantity="litres", label="Volume")
     ] = 1.0
@@ -308,7 +308,7 @@ class Course(Struct, frozen=True):
         return self.delay_s + math.log((AIR_PPM - end) / (target_ppm - end)) / self.rate_1_s
 
 
-def layered(course: Course) -> Course:
+def calculate_unmixed_course(course: Course) -> Course:
     """The same purge with a layer that does not mix at all: the soonest it can be. Estimate."""
     return Course(course.volume_l, course.flow_l_min, course.air_l_min, course.argon_ppm, 0.0)
 

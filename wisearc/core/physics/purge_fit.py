@@ -152,24 +152,24 @@ def fit_purge(
     )
     fallen = next((t for t, c in taken if c < FALLEN * AIR_PPM), taken[-1][0])
     best = min(
-        (_fitted(taken, told, fallen, start) for start in _starts(told, fallen)),
+        (_fit_readings(taken, told, fallen, start) for start in _list_start_points(told, fallen)),
         key=lambda found: float(found.cost),
     )
     # rate and lag can stand for each other: where the other way round does as well, it is not known
     # which is which
     rate, delay, settles, lag = (float(v) for v in best.x)
-    other = _fitted(taken, told, fallen, (-lag, delay, settles, -rate))
+    other = _fit_readings(taken, told, fallen, (-lag, delay, settles, -rate))
     return _with_errors(
         best, other if float(other.cost - best.cost) < AS_WELL else None, len(taken)
     )
 
 
-def _starts(told: Sequence[float], fallen: float) -> list[tuple[float, ...]]:
+def _list_start_points(told: Sequence[float], fallen: float) -> list[tuple[float, ...]]:
     """Where the search begins: the delay bends the curve, so from both ends of what it can be."""
     return [(told[0], 0.0, *told[1:]), (told[0] + 0.5, fallen / 2, *told[1:])]
 
 
-def _fitted(
+def _fit_readings(
     taken: Sequence[Reading], told: Sequence[float], fallen: float, start: Sequence[float]
 ) -> Any:
     import numpy as np
@@ -236,14 +236,15 @@ BEYOND_ERRORS, RISEN, RISEN_PPM, LATEST = 2.0, 1.5, 15.0, 8
 NEARLY, SURE = 1.5, 0.5
 
 
-def signs(readings: Sequence[Reading], fit: PurgeFit | None, target_ppm: float) -> Signs:
+def find_warnings(readings: Sequence[Reading], fit: PurgeFit | None, target_ppm: float) -> Signs:
     """What readings warn of. Parameters: fit, or None."""
     if not readings:
         return Signs(False, False, AIR_PPM)
     lowest = min(
-        _middle([c for _, c in readings[i : i + LATEST]]) for i in range(0, len(readings), LATEST)
+        _find_median([c for _, c in readings[i : i + LATEST]])
+        for i in range(0, len(readings), LATEST)
     )
-    now = _middle([c for _, c in readings[-LATEST:]])
+    now = _find_median([c for _, c in readings[-LATEST:]])
     rising = now > RISEN * lowest + RISEN_PPM and lowest < FALLEN * AIR_PPM
     leak = fit is not None and now < NEARLY * fit.settles_ppm and fit.error(2) < SURE
     leak = (
@@ -254,6 +255,6 @@ def signs(readings: Sequence[Reading], fit: PurgeFit | None, target_ppm: float) 
     return Signs(leak, rising, lowest)
 
 
-def _middle(values: Sequence[float]) -> float:
+def _find_median(values: Sequence[float]) -> float:
     ordered = sorted(values)
     return ordered[len(ordered) // 2]

@@ -10,10 +10,10 @@ from typing import Any
 from msgspec import Struct
 
 from ..errors import BadInput
-from ..quantities import unit_of
+from ..quantities import get_typed_unit
 from ..reasons import Choice
 from ..schema import checks
-from ..schema.figures import ByHand, figures
+from ..schema.figures import ByHand, list_figures
 from .arc.current import Current
 from .arc.pulse import Pulse
 from .filler_metal.filler import Filler
@@ -49,7 +49,7 @@ class Pin(Struct, frozen=True):
         return value
 
 
-def _collected() -> dict[str, Pin]:
+def _collect_pins() -> dict[str, Pin]:
     found: dict[str, Pin] = {}
     for choice in CHOICES:
         _collect(choice, choice, (), found)
@@ -59,7 +59,7 @@ def _collected() -> dict[str, Pin]:
 def _collect(
     choice: type[Choice], holder: type, path: tuple[str, ...], found: dict[str, Pin]
 ) -> None:
-    for key, declared in figures(holder).items():
+    for key, declared in list_figures(holder).items():
         if declared.holds:
             _collect(choice, declared.holds, (*path, key), found)
         if declared.pin:
@@ -69,7 +69,7 @@ def _collect(
             found[declared.pin.key] = Pin(declared.pin, choice, (*path, key), label, quantity)
 
 
-PINS: Mapping[str, Pin] = _collected()
+PINS: Mapping[str, Pin] = _collect_pins()
 
 
 def check_pins(raw: Any) -> dict[str, Any]:
@@ -80,14 +80,16 @@ def check_pins(raw: Any) -> dict[str, Any]:
     """
     if not isinstance(raw, Mapping):
         raise BadInput("pins", raw, 'must be an object of pinned answers, such as {"cup": 6}')
-    return {key: _checked(checks.name("pins", key, PINS), value) for key, value in raw.items()}
+    return {key: _check_pin(checks.name("pins", key, PINS), value) for key, value in raw.items()}
 
 
-def _checked(key: str, value: Any) -> Any:
+def _check_pin(key: str, value: Any) -> Any:
     pin, where = PINS[key], f"pins.{key}"
     limits = pin.by_hand
     if not limits.allowed:
-        return checks.number(where, value, limits.low, limits.high, unit_of(pin.quantity))
+        return checks.check_number(
+            where, value, limits.low, limits.high, get_typed_unit(pin.quantity)
+        )
     if isinstance(value, bool) or value not in limits.allowed:
         raise BadInput(where, value, "must be one of " + ", ".join(str(v) for v in limits.allowed))
     return next(v for v in limits.allowed if v == value)

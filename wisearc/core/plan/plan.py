@@ -14,35 +14,35 @@ from .. import catalogue
 from ..catalogue.rows import Metal
 from ..joint.data import echoed_data
 from ..joint.joint import Joint
-from ..joint.section import Section, section_of
-from ..joint.words import Part, joint_sentence, short_title
+from ..joint.section import Section, build_section
+from ..joint.words import Part, build_sentence, format_short_title
 from ..reasons import LEVELS, Caution, Choice, Note, Reason, Said, Words
 from ..schema import json_types
-from ..schema.entries import entries
-from ..schema.figures import Figure, figures, in_words, rounded
-from ..schema.json_types import JsonObject, rows_at
-from ..shop.bench import Bench, benches
+from ..schema.entries import read_entries
+from ..schema.figures import Figure, format_value, list_figures, round_figures
+from ..schema.json_types import JsonObject, get_rows
+from ..shop.bench import Bench, list_benches
 from ..shop.shop import ASSUMED, Shop
 from .arc.current import Current, choose_current
-from .arc.electrical import electrical_cautions
+from .arc.electrical import check_currents
 from .arc.heat import Warmth, choose_warmth
-from .arc.need import brazed, need_of
+from .arc.need import is_braze, need_of
 from .arc.pin_conflicts import pin_cautions
 from .arc.pulse import Pulse, choose_pulse
 from .arc.pulse_pattern import choose_pattern
 from .arc.setting import Setting, choose_setting
 from .arc.travel import Travel, choose_travel
 from .filler_metal.filler import Filler, choose_filler
-from .filler_metal.weld_metal import WeldMetal, reckon_weld_metal
+from .filler_metal.weld_metal import WeldMetal, calculate_weld_metal
 from .pins import PINS
 from .preparation.fit_up import FitUp, choose_fit_up
-from .preparation.safety import harm_cautions
+from .preparation.safety import list_safety_cautions
 from .preparation.tacks import Tacks, choose_tacks
-from .preparation.technique import Technique, after_reasons, choose_technique
+from .preparation.technique import Technique, choose_technique, list_after_weld
 from .shielding.back import Back, choose_back
 from .shielding.gas import Gas, choose_gas
 from .torch.fit import choose_fit
-from .torch.owned import Build, gather
+from .torch.owned import Build, summarise_stock
 from .torch.torch import Torch, choose_torch
 from .torch.tungsten import Tungsten, choose_tungsten
 
@@ -99,13 +99,13 @@ class Plan(Struct, frozen=True, kw_only=True):
     @property
     def metals(self) -> tuple[Metal | None, ...]:
         """The metals of its members; None for one that the catalogue has no more."""
-        members = rows_at(self.joint, "members")
-        return tuple(catalogue.metals().get(str(member.get("metal"))) for member in members)
+        members = get_rows(self.joint, "members")
+        return tuple(catalogue.load_metals().get(str(member.get("metal"))) for member in members)
 
     @property
     def choices(self) -> tuple[Choice, ...]:
         """Every choice, in the order they are read."""
-        return tuple(getattr(self, kind.part) for kind in choice_kinds())
+        return tuple(getattr(self, kind.part) for kind in list_choice_kinds())
 
 
 class Declared(Struct, frozen=True):
@@ -121,7 +121,7 @@ class Declared(Struct, frozen=True):
 
 
 @cache
-def choice_kinds() -> tuple[type[Choice], ...]:
+def list_choice_kinds() -> tuple[type[Choice], ...]:
     """The kinds of choice a plan is made of, in the order they are read; each is the plan's
     attribute of its part.
     """
@@ -133,12 +133,12 @@ def choice_kinds() -> tuple[type[Choice], ...]:
 
 
 @cache
-def declared_figures() -> tuple[Declared, ...]:
+def list_declared_figures() -> tuple[Declared, ...]:
     """Every figure of the choices, in the order they are read."""
     return tuple(
         Declared(kind, key, found)
-        for kind in choice_kinds()
-        for key, found in figures(kind).items()
+        for kind in list_choice_kinds()
+        for key, found in list_figures(kind).items()
     )
 
 
@@ -157,18 +157,18 @@ def make_plan(joint: Joint, shop: Shop) -> Plan:
     >>> round(plan.current.steady_a), plan.pulse.school, plan.torch.cup
     (50, 'slow-cold', 8)
     """
-    first, *others = benches(shop)
+    first, *others = list_benches(shop)
     taken = plan_on(joint, first)
-    if not _of_the_shop(taken) or not (shop.machines or shop.torches):
+    if not _is_stopped_by_shop(taken) or not (shop.machines or shop.torches):
         return taken
     for bench in others:
-        if _reaches(bench, taken):
+        if _has_current(bench, taken):
             plan = plan_on(joint, bench)
-            taken = plan if _stops(plan) < _stops(taken) else taken
-        if not _of_the_shop(taken):
+            taken = plan if _count_stops(plan) < _count_stops(taken) else taken
+        if not _is_stopped_by_shop(taken):
             return taken
-    free = plan_on(joint, benches(ASSUMED)[0])
-    return taken if _stops(taken) <= _stops(free) else _told(taken)
+    free = plan_on(joint, list_benches(ASSUMED)[0])
+    return taken if _count_stops(taken) <= _count_stops(free) else _add_shop_stop(taken)
 
 
 # stops that another machine or torch may do without
@@ -181,16 +181,16 @@ _SHOPS = (
 )
 
 
-def _stops(plan: Plan) -> int:
+def _count_stops(plan: Plan) -> int:
     return sum(c.level == "stop" for c in plan.cautions)
 
 
-def _of_the_shop(plan: Plan) -> bool:
+def _is_stopped_by_shop(plan: Plan) -> bool:
     """Whether a plan carries a stop that another machine or torch may do without."""
     return any(c.level == "stop" and c.code in _SHOPS for c in plan.cautions)
 
 
-def _reaches(bench: Bench, plan: Plan) -> bool:
+def _has_current(bench: Bench, plan: Plan) -> bool:
     """Whether a machine gives the current of a joint at all, as near as can be told from a plan on
     another.
     """
@@ -200,7 +200,7 @@ def _reaches(bench: Bench, plan: Plan) -> bool:
     )
 
 
-def _told(plan: Plan) -> Plan:
+def _add_shop_stop(plan: Plan) -> Plan:
     """A plan that stops by what the shop has, saying so."""
     words = (
         "No machine and torch in this shop suits this joint. Get the parts below, or "
@@ -211,11 +211,11 @@ def _told(plan: Plan) -> Plan:
 
 def plan_on(joint: Joint, bench: Bench) -> Plan:
     """The plan of a joint on one machine, with the torch of it that serves."""
-    section, made = section_of(joint), _Made()
+    section, made = build_section(joint), _Made()
     filler = made(choose_filler(joint, section, bench))
-    made(reckon_weld_metal(joint, section, filler.rod))
+    made(calculate_weld_metal(joint, section, filler.rod))
     bare = filler.rod is None
-    need = need_of(joint, section, bench, bare, brazed(filler.rod))
+    need = need_of(joint, section, bench, bare, is_braze(filler.rod))
     back = made(choose_back(joint, section, bench, need))
     pattern = choose_pattern(joint, section, bench, back, need)
     travel = made(choose_travel(joint, section, bare, need, pattern))
@@ -230,18 +230,18 @@ def plan_on(joint: Joint, bench: Bench) -> Plan:
     gas = made(choose_gas(joint, section, bench, back, travel, pulse, heat, torch, tacks))
     made(choose_fit_up(joint, section, filler))
     made(choose_technique(joint, section, bench, filler))
-    after = after_reasons(joint, section)
-    made(gather(joint, section, bench, fit, filler, back, gas, made.choices))
+    after = list_after_weld(joint, section)
+    made(summarise_stock(joint, section, bench, fit, filler, back, gas, made.choices))
     together = (
-        *electrical_cautions(joint, bench, fit, current, pulse, setting, tacks, tungsten),
+        *check_currents(joint, bench, fit, current, pulse, setting, tacks, tungsten),
         *pin_cautions(joint, filler, back, pulse),
-        *harm_cautions(joint, section, pulse),
+        *list_safety_cautions(joint, section, pulse),
     )
     return Plan(
         joint=echoed_data(joint),
-        title=Said(short_title(joint), short_title(joint, "in")),
-        sentence=joint_sentence(joint, back.purged),
-        section=rounded(section),
+        title=Said(format_short_title(joint), format_short_title(joint, "in")),
+        sentence=build_sentence(joint, back.purged),
+        section=round_figures(section),
         after=after,
         by_hand=set_by_hand(joint),
         cautions=made.cautions(together),
@@ -263,7 +263,7 @@ class _Made:
 
     def parts(self) -> dict[str, Any]:
         """The choices by their part of the plan, as they are kept."""
-        return {choice.part: rounded(choice) for choice in self.choices}
+        return {choice.part: round_figures(choice) for choice in self.choices}
 
     def cautions(self, together: tuple[Caution, ...]) -> tuple[Caution, ...]:
         """Theirs and those of several choices together, most serious first."""
@@ -274,13 +274,14 @@ class _Made:
 def set_by_hand(joint: Joint) -> tuple[SetByHand, ...]:
     """What of a joint sets an answer by hand: its own keys that do, then its pins."""
     found = []
-    for key, declared in entries(Joint).items():
+    for key, declared in read_entries(Joint).items():
         if declared.answer and getattr(joint, key) not in (None, declared.usual):
             found.append(SetByHand(key, declared.answer, Said("set manually", "set manually")))
     for name, value in joint.pins.items():
         pin = PINS[name]
         mm, inch = (
-            f"{pin.label.lower()} {in_words(value, pin.quantity, habit)}" for habit in ("mm", "in")
+            f"{pin.label.lower()} {format_value(value, pin.quantity, habit)}"
+            for habit in ("mm", "in")
         )
         found.append(SetByHand(f"pins.{name}", pin.answer, Said(mm, inch)))
     return tuple(found)

@@ -6,15 +6,15 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from ..catalogue import questions
+from ..catalogue import load_questions
 from ..catalogue.rows import Question
 from ..errors import UnknownName
 from ..joint.joint import Joint
 from ..quantities import parse_quantity
-from ..schema.entries import entries
+from ..schema.entries import read_entries
 from ..schema.json_types import Json
 
-BY_KEY: Mapping[str, Question] = questions()
+BY_KEY: Mapping[str, Question] = load_questions()
 
 
 def check_school(key: str, value: str) -> None:
@@ -28,7 +28,7 @@ def check_school(key: str, value: str) -> None:
         raise UnknownName(key, value, [s.value for s in BY_KEY[key].schools])
 
 
-def joint_keys(chosen: Mapping[str, str]) -> dict[str, Json]:
+def get_preference_keys(chosen: Mapping[str, str]) -> dict[str, Json]:
     """What a shop's chosen schools set in a new joint's data. Raises BadInput for an unknown
     one.
     """
@@ -38,7 +38,7 @@ def joint_keys(chosen: Mapping[str, str]) -> dict[str, Json]:
         if value != BY_KEY[key].default:
             data[key] = (
                 parse_quantity(value, "plain", key)
-                if entries(Joint)[key].kind == "number"
+                if read_entries(Joint)[key].kind == "number"
                 else value
             )
     return data

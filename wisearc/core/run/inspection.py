@@ -10,7 +10,7 @@ from msgspec import Struct
 from .. import catalogue
 from ..errors import BadInput
 from ..schema import checks
-from ..schema.entries import Entry, Option, Own, one_of
+from ..schema.entries import Entry, Option, Own, list_options
 from ..schema.json_types import Json
 
 FRONT_COLOURS = ("silver", "straw", "brown", "purple", "blue", "grey")
@@ -65,23 +65,23 @@ UNSHIELDED = "grey"
 Place: TypeAlias = str | tuple[float, float]
 
 
-def _flaw_names() -> Mapping[str, Option]:
-    return {key: Option(words) for key, words in catalogue.flaws().items()}
+def _list_flaw_names() -> Mapping[str, Option]:
+    return {key: Option(words) for key, words in catalogue.load_flaws().items()}
 
 
-def _tint_names() -> Mapping[str, Option]:
-    return {tint.key: Option(tint.name) for tint in catalogue.tints().values()}
+def _list_tint_names() -> Mapping[str, Option]:
+    return {tint.key: Option(tint.name) for tint in catalogue.load_tints().values()}
 
 
-def asked_signs() -> list[str]:
+def list_asked_signs() -> list[str]:
     """The keys of the signs that a question is asked for."""
-    return [sign.key for sign in catalogue.signs().values() if sign.ask]
+    return [sign.key for sign in catalogue.load_signs().values() if sign.ask]
 
 
 def _read_places(name: str, value: Any) -> dict[str, Place]:
     found: dict[str, Place] = {}
-    for key, place in checks.mapping(name, value).items():
-        checks.name(name, key, (*PLACED, *catalogue.flaws()))
+    for key, place in checks.check_mapping(name, value).items():
+        checks.name(name, key, (*PLACED, *catalogue.load_flaws()))
         found[key] = _read_place(f"{name}.{key}", place)
     return found
 
@@ -98,7 +98,7 @@ def _read_place(where: str, place: Any) -> Place:
                 "[0.8, 1]"
             ),
         )
-    first, last = (checks.number(where, one, 0, 1) for one in place)
+    first, last = (checks.check_number(where, one, 0, 1) for one in place)
     if first > last:
         raise BadInput(
             where, f"{first:g} to {last:g}", "must run from the start of the seam to its end"
@@ -110,7 +110,7 @@ def _write_places(places: Mapping[str, Place]) -> Json:
     return {key: list(p) if isinstance(p, tuple) else p for key, p in places.items()}
 
 
-def _places_schema() -> dict[str, Json]:
+def _build_places_schema() -> dict[str, Json]:
     share: dict[str, Json] = {"type": "number", "minimum": 0, "maximum": 1}
     pair: Json = {
         "type": "array",
@@ -119,22 +119,22 @@ def _places_schema() -> dict[str, Json]:
         "maxItems": 2,
         "items": share,
     }
-    names: Json = [*PLACED, *catalogue.flaws()]
+    names: Json = [*PLACED, *catalogue.load_flaws()]
     place: Json = {"anyOf": [{"const": STOPS}, pair]}
     return {"type": "object", "propertyNames": {"enum": names}, "additionalProperties": place}
 
 
 def _read_answers(name: str, value: Any) -> dict[str, bool]:
-    found = checks.mapping(name, value)
+    found = checks.check_mapping(name, value)
     for key, answer in found.items():
-        checks.name(name, key, asked_signs())
+        checks.name(name, key, list_asked_signs())
         if not isinstance(answer, bool):
             raise BadInput(f"{name}.{key}", answer, "must be true or false")
     return dict(found)
 
 
-def _answers_schema() -> dict[str, Json]:
-    names: Json = list(asked_signs())
+def _build_answers_schema() -> dict[str, Json]:
+    names: Json = list(list_asked_signs())
     return {
         "type": "object",
         "propertyNames": {"enum": names},
@@ -142,19 +142,19 @@ def _answers_schema() -> dict[str, Json]:
     }
 
 
-_PLACES = Own(_read_places, _write_places, _places_schema)
-_ANSWERS = Own(_read_answers, dict, _answers_schema)
+_PLACES = Own(_read_places, _write_places, _build_places_schema)
+_ANSWERS = Own(_read_answers, dict, _build_answers_schema)
 
 
 class Inspection(Struct, frozen=True):
     """What was seen on a closer look; None where nobody looked."""
 
-    faults: Annotated[tuple[str, ...] | None, Entry("names", names=_flaw_names)] = None
-    look: Annotated[str | None, Entry("name", names=one_of(LOOKS))] = None
-    front_tint: Annotated[str | None, Entry("name", names=_tint_names)] = None
-    back_tint: Annotated[str | None, Entry("name", names=_tint_names)] = None
-    edges: Annotated[str | None, Entry("name", names=one_of(EDGES))] = None
-    ripple: Annotated[str | None, Entry("name", names=one_of(RIPPLES))] = None
+    faults: Annotated[tuple[str, ...] | None, Entry("names", names=_list_flaw_names)] = None
+    look: Annotated[str | None, Entry("name", names=list_options(LOOKS))] = None
+    front_tint: Annotated[str | None, Entry("name", names=_list_tint_names)] = None
+    back_tint: Annotated[str | None, Entry("name", names=_list_tint_names)] = None
+    edges: Annotated[str | None, Entry("name", names=list_options(EDGES))] = None
+    ripple: Annotated[str | None, Entry("name", names=list_options(RIPPLES))] = None
     band_mm: Annotated[
         float | None,
         Entry("number", low=0.1, high=MOST_BAND_MM, unit="mm", label="Width of the tint"),

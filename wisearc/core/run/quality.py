@@ -14,9 +14,9 @@ from msgspec.structs import replace
 
 from .. import catalogue
 from ..reasons import Sentence, Words
-from .closest_look import colour_of, faults_of, sugared
+from .closest_look import find_colour, find_flaws, is_oxidised
 from .inspection import BRIGHT, TINTED, UNSHIELDED
-from .run import Run, why_coupon_fails
+from .run import Run, explain_coupon_failure
 
 GOOD, ACCEPTABLE, NOT_GOOD = "good", "acceptable", "not-good"
 OXIDISED, NOT_SEEN = "sugar", "not-seen"
@@ -82,7 +82,7 @@ def judge_quality(seen: Observed, *, stainless: bool, in_liquid: bool) -> Qualit
     'acceptable'
     """
     if seen.flaws:
-        words = ", ".join(catalogue.flaws().get(key, key) for key in seen.flaws)
+        words = ", ".join(catalogue.load_flaws().get(key, key) for key in seen.flaws)
         return Quality(NOT_GOOD, Sentence("{f}.", f=words.capitalize()))
     if seen.back == OXIDISED:
         return Quality(NOT_GOOD, Sentence("The root is oxidised: pitted and permanently weak."))
@@ -91,13 +91,13 @@ def judge_quality(seen: Observed, *, stainless: bool, in_liquid: bool) -> Qualit
         return Quality(NOT_GOOD, Sentence("{w}.", w=fault[:1].upper() + fault[1:]))
     if stainless:
         faces = (("face", seen.front), ("root", seen.back))
-        grey = _names(faces, (UNSHIELDED,))
+        grey = _join_names(faces, (UNSHIELDED,))
         if grey:
             return Quality(
                 NOT_GOOD,
                 Sentence("Grey {w}: the gas did not shield the hot metal.", w=grey),
             )
-        if tinted := _names(faces, TINTED):
+        if tinted := _join_names(faces, TINTED):
             words = "Tint beyond straw on the {w}. "
             if in_liquid:
                 words += "It corrodes where it gets wet. Improve the shielding and remove the tint."
@@ -116,35 +116,35 @@ def judge_quality(seen: Observed, *, stainless: bool, in_liquid: bool) -> Qualit
     return Quality(GOOD, Sentence(said), has_fault=False)
 
 
-def _names(faces: Sequence[tuple[str, str | None]], tints: Sequence[str]) -> str:
+def _join_names(faces: Sequence[tuple[str, str | None]], tints: Sequence[str]) -> str:
     return " and ".join(name for name, tint in faces if tint in tints)
 
 
-def observed(run: Run) -> Observed:
+def find_observed(run: Run) -> Observed:
     """Return what a run tells that its quality depends on, as it was seen on the closest look."""
-    back = OXIDISED if sugared(run) else colour_of(run, "back")
+    back = OXIDISED if is_oxidised(run) else find_colour(run, "back")
     return Observed(
-        colour_of(run, "front"), back, faults_of(run) or (), why_coupon_fails(run.coupon)
+        find_colour(run, "front"), back, find_flaws(run) or (), explain_coupon_failure(run.coupon)
     )
 
 
-def as_recorded(run: Run) -> Observed:
+def find_recorded(run: Run) -> Observed:
     """Return the same as it was recorded, before anyone looked closer: what verification is judged
     by, so that a record which was accepted stays what it is.
     """
-    return observed(replace(run, seen=None))
+    return find_observed(replace(run, seen=None))
 
 
-def earlier_fault(run: Run) -> str | None:
+def find_earlier_flaw(run: Run) -> str | None:
     """Return why a run failed by the rule before version 0.10, as a clause, or None.
 
     Procedures that were verified by it keep their state.
     """
     if run.faults:
-        words = ", ".join(catalogue.flaws()[key] for key in run.faults)
+        words = ", ".join(catalogue.load_flaws()[key] for key in run.faults)
         return f"A run with flaws ({words}) cannot verify a procedure"
     if run.back.colour == OXIDISED:
         return "An oxidised root cannot verify a procedure"
     if run.front.colour == UNSHIELDED:
         return "A grey face cannot verify a procedure"
-    return why_coupon_fails(run.coupon)
+    return explain_coupon_failure(run.coupon)

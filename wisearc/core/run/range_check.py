@@ -6,10 +6,10 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-from ..arc_log.limits import SHOWN, excursion_now, held_of
+from ..arc_log.limits import SHOWN, format_excursion, get_limits
 from ..plan.plan import Plan
-from .run import Excursion, Run, all_figures
-from .verification import BANDS, Bands, Outside, bands_of, outside, within
+from .run import Excursion, Run, list_run_figures
+from .verification import BANDS, Bands, Outside, build_ranges, find_outside, format_range
 
 KEPT, LEFT, UNTOLD = "kept", "left", "not reported"
 # a figure of a band that a log tells by other figures of its own
@@ -34,25 +34,25 @@ class Judged(Struct, frozen=True):
         """How it stands, in words: "kept", or what it was and when."""
         if self.spells:
             return "; ".join(
-                f"{excursion_now(one).partition(',')[0]}, {one.start_s:.1f} to {one.end_s:.1f} s"
+                f"{format_excursion(one).partition(',')[0]}, {one.start_s:.1f} to {one.end_s:.1f} s"
                 for one in self.spells[:3]
             ) + (f", and {len(self.spells) - 3} more" if len(self.spells) > 3 else "")
         return self.figure.text(habit).partition(", allowed ")[0] if self.figure else self.how
 
     def ends(self, habit: str) -> str:
         """What it is held within, in words."""
-        return within((self.low, self.high), self.quantity, habit)
+        return format_range((self.low, self.high), self.quantity, habit)
 
 
-def judged(run: Run, bands: Bands, plan: Plan) -> list[Judged]:
+def judge_ranges(run: Run, bands: Bands, plan: Plan) -> list[Judged]:
     """Each band that a plan holds within, and how a run stands to it. By definition.
 
     A figure that a log tells is judged by the log, moment by moment; else by what was written down.
     """
-    off = {one.key: one for one in outside(run, bands, plan)}
-    held = held_of(plan, bands)
+    off = {one.key: one for one in find_outside(run, bands, plan)}
+    held = get_limits(plan, bands)
     found = []
-    for key, ends in {**bands_of(plan), **bands}.items():
+    for key, ends in {**build_ranges(plan), **bands}.items():
         shown = _BY_LOG.get(key, key)
         if key == "current_a" and "current_a" not in held:
             continue
@@ -63,19 +63,19 @@ def judged(run: Run, bands: Bands, plan: Plan) -> list[Judged]:
             left = tuple(one for one in run.left_band if one.what == shown)
             found.append(Judged(key, label, quantity, low, high, LEFT if left else KEPT, left))
             continue
-        figure = off.get(_told_as(key))
-        how = LEFT if figure else KEPT if _told(run, key) else UNTOLD
+        figure = off.get(_get_range_key(key))
+        how = LEFT if figure else KEPT if _is_reported(run, key) else UNTOLD
         found.append(Judged(key, label, quantity, ends[0], ends[1], how, figure=figure))
     return found
 
 
-def _told_as(band: str) -> str:
+def _get_range_key(band: str) -> str:
     """The key of a run by which a band is told."""
-    return next((figure.key for figure in all_figures() if figure.band == band), band)
+    return next((figure.key for figure in list_run_figures() if figure.band == band), band)
 
 
-def _told(run: Run, band: str) -> bool:
+def _is_reported(run: Run, band: str) -> bool:
     if band == "travel_mm_s":
         return run.travel_mm_s is not None
-    key = _told_as(band)
-    return any(figure.of(run) is not None for figure in all_figures() if figure.key == key)
+    key = _get_range_key(band)
+    return any(figure.of(run) is not None for figure in list_run_figures() if figure.key == key)

@@ -13,10 +13,10 @@ from msgspec.structs import replace
 
 from .. import catalogue
 from ..errors import BadInput
-from ..plan.plan import Declared, Plan, declared_figures
+from ..plan.plan import Declared, Plan, list_declared_figures
 from ..schema import checks
 from ..schema.documents import read_document, write_document
-from ..schema.entries import Entry, Option, Own, entries, one_of
+from ..schema.entries import Entry, Option, Own, list_options, read_entries
 from ..schema.figures import Figure
 from ..schema.json_types import Json, JsonObject
 from .inspection import BACK_COLOURS, FACE_NAMES, FACES, FRONT_COLOURS, LOOKS, Inspection
@@ -53,7 +53,7 @@ RUST_TESTS = {
 MIN_KITCHEN_MIN = 8.0
 
 
-def _figure(label: str, quantity: str, low: float, high: float, planned: str = "") -> Entry:
+def _declare_figure(label: str, quantity: str, low: float, high: float, planned: str = "") -> Entry:
     return Entry("number", label=label, quantity=quantity, low=low, high=high, planned=planned)
 
 
@@ -61,18 +61,22 @@ class Settings(Struct, frozen=True):
     """What was set on the machine; None where it was not told."""
 
     current_a: Annotated[
-        float | None, _figure("Current setting", "current", 1, 500, "slopes.machine_a")
+        float | None, _declare_figure("Current setting", "current", 1, 500, "slopes.machine_a")
     ] = None
     rate_pps: Annotated[
-        float | None, _figure("Pulse frequency", "rate", 0.1, 500, "pulse.rate_pps")
+        float | None, _declare_figure("Pulse frequency", "rate", 0.1, 500, "pulse.rate_pps")
     ] = None
-    on_pct: Annotated[float | None, _figure("Peak time", "percent", 1, 99, "pulse.on_pct")] = None
+    on_pct: Annotated[
+        float | None, _declare_figure("Peak time", "percent", 1, 99, "pulse.on_pct")
+    ] = None
     background_pct: Annotated[
-        float | None, _figure("Background", "percent", 1, 99, "pulse.background_pct")
+        float | None, _declare_figure("Background", "percent", 1, 99, "pulse.background_pct")
     ] = None
-    flow_l_min: Annotated[float | None, _figure("Argon", "flow", 1, 60, "gas.flow_l_min")] = None
+    flow_l_min: Annotated[
+        float | None, _declare_figure("Argon", "flow", 1, 60, "gas.flow_l_min")
+    ] = None
     postflow_s: Annotated[
-        float | None, _figure("Post-flow", "seconds", 0, 60, "gas.postflow_s")
+        float | None, _declare_figure("Post-flow", "seconds", 0, 60, "gas.postflow_s")
     ] = None
 
 
@@ -84,28 +88,28 @@ class Used(Struct, frozen=True):
         Entry("text", label="Rod", quantity="word", high=MAX_ROD_NAME, planned="filler.rod"),
     ] = None
     rod_mm: Annotated[
-        float | None, _figure("Rod diameter", "stock", 0.3, 6, "filler.diameter_mm")
+        float | None, _declare_figure("Rod diameter", "stock", 0.3, 6, "filler.diameter_mm")
     ] = None
-    cup: Annotated[float | None, _figure("Cup", "count", 3, 24, "torch.cup")] = None
-    gap_mm: Annotated[float | None, _figure("Measured gap", "length", 0, 10)] = None
+    cup: Annotated[float | None, _declare_figure("Cup", "count", 3, 24, "torch.cup")] = None
+    gap_mm: Annotated[float | None, _declare_figure("Measured gap", "length", 0, 10)] = None
 
 
 class Measured(Struct, frozen=True):
     """What was measured; None where it was not told."""
 
-    peak_a: Annotated[float | None, _figure("Measured peak", "current", 1, 500)] = None
-    arc_time_s: Annotated[float | None, _figure("Arc time", "seconds", 1, 36000)] = None
-    length_mm: Annotated[float | None, _figure("Welded length", "length", 1, 20000)] = None
-    rods: Annotated[float | None, _figure("Rods used", "number", 0, 1000)] = None
-    bead_mm: Annotated[float | None, _figure("Bead width", "length", 0.2, 30)] = None
-    bow_mm: Annotated[float | None, _figure("Bow", "length", 0, 200)] = None
+    peak_a: Annotated[float | None, _declare_figure("Measured peak", "current", 1, 500)] = None
+    arc_time_s: Annotated[float | None, _declare_figure("Arc time", "seconds", 1, 36000)] = None
+    length_mm: Annotated[float | None, _declare_figure("Welded length", "length", 1, 20000)] = None
+    rods: Annotated[float | None, _declare_figure("Rods used", "number", 0, 1000)] = None
+    bead_mm: Annotated[float | None, _declare_figure("Bead width", "length", 0.2, 30)] = None
+    bow_mm: Annotated[float | None, _declare_figure("Bow", "length", 0, 200)] = None
 
 
 def _purge(label: str, high: float) -> Entry:
     return Entry("number", label=label, high=high, required=True)
 
 
-def _unmeasured(label: str, high: float) -> Entry:
+def _declare_unmeasured(label: str, high: float) -> Entry:
     return Entry("number", label=label, high=high, null=True)
 
 
@@ -120,36 +124,38 @@ class Purge(Struct, frozen=True):
     after_s: Annotated[float, _purge("Time after the arc", 1e6)]
     argon_l: Annotated[float, _purge("Backing argon", 1e6)]
     held: Annotated[bool, Entry("flag", required=True, hint=": whether it was ready at arc start")]
-    at_arc_ppm: Annotated[float | None, _unmeasured("Oxygen at arc start", 1e6)] = None
-    most_ppm: Annotated[float | None, _unmeasured("Maximum oxygen during the weld", 1e6)] = None
-    mixing: Annotated[float | None, _unmeasured("Mixed fraction", 1e4)] = None
-    settles_ppm: Annotated[float | None, _unmeasured("Settled value", 1e6)] = None
+    at_arc_ppm: Annotated[float | None, _declare_unmeasured("Oxygen at arc start", 1e6)] = None
+    most_ppm: Annotated[
+        float | None, _declare_unmeasured("Maximum oxygen during the weld", 1e6)
+    ] = None
+    mixing: Annotated[float | None, _declare_unmeasured("Mixed fraction", 1e4)] = None
+    settles_ppm: Annotated[float | None, _declare_unmeasured("Settled value", 1e6)] = None
 
 
-def _arc(label: str, quantity: str, high: float) -> Entry:
+def _declare_arc(label: str, quantity: str, high: float) -> Entry:
     return Entry("number", label=label, quantity=quantity, high=high)
 
 
 class ArcSummary(Struct, frozen=True):
     """The figures of the arc, by an arc log or by a timer; None where it does not tell."""
 
-    by: Annotated[str, Entry("name", names=one_of(("log", "timer")), required=True)]
-    arc_s: Annotated[float | None, _arc("Arc time", "seconds", 1e5)] = None
-    pool_s: Annotated[float | None, _arc("Slowest pool", "seconds", 1e4)] = None
-    taper_s: Annotated[float | None, _arc("Taper", "seconds", 1e4)] = None
-    held_s: Annotated[float | None, _arc("Shortest hold", "seconds", 1e4)] = None
-    restarts: Annotated[float | None, _arc("Restarts", "count", 1e4)] = None
-    touched: Annotated[float | None, _arc("Tungsten contacts", "count", 1e4)] = None
-    tacks: Annotated[float | None, _arc("Tacks", "count", 1e4)] = None
-    beats: Annotated[float | None, _arc("Pulse cycles", "count", 1e7)] = None
-    mean_a: Annotated[float | None, _arc("Mean current", "current", 2000)] = None
-    background_a: Annotated[float | None, _arc("Background", "current", 2000)] = None
-    rate_pps: Annotated[float | None, _arc("Pulse frequency", "rate", 1e4)] = None
-    on_pct: Annotated[float | None, _arc("Peak time", "percent", 100)] = None
-    energy_kj: Annotated[float | None, _arc("Energy", "energy", 1e6)] = None
-    heat_input_kj_mm: Annotated[float | None, _arc("Heat input", "heat", 100)] = None
-    preflow_s: Annotated[float | None, _arc("Pre-flow", "seconds", 1e4)] = None
-    postflow_s: Annotated[float | None, _arc("Post-flow", "seconds", 1e4)] = None
+    by: Annotated[str, Entry("name", names=list_options(("log", "timer")), required=True)]
+    arc_s: Annotated[float | None, _declare_arc("Arc time", "seconds", 1e5)] = None
+    pool_s: Annotated[float | None, _declare_arc("Slowest pool", "seconds", 1e4)] = None
+    taper_s: Annotated[float | None, _declare_arc("Taper", "seconds", 1e4)] = None
+    held_s: Annotated[float | None, _declare_arc("Shortest hold", "seconds", 1e4)] = None
+    restarts: Annotated[float | None, _declare_arc("Restarts", "count", 1e4)] = None
+    touched: Annotated[float | None, _declare_arc("Tungsten contacts", "count", 1e4)] = None
+    tacks: Annotated[float | None, _declare_arc("Tacks", "count", 1e4)] = None
+    beats: Annotated[float | None, _declare_arc("Pulse cycles", "count", 1e7)] = None
+    mean_a: Annotated[float | None, _declare_arc("Mean current", "current", 2000)] = None
+    background_a: Annotated[float | None, _declare_arc("Background", "current", 2000)] = None
+    rate_pps: Annotated[float | None, _declare_arc("Pulse frequency", "rate", 1e4)] = None
+    on_pct: Annotated[float | None, _declare_arc("Peak time", "percent", 100)] = None
+    energy_kj: Annotated[float | None, _declare_arc("Energy", "energy", 1e6)] = None
+    heat_input_kj_mm: Annotated[float | None, _declare_arc("Heat input", "heat", 100)] = None
+    preflow_s: Annotated[float | None, _declare_arc("Pre-flow", "seconds", 1e4)] = None
+    postflow_s: Annotated[float | None, _declare_arc("Post-flow", "seconds", 1e4)] = None
 
     @property
     def logged(self) -> bool:
@@ -164,7 +170,7 @@ class StoredFile(Struct, frozen=True):
     sha256: Annotated[str, Entry("sha256", required=True)]
 
 
-def _ten_million(null: bool = False) -> Entry:
+def _declare_count(null: bool = False) -> Entry:
     return Entry("number", low=-1e7, high=1e7, null=null, required=not null)
 
 
@@ -174,11 +180,13 @@ class Excursion(Struct, frozen=True):
     """
 
     what: Annotated[str, Entry("text", high=40, required=True), Figure("Quantity out of range")]
-    start_s: Annotated[float, _ten_million(), Figure("From", "seconds", 3)]
-    end_s: Annotated[float, _ten_million(), Figure("To", "seconds", 3)]
-    worst: Annotated[float, _ten_million(), Figure("Worst value", "number", 2)]
-    low: Annotated[float | None, _ten_million(null=True), Figure("Lower limit", "number", 2)] = None
-    high: Annotated[float | None, _ten_million(null=True), Figure("Upper limit", "number", 2)] = (
+    start_s: Annotated[float, _declare_count(), Figure("From", "seconds", 3)]
+    end_s: Annotated[float, _declare_count(), Figure("To", "seconds", 3)]
+    worst: Annotated[float, _declare_count(), Figure("Worst value", "number", 2)]
+    low: Annotated[float | None, _declare_count(null=True), Figure("Lower limit", "number", 2)] = (
+        None
+    )
+    high: Annotated[float | None, _declare_count(null=True), Figure("Upper limit", "number", 2)] = (
         None
     )
 
@@ -186,7 +194,7 @@ class Excursion(Struct, frozen=True):
 class RustTest(Struct, frozen=True):
     """A test of a coupon for iron in its surface: which, how long, whether rust shows."""
 
-    test: Annotated[str, Entry("name", names=one_of(RUST_TESTS), required=True)]
+    test: Annotated[str, Entry("name", names=list_options(RUST_TESTS), required=True)]
     minutes: Annotated[float, Entry("number", high=1e5, required=True)]
     shows: Annotated[bool, Entry("flag", required=True, hint=": whether rust showed")]
 
@@ -195,35 +203,35 @@ class Coupon(Struct, frozen=True):
     """The coupon that a run was: its label, where it gave way, its rust test."""
 
     label: Annotated[str, Entry("text", high=MAX_NAME)] = ""
-    bend: Annotated[str | None, Entry("name", names=one_of(ENDS))] = None
-    hammer: Annotated[str | None, Entry("name", names=one_of(ENDS))] = None
+    bend: Annotated[str | None, Entry("name", names=list_options(ENDS))] = None
+    hammer: Annotated[str | None, Entry("name", names=list_options(ENDS))] = None
     rust: Annotated[RustTest | None, Entry("object", of=RustTest)] = None
 
 
 class FrontFace(Struct, frozen=True):
     """What the front looks like."""
 
-    colour: Annotated[str, Entry("name", names=one_of(FRONT_COLOURS), required=True)]
+    colour: Annotated[str, Entry("name", names=list_options(FRONT_COLOURS), required=True)]
 
 
 class BackFace(Struct, frozen=True):
     """What the back looks like, or that it was not seen."""
 
-    colour: Annotated[str, Entry("name", names=one_of(BACK_COLOURS), required=True)]
+    colour: Annotated[str, Entry("name", names=list_options(BACK_COLOURS), required=True)]
 
 
-def _flaw_names() -> Mapping[str, Option]:
-    return {key: Option(words) for key, words in catalogue.flaws().items()}
+def _list_flaw_names() -> Mapping[str, Option]:
+    return {key: Option(words) for key, words in catalogue.load_flaws().items()}
 
 
 def _read_initials(name: str, value: Any) -> str:
-    found = checks.line(name, value, MAX_NAME)
+    found = checks.check_line(name, value, MAX_NAME)
     if not found.strip():
         raise BadInput(name, "", NO_INITIALS)
     return found
 
 
-def _initials_schema() -> dict[str, Json]:
+def _build_initials_schema() -> dict[str, Json]:
     line: Json = f"^{checks.LINE}$"
     return {
         "type": "string",
@@ -233,8 +241,8 @@ def _initials_schema() -> dict[str, Json]:
     }
 
 
-_JOINT = Own(checks.mapping, dict, lambda: {"type": "object"})
-_INITIALS = Own(_read_initials, str, _initials_schema)
+_JOINT = Own(checks.check_mapping, dict, lambda: {"type": "object"})
+_INITIALS = Own(_read_initials, str, _build_initials_schema)
 
 
 class Run(Struct, frozen=True):
@@ -256,9 +264,9 @@ class Run(Struct, frozen=True):
     set: Annotated[Settings, Entry("object", of=Settings)] = Settings()
     used: Annotated[Used, Entry("object", of=Used)] = Used()
     measured: Annotated[Measured, Entry("object", of=Measured)] = Measured()
-    faults: Annotated[tuple[str, ...] | None, Entry("names", names=_flaw_names, label="Flaws")] = (
-        None
-    )
+    faults: Annotated[
+        tuple[str, ...] | None, Entry("names", names=_list_flaw_names, label="Flaws")
+    ] = None
     photographs: Annotated[
         tuple[StoredFile, ...], Entry("objects", of=StoredFile, most=MAX_PHOTOGRAPHS)
     ] = ()
@@ -270,7 +278,7 @@ class Run(Struct, frozen=True):
     left_band: Annotated[
         tuple[Excursion, ...], Entry("objects", of=Excursion, most=MAX_EXCURSIONS)
     ] = ()
-    look: Annotated[str | None, Entry("name", names=one_of(LOOKS))] = None
+    look: Annotated[str | None, Entry("name", names=list_options(LOOKS))] = None
     coupon: Annotated[Coupon | None, Entry("object", of=Coupon)] = None
     seen: Annotated[Inspection | None, Entry("object", of=Inspection)] = None
     reading: Annotated[SavedReading | None, Entry("object", of=SavedReading)] = None
@@ -350,19 +358,19 @@ PART_TYPES = {"set": Settings, "used": Used, "measured": Measured}
 @cache
 def run_figures() -> Mapping[str, Mapping[str, RunFigure]]:
     """Every figure that is written down of a run, by part and key."""
-    planned = {f"{d.choice.part}.{d.key}": d for d in declared_figures()}
+    planned = {f"{d.choice.part}.{d.key}": d for d in list_declared_figures()}
     return {
         part: {
             key: RunFigure(
                 part, key, declared, planned[declared.planned] if declared.planned else None
             )
-            for key, declared in entries(of).items()
+            for key, declared in read_entries(of).items()
         }
         for part, of in PART_TYPES.items()
     }
 
 
-def all_figures() -> list[RunFigure]:
+def list_run_figures() -> list[RunFigure]:
     """The same in one list, in the order of a run."""
     return [figure for part in run_figures().values() for figure in part.values()]
 
@@ -378,21 +386,21 @@ def with_figures(run: Run, values: Mapping[tuple[str, str], Any]) -> Run:
     return replace(run, **parts)
 
 
-def as_planned(plan: Plan) -> dict[str, tuple[Any, str]]:
+def get_planned_values(plan: Plan) -> dict[str, tuple[Any, str]]:
     """What a plan says to set and to use, {part.key: (value, kind of quantity)}: no rate where
     nothing but a foot keeps it.
     """
     found = {}
-    for figure in all_figures():
+    for figure in list_run_figures():
         value = figure.planned(plan)
         if value is not None and (figure.key != "rate_pps" or plan.pulse.pulsed):
             found[f"{figure.part}.{figure.key}"] = (value, figure.quantity)
     return found
 
 
-def rods_used() -> list[str]:
+def list_rod_names() -> list[str]:
     """The rods that a run can name, none among them."""
-    return [NO_ROD, *catalogue.rods()]
+    return [NO_ROD, *catalogue.load_rods()]
 
 
 def check_not_to_come(run: Run, latest: str) -> None:
@@ -403,7 +411,7 @@ def check_not_to_come(run: Run, latest: str) -> None:
         raise BadInput("when", run.when, "is in the future. Give the day of the weld")
 
 
-def why_coupon_fails(coupon: Coupon | None) -> str | None:
+def explain_coupon_failure(coupon: Coupon | None) -> str | None:
     """Why what a coupon showed cannot verify, in one sentence, or None. Common practice: in the
     sheet is good.
     """
@@ -423,7 +431,7 @@ def why_coupon_fails(coupon: Coupon | None) -> str | None:
     return None
 
 
-def rust_note(rust: RustTest) -> str | None:
+def explain_rust_test(rust: RustTest) -> str | None:
     """What a rust test says less than it seems to, in one sentence, or None. Common practice."""
     if rust.test == "kitchen" and not rust.shows and rust.minutes < MIN_KITCHEN_MIN:
         return (
@@ -434,5 +442,5 @@ def rust_note(rust: RustTest) -> str | None:
 
 
 ARC_FIGURES: Mapping[str, Entry] = {
-    key: declared for key, declared in entries(ArcSummary).items() if key != "by"
+    key: declared for key, declared in read_entries(ArcSummary).items() if key != "by"
 }

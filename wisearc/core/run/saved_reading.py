@@ -7,7 +7,7 @@ from msgspec import Struct
 
 from ..errors import BadInput
 from ..schema import checks
-from ..schema.entries import Entry, Own, one_of
+from ..schema.entries import Entry, Own, list_options
 from ..schema.json_types import Json, JsonObject
 
 VERDICTS = {"good": "Good", "acceptable": "Acceptable", "not-good": "Not good"}
@@ -19,12 +19,12 @@ NEEDED = ("code", "key", "text")
 End: TypeAlias = "str | float | None"
 
 
-def _line(required: bool = False) -> Entry:
+def _declare_line(required: bool = False) -> Entry:
     return Entry("text", high=LONGEST, required=required)
 
 
 def _read_letter(name: str, value: Any) -> str:
-    if not re.fullmatch(LETTER, checks.text(name, value, 3)):
+    if not re.fullmatch(LETTER, checks.check_text(name, value, 3)):
         raise BadInput(name, value, "must be the letter of a revision, such as B")
     return str(value)
 
@@ -33,27 +33,27 @@ def _read_end(name: str, value: Any) -> End:
     if isinstance(value, bool):
         raise BadInput(name, value, "must be a number, a name or null")
     if value is None or isinstance(value, str):
-        return None if value is None else checks.line(name, value, LONGEST)
-    checks.number(name, value, -1e7, 1e7)
+        return None if value is None else checks.check_line(name, value, LONGEST)
+    checks.check_number(name, value, -1e7, 1e7)
     found: float = value
     return found
 
 
 def _read_sets(name: str, value: Any) -> dict[str, End]:
-    found = checks.mapping(name, value)
+    found = checks.check_mapping(name, value)
     for key in found:
-        checks.line(name, key, LONGEST_CODE)
+        checks.check_line(name, key, LONGEST_CODE)
     return {key: _read_end(f"{name}.{key}", one) for key, one in found.items()}
 
 
 def _read_told(name: str, value: Any) -> str:
-    found = checks.line(name, value, LONGEST)
+    found = checks.check_line(name, value, LONGEST)
     if not found.strip():
         raise BadInput(name, "", "is missing. Give the change as code, key and words")
     return found
 
 
-def _end_schema() -> dict[str, Json]:
+def _build_end_schema() -> dict[str, Json]:
     number: Json = {"type": "number", "minimum": -1e7, "maximum": 1e7}
     line: Json = {"type": "string", "maxLength": LONGEST, "pattern": f"^{checks.LINE}$"}
     return {
@@ -62,25 +62,25 @@ def _end_schema() -> dict[str, Json]:
     }
 
 
-def _sets_schema() -> dict[str, Json]:
+def _build_sets_schema() -> dict[str, Json]:
     names: Json = {"type": "string", "maxLength": LONGEST_CODE, "pattern": f"^{checks.LINE}$"}
-    return {"type": "object", "propertyNames": names, "additionalProperties": _end_schema()}
+    return {"type": "object", "propertyNames": names, "additionalProperties": _build_end_schema()}
 
 
-def _told_schema() -> dict[str, Json]:
+def _build_told_schema() -> dict[str, Json]:
     found: dict[str, Json] = {"type": "string", "maxLength": LONGEST}
     return found | {"pattern": f"^{checks.LINE}$", "allOf": [{"pattern": r"\S"}]}
 
 
-def _as_it_is(value: Any) -> Json:
+def _read_unchanged(value: Any) -> Json:
     found: Json = value
     return found
 
 
-_END = Own(_read_end, _as_it_is, _end_schema)
-_SETS = Own(_read_sets, dict, _sets_schema)
-_TOLD = Own(_read_told, _as_it_is, _told_schema)
-_LETTER = Own(_read_letter, _as_it_is, lambda: {"type": "string", "pattern": f"^{LETTER}$"})
+_END = Own(_read_end, _read_unchanged, _build_end_schema)
+_SETS = Own(_read_sets, dict, _build_sets_schema)
+_TOLD = Own(_read_told, _read_unchanged, _build_told_schema)
+_LETTER = Own(_read_letter, _read_unchanged, lambda: {"type": "string", "pattern": f"^{LETTER}$"})
 _WHAT = "is missing. Give the change as code, key and words"
 
 
@@ -88,17 +88,17 @@ class SavedEvidence(Struct, frozen=True):
     """A sign that spoke for or against a cause: its key, words, by what it was told, its weight."""
 
     weight: Annotated[float, Entry("number", low=-20, high=20, required=True)]
-    sign: Annotated[str, _line()] = ""
-    text: Annotated[str, _line()] = ""
-    text_in: Annotated[str, _line()] = ""
-    by: Annotated[str, _line()] = ""
+    sign: Annotated[str, _declare_line()] = ""
+    text: Annotated[str, _declare_line()] = ""
+    text_in: Annotated[str, _declare_line()] = ""
+    by: Annotated[str, _declare_line()] = ""
 
 
 class SavedCause(Struct, frozen=True):
     """A cause with its weight, and what spoke for and against it."""
 
-    code: Annotated[str, _line(required=True)]
-    text: Annotated[str, _line(required=True)]
+    code: Annotated[str, _declare_line(required=True)]
+    text: Annotated[str, _declare_line(required=True)]
     weight: Annotated[float, Entry("number", low=0, high=1, required=True)]
     speaks_for: Annotated[
         tuple[SavedEvidence, ...], Entry("objects", key="for", of=SavedEvidence, most=MOST_EVIDENCE)
@@ -114,13 +114,13 @@ class SavedChange(Struct, frozen=True):
     code: Annotated[str, Entry("own", own=_TOLD, required=True, missing=_WHAT)]
     key: Annotated[str, Entry("own", own=_TOLD, required=True, missing=_WHAT)]
     text: Annotated[str, Entry("own", own=_TOLD, required=True, missing=_WHAT)]
-    cause: Annotated[str, _line()] = ""
+    cause: Annotated[str, _declare_line()] = ""
     before: Annotated[End, Entry("own", key="from", own=_END)] = None
     after: Annotated[End, Entry("own", key="to", own=_END)] = None
-    unit: Annotated[str, _line()] = ""
-    text_in: Annotated[str, _line()] = ""
-    watch: Annotated[str, _line()] = ""
-    said: Annotated[str, _line()] = ""
+    unit: Annotated[str, _declare_line()] = ""
+    text_in: Annotated[str, _declare_line()] = ""
+    watch: Annotated[str, _declare_line()] = ""
+    said: Annotated[str, _declare_line()] = ""
     sets: Annotated[JsonObject | None, Entry("own", own=_SETS)] = None
 
     def words(self, habit: str) -> str:
@@ -131,19 +131,19 @@ class SavedChange(Struct, frozen=True):
 class SavedQuestion(Struct, frozen=True):
     """What was asked, and what either answer speaks for."""
 
-    sign: Annotated[str, _line()] = ""
-    ask: Annotated[str, _line()] = ""
-    yes: Annotated[str, _line()] = ""
-    no: Annotated[str, _line()] = ""
+    sign: Annotated[str, _declare_line()] = ""
+    ask: Annotated[str, _declare_line()] = ""
+    yes: Annotated[str, _declare_line()] = ""
+    no: Annotated[str, _declare_line()] = ""
 
 
 class SavedCaution(Struct, frozen=True):
     """A caution that a reading gave."""
 
-    level: Annotated[str, _line()] = ""
-    code: Annotated[str, _line()] = ""
-    text: Annotated[str, _line()] = ""
-    text_in: Annotated[str, _line()] = ""
+    level: Annotated[str, _declare_line()] = ""
+    code: Annotated[str, _declare_line()] = ""
+    text: Annotated[str, _declare_line()] = ""
+    text_in: Annotated[str, _declare_line()] = ""
 
 
 class SavedReading(Struct, frozen=True):
@@ -151,8 +151,8 @@ class SavedReading(Struct, frozen=True):
     the cautions, and the letter of the draft that the change was taken into.
     """
 
-    verdict: Annotated[str, Entry("name", names=one_of(VERDICTS), required=True)]
-    why: Annotated[str, _line()] = ""
+    verdict: Annotated[str, Entry("name", names=list_options(VERDICTS), required=True)]
+    why: Annotated[str, _declare_line()] = ""
     causes: Annotated[tuple[SavedCause, ...], Entry("objects", of=SavedCause, most=MOST_KEPT)] = ()
     change: Annotated[SavedChange | None, Entry("object", of=SavedChange)] = None
     also: Annotated[tuple[SavedChange, ...], Entry("objects", of=SavedChange, most=MOST_KEPT)] = ()

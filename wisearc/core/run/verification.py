@@ -11,20 +11,20 @@ from msgspec import Struct
 from ..errors import BadInput
 from ..joint.data import make_joint
 from ..joint.joint import Joint
-from ..plan.filler_metal.service import told_in_liquid
-from ..plan.plan import Declared, Plan, declared_figures
-from ..schema.figures import in_words
-from ..schema.json_types import Json, object_at
+from ..plan.filler_metal.service import is_data_in_liquid
+from ..plan.plan import Declared, Plan, list_declared_figures
+from ..schema.figures import format_value
+from ..schema.json_types import Json, get_object
 from .quality import (
     NOT_SEEN,
     RULE_FROM,
     Observed,
     Quality,
-    as_recorded,
-    earlier_fault,
+    find_earlier_flaw,
+    find_recorded,
     judge_quality,
 )
-from .run import Run, all_figures, run_figures
+from .run import Run, list_run_figures, run_figures
 
 # ends and figures are rounded each by itself
 BAND_SLACK = 0.01
@@ -43,7 +43,7 @@ _TOLD = (
 )
 
 Bands = Mapping[str, Sequence[float | None]]
-_BANDED: tuple[Declared, ...] = tuple(d for d in declared_figures() if d.figure.band)
+_BANDED: tuple[Declared, ...] = tuple(d for d in list_declared_figures() if d.figure.band)
 # each band's label and the kind of quantity its ends are; those told by another in what is set on
 # the machine
 BANDS: Mapping[str, tuple[str, str]] = {
@@ -74,21 +74,21 @@ class Outside(Struct, frozen=True):
 
     def text(self, habit: str) -> str:
         """It in words, in a habit: "Argon 2 L/min, held within 8.6 L/min to 10.6 L/min"."""
-        said = f"{self.label} {in_words(self.value, self.quantity, habit)}"
+        said = f"{self.label} {format_value(self.value, self.quantity, habit)}"
         if tuple(self.ends) == (None, None):
-            return f"{said}, planned {in_words(self.planned, self.quantity, habit)}"
-        return f"{said}, allowed {within(self.ends, self.quantity, habit)}"
+            return f"{said}, planned {format_value(self.planned, self.quantity, habit)}"
+        return f"{said}, allowed {format_range(self.ends, self.quantity, habit)}"
 
 
-def within(ends: Sequence[float | None], quantity: str, habit: str) -> str:
+def format_range(ends: Sequence[float | None], quantity: str, habit: str) -> str:
     """The ends of a band in words: "8.6 L/min to 10.6 L/min", "6 s at least"."""
-    low, high = (None if end is None else in_words(end, quantity, habit) for end in ends)
+    low, high = (None if end is None else format_value(end, quantity, habit) for end in ends)
     if low is None or high is None:
         return f"at least {low}" if low is not None else f"at most {high}"
     return f"{low} to {high}"
 
 
-def bands_of(plan: Plan) -> dict[str, list[float | None]]:
+def build_ranges(plan: Plan) -> dict[str, list[float | None]]:
     """The bands within which a procedure holds, {key: [low, high]}, from the figures that declare
     one.
 
@@ -134,15 +134,15 @@ def check_bands(bands: Bands, plan: Plan) -> None:
             )
 
 
-def outside(run: Run, bands: Bands, plan: Plan) -> list[Outside]:
+def find_outside(run: Run, bands: Bands, plan: Plan) -> list[Outside]:
     """What of a run lies outside what a plan holds within; a band that was not kept with it is that
     of its figures.
 
     What a run does not tell is not judged here.
     """
-    held = {**bands_of(plan), **bands}
+    held = {**build_ranges(plan), **bands}
     found = []
-    for figure in all_figures():
+    for figure in list_run_figures():
         value, part, key = figure.of(run), figure.part, figure.key
         if value is None:
             continue
@@ -167,7 +167,7 @@ def _is_outside(value: float, ends: Sequence[float | None]) -> bool:
     return (low is not None and value < low - slack) or (high is not None and value > high + slack)
 
 
-def not_shown(run: Run) -> str | None:
+def explain_missing(run: Run) -> str | None:
     """What a run does not show that it must to prove, in one sentence, or None. Common practice:
     both faces are looked at, and what was set, the length and the arc time are what another hand
     goes by.
@@ -187,24 +187,24 @@ def not_shown(run: Run) -> str | None:
     return None
 
 
-def why_not_good(run: Run, plan: Plan, minor: int = RULE_FROM) -> str | None:
+def explain_not_good(run: Run, plan: Plan, minor: int = RULE_FROM) -> str | None:
     """Return why a run is not good enough to verify, as a clause, or None where it is.
 
     A run of an earlier minor is judged by the rule of its time.
     """
     if minor < RULE_FROM:
-        return earlier_fault(run)
-    quality = quality_of(as_recorded(run), plan)
+        return find_earlier_flaw(run)
+    quality = judge_run(find_recorded(run), plan)
     if not quality.refuses:
         return None
     reason = quality.reason.text().rstrip(".")
     return f"{reason}. Record the run as not good, change one thing and weld again"
 
 
-def quality_of(seen: Observed, plan: Plan) -> Quality:
+def judge_run(seen: Observed, plan: Plan) -> Quality:
     """Judge what was observed of a run of a plan; see `judge_quality`."""
     stainless = plan.section.stainless_sides > 0
-    return judge_quality(seen, stainless=stainless, in_liquid=told_in_liquid(plan.joint))
+    return judge_quality(seen, stainless=stainless, in_liquid=is_data_in_liquid(plan.joint))
 
 
 def check_good(run: Run, plan: Plan, bands: Bands, minor: int = RULE_FROM) -> None:
@@ -221,7 +221,7 @@ def check_good(run: Run, plan: Plan, bands: Bands, minor: int = RULE_FROM) -> No
         BadInput: It is not good, the plan holds a stop, or it does not tell what it must.
         OutsideBands: It was not made as planned.
     """
-    if why := why_not_good(run, plan, minor):
+    if why := explain_not_good(run, plan, minor):
         raise BadInput("good", None, why)
     if plan.stopped:
         raise BadInput(
@@ -231,9 +231,9 @@ def check_good(run: Run, plan: Plan, bands: Bands, minor: int = RULE_FROM) -> No
         )
     if minor < SHOWN_FROM:
         return
-    if why := not_shown(run):
+    if why := explain_missing(run):
         raise BadInput("good", None, why)
-    if off := outside(run, bands, plan):
+    if off := find_outside(run, bands, plan):
         raise OutsideBands(off)
 
 
@@ -286,7 +286,9 @@ def check_proof(status: str, runs: Sequence[tuple[Run, int]], plan: Plan, bands:
         )
 
 
-def as_done(plan: Plan, bands: Bands, run: Run, planned: Callable[[Joint], Plan]) -> Joint:
+def build_joint_as_done(
+    plan: Plan, bands: Bands, run: Run, planned: Callable[[Joint], Plan]
+) -> Joint:
     """Return the joint of a plan with the rod, cup, gas, pulse and settings that a run used.
 
     A manual answer moves the rest of the plan. Figures that differ then become manual answers too.
@@ -299,24 +301,24 @@ def as_done(plan: Plan, bands: Bands, run: Run, planned: Callable[[Joint], Plan]
     """
     joint = make_joint(plan.joint)
     for _ in range(AS_DONE_TURNS):
-        other = own_figures(run, bands, plan)
+        other = find_own_figures(run, bands, plan)
         if not other:
             break
         joint = make_joint(_with(plan, other))
         plan = planned(joint)
-        bands = bands_of(plan)
+        bands = build_ranges(plan)
     return joint
 
 
-def own_figures(run: Run, bands: Bands, plan: Plan) -> dict[tuple[str, str], float | str]:
+def find_own_figures(run: Run, bands: Bands, plan: Plan) -> dict[tuple[str, str], float | str]:
     """Return what a run set, used and kept as its pace that its plan says otherwise.
 
     Keys are (part, key); what the plan holds as a range counts from where a run leaves it.
     """
     own: dict[tuple[str, str], float | str] = {
-        (one.part, one.key): one.value for one in outside(run, bands, plan)
+        (one.part, one.key): one.value for one in find_outside(run, bands, plan)
     }
-    for figure in all_figures():
+    for figure in list_run_figures():
         value, planned = figure.of(run), figure.planned(plan) if figure.declared else None
         if value is None or planned is None or figure.quantity == "word":
             continue
@@ -327,7 +329,7 @@ def own_figures(run: Run, bands: Bands, plan: Plan) -> dict[tuple[str, str], flo
 
 def _with(plan: Plan, own: Mapping[tuple[str, str], float | str]) -> dict[str, Json]:
     """The joint of a plan, as plain data, with a run's own figures set by hand."""
-    out, pins = dict(plan.joint), object_at(plan.joint, "pins")
+    out, pins = dict(plan.joint), get_object(plan.joint, "pins")
     for (part, key), value in own.items():
         figure = run_figures()[part].get(key)
         declared = figure.declared if figure else None
@@ -351,7 +353,7 @@ def _with(plan: Plan, own: Mapping[tuple[str, str], float | str]) -> dict[str, J
     return out | {"pins": pins}
 
 
-def rust_tests(plan: Plan) -> tuple[str, ...]:
+def list_rust_tests(plan: Plan) -> tuple[str, ...]:
     """The rust tests that a coupon of a plan can be given: the kitchen mix and copper sulphate on
     200 and 300 series only. Common practice.
     """
@@ -369,7 +371,7 @@ def check_coupon(run: Run, plan: Plan) -> None:
         plan: The plan of the run.
     """
     rust = run.coupon.rust if run.coupon else None
-    if rust and rust.test not in rust_tests(plan):
+    if rust and rust.test not in list_rust_tests(plan):
         raise BadInput(
             "coupon.rust.test",
             rust.test,

@@ -8,7 +8,7 @@ import re
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from ..errors import BadInput, OutOfRange, UnknownName, in_limits
+from ..errors import BadInput, OutOfRange, UnknownName, format_limits
 from .json_types import Unparsed
 
 LINE = r"[^\u0000-\u001f\u007f-\u009f\u2028\u2029]*"
@@ -16,18 +16,18 @@ DATE = r"[12][0-9]{3}-(0[1-9]|1[0-2])-(0[1-9]|[12][0-9]|3[01])"
 MOMENT = DATE + r"T([01][0-9]|2[0-3]):[0-5][0-9]:[0-5][0-9]Z"
 
 
-def number(field: str, value: Any, low: float, high: float, unit: str = "") -> float:
+def check_number(field: str, value: Any, low: float, high: float, unit: str = "") -> float:
     """A finite number within [low, high], as float.
 
     Raises BadInput for text, booleans, NaN and infinities, OutOfRange outside the limits.
 
-    >>> number("gap_mm", 1, 0, 10)
+    >>> check_number("gap_mm", 1, 0, 10)
     1.0
     """
     if isinstance(value, bool) or not isinstance(value, int | float):
-        raise BadInput(field, value, f"must be a number {in_limits(low, high, unit)}")
+        raise BadInput(field, value, f"must be a number {format_limits(low, high, unit)}")
     if value != value or value in (math.inf, -math.inf):
-        raise BadInput(field, value, f"must be a finite number {in_limits(low, high, unit)}")
+        raise BadInput(field, value, f"must be a finite number {format_limits(low, high, unit)}")
     if not low <= value <= high:
         raise OutOfRange(field, value, low, high, unit)
     return float(value)
@@ -41,31 +41,31 @@ def name(field: str, value: Any, allowed: Iterable[str]) -> str:
     return value
 
 
-def text(field: str, value: Any, most: int) -> str:
+def check_text(field: str, value: Any, most: int) -> str:
     """Text of at most so many characters. Raises BadInput otherwise."""
     if not isinstance(value, str) or len(value) > most:
         raise BadInput(field, value, f"must be text of at most {most} characters")
     return value
 
 
-def line(field: str, value: Any, most: int) -> str:
+def check_line(field: str, value: Any, most: int) -> str:
     """Text of one line. Raises BadInput otherwise."""
-    found = text(field, value, most)
+    found = check_text(field, value, most)
     if not re.fullmatch(LINE, found):
         raise BadInput(field, value, "must be one line of plain text, without line ends or tabs")
     return found
 
 
-def date(field: str, value: Any) -> str:
+def check_date(field: str, value: Any) -> str:
     """A day that there is, as 2026-03-31. Raises BadInput otherwise."""
-    if not re.fullmatch(DATE, text(field, value, 10)) or not _is_day(value):
+    if not re.fullmatch(DATE, check_text(field, value, 10)) or not _is_day(value):
         raise BadInput(field, value, "must be a date such as 2026-03-31")
     return str(value)
 
 
-def moment(field: str, value: Any) -> str:
+def check_moment(field: str, value: Any) -> str:
     """A moment that there was, UTC, as 2026-03-31T16:00:00Z. Raises BadInput otherwise."""
-    if not re.fullmatch(MOMENT, text(field, value, 20)) or not _is_day(value[:10]):
+    if not re.fullmatch(MOMENT, check_text(field, value, 20)) or not _is_day(value[:10]):
         raise BadInput(field, value, "must be a time in UTC, such as 2026-03-31T16:00:00Z")
     return str(value)
 
@@ -75,14 +75,14 @@ def _is_day(value: str) -> bool:
     return day <= calendar.monthrange(year, month)[1]
 
 
-def mapping(field: str, value: Any) -> Unparsed:
+def check_mapping(field: str, value: Any) -> Unparsed:
     """An object with keys. Raises BadInput otherwise."""
     if not isinstance(value, Mapping):
         raise BadInput(field, value, "must be an object")
     return value
 
 
-def rows(field: str, value: Any, most: int) -> list[Any]:
+def check_rows(field: str, value: Any, most: int) -> list[Any]:
     """A list of at most so many. Raises BadInput otherwise."""
     if not isinstance(value, list) or len(value) > most:
         shown = f"{len(value)} items" if isinstance(value, list) else value
@@ -90,7 +90,7 @@ def rows(field: str, value: Any, most: int) -> list[Any]:
     return value
 
 
-def keys(field: str, value: Unparsed, allowed: Iterable[str]) -> None:
+def check_keys(field: str, value: Unparsed, allowed: Iterable[str]) -> None:
     """Refuse keys that are not allowed. Raises BadInput."""
     for key in value:
         if key not in allowed:

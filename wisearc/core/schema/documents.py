@@ -11,9 +11,9 @@ from collections.abc import Mapping
 from typing import Any, Protocol, TypeVar, runtime_checkable
 
 from ..errors import BadInput
-from ..quantities import unit_of
+from ..quantities import get_typed_unit
 from . import checks
-from .entries import Entry, attributes, defaults, entries
+from .entries import Entry, read_attributes, read_defaults, read_entries
 from .json_types import Json
 
 T = TypeVar("T")
@@ -35,7 +35,7 @@ def read_document(of: type[T], data: Any, where: str = "", what: str = "") -> T:
     Raises:
         BadInput: A key is not known or missing, or a value cannot be; names key, value and rule.
     """
-    found, table = checks.mapping(where or what, data), entries(of)
+    found, table = checks.check_mapping(where or what, data), read_entries(of)
     for key in found:
         if key not in table:
             rule = f"is not a key {'here' if where else f'of {what}'}. Allowed keys: "
@@ -44,11 +44,11 @@ def read_document(of: type[T], data: Any, where: str = "", what: str = "") -> T:
     for key, declared in table.items():
         value = found.get(key)
         if value is not None:
-            values[attributes(of)[key]] = read_value(declared, value, _place(where, key))
+            values[read_attributes(of)[key]] = read_value(declared, value, _place(where, key))
         elif key in found and declared.null:
-            values[attributes(of)[key]] = None
+            values[read_attributes(of)[key]] = None
         elif declared.required:
-            raise BadInput(_place(where, key), None, _missing(declared))
+            raise BadInput(_place(where, key), None, _describe_missing(declared))
     made = of(**values)
     if isinstance(made, Checked):
         made.check(where)
@@ -65,7 +65,7 @@ class Checked(Protocol):
         """
 
 
-def _missing(declared: Entry) -> str:
+def _describe_missing(declared: Entry) -> str:
     """What is said where a field is left out."""
     if declared.kind == "name":
         return f"{declared.missing}. Give one of {', '.join(declared.allowed())}"
@@ -89,13 +89,13 @@ def read_value(declared: Entry, value: Any, name: str) -> Any:
     """
     match declared.kind:
         case "number":
-            checks.number(name, value, declared.low, declared.high, _unit(declared))
+            checks.check_number(name, value, declared.low, declared.high, _get_unit(declared))
             if declared.sizes and value not in declared.sizes:
                 sold = ", ".join(f"{size:g}" for size in declared.sizes)
                 raise BadInput(name, value, f"must be a size that is sold: {sold} {declared.unit}")
             return value
         case "count":
-            checks.number(name, value, declared.low, declared.high, declared.unit)
+            checks.check_number(name, value, declared.low, declared.high, declared.unit)
             if int(value) != value:
                 limits = f"from {declared.low:g} to {declared.high:g}"
                 raise BadInput(name, value, f"must be a whole number {limits}")
@@ -111,30 +111,31 @@ def read_value(declared: Entry, value: Any, name: str) -> Any:
                 raise BadInput(name, value, f"must be true or false{declared.hint}")
             return value
         case "text":
-            return checks.line(name, value, int(declared.high))
+            return checks.check_line(name, value, int(declared.high))
         case "texts":
             return _read_texts(declared, value, name)
         case "lines":
-            return checks.text(name, value, int(declared.high))
+            return checks.check_text(name, value, int(declared.high))
         case "date":
-            return checks.date(name, value)
+            return checks.check_date(name, value)
         case "moment":
-            return checks.moment(name, value)
+            return checks.check_moment(name, value)
         case "sha256":
-            if not re.fullmatch(SHA256, checks.text(name, value, 64)):
+            if not re.fullmatch(SHA256, checks.check_text(name, value, 64)):
                 raise BadInput(name, value, "must be 64 hexadecimal digits")
             return value
         case "object":
-            return read_document(_of(declared), value, name)
+            return read_document(_get_type(declared), value, name)
         case "objects":
-            rows = checks.rows(name, value, declared.most)
+            rows = checks.check_rows(name, value, declared.most)
             return tuple(
-                read_document(_of(declared), row, f"{name}[{i}]") for i, row in enumerate(rows)
+                read_document(_get_type(declared), row, f"{name}[{i}]")
+                for i, row in enumerate(rows)
             )
         case "by-name":
-            found = checks.mapping(name, value)
+            found = checks.check_mapping(name, value)
             return {
-                key: read_document(_of(declared), row, f"{name}.{key}")
+                key: read_document(_get_type(declared), row, f"{name}.{key}")
                 for key, row in found.items()
             }
         case "own" if declared.own is not None:
@@ -144,7 +145,7 @@ def read_value(declared: Entry, value: Any, name: str) -> Any:
 
 def _read_names(declared: Entry, value: Any, name: str) -> tuple[str, ...]:
     allowed = declared.allowed()
-    rows = checks.rows(name, value, declared.most or len(allowed))
+    rows = checks.check_rows(name, value, declared.most or len(allowed))
     found = tuple(checks.name(f"{name}[{i}]", one, allowed) for i, one in enumerate(rows))
     if len(set(found)) != len(found):
         raise BadInput(name, ", ".join(found), "must list each name once")
@@ -152,9 +153,10 @@ def _read_names(declared: Entry, value: Any, name: str) -> tuple[str, ...]:
 
 
 def _read_texts(declared: Entry, value: Any, name: str) -> tuple[str, ...]:
-    rows = checks.rows(name, value, declared.most)
+    rows = checks.check_rows(name, value, declared.most)
     found = tuple(
-        checks.line(f"{name}[{i}]", one, int(declared.high)).strip() for i, one in enumerate(rows)
+        checks.check_line(f"{name}[{i}]", one, int(declared.high)).strip()
+        for i, one in enumerate(rows)
     )
     for one in found:
         if not one:
@@ -164,14 +166,16 @@ def _read_texts(declared: Entry, value: Any, name: str) -> tuple[str, ...]:
     return found
 
 
-def _of(declared: Entry) -> type[Any]:
+def _get_type(declared: Entry) -> type[Any]:
     if declared.of is None:
         raise ValueError(f"{declared.key}: a field with an object needs its type")
     return declared.of
 
 
-def _unit(declared: Entry) -> str:
-    return declared.unit or ("" if declared.quantity == "plain" else unit_of(declared.quantity))
+def _get_unit(declared: Entry) -> str:
+    return declared.unit or (
+        "" if declared.quantity == "plain" else get_typed_unit(declared.quantity)
+    )
 
 
 def write_document(value: object, whole: bool = False) -> dict[str, Json]:
@@ -179,17 +183,17 @@ def write_document(value: object, whole: bool = False) -> dict[str, Json]:
     is to be whole.
     """
     kind = type(value)
-    usual, data = defaults(kind), dict[str, Json]()
-    for key, declared in entries(kind).items():
-        got = getattr(value, attributes(kind)[key])
+    usual, data = read_defaults(kind), dict[str, Json]()
+    for key, declared in read_entries(kind).items():
+        got = getattr(value, read_attributes(kind)[key])
         if got is None and declared.null:
             data[key] = None
         elif whole or declared.required or key not in usual or got != usual[key]:
-            data[key] = _written(declared, got, whole)
+            data[key] = _write_value(declared, got, whole)
     return data
 
 
-def _written(declared: Entry, value: Any, whole: bool) -> Json:
+def _write_value(declared: Entry, value: Any, whole: bool) -> Json:
     if value is None:
         return None
     if declared.own is not None:
@@ -208,25 +212,25 @@ def _written(declared: Entry, value: Any, whole: bool) -> Json:
     return found
 
 
-def json_schema(of: type) -> dict[str, Json]:
+def build_json_schema(of: type) -> dict[str, Json]:
     """Describe a struct of declared fields as a JSON Schema of an object."""
-    table = entries(of)
+    table = read_entries(of)
     return {
         "type": "object",
         "additionalProperties": False,
         "required": [key for key, declared in table.items() if declared.required],
-        "properties": {key: _property(declared) for key, declared in table.items()},
+        "properties": {key: _build_property(declared) for key, declared in table.items()},
     }
 
 
-def _property(declared: Entry) -> dict[str, Json]:
+def _build_property(declared: Entry) -> dict[str, Json]:
     words = ", ".join(word for word in (declared.label, declared.unit) if word)
     named: dict[str, Json] = {"description": words} if words else {}
-    return named | _nullable(declared)
+    return named | _allow_null(declared)
 
 
-def _nullable(declared: Entry) -> dict[str, Json]:
-    found = _schema_of(declared)
+def _allow_null(declared: Entry) -> dict[str, Json]:
+    found = _build_field_schema(declared)
     if declared.required and not declared.null:
         return found
     if isinstance(kind := found.get("type"), str):
@@ -237,7 +241,7 @@ def _nullable(declared: Entry) -> dict[str, Json]:
     return {"anyOf": [found, {"type": "null"}]}
 
 
-def _schema_of(declared: Entry) -> dict[str, Json]:
+def _build_field_schema(declared: Entry) -> dict[str, Json]:
     line: dict[str, Json] = {
         "type": "string",
         "maxLength": int(declared.high),
@@ -263,7 +267,10 @@ def _schema_of(declared: Entry) -> dict[str, Json]:
                 "items": texts,
             }
         case "by-name":
-            return {"type": "object", "additionalProperties": json_schema(_of(declared))}
+            return {
+                "type": "object",
+                "additionalProperties": build_json_schema(_get_type(declared)),
+            }
         case "names":
             allowed: Json = list(declared.allowed())
             items: Json = {"type": "string", "enum": allowed}
@@ -282,12 +289,12 @@ def _schema_of(declared: Entry) -> dict[str, Json]:
         case "sha256":
             return {"type": "string", "pattern": f"^{SHA256}$"}
         case "object":
-            return json_schema(_of(declared))
+            return build_json_schema(_get_type(declared))
         case "objects":
             return {
                 "type": "array",
                 "maxItems": declared.most,
-                "items": json_schema(_of(declared)),
+                "items": build_json_schema(_get_type(declared)),
             }
         case "own" if declared.own is not None:
             return declared.own.schema()

@@ -12,7 +12,7 @@ from msgspec import NODEFAULT, Struct
 from msgspec.structs import replace
 
 from ..catalogue.rows import Row
-from .figures import by_type, declarations
+from .figures import cache_by_type, read_declarations
 from .json_types import Json
 
 
@@ -90,7 +90,7 @@ class Entry(Struct, frozen=True):
         return self.names() if self.names is not None else {}
 
 
-def one_of(names: Mapping[str, str | tuple[str, str]] | Iterable[str]) -> Names:
+def list_options(names: Mapping[str, str | tuple[str, str]] | Iterable[str]) -> Names:
     """Names fixed in the code, with how each reads and a note where there is one."""
     pairs = names.items() if isinstance(names, Mapping) else ((name, name) for name in names)
     found = {
@@ -99,38 +99,38 @@ def one_of(names: Mapping[str, str | tuple[str, str]] | Iterable[str]) -> Names:
     return lambda: found
 
 
-@by_type
-def _entries(of: type) -> Mapping[str, Entry]:
+@cache_by_type
+def _read_entries(of: type) -> Mapping[str, Entry]:
     """The entries that a type declares, by the name of their field."""
     return {
         name: one
-        for name, declared in declarations(of).items()
+        for name, declared in read_declarations(of).items()
         for one in declared
         if isinstance(one, Entry)
     }
 
 
-@by_type
-def entries(of: type) -> Mapping[str, Entry]:
+@cache_by_type
+def read_entries(of: type) -> Mapping[str, Entry]:
     """The fields that a type declares, by their key in a file, in order; `key` is filled in where
     it was not.
     """
-    own = _entries(of).items()
+    own = _read_entries(of).items()
     return {found.key or name: replace(found, key=found.key or name) for name, found in own}
 
 
-@by_type
-def attributes(of: type) -> Mapping[str, str]:
+@cache_by_type
+def read_attributes(of: type) -> Mapping[str, str]:
     """The type's own name of each field, by its key in a file."""
-    return {found.key or name: name for name, found in _entries(of).items()}
+    return {found.key or name: name for name, found in _read_entries(of).items()}
 
 
-@by_type
-def defaults(of: type[Struct]) -> Mapping[str, Any]:
+@cache_by_type
+def read_defaults(of: type[Struct]) -> Mapping[str, Any]:
     """What each field of a type is where nothing is told, by its key in a file; those that
     must be told are left away, and tables by name, which are always written.
     """
-    own, names, values = _entries(of), of.__struct_fields__, of.__struct_defaults__
+    own, names, values = _read_entries(of), of.__struct_fields__, of.__struct_defaults__
     # The defaults are those of the last fields.
     last = zip(names[len(names) - len(values) :], values, strict=True)
     return {

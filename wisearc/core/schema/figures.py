@@ -21,7 +21,7 @@ T = TypeVar("T", bound=Struct)
 R = TypeVar("R")
 
 
-def by_type(make: Callable[[type], R]) -> Callable[[type], R]:
+def cache_by_type(make: Callable[[type], R]) -> Callable[[type], R]:
     """Keeps what a function makes of a type, so that it is made once."""
     known: dict[type, R] = {}
 
@@ -84,8 +84,8 @@ class Figure(Struct, frozen=True):
     holds: type | None = None
 
 
-@by_type
-def declarations(of: type) -> Mapping[str, tuple[Any, ...]]:
+@cache_by_type
+def read_declarations(of: type) -> Mapping[str, tuple[Any, ...]]:
     """What the annotation of each field of a type declares, by field, in order. Its module must not
     postpone annotations: Python would evaluate the text of each one at a start.
     """
@@ -98,30 +98,32 @@ def declarations(of: type) -> Mapping[str, tuple[Any, ...]]:
     return found
 
 
-@by_type
-def figures(of: type) -> Mapping[str, Figure]:
+@cache_by_type
+def list_figures(of: type) -> Mapping[str, Figure]:
     """The figures that a type declares, by key, in order."""
     return {
         name: one
-        for name, declared in declarations(of).items()
+        for name, declared in read_declarations(of).items()
         for one in declared
         if isinstance(one, Figure)
     }
 
 
-def rounded(value: T) -> T:
+def round_figures(value: T) -> T:
     """A struct of figures with each rounded to the decimals it is kept with, so that what is
     shown is what is kept.
     """
     changed: dict[str, Any] = {}
-    for key, digits, holds, positive in _kept(type(value)):
+    for key, digits, holds, positive in _list_rounded(type(value)):
         old = getattr(value, key)
         if old is None:
             continue
         if isinstance(old, tuple):
-            changed[key] = tuple([rounded(one) if holds else round(one, digits) for one in old])
+            changed[key] = tuple(
+                [round_figures(one) if holds else round(one, digits) for one in old]
+            )
         else:
-            changed[key] = rounded(old) if holds else _round(old, digits, positive)
+            changed[key] = round_figures(old) if holds else _round(old, digits, positive)
     return replace(value, **changed) if changed else value
 
 
@@ -133,12 +135,12 @@ def _round(value: float, digits: int | None, positive: bool) -> float:
     return float(f"{value:.2g}") if positive and not kept else kept
 
 
-@by_type
-def _kept(of: type) -> tuple[tuple[str, int | None, bool, bool], ...]:
+@cache_by_type
+def _list_rounded(of: type) -> tuple[tuple[str, int | None, bool, bool], ...]:
     """The figures that are rounded or hold such as are: key, decimals, whether it holds figures,
     whether nought is refused.
     """
-    own = figures(of).items()
+    own = list_figures(of).items()
     return tuple(
         (k, f.digits, f.holds is not None, f.positive)
         for k, f in own
@@ -146,13 +148,13 @@ def _kept(of: type) -> tuple[tuple[str, int | None, bool, bool], ...]:
     )
 
 
-def shown(value: object, key: str, habit: str) -> str:
+def format_figure(value: object, key: str, habit: str) -> str:
     """A figure of a struct in words, in the habit "mm" or "in"; an en dash where it has none."""
     got = getattr(value, key)
-    return in_words(got, figures(type(value))[key].quantity, habit)
+    return format_value(got, list_figures(type(value))[key].quantity, habit)
 
 
-def in_words(value: Any, quantity: str, habit: str) -> str:
+def format_value(value: Any, quantity: str, habit: str) -> str:
     """A value of a kind of quantity in words."""
     if value is None:
         return "–"
@@ -164,10 +166,10 @@ class _Shown(dict[str, str]):
         self.value, self.habit = value, habit
 
     def __missing__(self, key: str) -> str:
-        return shown(self.value, key, self.habit)
+        return format_figure(self.value, key, self.habit)
 
 
-def filled(template: str, value: object, habit: str) -> str:
+def fill_template(template: str, value: object, habit: str) -> str:
     """A template with the figures of a struct put in, each as its declaration says: "{cup},
     {bore_mm}".
     """

@@ -13,14 +13,14 @@ Unparsed: TypeAlias = Mapping[str, Any]
 Data: TypeAlias = dict[str, Any]
 
 
-def rows_at(data: JsonObject, key: str) -> list[JsonObject]:
+def get_rows(data: JsonObject, key: str) -> list[JsonObject]:
     """The objects of a list that stands at a key; none where there is no such list."""
     found = data.get(key)
     rows = found if isinstance(found, Sequence) and not isinstance(found, str) else ()
     return [row for row in rows if isinstance(row, Mapping)]
 
 
-def object_at(data: JsonObject, key: str) -> dict[str, Json]:
+def get_object(data: JsonObject, key: str) -> dict[str, Json]:
     """The object that stands at a key; an empty one where there is none."""
     found = data.get(key)
     return dict(found) if isinstance(found, Mapping) else {}

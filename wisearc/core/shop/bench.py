@@ -22,7 +22,7 @@ class Bench(Struct, frozen=True, eq=False):
     torches: tuple[OwnTorch, ...]
 
 
-def benches(shop: Shop) -> tuple[Bench, ...]:
+def list_benches(shop: Shop) -> tuple[Bench, ...]:
     """Every machine with the torches that go on it; that on the bench now first.
 
     What was not entered, or of which nothing is owned, is assumed: a machine from 5 to 200 A that
@@ -31,9 +31,9 @@ def benches(shop: Shop) -> tuple[Bench, ...]:
     machines = sorted(
         shop.machines or (ASSUMED_MACHINE,), key=lambda m: m.name != shop.bench_machine
     )
-    return tuple(Bench(shop, machine, _torches(shop, machine)) for machine in machines)
+    return tuple(Bench(shop, machine, _list_torches(shop, machine)) for machine in machines)
 
 
-def _torches(shop: Shop, machine: Machine) -> tuple[OwnTorch, ...]:
+def _list_torches(shop: Shop, machine: Machine) -> tuple[OwnTorch, ...]:
     found = [t for t in shop.torches or () if t.machine in ("", machine.name)]
     return tuple(sorted(found, key=lambda t: t.name != shop.bench_torch)) or (ASSUMED_TORCH,)

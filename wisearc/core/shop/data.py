@@ -42,11 +42,11 @@ def item_data(item: Item) -> dict[str, Json]:
     return {key: value for key, value in found.items() if key != "price" or value is not None}
 
 
-def identity(item: Item) -> str:
+def find_identity(item: Item) -> str:
     """What makes an item of a list the same as another: its name where it has one, else all of it
     but how many there are and what one costs.
 
-    >>> identity(Part("cup", cup=8, fits="gas-lens", count=3))
+    >>> find_identity(Part("cup", cup=8, fits="gas-lens", count=3))
     'cup|large||8|gas-lens|'
     """
     if name := name_of(item):

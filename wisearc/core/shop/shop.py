@@ -14,7 +14,7 @@ from ..catalogue import rows
 from ..errors import BadInput
 from ..history.shop_history import OwnBook
 from ..physics.gas import contents_l
-from ..schema.entries import Entry, Option, entries, one_of
+from ..schema.entries import Entry, Option, list_options, read_entries
 
 STARTS = {"hf": "high frequency", "lift": "lift", "scratch": "scratch"}
 CONTROLS = {"pedal": "pedal", "slide": "torch slide"}
@@ -30,7 +30,7 @@ TUNGSTEN_SIZES_MM = (0.5, 1.0, 1.6, 2.0, 2.4, 3.2, 4.0)
 LEAST_BAR = 4.0
 
 
-def _named(rows_of: Mapping[str, rows.Row]) -> Mapping[str, Option]:
+def _list_row_names(rows_of: Mapping[str, rows.Row]) -> Mapping[str, Option]:
     return {key: Option(row.name, row.note) for key, row in rows_of.items()}
 
 
@@ -38,7 +38,7 @@ def _count() -> Entry:
     return Entry("count", low=0, high=MOST_COUNT, label="Quantity")
 
 
-def _price(of: str = "one") -> Entry:
+def _declare_price(of: str = "one") -> Entry:
     return Entry("number", low=0, high=100_000, label=f"Price per {of}")
 
 
@@ -86,12 +86,14 @@ class Machine(Struct, frozen=True):
     postflow_most_s: Annotated[
         float, Entry("number", low=0, high=120, unit="s", label="Maximum post-flow")
     ] = 30.0
-    starts: Annotated[tuple[str, ...], Entry("names", names=one_of(STARTS), label="Arc start")] = (
+    starts: Annotated[
+        tuple[str, ...], Entry("names", names=list_options(STARTS), label="Arc start")
+    ] = (
         "hf",
         "lift",
     )
     controls: Annotated[
-        tuple[str, ...], Entry("names", names=one_of(CONTROLS), label="Current control")
+        tuple[str, ...], Entry("names", names=list_options(CONTROLS), label="Current control")
     ] = (
         "pedal",
         "slide",
@@ -117,7 +119,9 @@ class OwnTorch(Struct, frozen=True):
     size: Annotated[
         str,
         Entry(
-            "name", names=lambda: {k: Option(f"no. {k}") for k in catalogue.torches()}, label="Size"
+            "name",
+            names=lambda: {k: Option(f"no. {k}") for k in catalogue.load_torches()},
+            label="Size",
         ),
     ] = "17"
     machine: Annotated[str, Entry("text", high=LONGEST_NAME, label="Used with")] = ""
@@ -129,7 +133,7 @@ class OwnTorch(Struct, frozen=True):
     @property
     def row(self) -> rows.Torch:
         """Its family, rating and cooling."""
-        return catalogue.torches()[self.size]
+        return catalogue.load_torches()[self.size]
 
 
 class Part(Struct, frozen=True):
@@ -139,11 +143,18 @@ class Part(Struct, frozen=True):
 
     kind: Annotated[
         str,
-        Entry("name", names=lambda: _named(catalogue.part_kinds()), required=True, label="Part"),
+        Entry(
+            "name",
+            names=lambda: _list_row_names(catalogue.load_part_kinds()),
+            required=True,
+            label="Part",
+        ),
     ] = "cup"
     family: Annotated[
         str,
-        Entry("name", names=one_of(("small", "large", "stubby")), required=True, label="Family"),
+        Entry(
+            "name", names=list_options(("small", "large", "stubby")), required=True, label="Family"
+        ),
     ] = "large"
     tungsten_mm: Annotated[
         float | None,
@@ -161,15 +172,19 @@ class Part(Struct, frozen=True):
     fits: Annotated[
         str | None,
         Entry(
-            "name", names=one_of({"gas-lens": "gas lens", "plain": "collet body"}), label="Cup type"
+            "name",
+            names=list_options({"gas-lens": "gas lens", "plain": "collet body"}),
+            label="Cup type",
         ),
     ] = None
-    length: Annotated[str | None, Entry("name", names=one_of(CAPS), label="Back cap length")] = None
+    length: Annotated[
+        str | None, Entry("name", names=list_options(CAPS), label="Back cap length")
+    ] = None
     count: Annotated[int, _count()] = 1
 
     def check(self, where: str) -> None:
         """Refuse what its kind of part cannot be. Raises BadInput."""
-        kind = catalogue.part_kinds()[self.kind]
+        kind = catalogue.load_part_kinds()[self.kind]
         if kind.has("for_tungsten") and self.tungsten_mm is None:
             rule = f"is missing. A {kind.name} fits one size of tungsten"
             raise BadInput(f"{where}.tungsten_mm", None, rule)
@@ -180,11 +195,11 @@ class Part(Struct, frozen=True):
             raise BadInput(f"{where}.family", self.family, rule)
 
 
-def _goes_by(part: Part) -> tuple[str, str, float | None, int | None, str | None]:
+def _identify_part(part: Part) -> tuple[str, str, float | None, int | None, str | None]:
     """What a part is asked for by; a cup of which it is not told what it goes on is taken for a
     lens.
     """
-    kind = catalogue.part_kinds()[part.kind]
+    kind = catalogue.load_part_kinds()[part.kind]
     cup, fits = (part.cup, part.fits or "gas-lens") if kind.has("numbered") else (None, None)
     return part.kind, part.family, part.tungsten_mm if kind.has("for_tungsten") else None, cup, fits
 
@@ -197,7 +212,8 @@ class TungstenStock(Struct, frozen=True):
         Entry(
             "name",
             names=lambda: {
-                k: Option(f"{r.name} ({r.colour})") for k, r in catalogue.tungsten_types().items()
+                k: Option(f"{r.name} ({r.colour})")
+                for k, r in catalogue.load_tungsten_types().items()
             },
             required=True,
             label="Type",
@@ -220,14 +236,17 @@ class TungstenStock(Struct, frozen=True):
         float, Entry("number", low=15, high=200, unit="mm", quantity="length", label="Length")
     ] = 175.0
     count: Annotated[int, _count()] = 1
-    price: Annotated[float | None, _price()] = None
+    price: Annotated[float | None, _declare_price()] = None
 
 
 class RodStock(Struct, frozen=True):
     """Rods of a class and diameter."""
 
     rod: Annotated[
-        str, Entry("name", names=lambda: _named(catalogue.rods()), required=True, label="Rod")
+        str,
+        Entry(
+            "name", names=lambda: _list_row_names(catalogue.load_rods()), required=True, label="Rod"
+        ),
     ] = "ER308L"
     diameter_mm: Annotated[
         float,
@@ -245,7 +264,7 @@ class RodStock(Struct, frozen=True):
         float, Entry("number", low=100, high=2000, unit="mm", quantity="length", label="Length")
     ] = 1000.0
     count: Annotated[int, _count()] = 1
-    price: Annotated[float | None, _price()] = None
+    price: Annotated[float | None, _declare_price()] = None
 
 
 class Bar(Struct, frozen=True):
@@ -253,7 +272,12 @@ class Bar(Struct, frozen=True):
 
     metal: Annotated[
         str,
-        Entry("name", names=one_of(("copper", "aluminium", "steel")), required=True, label="Metal"),
+        Entry(
+            "name",
+            names=list_options(("copper", "aluminium", "steel")),
+            required=True,
+            label="Metal",
+        ),
     ] = "copper"
     length_mm: Annotated[
         float, Entry("number", low=20, high=2000, unit="mm", quantity="length", label="Length")
@@ -266,7 +290,7 @@ class Bar(Struct, frozen=True):
     ] = 6.0
     grooved: Annotated[bool, Entry("flag", label="Grooved")] = False
     count: Annotated[int, _count()] = 1
-    price: Annotated[float | None, _price()] = None
+    price: Annotated[float | None, _declare_price()] = None
 
 
 class Cylinder(Struct, frozen=True):
@@ -276,7 +300,7 @@ class Cylinder(Struct, frozen=True):
         str,
         Entry(
             "name",
-            names=one_of(("argon", "argon-hydrogen", "argon-helium", "argon-nitrogen")),
+            names=list_options(("argon", "argon-hydrogen", "argon-helium", "argon-nitrogen")),
             label="Gas",
         ),
     ] = "argon"
@@ -299,7 +323,7 @@ class Cylinder(Struct, frozen=True):
         99.996
     )
     name: Annotated[str, Entry("text", high=LONGEST_NAME, label="Name")] = ""
-    price: Annotated[float | None, _price("fill")] = None
+    price: Annotated[float | None, _declare_price("fill")] = None
 
 
 Item = Machine | OwnTorch | Part | TungstenStock | RodStock | Bar | Cylinder
@@ -325,7 +349,9 @@ class Shop(Struct, frozen=True, eq=False, dict=True):
     rods: Annotated[tuple[RodStock, ...] | None, _list(RodStock, "Rods")] = None
     bars: Annotated[tuple[Bar, ...] | None, _list(Bar, "Bars")] = None
     cylinders: Annotated[tuple[Cylinder, ...] | None, _list(Cylinder, "Cylinders")] = None
-    has: Annotated[tuple[str, ...] | None, Entry("names", names=one_of(HAS), null=True)] = None
+    has: Annotated[tuple[str, ...] | None, Entry("names", names=list_options(HAS), null=True)] = (
+        None
+    )
     bench_machine: Annotated[str, Entry("text", high=LONGEST_NAME)] = ""
     bench_torch: Annotated[str, Entry("text", high=LONGEST_NAME)] = ""
     own: OwnBook | None = None
@@ -367,7 +393,7 @@ class Shop(Struct, frozen=True, eq=False, dict=True):
         """The parts there are at least one of: kind, family, tungsten mm, cup, what the cup goes
         on.
         """
-        return frozenset(_goes_by(p) for p in self.parts or () if p.count)
+        return frozenset(_identify_part(p) for p in self.parts or () if p.count)
 
     @cached_property
     def caps(self) -> frozenset[tuple[str, str]]:
@@ -412,13 +438,13 @@ ASSUMED = Shop()
 "Nothing added. The plan then uses the assumed machine and torch."
 LISTS: Mapping[str, type[Item]] = {
     key: declared.of
-    for key, declared in entries(Shop).items()
+    for key, declared in read_entries(Shop).items()
     if declared.kind == "objects" and declared.of
 }
-LABELS: Mapping[str, str] = {key: entries(Shop)[key].label for key in LISTS}
+LABELS: Mapping[str, str] = {key: read_entries(Shop)[key].label for key in LISTS}
 
 
-def of_lists(lists: Mapping[str, Iterable[Item]]) -> Shop:
+def build_shop(lists: Mapping[str, Iterable[Item]]) -> Shop:
     """A shop of lists, by their keys; the others were not entered."""
     made: dict[str, Any] = {key: tuple(items) for key, items in lists.items()}
     return Shop(**made)

@@ -7,7 +7,7 @@ from ..quantities import Quantity, stock
 from .shop import CAPS, Bar, Cylinder, Item, Machine, OwnTorch, Part, RodStock, TungstenStock
 
 
-def words_of(item: Item, habit: str = "mm") -> str:
+def format_item(item: Item, habit: str = "mm") -> str:
     """An item in words: "cup no. 8, for a gas lens (large)"."""
     match item:
         case Machine():
@@ -21,17 +21,17 @@ def words_of(item: Item, habit: str = "mm") -> str:
             cooled = "water" if item.row.water else "air"
             return f"{item.name}: no. {item.size}, {cooled}-cooled, {item.row.rating_a:g} A{on}"
         case Part():
-            return _part(item, habit)
+            return _format_part(item, habit)
         case TungstenStock():
-            kind = catalogue.tungsten_types()[item.type]
+            kind = catalogue.load_tungsten_types()[item.type]
             size = f"{stock(item.diameter_mm).text(habit)}, {kind.name} ({kind.colour})"
-            return f"tungsten {size}, {_length(item.length_mm, habit)}"
+            return f"tungsten {size}, {_format_length(item.length_mm, habit)}"
         case RodStock():
             size = stock(item.diameter_mm).text(habit)
-            return f"{item.rod} {size}, {_length(item.length_mm, habit)}"
+            return f"{item.rod} {size}, {_format_length(item.length_mm, habit)}"
         case Bar():
             sides = (item.length_mm, item.width_mm, item.thickness_mm)
-            size = " × ".join(_length(mm, habit) for mm in sides)
+            size = " × ".join(_format_length(mm, habit) for mm in sides)
             return f"{item.metal} bar {size}{', grooved' if item.grooved else ''}"
         case Cylinder():
             name = f"{item.name}: " if item.name else ""
@@ -39,8 +39,8 @@ def words_of(item: Item, habit: str = "mm") -> str:
             return f"{name}{item.gas}, {held}, {item.purity_pct:g} %"
 
 
-def _part(item: Part, habit: str) -> str:
-    kind = catalogue.part_kinds()[item.kind]
+def _format_part(item: Part, habit: str) -> str:
+    kind = catalogue.load_part_kinds()[item.kind]
     words = kind.name
     if kind.has("caps"):
         words = f"{CAPS[item.length or 'long']} {words}"
@@ -51,5 +51,5 @@ def _part(item: Part, habit: str) -> str:
     return f"{words} ({item.family})"
 
 
-def _length(mm: float, habit: str) -> str:
+def _format_length(mm: float, habit: str) -> str:
     return f"{mm / 25.4:.3g} in" if habit == "in" else f"{mm:g} mm"

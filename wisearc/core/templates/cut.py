@@ -14,7 +14,7 @@ from ..errors import BadInput
 from ..quantities import exact
 from ..reasons import Sentence
 from ..schema.documents import read_document
-from ..schema.entries import Entry, one_of
+from ..schema.entries import Entry, list_options
 from ..schema.json_types import JsonObject
 from .cope import cope_height_mm, cope_length_mm, hole_point_mm, offset_most_mm, seat_height_mm
 from .plane_cut import ellipse_mm, ellipse_round_mm, mitre_slope_deg, plane_height_mm
@@ -94,7 +94,7 @@ class Cut(Struct, frozen=True, kw_only=True):
     """
 
     kind: Annotated[
-        str, Entry("name", names=one_of({k: v.label for k, v in KINDS.items()}), label="Cut")
+        str, Entry("name", names=list_options({k: v.label for k, v in KINDS.items()}), label="Cut")
     ] = "cope"
     branch_mm: Annotated[
         float,
@@ -125,7 +125,7 @@ class Cut(Struct, frozen=True, kw_only=True):
         float,
         Entry("number", low=-1500, high=1500, unit="mm", quantity="length", label="Axis offset"),
     ] = 0.0
-    edge: Annotated[str, Entry("name", names=one_of(EDGES), label="Cut by")] = "seat"
+    edge: Annotated[str, Entry("name", names=list_options(EDGES), label="Cut by")] = "seat"
     paper_mm: Annotated[
         float, Entry("number", low=0, high=2, unit="mm", quantity="length", label="Paper thickness")
     ] = PAPER_MM
@@ -147,7 +147,7 @@ class Cut(Struct, frozen=True, kw_only=True):
             raise BadInput("wall_mm", self.wall_mm, words)
         of = self.of
         if not of.low <= self.angle_deg <= of.high:
-            raise BadInput("angle_deg", self.angle_deg, _angle_rule(self))
+            raise BadInput("angle_deg", self.angle_deg, _check_angle(self))
         if not of.on_run:
             for key, value in (("offset_mm", self.offset_mm), ("run_mm", self.run_mm)):
                 if value:
@@ -205,7 +205,7 @@ def make_cut(data: JsonObject) -> Cut:
     return read_document(Cut, data, what="a cut")
 
 
-def _angle_rule(cut: Cut) -> str:
+def _check_angle(cut: Cut) -> str:
     of = cut.of
     if cut.angle_deg > of.high:
         return f"is the obtuse side. Enter the acute angle, {180 - cut.angle_deg:g}°"
@@ -261,11 +261,11 @@ def paper_r_mm(cut: Cut) -> float:
     return cut.outer_r + cut.paper_mm / 2
 
 
-def curve(cut: Cut, steps: int = 360) -> tuple[CutRow, ...]:
+def calculate_curve(cut: Cut, steps: int = 360) -> tuple[CutRow, ...]:
     """The cut unrolled, once round from φ = 0 to 360° in so many steps. Geometry, exact at each
     place.
 
-    >>> rows = curve(make_cut({"branch_mm": 20, "wall_mm": 1, "run_mm": 40,
+    >>> rows = calculate_curve(make_cut({"branch_mm": 20, "wall_mm": 1, "run_mm": 40,
     ...     "edge": "outside", "paper_mm": 0}), 4)
     >>> [(row.phi_deg, round(row.x_mm, 3), round(row.z_mm, 3)) for row in rows[:3]]
     [(0.0, 0.0, 20.0), (90.0, 15.708, 17.321), (180.0, 31.416, 20.0)]
@@ -279,7 +279,7 @@ def curve(cut: Cut, steps: int = 360) -> tuple[CutRow, ...]:
     return tuple(rows)
 
 
-def hole(cut: Cut, steps: int = 360) -> tuple[HoleRow, ...]:
+def calculate_hole(cut: Cut, steps: int = 360) -> tuple[HoleRow, ...]:
     """The hole that goes with a cut, by the branch's bore: unrolled on the run, flat on the plate.
     Raises BadInput where none does.
 
@@ -317,7 +317,7 @@ def seam_mm(cut: Cut) -> float:
     return ellipse_round_mm(*ellipse_mm(cut.outer_r, cut.slope_deg))
 
 
-def knife_edged(cut: Cut) -> bool:
+def has_knife_edge(cut: Cut) -> bool:
     """Whether the ears of a cope run out to a knife edge, to be dressed back to the wall. Common
     practice; from 0.05 mm: estimate.
     """
@@ -326,7 +326,7 @@ def knife_edged(cut: Cut) -> bool:
     return offset_most_mm(cut.outer_r, cut.run_mm / 2) - abs(cut.offset_mm) < KNIFE_MM
 
 
-def told(cut: Cut, habit: str = "mm") -> str:
+def describe_cut(cut: Cut, habit: str = "mm") -> str:
     """A cut in words: "25 × 1.2 mm on 51 mm at 45°, cut by the seat"."""
     bore = f"{exact(cut.branch_mm).number(habit)} × {exact(cut.wall_mm).text(habit)}"
     on = (

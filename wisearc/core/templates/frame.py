@@ -12,10 +12,10 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from ..errors import BadInput
-from ..quantities import exact, parse_length, parse_quantity, unit_of
+from ..quantities import exact, get_typed_unit, parse_length, parse_quantity
 from ..schema import checks
 from ..schema.documents import read_value
-from ..schema.entries import Entry, defaults, entries
+from ..schema.entries import Entry, read_defaults, read_entries
 from ..schema.json_types import Json, JsonObject
 from .cut import KINDS, Cut, ends_mm, make_cut
 
@@ -29,7 +29,7 @@ _END = re.compile(
 )
 
 
-def _size(low: float, high: float) -> Entry:
+def _declare_size(low: float, high: float) -> Entry:
     return Entry("number", required=True, low=low, high=high, unit="mm")
 
 
@@ -40,9 +40,9 @@ class Member(Struct, frozen=True):
 
     name: Annotated[str, Entry("text", high=60)] = ""
     count: Annotated[int, Entry("count", low=1, high=MOST_COUNT)] = 1
-    diameter_mm: Annotated[float, _size(3, 1000)] = 0.0
-    wall_mm: Annotated[float, _size(0.2, 100)] = 0.0
-    centre_mm: Annotated[float, _size(1, LONGEST_CENTRE_MM)] = 0.0
+    diameter_mm: Annotated[float, _declare_size(3, 1000)] = 0.0
+    wall_mm: Annotated[float, _declare_size(0.2, 100)] = 0.0
+    centre_mm: Annotated[float, _declare_size(1, LONGEST_CENTRE_MM)] = 0.0
     start: Cut | None = None
     end: Cut | None = None
 
@@ -51,15 +51,15 @@ class Member(Struct, frozen=True):
         """What is sawn off, square, before the ends are cut: from long point to long point, mm.
         Geometry.
         """
-        return self.centre_mm - sum(_ends(cut)[0] for cut in (self.start, self.end))
+        return self.centre_mm - sum(_measure_ends(cut)[0] for cut in (self.start, self.end))
 
     @property
     def short_mm(self) -> float:
         """From the deepest place of one cut to that of the other, mm. Geometry."""
-        return self.centre_mm - sum(_ends(cut)[1] for cut in (self.start, self.end))
+        return self.centre_mm - sum(_measure_ends(cut)[1] for cut in (self.start, self.end))
 
 
-def _ends(cut: Cut | None) -> tuple[float, float]:
+def _measure_ends(cut: Cut | None) -> tuple[float, float]:
     return (0.0, 0.0) if cut is None else ends_mm(cut)
 
 
@@ -87,7 +87,7 @@ def read_end(
     data: dict[str, Json] = {"kind": kind, "branch_mm": diameter_mm, "wall_mm": wall_mm}
     try:
         if run:
-            data["run_mm"] = parse_length(run, field, bare_unit=unit_of("length", habit)).mm
+            data["run_mm"] = parse_length(run, field, bare_unit=get_typed_unit("length", habit)).mm
         if angle:
             data["angle_deg"] = parse_quantity(angle.rstrip("°"), "degrees", field)
         if match["off"]:
@@ -95,7 +95,7 @@ def read_end(
             if off.startswith(("-", "−")):
                 off, sign = off[1:], -1
             data["offset_mm"] = (
-                sign * parse_length(off, field, bare_unit=unit_of("length", habit)).mm
+                sign * parse_length(off, field, bare_unit=get_typed_unit("length", habit)).mm
             )
         return make_cut(data)
     except BadInput as error:
@@ -123,7 +123,7 @@ def end_text(cut: Cut | None) -> str:
     return f"{cut.kind}{run} at {cut.angle_deg:g}{off}"
 
 
-def end_words(cut: Cut | None, habit: str) -> str:
+def format_end(cut: Cut | None, habit: str) -> str:
     """An end in words."""
     if cut is None:
         return "square"
@@ -138,8 +138,8 @@ def make_member(data: JsonObject, where: str = "", habit: str = "mm") -> Member:
     """
     found = Member(
         **{
-            key: read_value(declared, data.get(key, defaults(Member)[key]), f"{where}{key}")
-            for key, declared in entries(Member).items()
+            key: read_value(declared, data.get(key, read_defaults(Member)[key]), f"{where}{key}")
+            for key, declared in read_entries(Member).items()
         }
     )
     if found.wall_mm > found.diameter_mm / 2:
@@ -170,7 +170,7 @@ class Stock(Struct, frozen=True):
     count: int
 
 
-def stock_of(members: Iterable[Member]) -> list[Stock]:
+def sum_stock(members: Iterable[Member]) -> list[Stock]:
     """What tube a frame takes, by size, the thickest first; a saw cut of 2 mm a blank: estimate."""
     found: dict[tuple[float, float], list[float]] = {}
     for one in members:
@@ -203,6 +203,6 @@ def read_diameters(text: str, habit: str = "mm") -> list[float]:
         raise BadInput("diameters", f"{len(given)} of them", f"are more than {MOST_MEMBERS}")
     found = []
     for one in given:
-        mm = parse_length(one, "diameters", bare_unit=unit_of("length", habit)).mm
-        found.append(checks.number("diameters", mm, 1, 3000, "mm"))
+        mm = parse_length(one, "diameters", bare_unit=get_typed_unit("length", habit)).mm
+        found.append(checks.check_number("diameters", mm, 1, 3000, "mm"))
     return found

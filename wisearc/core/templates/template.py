@@ -12,8 +12,17 @@ from collections.abc import Sequence
 from msgspec import Struct
 
 from ..errors import UnknownName
-from ..quantities import MM_PER_INCH, plain
-from .cut import Cut, CutRow, HoleRow, curve, hole, knife_edged, paper_r_mm, told
+from ..quantities import MM_PER_INCH, format_plain
+from .cut import (
+    Cut,
+    CutRow,
+    HoleRow,
+    calculate_curve,
+    calculate_hole,
+    describe_cut,
+    has_knife_edge,
+    paper_r_mm,
+)
 
 Point = tuple[float, float]
 PARTS = ("branch", "hole")
@@ -69,20 +78,20 @@ class Flat(Struct, frozen=True):
         return right - left, top - bottom
 
 
-def flat(cut: Cut, part: str = "branch", habit: str = "mm") -> Flat:
+def lay_flat(cut: Cut, part: str = "branch", habit: str = "mm") -> Flat:
     """Lay a template out. Parameters: part, "branch" or "hole". Raises UnknownName, BadInput where
     no hole goes with the cut.
     """
     if part not in PARTS:
         raise UnknownName("part", part, list(PARTS))
     return (
-        _hole(cut, hole(cut, STEPS), habit)
+        _lay_hole(cut, calculate_hole(cut, STEPS), habit)
         if part == "hole"
-        else _branch(cut, curve(cut, STEPS), habit)
+        else _lay_branch(cut, calculate_curve(cut, STEPS), habit)
     )
 
 
-def _branch(cut: Cut, rows: Sequence[CutRow], habit: str) -> Flat:
+def _lay_branch(cut: Cut, rows: Sequence[CutRow], habit: str) -> Flat:
     wide = rows[-1].x_mm
     low, high = min(r.z_mm for r in rows), max(r.z_mm for r in rows)
     top, bottom = high + COLLAR_MM, low - BELOW_MM
@@ -101,12 +110,12 @@ def _branch(cut: Cut, rows: Sequence[CutRow], habit: str) -> Flat:
             True,
         ),
         *(Stroke("quarter", ((wide * q / 4, bottom), (wide * q / 4, top)), True) for q in range(5)),
-        *_hatching(rows, bottom),
+        *_draw_hatching(rows, bottom),
     ]
-    size = _fitted(TEXT_MM, wide / 4 - 2, "90° quarter")
+    size = _fit_text(TEXT_MM, wide / 4 - 2, "90° quarter")
     names = (f"0° {cut.of.nought}", "90°", "180°", "270°", "360° = 0°")
     labels = [
-        Label((wide * q / 4 + 1, top - 4), _short(name, wide / 4 - 2, size), size)
+        Label((wide * q / 4 + 1, top - 4), _shorten_text(name, wide / 4 - 2, size), size)
         for q, name in enumerate(names[:4])
     ]
     labels += [
@@ -114,13 +123,13 @@ def _branch(cut: Cut, rows: Sequence[CutRow], habit: str) -> Flat:
         Label(
             (1, high + 9),
             f"KEEP  {cut.name or cut.of.label}",
-            _fitted(5, wide - 2, f"KEEP  {cut.name or cut.of.label}"),
+            _fit_text(5, wide - 2, f"KEEP  {cut.name or cut.of.label}"),
         ),
-        Label((wide / 2, bottom + 1.2), "WASTE", _fitted(4, wide / 3, "WASTE"), "middle"),
+        Label((wide / 2, bottom + 1.2), "WASTE", _fit_text(4, wide / 3, "WASTE"), "middle"),
     ]
-    words = _words(cut, top, low, high, habit)
+    words = _describe_template(cut, top, low, high, habit)
     return _with_ruler(
-        f"{cut.name or cut.of.label}: {told(cut, habit)}",
+        f"{cut.name or cut.of.label}: {describe_cut(cut, habit)}",
         strokes,
         labels,
         (0, bottom, wide + TAB_MM, top),
@@ -129,12 +138,16 @@ def _branch(cut: Cut, rows: Sequence[CutRow], habit: str) -> Flat:
     )
 
 
-def _words(cut: Cut, top: float, low: float, high: float, habit: str) -> list[str]:
+def _describe_template(cut: Cut, top: float, low: float, high: float, habit: str) -> list[str]:
     def mm(value: float) -> str:
-        return f"{plain(value, 1)} mm" if habit == "mm" else f"{plain(value / MM_PER_INCH, 3)} in"
+        return (
+            f"{format_plain(value, 1)} mm"
+            if habit == "mm"
+            else f"{format_plain(value / MM_PER_INCH, 3)} in"
+        )
 
     words = [
-        told(cut, habit),
+        describe_cut(cut, habit),
         (
             "Print side out, wrap it round the branch with the top edge square to the "
             f"tube. The full turn is {mm(2 * math.pi * paper_r_mm(cut))}."
@@ -144,12 +157,12 @@ def _words(cut: Cut, top: float, low: float, high: float, habit: str) -> list[st
             f"point {mm(high)}, measured along the tube."
         ),
     ]
-    if knife_edged(cut):
+    if has_knife_edge(cut):
         words.append("The ears end in a knife edge. Dress them back to the wall thickness.")
     return words
 
 
-def _hole(cut: Cut, rows: Sequence[HoleRow], habit: str) -> Flat:
+def _lay_hole(cut: Cut, rows: Sequence[HoleRow], habit: str) -> Flat:
     wide, long = max(abs(r.round_mm) for r in rows), [r.along_mm for r in rows]
     left, right = min(long), max(long)
     away = 10.0
@@ -163,7 +176,7 @@ def _hole(cut: Cut, rows: Sequence[HoleRow], habit: str) -> Flat:
     ]
     centre = ((left + right) / 2, shift)
     labels = [
-        Label((centre[0], centre[1] + 2), "WASTE", _fitted(4, wide, "WASTE"), "middle"),
+        Label((centre[0], centre[1] + 2), "WASTE", _fit_text(4, wide, "WASTE"), "middle"),
         Label((right + 1, 1.2), cut.of.nought),
     ]
     box = (
@@ -174,7 +187,7 @@ def _hole(cut: Cut, rows: Sequence[HoleRow], habit: str) -> Flat:
     )
     on = "run" if cut.of.on_run else "plate"
     words = [
-        f"{cut.of.hole}, from the branch bore: {told(cut, habit)}",
+        f"{cut.of.hole}, from the branch bore: {describe_cut(cut, habit)}",
         (
             (
                 f"Long line along the axis of the {on}, on its crest. Short line at the "
@@ -203,13 +216,13 @@ def _with_ruler(
     left, bottom, right, top = box
     ruler = RULER_MM[habit]
     at = (left, bottom - RULER_ROOM_MM)
-    strokes = [*strokes, *ruler_strokes(at, ruler, habit)]
+    strokes = [*strokes, *draw_ruler(at, ruler, habit)]
     told_as = (
-        f"{plain(ruler if habit == 'mm' else ruler / MM_PER_INCH, 2)} "
+        f"{format_plain(ruler if habit == 'mm' else ruler / MM_PER_INCH, 2)} "
         f"{'mm' if habit == 'mm' else 'in'} exactly. Measure it before you cut"
     )
     labels = [*labels, Label((left, at[1] - 4), told_as)]
-    lines = [line for text in words for line in _wrapped(text, max(right - left, ruler + 20))]
+    lines = [line for text in words for line in _wrap_text(text, max(right - left, ruler + 20))]
     for i, text in enumerate(lines):
         labels.append(Label((left, at[1] - 4 - LINE_MM * (i + 1)), text))
     lowest = at[1] - 4 - LINE_MM * (len(lines) + 0.5)
@@ -227,7 +240,7 @@ def _with_ruler(
     )
 
 
-def ruler_strokes(at: Point, long: float, habit: str) -> list[Stroke]:
+def draw_ruler(at: Point, long: float, habit: str) -> list[Stroke]:
     """A check ruler from a point to the right: its line first, then its ticks, every 10 mm or half
     inch.
     """
@@ -244,7 +257,7 @@ def ruler_strokes(at: Point, long: float, habit: str) -> list[Stroke]:
     return [Stroke("ruler", ((x, y), (x + long, y))), *ticks]
 
 
-def _hatching(rows: Sequence[CutRow], bottom: float) -> list[Stroke]:
+def _draw_hatching(rows: Sequence[CutRow], bottom: float) -> list[Stroke]:
     """Short slanted strokes under the line, on the side that is waste."""
     wide = rows[-1].x_mm
     count = max(8, round(wide / HATCH_MM))
@@ -260,17 +273,17 @@ def _hatching(rows: Sequence[CutRow], bottom: float) -> list[Stroke]:
     return strokes
 
 
-def _fitted(size: float, room: float, text: str) -> float:
+def _fit_text(size: float, room: float, text: str) -> float:
     """A height at which words fit a width, mm; 1.5 at least."""
     return max(1.5, min(size, room / (LETTER * max(1, len(text)))))
 
 
-def _short(text: str, room: float, size: float) -> str:
+def _shorten_text(text: str, room: float, size: float) -> str:
     """The first word of a text that is too long for its place."""
     return text if LETTER * size * len(text) <= room else text.split(" ")[0]
 
 
-def _wrapped(text: str, room: float) -> list[str]:
+def _wrap_text(text: str, room: float) -> list[str]:
     """Words in lines no longer than a width."""
     most, lines = int(room / (LETTER * TEXT_MM)), [""]
     for word in text.split(" "):

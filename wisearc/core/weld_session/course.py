@@ -101,7 +101,7 @@ def play(score: Score, acts: Iterable[Act], began: float) -> Course:
     aside: list[Act] = []
     for act in sorted(acts, key=lambda a: (a.at, a.id)):
         act_at = max(act.at, since)
-        to = _leads(stands, act.key) if act.step == stands.key else None
+        to = _find_next_step(stands, act.key) if act.step == stands.key else None
         if to is None or to not in known:
             aside.append(act)
             continue
@@ -110,13 +110,13 @@ def play(score: Score, acts: Iterable[Act], began: float) -> Course:
     return Course(score, (*visits, Visit(stands.key, since, None)), tuple(aside))
 
 
-def _leads(step: Step, key: str) -> str | None:
+def _find_next_step(step: Step, key: str) -> str | None:
     if key in _BY_ITSELF:
         return _BY_ITSELF[key](step) or None
     return next((k.to for k in step.keys if k.key == key), None)
 
 
-def came_to(course: Course, now: float) -> CameTo:
+def summarise_run(course: Course, now: float) -> CameTo:
     """What a run came to so far. Parameters: now, s since 1970. By definition.
 
     A restart is a run of the seam struck again, but for strikes at which no pool came. How far it
@@ -133,7 +133,7 @@ def came_to(course: Course, now: float) -> CameTo:
     reached = sum(
         s.to_mm - s.from_mm
         for s in score.steps
-        if s.phase == "seam" and _through(course, s.key.partition("-")[2])
+        if s.phase == "seam" and _is_finished(course, s.key.partition("-")[2])
     )
     rate = score.rate_pps
     return CameTo(
@@ -142,7 +142,7 @@ def came_to(course: Course, now: float) -> CameTo:
         pool_s=tuple(v.lasted_s(now) for v in pools),
         taper_s=tapers[-1].lasted_s(now) if tapers else None,
         held_s=min((v.lasted_s(now) for v in holds), default=None),
-        restarts=sum(max(0, n - 1) for n in _strikes(course).values()),
+        restarts=sum(max(0, n - 1) for n in _count_strikes(course).values()),
         touched=len(course.of("touched")),
         tacks=len([v for v in course.of("tack") if v.end is not None]),
         beats=None if rate is None else int(seam * rate),
@@ -151,7 +151,7 @@ def came_to(course: Course, now: float) -> CameTo:
     )
 
 
-def _strikes(course: Course) -> dict[str, int]:
+def _count_strikes(course: Course) -> dict[str, int]:
     """How often each run of the seam was struck with a pool that came."""
     found: dict[str, int] = {}
     following = [v.step for v in course.visits[1:]] + [""]
@@ -162,7 +162,7 @@ def _strikes(course: Course) -> dict[str, int]:
     return found
 
 
-def _through(course: Course, run: str) -> bool:
+def _is_finished(course: Course, run: str) -> bool:
     """Whether a run of the seam was welded, and held still after."""
     keys = [v.step for v in course.visits]
     last = max(

@@ -30,7 +30,7 @@ class Pace(Struct, frozen=True):
     beat: str
 
 
-def pace_of(plan: Plan) -> Pace:
+def build_pacer(plan: Plan) -> Pace:
     """The pace of a plan: the pulse's beat where a hand can follow it, the pedal's, or the rod's
     dabs; else a steady mark. Estimate: the dabs.
     """

@@ -13,9 +13,9 @@ from typing import Any
 from msgspec import Struct
 from msgspec.structs import replace
 
-from ..plan.arc.setting import SLOWLY, cracks_short
+from ..plan.arc.setting import SLOWLY, needs_slow_taper
 from ..plan.plan import Plan
-from ..plan.preparation.bar_runs import BarRun, BenchLine, bench_list
+from ..plan.preparation.bar_runs import BarRun, BenchLine, build_bench_list
 from ..quantities import Quantity, length
 from ..reasons import Sentence
 from .pacer import FOLLOWED_PPS
@@ -102,7 +102,7 @@ class Score(Struct, frozen=True):
 
 def make_score(plan: Plan, runs: Sequence[BarRun]) -> Score:
     """The steps of a run of a plan, by its bar runs. Common practice."""
-    lines = bench_list(plan, list(runs))
+    lines = build_bench_list(plan, list(runs))
     before = [
         line for line in lines if line.kind in ("gas", "tack", "true") or line.key == "bars-on"
     ]
@@ -110,22 +110,22 @@ def make_score(plan: Plan, runs: Sequence[BarRun]) -> Score:
     spans = [(run.start_mm, run.end_mm) for run in runs[: len(welds)]] or [
         (0.0, plan.section.length_mm)
     ]
-    names = [_named(line) for line in before] + ["ready-1"]
-    steps = [_before(plan, line, names[i + 1]) for i, line in enumerate(before)]
+    names = [_get_line_name(line) for line in before] + ["ready-1"]
+    steps = [_build_before(plan, line, names[i + 1]) for i, line in enumerate(before)]
     moves = {line.key: line for line in lines if line.kind == "bars"}
     for n, span in enumerate(spans, 1):
         last = n == len(spans)
         steps += _run_steps(
             plan, n, span, welds[n - 1] if n <= len(welds) else None, moves.get(f"bars-{n}"), last
         )
-    return Score((*steps, *_after(plan, f"pool-{len(spans)}")), plan.pulse.rate_pps)
+    return Score((*steps, *_build_after(plan, f"pool-{len(spans)}")), plan.pulse.rate_pps)
 
 
-def _named(line: BenchLine) -> str:
+def _get_line_name(line: BenchLine) -> str:
     return "purge" if line.kind == "gas" else line.key
 
 
-def _before(plan: Plan, line: BenchLine, to: str) -> Step:
+def _build_before(plan: Plan, line: BenchLine, to: str) -> Step:
     skip = Key("skip", "Already tacked", "ready-1")
     if line.kind == "gas":
         purge = plan.back.purge
@@ -150,7 +150,7 @@ def _before(plan: Plan, line: BenchLine, to: str) -> Step:
     if line.kind == "tack":
         t = plan.tacks
         shown = (
-            Shown("Set for tacks", _amps(t.dial_a)),
+            Shown("Set for tacks", _round_amps(t.dial_a)),
             Shown("Each tack", Quantity(t.time_s, "seconds")),
         )
         how = Sentence(
@@ -182,7 +182,7 @@ def _run_steps(
     last: bool,
 ) -> list[Step]:
     start, end = span
-    torch = _torch(plan)
+    torch = _show_torch(plan)
     limit = pool_limit_s(plan)
     after = f"bars-{n + 1}" if not last else "wait" if plan.heat.interpass_wait_s else END
     found = []
@@ -206,9 +206,9 @@ def _run_steps(
             f"ready-{n}",
             "pool",
             words,
-            _strike_words(plan),
+            _format_strike(plan),
             strike,
-            (*torch, *_gas(plan)),
+            (*torch, *_show_gas(plan)),
             on_to=pool,
         ),
         Step(
@@ -236,13 +236,13 @@ def _run_steps(
             f"seam-{n}",
             "seam",
             words,
-            _seam_words(plan),
+            _format_seam(plan),
             (
                 Key("main", "Taper", f"taper-{n}"),
                 Key("restart", "Arc broke", f"again-{n}"),
                 Key("touched", "Tungsten contact", f"touched-{n}"),
             ),
-            (*torch, *_pulse(plan)),
+            (*torch, *_show_pulse(plan)),
             about_s=(end - start) / plan.travel.speed_mm_s,
             arc=True,
             off_to=hold,
@@ -272,16 +272,16 @@ def _run_steps(
             f"taper-{n}",
             "taper",
             Sentence("Taper."),
-            _taper_words(plan),
+            _format_taper(plan),
             (Key("main", "Arc off", hold),),
-            _slope(plan),
+            _show_slope(plan),
             down_s=taper_s(plan),
             then=hold,
             arc=True,
             off_to=hold,
         ),
-        _hold(plan, hold, after, Key("restart", "Arc broke: restart", f"again-{n}"), pool),
-        _hold(plan, f"{hold}-again", f"ready-{n}", None, pool),
+        _build_hold(plan, hold, after, Key("restart", "Arc broke: restart", f"again-{n}"), pool),
+        _build_hold(plan, f"{hold}-again", f"ready-{n}", None, pool),
     ]
     return [replace(step, from_mm=start, to_mm=end) for step in found]
 
@@ -297,10 +297,10 @@ def taper_s(plan: Plan) -> float:
     """
     if plan.slopes.down_s:
         return plan.slopes.down_s
-    return TAPER_S * (SLOWLY if cracks_short(plan.metals, plan.section) else 1)
+    return TAPER_S * (SLOWLY if needs_slow_taper(plan.metals, plan.section) else 1)
 
 
-def _hold(plan: Plan, key: str, to: str, more: Key | None, pool: str) -> Step:
+def _build_hold(plan: Plan, key: str, to: str, more: Key | None, pool: str) -> Step:
     how = Sentence("Keep the torch and the rod tip still and under gas until the gas stops.")
     shown = (Shown("Post-flow", Quantity(plan.gas.postflow_s, "seconds"), "set.postflow_s"),)
     keys = (Key("main", "Gas off", to), *([more] if more else []))
@@ -317,7 +317,7 @@ def _hold(plan: Plan, key: str, to: str, more: Key | None, pool: str) -> Step:
     )
 
 
-def _after(plan: Plan, pool: str) -> list[Step]:
+def _build_after(plan: Plan, pool: str) -> list[Step]:
     words = Sentence(
         "Let the seam cool below {c} before you weld next to it.",
         c=Quantity(plan.heat.interpass_c, "temperature"),
@@ -343,18 +343,18 @@ def _after(plan: Plan, pool: str) -> list[Step]:
     ]
 
 
-def _torch(plan: Plan) -> tuple[Shown, ...]:
-    return (Shown("Setting", _amps(plan.slopes.dial_a), "set.current_a"),)
+def _show_torch(plan: Plan) -> tuple[Shown, ...]:
+    return (Shown("Setting", _round_amps(plan.slopes.dial_a), "set.current_a"),)
 
 
-def _gas(plan: Plan) -> tuple[Shown, ...]:
+def _show_gas(plan: Plan) -> tuple[Shown, ...]:
     return (
         Shown("Argon", Quantity(plan.gas.flow_l_min, "flow"), "set.flow_l_min"),
         Shown("Pre-flow", Quantity(plan.gas.preflow_s, "seconds")),
     )
 
 
-def _pulse(plan: Plan) -> tuple[Shown, ...]:
+def _show_pulse(plan: Plan) -> tuple[Shown, ...]:
     p = plan.pulse
     if not p.pulsed:
         return () if p.rate_pps is None else (Shown("Dabs", Quantity(p.rate_pps, "rate")),)
@@ -365,11 +365,13 @@ def _pulse(plan: Plan) -> tuple[Shown, ...]:
     )
 
 
-def _slope(plan: Plan) -> tuple[Shown, ...]:
-    return () if plan.slopes.finish_a is None else (Shown("Final", _amps(plan.slopes.finish_a)),)
+def _show_slope(plan: Plan) -> tuple[Shown, ...]:
+    return (
+        () if plan.slopes.finish_a is None else (Shown("Final", _round_amps(plan.slopes.finish_a)),)
+    )
 
 
-def _strike_words(plan: Plan) -> Sentence:
+def _format_strike(plan: Plan) -> Sentence:
     if plan.travel.arc_length_mm:
         return Sentence(
             "Arc length {a}, push the torch, rod tip in the gas.",
@@ -378,7 +380,7 @@ def _strike_words(plan: Plan) -> Sentence:
     return Sentence("Short arc, push the torch, rod tip in the gas.")
 
 
-def _seam_words(plan: Plan) -> Sentence:
+def _format_seam(plan: Plan) -> Sentence:
     if (
         plan.pulse.pulsed
         and plan.pulse.rate_pps is not None
@@ -392,7 +394,7 @@ def _seam_words(plan: Plan) -> Sentence:
     return Sentence("Move steadily. Watch the edge of the bead blend.")
 
 
-def _taper_words(plan: Plan) -> Sentence:
+def _format_taper(plan: Plan) -> Sentence:
     return (
         Sentence("Taper slowly to zero with a dab in the crater. A sudden stop cracks it.")
         if plan.filler.rod
@@ -400,5 +402,5 @@ def _taper_words(plan: Plan) -> Sentence:
     )
 
 
-def _amps(value: float) -> Quantity:
+def _round_amps(value: float) -> Quantity:
     return Quantity(value, "current")

@@ -13,7 +13,7 @@ from msgspec import Struct
 from ...core.jobs.job import Job, Seam
 from ...core.jobs.job_plan import JobPlan
 from ...core.jobs.order import Timed
-from ...core.quantities import counted
+from ...core.quantities import format_count
 from ..canvas import Canvas, Drawing
 
 WIDTH, HEIGHT = 640.0, 330.0
@@ -33,7 +33,7 @@ class Mark(Struct, frozen=True):
     at: tuple[float, float]
 
 
-def job_lay(
+def draw_job_lay(
     plan: JobPlan,
     shown: Timed,
     habit: str = "mm",
@@ -49,7 +49,7 @@ def job_lay(
     place = {key: i + 1 for i, key in enumerate(shown.order)}
     following = next((key for key in shown.order if key not in done), "")
     words = (
-        f"{counted(len(job.parts), 'part')} and {counted(len(job.seams), 'seam')}, "
+        f"{format_count(len(job.parts), 'part')} and {format_count(len(job.seams), 'seam')}, "
         "numbered in sequence: "
     ) + ", ".join(
         f"{place[s.key]} {s.key} joins {' and '.join(s.joins)}"
@@ -60,17 +60,19 @@ def job_lay(
     canvas.root.set("role", "group")
     # how large the field is that places are told in hundredths of, so that a drag can be told
     canvas.root.set("data-field", f"{WIDTH:g},{WIDE:g},{HIGH:g}")
-    boxes = placed(job)
+    boxes = place_parts(job)
     for i, (name, box) in enumerate(boxes.items()):
-        _block(canvas, name, box, "steel-2" if i % 2 else "steel", name in plan.job.unjoined)
-    marks = seam_marks(job, boxes)
+        _draw_block(canvas, name, box, "steel-2" if i % 2 else "steel", name in plan.job.unjoined)
+    marks = place_seams(job, boxes)
     for seam in job.seams:
         ink = "good" if seam.key in done else "bronze" if seam.key == following else "plum"
-        _seam(canvas, plan, seam, marks[seam.key], place[seam.key], ink, seam.key == selected, link)
+        _draw_seam(
+            canvas, plan, seam, marks[seam.key], place[seam.key], ink, seam.key == selected, link
+        )
     return canvas.drawing()
 
 
-def placed(job: Job) -> Mapping[str, Box]:
+def place_parts(job: Job) -> Mapping[str, Box]:
     """Where each part lies, of 100 by 100: as it was laid, or else in rows: left, top, width,
     height.
     """
@@ -94,7 +96,7 @@ def placed(job: Job) -> Mapping[str, Box]:
     return found
 
 
-def _px(box: Box) -> Box:
+def _convert_to_px(box: Box) -> Box:
     return (
         LEFT + box[0] * WIDE / 100,
         TOP + box[1] * HIGH / 100,
@@ -103,8 +105,8 @@ def _px(box: Box) -> Box:
     )
 
 
-def _block(canvas: Canvas, name: str, box: Box, fill: str, alone: bool) -> None:
-    x, y, w, h = _px(box)
+def _draw_block(canvas: Canvas, name: str, box: Box, fill: str, alone: bool) -> None:
+    x, y, w, h = _convert_to_px(box)
     told = {
         "data_part_block": name,
         "data_at": ",".join(f"{v:g}" for v in box),
@@ -130,7 +132,7 @@ def _block(canvas: Canvas, name: str, box: Box, fill: str, alone: bool) -> None:
             canvas.text((x + w / 2, y - 4), shown, "middle", "ink-2", 13, pixels=True)
 
 
-def seam_marks(job: Job, boxes: Mapping[str, Box]) -> dict[str, Mark]:
+def place_seams(job: Job, boxes: Mapping[str, Box]) -> dict[str, Mark]:
     """Where each seam is drawn: on the border of two blocks that touch, else between the nearest of
     their edges; one of a single part on the edge of its side. Seams that would lie on one another
     stand side by side, left of the middle of right.
@@ -146,14 +148,16 @@ def seam_marks(job: Job, boxes: Mapping[str, Box]) -> dict[str, Mark]:
             names = list(dict.fromkeys(seam.joins))
             share = (i / len(group), (i + 1) / len(group))
             found[seam.key] = (
-                _between(_px(boxes[names[0]]), _px(boxes[names[1]]), share)
+                _mark_between(
+                    _convert_to_px(boxes[names[0]]), _convert_to_px(boxes[names[1]]), share
+                )
                 if len(names) > 1
-                else _edge(_px(boxes[names[0]]), seam.side, share)
+                else _mark_edge(_convert_to_px(boxes[names[0]]), seam.side, share)
             )
     return found
 
 
-def _edge(box: Box, side: str, share: tuple[float, float]) -> Mark:
+def _mark_edge(box: Box, side: str, share: tuple[float, float]) -> Mark:
     x, y, w, h = box
     if side == "middle":
         # across the block, under its name
@@ -177,7 +181,7 @@ def _mark(line: tuple[tuple[float, float], tuple[float, float]]) -> Mark:
     return Mark((a, b), ((ax + bx) / 2, (ay + by) / 2))
 
 
-def _between(one: Box, other: Box, share: tuple[float, float]) -> Mark:
+def _mark_between(one: Box, other: Box, share: tuple[float, float]) -> Mark:
     """The seam of two blocks: along what they share of an edge where they touch, else across from
     edge to edge.
     """
@@ -194,14 +198,14 @@ def _between(one: Box, other: Box, share: tuple[float, float]) -> Mark:
         return (
             _mark(((left + (right - left) * share[0], at), (left + (right - left) * share[1], at)))
             if down <= NEAR * 4
-            else _far((left + right) / 2, (bottom, top), share, True)
+            else _mark_far((left + right) / 2, (bottom, top), share, True)
         )
     if down < 0:
         at = (left + right) / 2
         return (
             _mark(((at, top + (bottom - top) * share[0]), (at, top + (bottom - top) * share[1])))
             if across <= NEAR * 4
-            else _far((top + bottom) / 2, (right, left), share, False)
+            else _mark_far((top + bottom) / 2, (right, left), share, False)
         )
     ax, ay = (
         (one[0] + one[2], other[0]) if one[0] < other[0] else (one[0], other[0] + other[2]),
@@ -212,13 +216,15 @@ def _between(one: Box, other: Box, share: tuple[float, float]) -> Mark:
     return Mark(line, ((line[0][0] + line[1][0]) / 2, (line[0][1] + line[1][1]) / 2))
 
 
-def _far(at: float, ends: tuple[float, float], share: tuple[float, float], upright: bool) -> Mark:
+def _mark_far(
+    at: float, ends: tuple[float, float], share: tuple[float, float], upright: bool
+) -> Mark:
     aside = at + (share[0] + share[1] - 1) * BADGE * 1.4 / (share[1] - share[0])
     line = ((aside, ends[0]), (aside, ends[1])) if upright else ((ends[0], aside), (ends[1], aside))
     return Mark(line, ((line[0][0] + line[1][0]) / 2, (line[0][1] + line[1][1]) / 2))
 
 
-def _seam(
+def _draw_seam(
     canvas: Canvas,
     plan: JobPlan,
     seam: Seam,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ...core.jobs.bench_state import PURGE
 from ...core.jobs.job_plan import JobPlan
 from ...core.jobs.order import Timed
-from ...core.quantities import counted
+from ...core.quantities import format_count
 from ..canvas import Canvas, Drawing
 
 WIDTH = 640.0
@@ -27,7 +27,7 @@ MOST_MARKS = 7
 NUMBERED_PX = 15.0
 
 
-def job_strip(
+def draw_job_strip(
     plan: JobPlan, shown: Timed, habit: str = "mm", selected: str = "", palette: str = "screen"
 ) -> Drawing:
     """Draw it. Parameters: shown, the order over time; selected, a seam."""
@@ -35,7 +35,7 @@ def job_strip(
     end = max(shown.steps[-1].end_s if shown.steps else 1.0, 1.0)
     height = TOP + LANE * len(lanes) + 24
     words = (
-        f"{counted(len(shown.steps), 'run')} in {end / 60:.0f} minutes: arc "
+        f"{format_count(len(shown.steps), 'run')} in {end / 60:.0f} minutes: arc "
         f"{shown.items.arc_s / 60:.0f}, waiting {shown.items.wait_s / 60:.0f}, "
         f"settings {shown.items.dial_s / 60:.0f}, torch {shown.items.torch_s / 60:.0f}, "
         f"clamping {shown.items.clamp_s / 60:.0f} minutes."
@@ -43,14 +43,14 @@ def job_strip(
     canvas = Canvas(WIDTH, height, "Job timeline", words, palette)
     scale = (RIGHT - LEFT) / end
     rows = {key: TOP + LANE * i for i, key in enumerate(lanes)}
-    _time(canvas, end, scale, rows[next(reversed(rows))] + LANE)
+    _draw_time(canvas, end, scale, rows[next(reversed(rows))] + LANE)
     for key, (label, _) in lanes.items():
         canvas.text((4, rows[key] + BAR - 3), label, "start", "ink-2", 13, pixels=True)
-    _bars(canvas, plan, shown, scale, rows, lanes, selected)
+    _draw_bars(canvas, plan, shown, scale, rows, lanes, selected)
     return canvas.drawing()
 
 
-def _time(canvas: Canvas, end: float, scale: float, foot: float) -> None:
+def _draw_time(canvas: Canvas, end: float, scale: float, foot: float) -> None:
     step = next((s for s in MARKS_S if end / s <= MOST_MARKS), MARKS_S[-1])
     at = 0
     while at <= end:
@@ -71,7 +71,7 @@ def _time(canvas: Canvas, end: float, scale: float, foot: float) -> None:
         at += step
 
 
-def _bars(
+def _draw_bars(
     canvas: Canvas,
     plan: JobPlan,
     shown: Timed,
@@ -86,7 +86,7 @@ def _bars(
         if step.key == selected:
             x = LEFT + before_end * scale
             canvas.polygon(
-                _box(x, TOP - 6, LEFT + step.end_s * scale - x, LANE * len(rows) + 6),
+                _build_box(x, TOP - 6, LEFT + step.end_s * scale - x, LANE * len(rows) + 6),
                 "straw",
                 None,
                 opacity=0.28,
@@ -94,13 +94,13 @@ def _bars(
         for what in BEFORE:
             seconds = step.changed_s.get(what, 0.0)
             if seconds and what in rows:
-                _bar(canvas, now, now + seconds, scale, rows[what], lanes[what][1])
+                _draw_bar(canvas, now, now + seconds, scale, rows[what], lanes[what][1])
             now += seconds
         if step.wait_s:
-            _bar(canvas, now, step.start_s, scale, rows["wait"], lanes["wait"][1], 0.6)
+            _draw_bar(canvas, now, step.start_s, scale, rows["wait"], lanes["wait"][1], 0.6)
         purge = plan.work.tasks[step.key].plan.back.purge
         if purge is not None and plan.work.tasks[step.key].clamped.behind == PURGE:
-            _bar(
+            _draw_bar(
                 canvas,
                 max(0.0, step.start_s - purge.before_s),
                 step.end_s,
@@ -109,7 +109,7 @@ def _bars(
                 lanes["purge"][1],
                 stroke="ink-2",
             )
-        _bar(canvas, step.start_s, step.end_s, scale, rows["arc"], lanes["arc"][1])
+        _draw_bar(canvas, step.start_s, step.end_s, scale, rows["arc"], lanes["arc"][1])
         if (step.end_s - step.start_s) * scale >= NUMBERED_PX:
             canvas.text(
                 (LEFT + (step.start_s + step.end_s) / 2 * scale, rows["arc"] + BAR - 4),
@@ -124,11 +124,11 @@ def _bars(
         before_end = step.end_s
 
 
-def _box(x: float, y: float, w: float, h: float) -> list[tuple[float, float]]:
+def _build_box(x: float, y: float, w: float, h: float) -> list[tuple[float, float]]:
     return [(x, y), (x + w, y), (x + w, y + h), (x, y + h)]
 
 
-def _bar(
+def _draw_bar(
     canvas: Canvas,
     start: float,
     end: float,
@@ -139,7 +139,7 @@ def _bar(
     stroke: str | None = None,
 ) -> None:
     canvas.polygon(
-        _box(LEFT + start * scale, y, max(1.5, (end - start) * scale), BAR),
+        _build_box(LEFT + start * scale, y, max(1.5, (end - start) * scale), BAR),
         fill,
         stroke,
         1,

@@ -8,7 +8,7 @@ WIDTH, HEIGHT = 132.0, 56.0
 MIDDLE, LEFT, RIGHT, HALF = 28.0, 8.0, 124.0, 8.0
 
 
-def bead(
+def draw_bead(
     canvas: Canvas,
     half: float = HALF,
     fill: str = "straw",
@@ -29,11 +29,11 @@ def bead(
     )
     at = start + step
     while step and at < end:
-        ripple(canvas, at, half)
+        draw_ripple(canvas, at, half)
         at += step
 
 
-def ripple(canvas: Canvas, at: float, half: float = HALF, long: float = 5.0) -> None:
+def draw_ripple(canvas: Canvas, at: float, half: float = HALF, long: float = 5.0) -> None:
     """One ripple across a bead, px."""
     canvas.path_px(
         f"M{at - long:.1f} {MIDDLE - half:.1f}Q{at + long:.1f} {MIDDLE:.1f} {at - long:.1f}"

@@ -12,7 +12,7 @@ MIDDLE, TOP = 320.0, 70.0
 LEAST_SHOWN_MM = 0.6
 
 
-def gap_drawing(plan: Plan, found_mm: float, habit: str = "mm", palette: str = "screen") -> Drawing:
+def draw_gap(plan: Plan, found_mm: float, habit: str = "mm", palette: str = "screen") -> Drawing:
     """Draw it. Parameters: plan, made or kept; found_mm, the greatest gap that was measured."""
     most, thin = plan.fit_up.max_gap_mm, plan.section.thin_mm
     shown = max(LEAST_SHOWN_MM, 1.5 * most, 1.25 * found_mm)

@@ -10,7 +10,7 @@ from itertools import pairwise
 
 from ...core.plan.plan import Plan
 from ...core.quantities import size, temperature
-from ...core.schema.figures import filled, shown
+from ...core.schema.figures import fill_template, format_figure
 from ..canvas import Canvas, Drawing, Point
 
 WIDTH, HEIGHT = 700.0, 430.0
@@ -29,12 +29,14 @@ TINTS = (
 )
 
 
-def heat_across(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
+def draw_heat_across(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
     """Draw it. Parameters: plan, made or kept; habit; palette."""
     curve = Curve(plan)
-    canvas = Canvas(WIDTH, HEIGHT, "Temperature across the seam", _words(plan, habit), palette)
+    canvas = Canvas(
+        WIDTH, HEIGHT, "Temperature across the seam", _describe_drawing(plan, habit), palette
+    )
     canvas.frame(1, 0, 0)
-    _grid(canvas, curve, habit)
+    _draw_grid(canvas, curve, habit)
     _strip(canvas, curve)
     points = [
         (x, curve.peak_c(x)) for x in [-curve.half + i * curve.half / 120 for i in range(241)]
@@ -46,7 +48,7 @@ def heat_across(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawi
         opacity=0.18,
     )
     canvas.polyline([curve.at(*p) for p in points], "ink", 2.2)
-    _brackets(canvas, curve, plan, habit)
+    _draw_brackets(canvas, curve, plan, habit)
     return canvas.drawing()
 
 
@@ -79,20 +81,20 @@ class Curve:
         ) * (BOTTOM - TOP)
 
 
-def _words(plan: Plan, habit: str) -> str:
+def _describe_drawing(plan: Plan, habit: str) -> str:
     short = plan.torch.uncovered_mm > 0.05
     cover = (
-        f"; {shown(plan.torch, 'uncovered_mm', habit)} of it outside the gas shield"
+        f"; {format_figure(plan.torch, 'uncovered_mm', habit)} of it outside the gas shield"
         if short
         else ", all inside the gas shield"
     )
-    passes = filled(
+    passes = fill_template(
         "The sheet exceeds {hot_c} over {hot_band_mm} across the seam", plan.heat, habit
     )
     return f"{passes}{cover}. Under gas it stays bright. Without gas it takes the tints shown."
 
 
-def _grid(canvas: Canvas, curve: Curve, habit: str) -> None:
+def _draw_grid(canvas: Canvas, curve: Curve, habit: str) -> None:
     canvas.path_px(f"M{LEFT} {TOP}V{BOTTOM}H{RIGHT}", "ink-2")
     for c in (290.0, curve.hot_c, 600.0, 1000.0, curve.liquidus):
         y = curve.at(0, c)[1]
@@ -128,10 +130,10 @@ def _strip(canvas: Canvas, curve: Curve) -> None:
         c = curve.peak_c((x0 + x1) / 2)
         fill = next((colour for limit, colour, _ in reversed(TINTS) if c >= limit), "steel")
         if held and fill != held:
-            _cell(canvas, curve, start, x0, top, held)
+            _draw_cell(canvas, curve, start, x0, top, held)
             start = x0
         held = fill
-    _cell(canvas, curve, start, edges[-1], top, held)
+    _draw_cell(canvas, curve, start, edges[-1], top, held)
     pool = [curve.at(side * curve.pool / 2, 20)[0] for side in (-1, 1)]
     canvas.polygon(
         [(pool[0], top), (pool[1], top), (pool[1], top + 22), (pool[0], top + 22)], "pool", "ink"
@@ -146,12 +148,12 @@ def _strip(canvas: Canvas, curve: Curve) -> None:
     canvas.text((RIGHT, top + 45), "tints in air", "end", size=12, pixels=True)
 
 
-def _cell(canvas: Canvas, curve: Curve, x0: float, x1: float, top: float, fill: str) -> None:
+def _draw_cell(canvas: Canvas, curve: Curve, x0: float, x1: float, top: float, fill: str) -> None:
     left, right = curve.at(x0, 20)[0], curve.at(x1, 20)[0]
     canvas.polygon([(left, top), (right, top), (right, top + 22), (left, top + 22)], fill, None)
 
 
-def _brackets(canvas: Canvas, curve: Curve, plan: Plan, habit: str) -> None:
+def _draw_brackets(canvas: Canvas, curve: Curve, plan: Plan, habit: str) -> None:
     band, cover = plan.heat.hot_band_mm, plan.torch.cover_mm
     y = curve.at(0, curve.hot_c)[1]
     left, right = curve.at(-band / 2, 0)[0], curve.at(band / 2, 0)[0]

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from ...core.plan.plan import Plan
-from ...core.quantities import plain
-from ...core.schema.figures import filled, shown
+from ...core.quantities import format_plain
+from ...core.schema.figures import fill_template, format_figure
 from ..canvas import Canvas, Drawing
 
 WIDTH, HEIGHT = 700.0, 430.0
@@ -18,70 +18,70 @@ PERIODS = 4
 LEAST_PERIOD_PX = 2.0
 
 
-def over_time(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
+def draw_over_time(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
     """Draw it. Parameters: plan, made or kept; habit; palette."""
-    canvas = Canvas(WIDTH, HEIGHT, "Weld timeline", _words(plan, habit), palette)
-    _lanes(canvas, plan, habit)
-    _current(canvas, plan)
-    _pulse(canvas, plan)
+    canvas = Canvas(WIDTH, HEIGHT, "Weld timeline", _describe_drawing(plan, habit), palette)
+    _draw_lanes(canvas, plan, habit)
+    _draw_current(canvas, plan)
+    _draw_pulse(canvas, plan)
     return canvas.drawing()
 
 
-def _words(plan: Plan, habit: str) -> str:
-    p, (up, down) = plan.pulse, _slopes(plan)
+def _describe_drawing(plan: Plan, habit: str) -> str:
+    p, (up, down) = plan.pulse, _get_slopes(plan)
     pulse = (
         (
-            f"pulsed {plain(p.rate_pps, 1)} per second between {p.background_a:.0f} and "
+            f"pulsed {format_plain(p.rate_pps, 1)} per second between {p.background_a:.0f} and "
             f"{p.peak_a:.0f} A"
         )
         if p.pulsed and p.rate_pps
-        else f"unpulsed at {shown(plan.current, 'steady_a', habit)}"
+        else f"unpulsed at {format_figure(plan.current, 'steady_a', habit)}"
     )
-    gas = filled(
+    gas = fill_template(
         "Argon {flow_l_min} from {preflow_s} before the arc to {postflow_s} after it",
         plan.gas,
         habit,
     )
     return (
-        f"{gas}. Arc {plan.travel.arc_time_s:.0f} s, {pulse}. Up-slope {plain(up, 1)} "
-        f"s, down-slope {plain(down, 1)} s."
+        f"{gas}. Arc {plan.travel.arc_time_s:.0f} s, {pulse}. Up-slope {format_plain(up, 1)} "
+        f"s, down-slope {format_plain(down, 1)} s."
     )
 
 
-def _slopes(plan: Plan) -> tuple[float, float]:
+def _get_slopes(plan: Plan) -> tuple[float, float]:
     s = plan.slopes
     return (s.up_s, s.down_s) if s.start_a is not None else (0.5, PEDAL_TAPER_S)
 
 
-def _span(plan: Plan) -> tuple[float, float]:
+def _find_span(plan: Plan) -> tuple[float, float]:
     """From when to when, s; the arc starts at 0."""
     return -plan.gas.preflow_s, plan.travel.arc_time_s + plan.gas.postflow_s
 
 
-def _x(plan: Plan, t: float) -> float:
-    first, last = _span(plan)
+def _place_x(plan: Plan, t: float) -> float:
+    first, last = _find_span(plan)
     return LEFT + (t - first) / (last - first) * (RIGHT - LEFT)
 
 
-def _lanes(canvas: Canvas, plan: Plan, habit: str) -> None:
-    first, last = _span(plan)
+def _draw_lanes(canvas: Canvas, plan: Plan, habit: str) -> None:
+    first, last = _find_span(plan)
     canvas.frame(1, 0, 0)
-    _lane(
+    _draw_lane(
         canvas,
         "Argon",
         GAS_Y,
-        _x(plan, first),
-        _x(plan, last),
-        shown(plan.gas, "flow_l_min", habit),
+        _place_x(plan, first),
+        _place_x(plan, last),
+        format_figure(plan.gas, "flow_l_min", habit),
     )
     if plan.back.purge:
-        _lane(
+        _draw_lane(
             canvas,
             "Backing",
             BACK_Y,
             LEFT,
-            _x(plan, last),
-            shown(plan.back.purge, "weld_flow_l_min", habit) + ", from before the tacks",
+            _place_x(plan, last),
+            format_figure(plan.back.purge, "weld_flow_l_min", habit) + ", from before the tacks",
         )
     else:
         canvas.text((12, BACK_Y + 5), "Backing", colour="ink-2", size=13, pixels=True)
@@ -89,22 +89,29 @@ def _lanes(canvas: Canvas, plan: Plan, habit: str) -> None:
     arc_end = plan.travel.arc_time_s
     for t, words, anchor in (
         (0.0, "arc on", "start"),
-        (arc_end, filled("arc off, gas for {postflow_s} more", plan.gas, habit), "end"),
+        (arc_end, fill_template("arc off, gas for {postflow_s} more", plan.gas, habit), "end"),
     ):
-        x = _x(plan, t)
+        x = _place_x(plan, t)
         canvas.path_px(f"M{x:.1f} {GAS_Y - 14}V{CURRENT_BOTTOM}", "line", 1)
         canvas.text(
             (x + (3 if anchor == "start" else -3), GAS_Y - 18), words, anchor, pixels=True, size=12
         )
     canvas.text(
-        (_x(plan, last), CURRENT_BOTTOM + 18), f"{plain(last, 0)} s", "end", size=12, pixels=True
+        (_place_x(plan, last), CURRENT_BOTTOM + 18),
+        f"{format_plain(last, 0)} s",
+        "end",
+        size=12,
+        pixels=True,
     )
     canvas.text(
-        (LEFT, CURRENT_BOTTOM + 18), filled("−{preflow_s}", plan.gas, habit), size=12, pixels=True
+        (LEFT, CURRENT_BOTTOM + 18),
+        fill_template("−{preflow_s}", plan.gas, habit),
+        size=12,
+        pixels=True,
     )
 
 
-def _lane(canvas: Canvas, name: str, y: float, start: float, end: float, words: str) -> None:
+def _draw_lane(canvas: Canvas, name: str, y: float, start: float, end: float, words: str) -> None:
     canvas.text((12, y + 5), name, size=13, pixels=True)
     canvas.polygon(
         [(start, y - 11), (end, y - 11), (end, y + 11), (start, y + 11)], "gas", None, opacity=0.7
@@ -112,15 +119,15 @@ def _lane(canvas: Canvas, name: str, y: float, start: float, end: float, words: 
     canvas.text((start + 8, y + 5), words, colour="ink", size=13, pixels=True)
 
 
-def _current(canvas: Canvas, plan: Plan) -> None:
+def _draw_current(canvas: Canvas, plan: Plan) -> None:
     p, s = plan.pulse, plan.slopes
     top = max(p.peak_a, s.machine_a)
     arc = plan.travel.arc_time_s
-    up, down = _slopes(plan)
+    up, down = _get_slopes(plan)
     up, down = min(up, arc / 3), min(down, arc / 3)
 
     def at(t: float, amps: float) -> tuple[float, float]:
-        return _x(plan, t), CURRENT_BOTTOM - amps / top * (CURRENT_BOTTOM - CURRENT_TOP)
+        return _place_x(plan, t), CURRENT_BOTTOM - amps / top * (CURRENT_BOTTOM - CURRENT_TOP)
 
     start, finish = s.start_a or 5.0, s.finish_a or 5.0
     upper = [
@@ -134,10 +141,10 @@ def _current(canvas: Canvas, plan: Plan) -> None:
     if p.background_a is not None:
         lower = [at(arc - down, p.background_a), at(up, p.background_a)]
         canvas.polygon([*upper[1:5], *lower], "pool", None, opacity=0.2)
-        _pulses(canvas, plan, at(up, p.peak_a), at(arc - down, p.background_a))
+        _draw_pulses(canvas, plan, at(up, p.peak_a), at(arc - down, p.background_a))
         canvas.polyline([at(up, p.average_a), at(arc - down, p.average_a)], "ink", 1.5, "5 4")
         canvas.text(
-            (_x(plan, arc / 2), at(0, p.average_a)[1] - 6),
+            (_place_x(plan, arc / 2), at(0, p.average_a)[1] - 6),
             f"mean {p.average_a:.0f} A",
             "middle",
             "ink",
@@ -151,7 +158,7 @@ def _current(canvas: Canvas, plan: Plan) -> None:
     canvas.path_px(f"M{LEFT} {CURRENT_BOTTOM}H{RIGHT}", "ink-2", 1)
 
 
-def _pulses(
+def _draw_pulses(
     canvas: Canvas, plan: Plan, first: tuple[float, float], last: tuple[float, float]
 ) -> None:
     """Every pulse of the run at its true rate, where they can be told apart: else said, for they
@@ -160,12 +167,12 @@ def _pulses(
     p = plan.pulse
     if not p.rate_pps or not p.on_pct:
         return
-    period = (_x(plan, 1.0) - _x(plan, 0.0)) / p.rate_pps
+    period = (_place_x(plan, 1.0) - _place_x(plan, 0.0)) / p.rate_pps
     count, high = int((last[0] - first[0]) / period), last[1] - first[1]
     if count < 1:
         return
     if period < LEAST_PERIOD_PX:
-        words = f"{plain(p.rate_pps, 1)} per second, too close to draw"
+        words = f"{format_plain(p.rate_pps, 1)} per second, too close to draw"
         canvas.text((RIGHT, CURRENT_BOTTOM + 42), words, "end", pixels=True, size=12)
         return
     on = period * p.on_pct / 100
@@ -173,7 +180,7 @@ def _pulses(
     canvas.path_px(f"M{first[0] + on / 2:.1f} {last[1]:.1f}" + one * count, "pool", round(on, 2))
 
 
-def _pulse(canvas: Canvas, plan: Plan) -> None:
+def _draw_pulse(canvas: Canvas, plan: Plan) -> None:
     p = plan.pulse
     canvas.path_px(f"M{LEFT} {PULSE_BOTTOM}H{RIGHT}", "ink-2", 1)
     if not p.on_pct or not p.rate_pps or p.background_a is None:
@@ -205,7 +212,9 @@ def _pulse(canvas: Canvas, plan: Plan) -> None:
     canvas.polyline(points, "ink", 2)
     canvas.polyline([(LEFT, y(p.average_a)), (RIGHT, y(p.average_a))], "ink", 1.5, "5 4")
     seconds = PERIODS / p.rate_pps
-    shown = f"{plain(seconds, 1)} s" if seconds >= 1 else f"{plain(seconds * 1000, 0)} ms"
+    shown = (
+        f"{format_plain(seconds, 1)} s" if seconds >= 1 else f"{format_plain(seconds * 1000, 0)} ms"
+    )
     canvas.text(
         (LEFT, PULSE_TOP - 12),
         f"{PERIODS} pulses, {shown}, magnified",
@@ -218,7 +227,7 @@ def _pulse(canvas: Canvas, plan: Plan) -> None:
     canvas.text((LEFT - 6, y(low) + 5), f"{low:.0f} A", "end", "ink", pixels=True)
     canvas.text(
         (RIGHT, PULSE_BOTTOM + 20),
-        f"peak time {plain(p.on_pct, 0)} %, mean {p.average_a:.0f} A",
+        f"peak time {format_plain(p.on_pct, 0)} %, mean {p.average_a:.0f} A",
         "end",
         pixels=True,
     )

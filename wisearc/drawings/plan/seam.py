@@ -8,7 +8,7 @@ import math
 
 from ...core.plan.arc.travel import Travel
 from ...core.plan.plan import Plan
-from ...core.schema.figures import filled, shown
+from ...core.schema.figures import fill_template, format_figure
 from ..canvas import Canvas, Drawing
 
 WIDTH, HEIGHT = 700.0, 430.0
@@ -19,66 +19,70 @@ WINDOW_TOP, WINDOW_HEIGHT = 206.0, 176.0
 MOST_MARKS = 200
 
 
-def seam_from_above(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
+def draw_seam_from_above(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
     """Draw it. Parameters: plan, made or kept; habit; palette."""
-    canvas = Canvas(WIDTH, HEIGHT, "Seam from above, to scale", _words(plan, habit), palette)
-    _whole(canvas, plan, habit)
-    _magnified(canvas, plan, habit)
+    canvas = Canvas(
+        WIDTH, HEIGHT, "Seam from above, to scale", _describe_drawing(plan, habit), palette
+    )
+    _draw_whole(canvas, plan, habit)
+    _draw_magnified(canvas, plan, habit)
     return canvas.drawing()
 
 
-def _words(plan: Plan, habit: str) -> str:
+def _describe_drawing(plan: Plan, habit: str) -> str:
     t, lengths = plan.travel, plan.back.bar_lengths
     ripple = "ripples {pitch_mm} apart, {overlap_pct} overlap" if t.pitch_mm else "a smooth bead"
-    tacks = filled("{count} tacks every {pitch_mm}, numbered in sequence", plan.tacks, habit)
+    tacks = fill_template("{count} tacks every {pitch_mm}, numbered in sequence", plan.tacks, habit)
     bars = f"; {lengths} bar positions" if lengths else ""
     return (
-        filled("{length_mm} of seam, ", t, habit)
+        fill_template("{length_mm} of seam, ", t, habit)
         + tacks
         + bars
-        + filled("; pool {pool_width_mm} wide, " + ripple, t, habit)
+        + fill_template("; pool {pool_width_mm} wide, " + ripple, t, habit)
         + "."
-        + "".join(f" {words[0].upper()}{words[1:]}." for words in _thinned(plan))
+        + "".join(f" {words[0].upper()}{words[1:]}." for words in _list_thinned(plan))
     )
 
 
-def _one_in(count: float) -> int:
+def _choose_one_in(count: float) -> int:
     """Of so many marks, one in how many is drawn."""
     return max(1, math.ceil(count / MOST_MARKS))
 
 
-def _ripple_count(plan: Plan) -> float:
+def _count_ripples(plan: Plan) -> float:
     """How many ripples stand in the magnified stretch."""
     t = plan.travel
     return (_window_mm(plan) * 0.72 - t.pool_width_mm / 2) / t.pitch_mm if t.pitch_mm else 0
 
 
-def _thinned(plan: Plan) -> list[str]:
+def _list_thinned(plan: Plan) -> list[str]:
     """What of the drawing stands for more than is drawn."""
     kinds = (
         ("tack", plan.tacks.count),
         ("bar position", plan.back.bar_lengths),
-        ("ripple", _ripple_count(plan)),
+        ("ripple", _count_ripples(plan)),
     )
     return [
-        f"one {kind} in {_one_in(count)} is drawn" for kind, count in kinds if _one_in(count) > 1
+        f"one {kind} in {_choose_one_in(count)} is drawn"
+        for kind, count in kinds
+        if _choose_one_in(count) > 1
     ]
 
 
-def _whole(canvas: Canvas, plan: Plan, habit: str) -> None:
+def _draw_whole(canvas: Canvas, plan: Plan, habit: str) -> None:
     long = plan.travel.length_mm
     scale = (RIGHT - LEFT) / long
     canvas.frame(scale, LEFT, STRIP_TOP + STRIP_HEIGHT / 2)
     half = STRIP_HEIGHT / 2 / scale
     canvas.polygon([(0, -half), (long, -half), (long, 0), (0, 0)], "steel", "line")
     canvas.polygon([(0, 0), (long, 0), (long, half), (0, half)], "steel-2", "line")
-    _bar_lengths(canvas, plan, long, half)
+    _draw_bar_lengths(canvas, plan, long, half)
     canvas.polyline([(0, 0), (long, 0)], "ink", max(2.0, plan.travel.pool_width_mm * scale))
-    _tack_marks(canvas, plan, scale, long)
+    _draw_tack_marks(canvas, plan, scale, long)
     kind = "unrolled" if plan.section.all_round else "whole"
     canvas.text(
         (LEFT, 24),
-        f"The {kind} seam, {shown(plan.travel, 'length_mm', habit)}",
+        f"The {kind} seam, {format_figure(plan.travel, 'length_mm', habit)}",
         colour="ink",
         size=14,
         weight=550,
@@ -86,7 +90,7 @@ def _whole(canvas: Canvas, plan: Plan, habit: str) -> None:
     )
     canvas.text(
         (RIGHT, 24),
-        "; ".join([*_thinned(plan), "continue from the hidden end →"]),
+        "; ".join([*_list_thinned(plan), "continue from the hidden end →"]),
         "end",
         pixels=True,
     )
@@ -102,9 +106,9 @@ def _whole(canvas: Canvas, plan: Plan, habit: str) -> None:
     )
 
 
-def _bar_lengths(canvas: Canvas, plan: Plan, long: float, half: float) -> None:
+def _draw_bar_lengths(canvas: Canvas, plan: Plan, long: float, half: float) -> None:
     bar = plan.back.bar_length_mm
-    for i in range(0, plan.back.bar_lengths, _one_in(plan.back.bar_lengths)):
+    for i in range(0, plan.back.bar_lengths, _choose_one_in(plan.back.bar_lengths)):
         start, end = i * bar, min(long, (i + 1) * bar)
         for side in (-1, 1):
             canvas.polygon(
@@ -120,11 +124,11 @@ def _bar_lengths(canvas: Canvas, plan: Plan, long: float, half: float) -> None:
             )
 
 
-def _tack_marks(canvas: Canvas, plan: Plan, scale: float, long: float) -> None:
+def _draw_tack_marks(canvas: Canvas, plan: Plan, scale: float, long: float) -> None:
     tacks = plan.tacks
     rank = {index: n + 1 for n, index in enumerate(tacks.order)}
     crowded = tacks.count > 26
-    for i, position in list(enumerate(tacks.positions_mm))[:: _one_in(tacks.count)]:
+    for i, position in list(enumerate(tacks.positions_mm))[:: _choose_one_in(tacks.count)]:
         x = LEFT + min(position, long) * scale
         wide = max(2.0, tacks.length_mm * scale / 2)
         y = STRIP_TOP + STRIP_HEIGHT / 2
@@ -135,7 +139,7 @@ def _tack_marks(canvas: Canvas, plan: Plan, scale: float, long: float) -> None:
             )
 
 
-def _magnified(canvas: Canvas, plan: Plan, habit: str) -> None:
+def _draw_magnified(canvas: Canvas, plan: Plan, habit: str) -> None:
     t, heat = plan.travel, plan.heat
     pool = t.pool_width_mm
     shown, wide = _shown_mm(plan), _window_mm(plan)
@@ -144,7 +148,7 @@ def _magnified(canvas: Canvas, plan: Plan, habit: str) -> None:
     canvas.frame(scale, LEFT, middle)
     canvas.polygon([(0, -shown / 2), (wide, -shown / 2), (wide, 0), (0, 0)], "steel", "line")
     canvas.polygon([(0, 0), (wide, 0), (wide, shown / 2), (0, shown / 2)], "steel-2", "line")
-    _ripples(canvas, t, pool, wide, _one_in(_ripple_count(plan)))
+    _draw_ripples(canvas, t, pool, wide, _choose_one_in(_count_ripples(plan)))
     for side in (-1, 1):
         y = side * min(heat.hot_band_mm, shown) / 2
         canvas.polyline([(0, y), (wide, y)], "bronze", 2, "6 4")
@@ -154,20 +158,20 @@ def _magnified(canvas: Canvas, plan: Plan, habit: str) -> None:
         for a in (math.radians(d) for d in range(0, 361, 6))
     ]
     inside = [(x, y) for x, y in arc if abs(y) <= shown / 2 and 0 <= x <= wide]
-    for run in _unbroken(inside):
+    for run in _split_curve(inside):
         canvas.polyline(run, "blue", 1.5, "2 4")
     canvas.text(
         (LEFT, WINDOW_TOP - 10), "Magnified", colour="ink", size=14, weight=550, pixels=True
     )
     canvas.text(
         (RIGHT, WINDOW_TOP - 10),
-        filled("above {hot_c} between the dashes, gas shield dotted", heat, habit),
+        fill_template("above {hot_c} between the dashes, gas shield dotted", heat, habit),
         "end",
         pixels=True,
     )
     canvas.text(
         (RIGHT, HEIGHT - 20),
-        filled(
+        fill_template(
             "pool {pool_width_mm} wide, "
             + ("ripples {pitch_mm} apart, {overlap_pct} overlap" if t.pitch_mm else "smooth"),
             t,
@@ -192,7 +196,7 @@ def _window_mm(plan: Plan) -> float:
     return (RIGHT - LEFT) / WINDOW_HEIGHT * _shown_mm(plan)
 
 
-def _ripples(canvas: Canvas, t: Travel, pool: float, wide: float, one_in: int) -> None:
+def _draw_ripples(canvas: Canvas, t: Travel, pool: float, wide: float, one_in: int) -> None:
     end = wide * 0.72
     if not t.pitch_mm:
         canvas.polygon(
@@ -206,7 +210,7 @@ def _ripples(canvas: Canvas, t: Travel, pool: float, wide: float, one_in: int) -
         canvas.circle((x, 0), pool / 2, "pool" if i == count else "steel-2")
 
 
-def _unbroken(points: list[tuple[float, float]]) -> list[list[tuple[float, float]]]:
+def _split_curve(points: list[tuple[float, float]]) -> list[list[tuple[float, float]]]:
     """Points along a curve, cut where it leaves the window."""
     runs: list[list[tuple[float, float]]] = []
     for point in points:

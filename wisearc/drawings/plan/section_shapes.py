@@ -13,7 +13,7 @@ from msgspec.structs import replace
 
 from ...core.joint.section import Section, Side
 from ...core.plan.plan import Plan
-from ..canvas import Point, along
+from ..canvas import Point, move_along
 
 ARM_MM = 24.0
 
@@ -33,7 +33,7 @@ class Arm(Struct, frozen=True):
 
     def at(self, s: float, depth: float) -> Point:
         """The point s along the arm and so deep from the torch-side face, mm."""
-        return along(along(self.start, self.direction, s), self.back, depth)
+        return move_along(move_along(self.start, self.direction, s), self.back, depth)
 
     def outline(self) -> list[Point]:
         """The arm's outline."""
@@ -70,16 +70,18 @@ class Shapes(Struct, frozen=True):
         return self.arms[2], self.arms[0]
 
 
-def shapes_of(plan: Plan) -> Shapes:
+def build_shapes(plan: Plan) -> Shapes:
     """The shapes of a plan's joint."""
-    shapes = _shapes(plan)
+    shapes = _build_shapes(plan)
     sides = plan.section.sides
     return (
-        replace(shapes, third=_third(plan.section, shapes, sides[2])) if len(sides) == 3 else shapes
+        replace(shapes, third=_place_third(plan.section, shapes, sides[2]))
+        if len(sides) == 3
+        else shapes
     )
 
 
-def _third(section: Section, shapes: Shapes, side: Side) -> Arm:
+def _place_third(section: Section, shapes: Shapes, side: Side) -> Arm:
     """A third member: beside the second along an edge, else behind the seam."""
     t = side.thickness_mm
     if section.shape == "edge":
@@ -100,7 +102,7 @@ def _third(section: Section, shapes: Shapes, side: Side) -> Arm:
     return Arm((-t / 2, below), (0, 1), (1, 0), t, side, near_bar=False, length_mm=16.0)
 
 
-def _shapes(plan: Plan) -> Shapes:
+def _build_shapes(plan: Plan) -> Shapes:
     section = plan.section
     first, second = section.sides[0], section.sides[1]
     a, b = first.thickness_mm, second.thickness_mm
@@ -112,7 +114,7 @@ def _shapes(plan: Plan) -> Shapes:
         ]
         return Shapes(arms, 0.0, (0, min(a, b) * 0.35), [])
     if section.shape == "corner":
-        return _corner(section, a, b)
+        return _build_corner(section, a, b)
     if section.shape == "edge":
         arms = [
             Arm((-half, 0), (0, 1), (-1, 0), a, first, near_bar=False),
@@ -127,10 +129,10 @@ def _shapes(plan: Plan) -> Shapes:
             Arm((0, -a), (-1, 0), (0, 1), a, first, near_bar=False),
         ]
         return Shapes(arms, 35.0, (0.3 * a, -0.3 * a), [(0, 0), (leg, 0), (0, -min(leg, a))])
-    return _fillet(section, a, b, leg, at_toe=section.coped and not plan.start)
+    return _build_fillet(section, a, b, leg, at_toe=section.coped and not plan.start)
 
 
-def _corner(section: Section, a: float, b: float) -> Shapes:
+def _build_corner(section: Section, a: float, b: float) -> Shapes:
     half = math.radians(min(section.angle_deg, 150.0) / 2)
     s, c = math.sin(half), math.cos(half)
     right, left = (s, c), (-s, c)
@@ -138,10 +140,14 @@ def _corner(section: Section, a: float, b: float) -> Shapes:
     shift = section.gap_mm / 2
     arms = [
         Arm(
-            along((-shift, 0), out_left, a), left, (-out_left[0], -out_left[1]), a, section.sides[0]
+            move_along((-shift, 0), out_left, a),
+            left,
+            (-out_left[0], -out_left[1]),
+            a,
+            section.sides[0],
         ),
         Arm(
-            along((shift, 0), out_right, b),
+            move_along((shift, 0), out_right, b),
             right,
             (-out_right[0], -out_right[1]),
             b,
@@ -150,14 +156,14 @@ def _corner(section: Section, a: float, b: float) -> Shapes:
     ]
     deposit = [
         (0.0, 0.0),
-        along((0, 0), out_right, b),
+        move_along((0, 0), out_right, b),
         (0.0, -(a + b) / 2 * 1.15),
-        along((0, 0), out_left, a),
+        move_along((0, 0), out_left, a),
     ]
     return Shapes(arms, 0.0, (0, -(a + b) / 2 * s * 0.7), deposit, inner_corner=True)
 
 
-def _fillet(section: Section, a: float, b: float, leg: float, at_toe: bool) -> Shapes:
+def _build_fillet(section: Section, a: float, b: float, leg: float, at_toe: bool) -> Shapes:
     """A member standing on another that runs through; a cope at its heel, where the reach is
     longest. Parameters: at_toe, a cope as plans of before were reckoned, by the open side.
     """
@@ -172,6 +178,6 @@ def _fillet(section: Section, a: float, b: float, leg: float, at_toe: bool) -> S
     if section.shape == "socket":
         through = Arm((0, 0), (0, 1), (-1, 0), a, first, near_bar=False, length_mm=b)
     arms = [upright, right] if section.shape == "inside-corner" else [right, through, upright]
-    deposit = [(0.0, 0.0), (leg, 0.0), along((0, 0), up, leg)]
-    middle = along((0, 0), (math.cos(phi / 2), -math.sin(phi / 2)), leg * 0.3)
+    deposit = [(0.0, 0.0), (leg, 0.0), move_along((0, 0), up, leg)]
+    middle = move_along((0, 0), (math.cos(phi / 2), -math.sin(phi / 2)), leg * 0.3)
     return Shapes(arms, 90.0 - open_deg / 2, middle, deposit)

@@ -8,8 +8,8 @@ import math
 from collections.abc import Collection, Sequence
 
 from ...core.plan.plan import Plan
-from ...core.plan.preparation.bar_runs import BarRun, pauses
-from ...core.quantities import counted, length
+from ...core.plan.preparation.bar_runs import BarRun, find_square_checks
+from ...core.quantities import format_count, length
 from ..canvas import Canvas, Drawing
 
 WIDTH, HEIGHT = 700.0, 250.0
@@ -19,7 +19,7 @@ ROUND_HEIGHT, RADIUS = 380.0, 118.0
 CLOSE_PX, MOST_NUMBERED = 26.0, 60
 
 
-def tack_plan(
+def draw_tack_plan(
     plan: Plan,
     runs: Sequence[BarRun],
     done: Collection[int],
@@ -30,14 +30,14 @@ def tack_plan(
     """Draw it. Parameters: runs of bar; done, which tacks are (by their place); next_tack, the one
     to set now, or None.
     """
-    draw = _round if plan.section.all_round else _straight
+    draw = _round if plan.section.all_round else _draw_straight
     return draw(plan, runs, done, next_tack, habit, palette)
 
 
-def _words(plan: Plan, runs: Sequence[BarRun], habit: str) -> str:
+def _describe_drawing(plan: Plan, runs: Sequence[BarRun], habit: str) -> str:
     t = plan.tacks
-    bars = f"; {counted(len(runs), 'bar position')}" if runs else ""
-    stops = sorted(pauses(t.count))
+    bars = f"; {format_count(len(runs), 'bar position')}" if runs else ""
+    stops = sorted(find_square_checks(t.count))
     pause = f", squared after {', '.join(map(str, stops))}" if stops else ""
     return (
         f"{t.count} tacks every {length(t.pitch_mm).text(habit)}, numbered in "
@@ -45,7 +45,7 @@ def _words(plan: Plan, runs: Sequence[BarRun], habit: str) -> str:
     )
 
 
-def _straight(
+def _draw_straight(
     plan: Plan,
     runs: Sequence[BarRun],
     done: Collection[int],
@@ -53,7 +53,9 @@ def _straight(
     habit: str,
     palette: str,
 ) -> Drawing:
-    canvas = Canvas(WIDTH, HEIGHT, "Tacks and bars on the seam", _words(plan, runs, habit), palette)
+    canvas = Canvas(
+        WIDTH, HEIGHT, "Tacks and bars on the seam", _describe_drawing(plan, runs, habit), palette
+    )
     seam = plan.section.length_mm
     scale = (RIGHT - LEFT) / seam
     canvas.frame(scale, LEFT, SEAM)
@@ -61,12 +63,12 @@ def _straight(
     canvas.polygon([(0, -half), (seam, -half), (seam, 0), (0, 0)], "steel", "line")
     canvas.polygon([(0, 0), (seam, 0), (seam, half), (0, half)], "steel-2", "line")
     canvas.polyline([(0, 0), (seam, 0)], "ink", 2)
-    _bars(canvas, runs, scale, habit)
-    order, stops = plan.tacks.order, pauses(plan.tacks.count)
+    _draw_bars(canvas, runs, scale, habit)
+    order, stops = plan.tacks.order, find_square_checks(plan.tacks.count)
     for n, index in enumerate(order[:MOST_NUMBERED], 1):
         x = LEFT + plan.tacks.positions_mm[index] * scale
         row = 0 if plan.tacks.pitch_mm * scale >= CLOSE_PX else index % 2
-        _tack(
+        _draw_tack(
             canvas,
             (x, SEAM),
             (x, SEAM - 42 - 22 * row),
@@ -81,7 +83,7 @@ def _straight(
     return canvas.drawing()
 
 
-def _bars(canvas: Canvas, runs: Sequence[BarRun], scale: float, habit: str) -> None:
+def _draw_bars(canvas: Canvas, runs: Sequence[BarRun], scale: float, habit: str) -> None:
     for i, run in enumerate(runs[:200]):
         x, wide, y = LEFT + run.start_mm * scale, (run.end_mm - run.start_mm) * scale, SEAM + 44
         canvas.frame(1.0, 0.0, 0.0)
@@ -101,7 +103,7 @@ def _bars(canvas: Canvas, runs: Sequence[BarRun], scale: float, habit: str) -> N
             )
 
 
-def _tack(
+def _draw_tack(
     canvas: Canvas,
     at: tuple[float, float],
     label: tuple[float, float],
@@ -146,7 +148,7 @@ def _round(
     palette: str,
 ) -> Drawing:
     canvas = Canvas(
-        WIDTH, ROUND_HEIGHT, "Tacks around the tube", _words(plan, runs, habit), palette
+        WIDTH, ROUND_HEIGHT, "Tacks around the tube", _describe_drawing(plan, runs, habit), palette
     )
     middle = (WIDTH / 2, ROUND_HEIGHT / 2)
     canvas.frame(1.0, 0.0, 0.0)
@@ -158,12 +160,12 @@ def _round(
         a = math.radians(90 * i - 90)
         x, y = middle[0] + (RADIUS - 40) * math.cos(a), middle[1] + (RADIUS - 40) * math.sin(a)
         canvas.text((x, y + 5), words, "middle", pixels=True)
-    stops = pauses(plan.tacks.count)
+    stops = find_square_checks(plan.tacks.count)
     for n, index in enumerate(plan.tacks.order[:MOST_NUMBERED], 1):
         a = 2 * math.pi * plan.tacks.positions_mm[index] / plan.section.length_mm - math.pi / 2
         at = middle[0] + RADIUS * math.cos(a), middle[1] + RADIUS * math.sin(a)
         label = middle[0] + (RADIUS + 26) * math.cos(a), middle[1] + (RADIUS + 26) * math.sin(a) + 5
-        _tack(canvas, at, label, n, index in done, index == next_tack, n in stops)
+        _draw_tack(canvas, at, label, n, index in done, index == next_tack, n in stops)
     if stops:
         canvas.text((WIDTH - 20, ROUND_HEIGHT - 10), "boxed: check for square", "end", pixels=True)
     return canvas.drawing()

@@ -26,29 +26,35 @@ _FILLS = {
 }
 
 
-def torch_build(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
+def draw_torch_build(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
     """Draw the build of a plan, made or kept. A part that is missing from the shelf is dashed."""
     build = plan.shop.build
     canvas = Canvas(
         WIDTH,
         HEIGHT,
         "The torch parts in assembly sequence, to scale",
-        _words(plan, habit),
+        _describe_drawing(plan, habit),
         palette,
     )
-    columns = _columns(plan)
-    tallest = max((sum(_long(item) + GAP_MM for item in column) for column in columns), default=1.0)
+    columns = _build_columns(plan)
+    tallest = max(
+        (sum(_get_drawn_length(item) + GAP_MM for item in column) for column in columns),
+        default=1.0,
+    )
     scale = min(3.2, (HEIGHT - 70) / tallest)
     for axis, column in zip(AXES, columns, strict=True):
         canvas.frame(scale, axis, 52)
         down = 0.0
         canvas.polyline(
-            [(0, -2), (0, sum(_long(item) + GAP_MM for item in column))], "line", 1, "4 5"
+            [(0, -2), (0, sum(_get_drawn_length(item) + GAP_MM for item in column))],
+            "line",
+            1,
+            "4 5",
         )
         for number, part in column:
             _draw(canvas, part, down)
             _label(canvas, number, part, down, axis, habit)
-            down += _long((number, part)) + GAP_MM
+            down += _get_drawn_length((number, part)) + GAP_MM
     canvas.text((AXES[0] - 42, 26), "fit from the front", colour="ink-2", size=15, pixels=True)
     canvas.text((AXES[1] - 30, 26), "fit from the back", colour="ink-2", size=15, pixels=True)
     canvas.frame(scale, 0, 0)
@@ -60,7 +66,7 @@ def torch_build(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawi
 Numbered = tuple[int, BuildPart | str]
 
 
-def _columns(plan: Plan) -> tuple[list[Numbered], list[Numbered]]:
+def _build_columns(plan: Plan) -> tuple[list[Numbered], list[Numbered]]:
     """From the front: the head, then what is put on it in turn; from the back: cap above tungsten
     above collet.
     """
@@ -77,7 +83,7 @@ def _columns(plan: Plan) -> tuple[list[Numbered], list[Numbered]]:
     return front, back
 
 
-def _long(item: Numbered) -> float:
+def _get_drawn_length(item: Numbered) -> float:
     part = item[1]
     return HEAD_MM[part][1] if isinstance(part, str) else part.length_mm
 
@@ -85,7 +91,7 @@ def _long(item: Numbered) -> float:
 def _draw(canvas: Canvas, part: BuildPart | str, top: float) -> None:
     if isinstance(part, str):
         wide, long = HEAD_MM[part]
-        canvas.polygon(_box(wide, top, long), "steel-2", "ink-2", 1.4)
+        canvas.polygon(_outline_box(wide, top, long), "steel-2", "ink-2", 1.4)
         canvas.polygon(
             [
                 (wide / 2, top + 4),
@@ -100,7 +106,7 @@ def _draw(canvas: Canvas, part: BuildPart | str, top: float) -> None:
         return
     lacking = part.owned is False
     fill, stroke, dash = (None, "stop", "6 4") if lacking else (_FILLS[part.part], "ink-2", None)
-    outline = _OUTLINES.get(part.part, _plain)(part, top)
+    outline = _OUTLINES.get(part.part, _outline_plain)(part, top)
     canvas.polygon(outline, fill, stroke, 2 if lacking else 1.4, dash)
     if part.part == "gas-lens" and not lacking:
         for share in (0.80, 0.86, 0.92):
@@ -108,15 +114,15 @@ def _draw(canvas: Canvas, part: BuildPart | str, top: float) -> None:
             canvas.polyline([(-part.width_mm / 2, y), (part.width_mm / 2, y)], "ink-2", 0.8)
 
 
-def _box(wide: float, top: float, long: float) -> list[Point]:
+def _outline_box(wide: float, top: float, long: float) -> list[Point]:
     return [(-wide / 2, top), (wide / 2, top), (wide / 2, top + long), (-wide / 2, top + long)]
 
 
-def _plain(part: BuildPart, top: float) -> list[Point]:
-    return _box(part.width_mm, top, part.length_mm)
+def _outline_plain(part: BuildPart, top: float) -> list[Point]:
+    return _outline_box(part.width_mm, top, part.length_mm)
 
 
-def _stepped(part: BuildPart, top: float) -> list[Point]:
+def _outline_stepped(part: BuildPart, top: float) -> list[Point]:
     """A thin neck above, the full width below: a body or lens, screwed in by its neck."""
     wide, neck, long = part.width_mm / 2, part.width_mm * 0.3, part.length_mm
     at = top + long * (0.62 if part.part == "gas-lens" else 0.55)
@@ -132,7 +138,7 @@ def _stepped(part: BuildPart, top: float) -> list[Point]:
     ]
 
 
-def _cup(part: BuildPart, top: float) -> list[Point]:
+def _outline_cup(part: BuildPart, top: float) -> list[Point]:
     """Wide enough above to go over the body, open below by its bore."""
     above, below, long = (
         max(part.width_mm, CUP_ABOVE_MM[part.family]) / 2,
@@ -151,7 +157,7 @@ def _cup(part: BuildPart, top: float) -> list[Point]:
     ]
 
 
-def _pointed(part: BuildPart, top: float) -> list[Point]:
+def _outline_pointed(part: BuildPart, top: float) -> list[Point]:
     wide, long = part.width_mm / 2, part.length_mm
     tip = min(long / 4, 4 * part.width_mm)
     return [
@@ -163,7 +169,7 @@ def _pointed(part: BuildPart, top: float) -> list[Point]:
     ]
 
 
-def _cap(part: BuildPart, top: float) -> list[Point]:
+def _outline_cap(part: BuildPart, top: float) -> list[Point]:
     wide, long = part.width_mm / 2, part.length_mm
     return [
         (-wide * 0.7, top),
@@ -180,12 +186,12 @@ def _cap(part: BuildPart, top: float) -> list[Point]:
 
 
 _OUTLINES = {
-    "collet-body": _stepped,
-    "gas-lens": _stepped,
-    "cup": _cup,
-    "tungsten": _pointed,
-    "collet": _pointed,
-    "back-cap": _cap,
+    "collet-body": _outline_stepped,
+    "gas-lens": _outline_stepped,
+    "cup": _outline_cup,
+    "tungsten": _outline_pointed,
+    "collet": _outline_pointed,
+    "back-cap": _outline_cap,
 }
 
 
@@ -226,7 +232,7 @@ def _label(
         )
 
 
-def _words(plan: Plan, habit: str) -> str:
+def _describe_drawing(plan: Plan, habit: str) -> str:
     if not plan.shop.build:
         return "The record does not contain the torch parts."
     told = (

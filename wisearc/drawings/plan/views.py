@@ -8,18 +8,18 @@ from ...core.errors import UnknownName
 from ...core.plan.plan import Plan
 from ..canvas import Drawing
 from ..templates.cut import cut_through
-from .heat_across import heat_across
-from .over_time import over_time
-from .seam import seam_from_above
-from .weld_metal import weld_metal
+from .heat_across import draw_heat_across
+from .over_time import draw_over_time
+from .seam import draw_seam_from_above
+from .weld_metal import draw_weld_metal
 
 Draw = Callable[[Plan, str, str], Drawing]
 VIEWS: dict[str, tuple[str, Draw]] = {
     "cut": ("Cross-section", cut_through),
-    "seam": ("Seam", seam_from_above),
-    "time": ("Timeline", over_time),
-    "metal": ("Weld metal", weld_metal),
-    "heat": ("Heat", heat_across),
+    "seam": ("Seam", draw_seam_from_above),
+    "time": ("Timeline", draw_over_time),
+    "metal": ("Weld metal", draw_weld_metal),
+    "heat": ("Heat", draw_heat_across),
 }
 
 

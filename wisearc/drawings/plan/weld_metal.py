@@ -7,8 +7,8 @@ Axes after Schaeffler 1949, ferrite lines after Séférian 1959.
 from __future__ import annotations
 
 from ...core.plan.plan import Plan
-from ...core.quantities import plain
-from ...core.schema.figures import filled
+from ...core.quantities import format_plain
+from ...core.schema.figures import fill_template
 from ..canvas import Canvas, Drawing, Point
 
 WIDTH, HEIGHT = 700.0, 430.0
@@ -20,9 +20,11 @@ FERRITE_LINES = (0, 5, 10, 20)
 SOUND = (3.0, 15.0)
 
 
-def weld_metal(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
+def draw_weld_metal(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
     """Draw it. Parameters: plan, made or kept; habit (nothing here has a unit); palette."""
-    canvas = Canvas(WIDTH, HEIGHT, "Weld metal: chromium against nickel", _words(plan), palette)
+    canvas = Canvas(
+        WIDTH, HEIGHT, "Weld metal: chromium against nickel", _describe_drawing(plan), palette
+    )
     canvas.frame(1, 0, 0)
     if plan.section.stainless_sides == 0:
         canvas.text(
@@ -33,37 +35,38 @@ def weld_metal(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawin
             pixels=True,
         )
         return canvas.drawing()
-    _axes(canvas)
-    _ferrite_lines(canvas)
-    _points(canvas, plan)
+    _draw_axes(canvas)
+    _draw_ferrite_lines(canvas)
+    _draw_points(canvas, plan)
     return canvas.drawing()
 
 
-def at(cr: float, ni: float) -> Point:
+def place_equivalents(cr: float, ni: float) -> Point:
     """Pixels of a pair of equivalents."""
     return LEFT + cr / MOST_CR * (RIGHT - LEFT), BOTTOM - ni / MOST_NI * (BOTTOM - TOP)
 
 
-def _words(plan: Plan) -> str:
+def _describe_drawing(plan: Plan) -> str:
     w = plan.weld_metal
     ferrite = "ferrite {ferrite_pct}" if w.ferrite_pct is not None else "ferrite not calculated"
     equivalents = (
-        f"chromium equivalent {plain(w.cr_eq, 1)}, nickel equivalent {plain(w.ni_eq, 1)}, "
+        f"chromium equivalent {format_plain(w.cr_eq, 1)}, "
+        f"nickel equivalent {format_plain(w.ni_eq, 1)}, "
     )
     return (
         f"Weld metal at {round(100 * w.dilution)} % dilution:"
-        f" {equivalents}{filled(ferrite, w, 'mm')}."
+        f" {equivalents}{fill_template(ferrite, w, 'mm')}."
     )
 
 
-def _axes(canvas: Canvas) -> None:
+def _draw_axes(canvas: Canvas) -> None:
     canvas.path_px(f"M{LEFT} {TOP}V{BOTTOM}H{RIGHT}", "ink-2", 1)
     for cr in range(0, 35, 5):
-        x, y = at(cr, 0)
+        x, y = place_equivalents(cr, 0)
         canvas.path_px(f"M{x:.1f} {y}v5", "ink-2")
         canvas.text((x, y + 20), str(cr), "middle", size=12, pixels=True)
     for ni in range(0, 29, 5):
-        x, y = at(0, ni)
+        x, y = place_equivalents(0, ni)
         canvas.path_px(f"M{x} {y:.1f}h-5", "ink-2")
         canvas.text((x - 9, y + 4), str(ni), "end", size=12, pixels=True)
     canvas.text(
@@ -74,7 +77,7 @@ def _axes(canvas: Canvas) -> None:
     )
 
 
-def _line(ferrite: float) -> list[Point]:
+def _find_ferrite_line(ferrite: float) -> list[Point]:
     """A line of equal ferrite within the axes: Creq = δ/3 + 0.93 Nieq + 6.7."""
     points = []
     for ni in (0.0, MOST_NI):
@@ -83,14 +86,14 @@ def _line(ferrite: float) -> list[Point]:
     (x0, y0), (x1, y1) = points
     if x1 > MOST_CR:
         x1, y1 = MOST_CR, y0 + (MOST_CR - x0) * (y1 - y0) / (x1 - x0)
-    return [at(x0, y0), at(x1, y1)]
+    return [place_equivalents(x0, y0), place_equivalents(x1, y1)]
 
 
-def _ferrite_lines(canvas: Canvas) -> None:
-    low, high = (_line(f) for f in SOUND)
+def _draw_ferrite_lines(canvas: Canvas) -> None:
+    low, high = (_find_ferrite_line(f) for f in SOUND)
     canvas.polygon([*low, *reversed(high)], "straw", None, opacity=0.28)
     for ferrite in FERRITE_LINES:
-        line = _line(ferrite)
+        line = _find_ferrite_line(ferrite)
         canvas.polyline(line, "ink-2", 1.2)
         x, y = line[1]
         canvas.text(
@@ -100,11 +103,11 @@ def _ferrite_lines(canvas: Canvas) -> None:
             size=12,
             pixels=True,
         )
-    x, y = at(24.0, 24.5)
+    x, y = place_equivalents(24.0, 24.5)
     canvas.text((x, y), "suitable: 3 to 15 %", "end", "ink", 12, pixels=True)
 
 
-def _points(canvas: Canvas, plan: Plan) -> None:
+def _draw_points(canvas: Canvas, plan: Plan) -> None:
     w, sides = plan.weld_metal, plan.section.sides[:2]
     marks = [(s.cr_eq, s.ni_eq, s.metal, "steel") for s in sides]
     if sides[0].metal == sides[1].metal:
@@ -120,16 +123,16 @@ def _points(canvas: Canvas, plan: Plan) -> None:
             (rod[0] + (sheet[0] - rod[0]) * d / 20, rod[1] + (sheet[1] - rod[1]) * d / 20)
             for d in range(21)
         ]
-        canvas.polyline([at(*point) for point in path], "act", 2, "6 4")
+        canvas.polyline([place_equivalents(*point) for point in path], "act", 2, "6 4")
         for d in (4, 8, 12, 16):
-            canvas.circle(at(*path[d]), 2.6, "act", None)
+            canvas.circle(place_equivalents(*path[d]), 2.6, "act", None)
     taken: list[Point] = []
     for cr, ni, name, fill in marks:
-        x, y = at(min(cr, MOST_CR), min(ni, MOST_NI))
+        x, y = place_equivalents(min(cr, MOST_CR), min(ni, MOST_NI))
         canvas.polygon([(x - 6, y - 6), (x + 6, y - 6), (x + 6, y + 6), (x - 6, y + 6)], fill)
         label = _clear((x + 11, y + 5), taken)
         canvas.text(label, name, colour="ink", weight=550, pixels=True)
-    x, y = at(min(w.cr_eq, MOST_CR), min(w.ni_eq, MOST_NI))
+    x, y = place_equivalents(min(w.cr_eq, MOST_CR), min(w.ni_eq, MOST_NI))
     canvas.circle((x, y), 8, "pool", "ink", 2)
     canvas.text(
         _clear((x + 12, y + 5), taken),

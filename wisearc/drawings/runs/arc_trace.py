@@ -17,7 +17,7 @@ LEFT, RIGHT, TOP, BOTTOM = 54.0, 10.0, 34.0, 40.0
 _STEPS = (1, 2, 5)
 
 
-def arc_trace(
+def draw_arc_trace(
     of: Columns,
     start_s: float,
     end_s: float,
@@ -64,18 +64,18 @@ def arc_trace(
                 "stop",
                 None,
             )
-    _axes(canvas, x, y, start_s, end_s, least, most)
+    _draw_axes(canvas, x, y, start_s, end_s, least, most)
     for i, one in enumerate(stretches, 1):
         at = max(start_s, one.start_s)
         if one.end_s > start_s and one.start_s < end_s and x(min(end_s, one.end_s)) - x(at) > 26:
             canvas.text(
                 (x(at) + 3, TOP - 14), "tack" if one.tack else f"{i}", colour="ink-2", size=13
             )
-    canvas.path_px(_path(of, x, y), "pool", 1.5)
+    canvas.path_px(_build_path(of, x, y), "pool", 1.5)
     return canvas.drawing()
 
 
-def _path(of: Columns, x: Any, y: Any) -> str:
+def _build_path(of: Columns, x: Any, y: Any) -> str:
     parts: list[str] = []
     for at, low, high in zip(of.start_s.tolist(), of.low.tolist(), of.high.tolist(), strict=True):
         px = f"{x(at):.1f}"
@@ -85,10 +85,10 @@ def _path(of: Columns, x: Any, y: Any) -> str:
     return "".join(parts)
 
 
-def _axes(
+def _draw_axes(
     canvas: Canvas, x: Any, y: Any, start_s: float, end_s: float, least: float, most: float
 ) -> None:
-    step = nice_step((end_s - start_s) / 8)
+    step = choose_nice_step((end_s - start_s) / 8)
     at = (start_s // step + 1) * step
     digits = 0 if step >= 1 else 1 if step >= 0.1 else 2 if step >= 0.01 else 3
     while at < end_s:
@@ -101,7 +101,7 @@ def _axes(
             anchor="middle",
         )
         at += step
-    rise = nice_step((most - least) / 5)
+    rise = choose_nice_step((most - least) / 5)
     amps = 0.0
     while amps < most:
         canvas.path_px(f"M{LEFT:.1f} {y(amps):.1f}H{WIDTH - RIGHT:.1f}", "line")
@@ -109,10 +109,10 @@ def _axes(
         amps += rise
 
 
-def nice_step(about: float) -> float:
+def choose_nice_step(about: float) -> float:
     """A step of 1, 2 or 5 times a power of ten that is at least so much.
 
-    >>> nice_step(0.3), nice_step(7), nice_step(20)
+    >>> choose_nice_step(0.3), choose_nice_step(7), choose_nice_step(20)
     (0.5, 10.0, 20.0)
     """
     power = 1.0

@@ -9,15 +9,17 @@ from collections.abc import Callable
 
 from ...core import catalogue
 from ..canvas import Canvas, Drawing
-from ..plan.bead import HALF, HEIGHT, LEFT, MIDDLE, RIGHT, WIDTH, bead, ripple
+from ..plan.bead import HALF, HEIGHT, LEFT, MIDDLE, RIGHT, WIDTH, draw_bead, draw_ripple
 
 
-def tint_drawing(key: str, palette: str = "screen") -> Drawing:
+def draw_tint(key: str, palette: str = "screen") -> Drawing:
     """A face with a bead along it, tinted beside it. Parameters: key, of the tints. Raises KeyError
     for one that is none.
     """
-    tint = catalogue.tints()[key]
-    canvas = _face(tint.name, f"A bead from above with a {tint.name} tint on the face", palette)
+    tint = catalogue.load_tints()[key]
+    canvas = _start_face(
+        tint.name, f"A bead from above with a {tint.name} tint on the face", palette
+    )
     canvas.colours = {**canvas.colours, "tint": tint.ink[0], "tint-2": tint.ink[1]}
     for half, ink in ((22.0, "tint-2"), (15.0, "tint")):
         canvas.polygon(
@@ -30,39 +32,39 @@ def tint_drawing(key: str, palette: str = "screen") -> Drawing:
             ink,
             None,
         )
-    bead(canvas, fill="tint-2")
+    draw_bead(canvas, fill="tint-2")
     if tint.above:
         for i in range(22):
             canvas.circle((9 + i * 5.4, MIDDLE + 5 * math.sin(i * 2.3)), 0.9, "ink-2", None)
     return canvas.drawing()
 
 
-def seen_drawing(kind: str, key: str, words: str, palette: str = "screen") -> Drawing:
+def draw_seen(kind: str, key: str, words: str, palette: str = "screen") -> Drawing:
     """Edges, ripple or look of a bead. Parameters: kind, of edges, ripple and look; key, one of it;
     words, what it is called. Raises KeyError.
     """
     draw = _DRAWN[kind][key]
-    canvas = _face(words, f"A bead: {words}", palette)
+    canvas = _start_face(words, f"A bead: {words}", palette)
     draw(canvas)
     return canvas.drawing()
 
 
-def band_drawing(palette: str = "screen") -> Drawing:
+def draw_band(palette: str = "screen") -> Drawing:
     """How wide a bead is tinted, as it is measured: across, from where colour begins to where it
     ends.
     """
-    canvas = _face(
+    canvas = _start_face(
         "Width of the tint",
         "A bead from above, with the width of the tinted band marked",
         palette,
     )
     canvas.polygon([(LEFT, 10), (RIGHT, 10), (RIGHT, 46), (LEFT, 46)], "straw", None, opacity=0.7)
-    bead(canvas, fill="steel-2")
+    draw_bead(canvas, fill="steel-2")
     canvas.path_px("M66 10V46M62 10H70M62 46H70", "ink", 1.8)
     return canvas.drawing()
 
 
-def _face(title: str, text: str, palette: str) -> Canvas:
+def _start_face(title: str, text: str, palette: str) -> Canvas:
     canvas = Canvas(WIDTH, HEIGHT, title, text, palette)
     canvas.frame(1.0, 0.0, 0.0)
     canvas.polygon(
@@ -71,7 +73,7 @@ def _face(title: str, text: str, palette: str) -> Canvas:
     return canvas
 
 
-def _across(canvas: Canvas, bead: str, ink: str = "straw") -> None:
+def _draw_across(canvas: Canvas, bead: str, ink: str = "straw") -> None:
     """The sheet cut across, and a bead on it as a path."""
     canvas.polygon(
         [(2, 3), (WIDTH - 2, 3), (WIDTH - 2, HEIGHT - 3), (2, HEIGHT - 3)], "surface", None
@@ -80,31 +82,31 @@ def _across(canvas: Canvas, bead: str, ink: str = "straw") -> None:
     canvas.path_px(bead, "ink-2", 1.4, fill=ink)
 
 
-def _blend(canvas: Canvas) -> None:
-    _across(canvas, "M34 30Q66 20 98 30L84 44H48Z")
+def _draw_blend(canvas: Canvas) -> None:
+    _draw_across(canvas, "M34 30Q66 20 98 30L84 44H48Z")
 
 
-def _stand(canvas: Canvas) -> None:
-    _across(canvas, "M50 30Q44 12 66 11Q88 12 82 30L76 40H56Z")
+def _draw_stand(canvas: Canvas) -> None:
+    _draw_across(canvas, "M50 30Q44 12 66 11Q88 12 82 30L76 40H56Z")
     canvas.path_px("M50 30V22M82 30V22", "stop", 2.2)
 
 
-def _undercut(canvas: Canvas) -> None:
-    _across(canvas, "M40 30Q66 16 92 30L80 44H52Z")
+def _draw_undercut(canvas: Canvas) -> None:
+    _draw_across(canvas, "M40 30Q66 16 92 30L80 44H52Z")
     canvas.path_px("M32 30Q36 38 42 30M90 30Q96 38 100 30", "stop", 2.2, fill="surface")
 
 
-def _melted(canvas: Canvas) -> None:
-    _across(canvas, "M48 44Q58 34 66 30L98 30L90 44Z")
+def _draw_melted(canvas: Canvas) -> None:
+    _draw_across(canvas, "M48 44Q58 34 66 30L98 30L90 44Z")
     canvas.path_px("M20 30H34Q40 44 50 44", "stop", 2.2, fill="surface")
 
 
-def _even(canvas: Canvas) -> None:
-    bead(canvas)
+def _draw_even(canvas: Canvas) -> None:
+    draw_bead(canvas)
 
 
-def _uneven(canvas: Canvas) -> None:
-    bead(canvas, step=0)
+def _draw_uneven(canvas: Canvas) -> None:
+    draw_bead(canvas, step=0)
     for at, half, long in (
         (14, 7, 3),
         (20, 5, 8),
@@ -115,11 +117,11 @@ def _uneven(canvas: Canvas) -> None:
         (99, 7, 4),
         (118, 6, 9),
     ):
-        ripple(canvas, at, half, long)
+        draw_ripple(canvas, at, half, long)
 
 
-def _tails(canvas: Canvas) -> None:
-    bead(canvas)
+def _draw_tails(canvas: Canvas) -> None:
+    draw_bead(canvas)
     canvas.path_px(
         f"M26 {MIDDLE + HALF}q4 8 12 10M62 {MIDDLE + HALF}q4 8 12 10M98 {MIDDLE + HALF}q4 8 12 10",
         "stop",
@@ -128,25 +130,25 @@ def _tails(canvas: Canvas) -> None:
 
 
 def _smooth(canvas: Canvas) -> None:
-    bead(canvas, step=0)
+    draw_bead(canvas, step=0)
 
 
-def _proud(canvas: Canvas) -> None:
-    _across(canvas, "M52 30Q46 9 66 8Q86 9 80 30Z")
+def _draw_proud(canvas: Canvas) -> None:
+    _draw_across(canvas, "M52 30Q46 9 66 8Q86 9 80 30Z")
 
 
-def _sunk(canvas: Canvas) -> None:
-    _across(canvas, "M40 30Q66 46 92 30L82 50Q66 54 50 50Z", "steel-2")
+def _draw_sunk(canvas: Canvas) -> None:
+    _draw_across(canvas, "M40 30Q66 46 92 30L82 50Q66 54 50 50Z", "steel-2")
 
 
-def _wide(canvas: Canvas) -> None:
+def _draw_wide(canvas: Canvas) -> None:
     upper = [(LEFT + i * 4, MIDDLE - 11 - 4 * math.sin(i * 0.7)) for i in range(32)]
     lower = [(LEFT + i * 4, MIDDLE + 11 - 4 * math.sin(i * 0.7 + 0.6)) for i in range(32)]
     canvas.polygon([*upper, *reversed(lower)], "straw", "ink-2")
 
 
-def _rough(canvas: Canvas) -> None:
-    bead(canvas, fill="scale-grey", step=0)
+def _draw_rough(canvas: Canvas) -> None:
+    draw_bead(canvas, fill="scale-grey", step=0)
     for i in range(20):
         canvas.circle(
             (10 + i * 6, MIDDLE + 4.5 * math.sin(i * 2.1)),
@@ -157,14 +159,19 @@ def _rough(canvas: Canvas) -> None:
 
 
 _DRAWN: dict[str, dict[str, Callable[[Canvas], None]]] = {
-    "edges": {"blend": _blend, "stand": _stand, "undercut": _undercut, "melted": _melted},
-    "ripple": {"even": _even, "uneven": _uneven, "tails": _tails, "none": _smooth},
+    "edges": {
+        "blend": _draw_blend,
+        "stand": _draw_stand,
+        "undercut": _draw_undercut,
+        "melted": _draw_melted,
+    },
+    "ripple": {"even": _draw_even, "uneven": _draw_uneven, "tails": _draw_tails, "none": _smooth},
     "look": {
-        "even": _even,
+        "even": _draw_even,
         "smooth": _smooth,
-        "proud": _proud,
-        "sunk": _sunk,
-        "wide": _wide,
-        "rough": _rough,
+        "proud": _draw_proud,
+        "sunk": _draw_sunk,
+        "wide": _draw_wide,
+        "rough": _draw_rough,
     },
 }

@@ -9,7 +9,7 @@ WIDTH, HEIGHT = 640.0, 170.0
 LEFT, RIGHT, TOP, BOTTOM = 52.0, 628.0, 14.0, 140.0
 
 
-def control_chart(chart: Chart, title: str, palette: str = "screen") -> Drawing:
+def draw_control_chart(chart: Chart, title: str, palette: str = "screen") -> Drawing:
     """Draw a chart. Parameters: title, of what it is."""
     values = [one.value for one in chart.points]
     low, high = min(*values, chart.low), max(*values, chart.high)

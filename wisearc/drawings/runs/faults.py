@@ -6,14 +6,14 @@ import math
 from collections.abc import Callable
 
 from ..canvas import Canvas, Drawing
-from ..plan.bead import HALF, HEIGHT, LEFT, MIDDLE, RIGHT, WIDTH, bead, ripple
+from ..plan.bead import HALF, HEIGHT, LEFT, MIDDLE, RIGHT, WIDTH, draw_bead, draw_ripple
 
 
-def fault_drawing(key: str, words: str, palette: str = "screen") -> Drawing:
+def draw_fault(key: str, words: str, palette: str = "screen") -> Drawing:
     """Draw one; one that has no drawing of its own is the bare bead. Parameters: key, of the faults
     of a run; words, what it is called.
     """
-    draw = _DRAWN.get(key, _bare)
+    draw = _DRAWN.get(key, _draw_bare)
     canvas = Canvas(WIDTH, HEIGHT, words, f"A bead from above: {words}", palette)
     canvas.frame(1.0, 0.0, 0.0)
     canvas.polygon(
@@ -23,54 +23,54 @@ def fault_drawing(key: str, words: str, palette: str = "screen") -> Drawing:
     return canvas.drawing()
 
 
-def _crack(canvas: Canvas, points: list[tuple[float, float]]) -> None:
+def _draw_crack(canvas: Canvas, points: list[tuple[float, float]]) -> None:
     canvas.polyline(points, "stop", 2.0)
 
 
-def _bare(canvas: Canvas) -> None:
-    bead(canvas)
+def _draw_bare(canvas: Canvas) -> None:
+    draw_bead(canvas)
 
 
-def _hole(canvas: Canvas) -> None:
-    bead(canvas)
+def _draw_hole(canvas: Canvas) -> None:
+    draw_bead(canvas)
     canvas.ellipse((66, MIDDLE), 9, 7, 0, "ink", "stop")
 
 
-def _cold(canvas: Canvas) -> None:
-    bead(canvas, half=5.0)
+def _draw_cold(canvas: Canvas) -> None:
+    draw_bead(canvas, half=5.0)
     for y in (MIDDLE - 7, MIDDLE + 7):
         canvas.path_px(f"M{LEFT} {y}H{RIGHT}", "stop", 2.0)
 
 
-def _too_hot(canvas: Canvas) -> None:
+def _draw_too_hot(canvas: Canvas) -> None:
     canvas.polygon(
         [(2, 8), (WIDTH - 2, 8), (WIDTH - 2, HEIGHT - 8), (2, HEIGHT - 8)],
         "blue",
         None,
         opacity=0.55,
     )
-    bead(canvas, half=11.0, fill="steel-2")
+    draw_bead(canvas, half=11.0, fill="steel-2")
 
 
-def _grey(canvas: Canvas) -> None:
-    bead(canvas, fill="scale-grey", step=0)
+def _draw_grey(canvas: Canvas) -> None:
+    draw_bead(canvas, fill="scale-grey", step=0)
     for i in range(14):
         canvas.circle((12 + i * 8.2, MIDDLE + 4 * math.sin(i * 2.1)), 1.2, "ink-2", None)
 
 
-def _wobble(canvas: Canvas) -> None:
+def _draw_wobble(canvas: Canvas) -> None:
     upper = [(LEFT + i * 4, MIDDLE - HALF - 3 * math.sin(i * 0.9)) for i in range(30)]
     lower = [(LEFT + i * 4, MIDDLE + HALF - 3 * math.sin(i * 0.9 + 0.8)) for i in range(30)]
     canvas.polygon([*upper, *reversed(lower)], "straw", "stop", 1.5)
 
 
-def _pores(canvas: Canvas) -> None:
-    bead(canvas)
+def _draw_pores(canvas: Canvas) -> None:
+    draw_bead(canvas)
     for x, y, r in ((30, 25, 2.2), (47, 31, 1.6), (62, 26, 2.6), (84, 30, 1.8), (103, 27, 2.2)):
         canvas.circle((x, y), r, "ink", "stop")
 
 
-def _edge_lost(canvas: Canvas) -> None:
+def _draw_edge_lost(canvas: Canvas) -> None:
     canvas.polygon(
         [(2, MIDDLE), (WIDTH - 2, MIDDLE), (WIDTH - 2, HEIGHT), (2, HEIGHT)], "surface", None
     )
@@ -90,27 +90,29 @@ def _edge_lost(canvas: Canvas) -> None:
     canvas.polyline(edge, "stop", 2.0)
 
 
-def _tacks_cracked(canvas: Canvas) -> None:
+def _draw_tacks_cracked(canvas: Canvas) -> None:
     canvas.path_px(f"M2 {MIDDLE - 1.5}H{WIDTH - 2}M2 {MIDDLE + 1.5}H{WIDTH - 2}", "ink")
     for x in (26, 66, 106):
         canvas.ellipse((x, MIDDLE), 9, 6, 0, "straw", "ink-2")
-        _crack(canvas, [(x - 8, MIDDLE), (x - 2, MIDDLE - 2), (x + 2, MIDDLE + 2), (x + 8, MIDDLE)])
+        _draw_crack(
+            canvas, [(x - 8, MIDDLE), (x - 2, MIDDLE - 2), (x + 2, MIDDLE + 2), (x + 8, MIDDLE)]
+        )
 
 
-def _crater(canvas: Canvas) -> None:
-    bead(canvas, end=96)
+def _draw_crater(canvas: Canvas) -> None:
+    draw_bead(canvas, end=96)
     canvas.circle((96, MIDDLE), HALF, "straw", "ink-2")
     for turn in (0.3, 2.4, 4.5):
-        _crack(canvas, [(96, MIDDLE), (96 + 6 * math.cos(turn), MIDDLE + 6 * math.sin(turn))])
+        _draw_crack(canvas, [(96, MIDDLE), (96 + 6 * math.cos(turn), MIDDLE + 6 * math.sin(turn))])
 
 
-def _restart(canvas: Canvas) -> None:
-    bead(canvas)
+def _draw_restart(canvas: Canvas) -> None:
+    draw_bead(canvas)
     canvas.ellipse((66, MIDDLE), 11, 13, 0, "straw", "stop", 2.0)
 
 
-def _uneven(canvas: Canvas) -> None:
-    bead(canvas, step=0)
+def _draw_uneven(canvas: Canvas) -> None:
+    draw_bead(canvas, step=0)
     for at, half, long in (
         (20, 8, 3),
         (27, 6, 8),
@@ -121,12 +123,12 @@ def _uneven(canvas: Canvas) -> None:
         (99, 8, 4),
         (116, 7, 9),
     ):
-        ripple(canvas, at, half, long)
+        draw_ripple(canvas, at, half, long)
     canvas.path_px(f"M60 {MIDDLE + HALF}q3 8 10 9M96 {MIDDLE + HALF}q3 7 8 8", "stop", 2.0)
 
 
-def _undercut(canvas: Canvas) -> None:
-    bead(canvas)
+def _draw_undercut(canvas: Canvas) -> None:
+    draw_bead(canvas)
     for y in (MIDDLE - HALF - 2, MIDDLE + HALF + 2):
         canvas.path_px(
             f"M{LEFT + 12} {y}q14 {2 if y > MIDDLE else -2} 30 0m16 0q16 {2 if y > MIDDLE else -2}"
@@ -136,7 +138,7 @@ def _undercut(canvas: Canvas) -> None:
         )
 
 
-def _bowed(canvas: Canvas) -> None:
+def _draw_bowed(canvas: Canvas) -> None:
     canvas.polygon(
         [(2, 4), (WIDTH - 2, 4), (WIDTH - 2, HEIGHT - 4), (2, HEIGHT - 4)], "surface", None
     )
@@ -144,32 +146,32 @@ def _bowed(canvas: Canvas) -> None:
     canvas.path_px(f"M6 44H{WIDTH - 6}", "stop", 1.5)
 
 
-def _touched(canvas: Canvas) -> None:
-    bead(canvas)
+def _draw_touched(canvas: Canvas) -> None:
+    draw_bead(canvas)
     canvas.polygon([(66, 25), (74, 4), (82, 4)], "ink-2", "ink")
     canvas.circle((66, MIDDLE), 4, "ink", "stop")
 
 
-def _keyhole(canvas: Canvas) -> None:
-    bead(canvas, end=72)
+def _draw_keyhole(canvas: Canvas) -> None:
+    draw_bead(canvas, end=72)
     canvas.path_px(f"M72 {MIDDLE}H{RIGHT}", "ink-2")
     canvas.ellipse((78, MIDDLE), 8, 5.5, 0, "ink", "stop", 2.0)
     canvas.polygon([(104, 8), (108, 11), (84, 25), (81, 22)], "steel-2", "ink-2")
 
 
-def _frosty(canvas: Canvas) -> None:
+def _draw_frosty(canvas: Canvas) -> None:
     canvas.polygon(
         [(2, 4), (WIDTH - 2, 4), (WIDTH - 2, MIDDLE - 10), (2, MIDDLE - 10)], "surface", None
     )
     canvas.path_px(f"M2 {MIDDLE - 10}H{WIDTH - 2}", "ink", 1.5)
-    bead(canvas, fill="steel-2", step=0)
+    draw_bead(canvas, fill="steel-2", step=0)
     for i in range(26):
         canvas.circle(
             (11 + i * 4.4, MIDDLE - 4 + 3.4 * math.sin(i * 2.7)), 1.0, "surface", "stop", 0.6
         )
 
 
-def _rod_grey(canvas: Canvas) -> None:
+def _draw_rod_grey(canvas: Canvas) -> None:
     canvas.polygon(
         [(12, MIDDLE - 5), (84, MIDDLE - 5), (84, MIDDLE + 5), (12, MIDDLE + 5)], "steel-2", "ink-2"
     )
@@ -178,8 +180,8 @@ def _rod_grey(canvas: Canvas) -> None:
         canvas.circle((x, y), 1.3, "ink-2", None)
 
 
-def _rust(canvas: Canvas) -> None:
-    bead(canvas)
+def _draw_rust(canvas: Canvas) -> None:
+    draw_bead(canvas)
     for x, y, r in (
         (24, 14, 3.0),
         (41, 44, 2.2),
@@ -192,22 +194,22 @@ def _rust(canvas: Canvas) -> None:
 
 
 _DRAWN: dict[str, Callable[[Canvas], None]] = {
-    "hole": _hole,
-    "cold": _cold,
-    "too-hot": _too_hot,
-    "grey": _grey,
-    "wobble": _wobble,
-    "pores": _pores,
-    "edge-lost": _edge_lost,
-    "tacks-cracked": _tacks_cracked,
-    "crater-crack": _crater,
-    "restart": _restart,
-    "uneven": _uneven,
-    "undercut": _undercut,
-    "bowed": _bowed,
-    "touched": _touched,
-    "keyhole": _keyhole,
-    "frosty": _frosty,
-    "rod-grey": _rod_grey,
-    "rust": _rust,
+    "hole": _draw_hole,
+    "cold": _draw_cold,
+    "too-hot": _draw_too_hot,
+    "grey": _draw_grey,
+    "wobble": _draw_wobble,
+    "pores": _draw_pores,
+    "edge-lost": _draw_edge_lost,
+    "tacks-cracked": _draw_tacks_cracked,
+    "crater-crack": _draw_crater,
+    "restart": _draw_restart,
+    "uneven": _draw_uneven,
+    "undercut": _draw_undercut,
+    "bowed": _draw_bowed,
+    "touched": _draw_touched,
+    "keyhole": _draw_keyhole,
+    "frosty": _draw_frosty,
+    "rod-grey": _draw_rod_grey,
+    "rust": _draw_rust,
 }

@@ -7,9 +7,9 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 
-from ...core.physics.purge import AIR_PPM, Course, layered
+from ...core.physics.purge import AIR_PPM, Course, calculate_unmixed_course
 from ...core.physics.purge_fit import PurgeFit, Reading
-from ...core.quantities import plain
+from ...core.quantities import format_plain
 from ..canvas import Canvas, Drawing
 
 WIDTH, HEIGHT = 700.0, 360.0
@@ -35,13 +35,16 @@ def purge_course(
     """Draw it. Parameters: now_s, how long the gas has been on (None: not yet); marks, (s, words)
     of what was done when.
     """
-    mixed, soonest = course.reaches_s(target_ppm), layered(course).reaches_s(target_ppm)
-    until = _span(course, mixed, readings, now_s, marks)
+    mixed, soonest = (
+        course.reaches_s(target_ppm),
+        calculate_unmixed_course(course).reaches_s(target_ppm),
+    )
+    until = _find_span(course, mixed, readings, now_s, marks)
     canvas = Canvas(
         WIDTH,
         HEIGHT,
         "Oxygen at the vent over time",
-        _words(mixed, soonest, target_ppm, readings),
+        _describe_drawing(mixed, soonest, target_ppm, readings),
         palette,
     )
 
@@ -54,9 +57,9 @@ def purge_course(
         )
         return BOTTOM - (BOTTOM - TOP) * share
 
-    _axes(canvas, until, x, y)
+    _draw_axes(canvas, until, x, y)
     slow = [(x(until * i / POINTS), y(course.ppm(until * i / POINTS))) for i in range(POINTS + 1)]
-    quick = _layered_line(course, until, x, y)
+    quick = _place_unmixed_line(course, until, x, y)
     canvas.polygon([*slow, *quick[::-1]], "gas", None, opacity=0.45)
     canvas.polyline(slow, "blue", 2)
     canvas.polyline(quick, "blue", 2, "7 4")
@@ -64,9 +67,9 @@ def purge_course(
     canvas.text(
         (RIGHT - 4, y(target_ppm) - 6), f"target {target_ppm:g} ppm", "end", "good", weight=600
     )
-    _labels(canvas, course, slow, quick, until)
+    _draw_labels(canvas, course, slow, quick, until)
     if readings:
-        for run in _columns(readings, until, x, y):
+        for run in _build_columns(readings, until, x, y):
             canvas.polyline(run, "ink", 2)
     if fit is not None:
         fitted = [
@@ -82,7 +85,7 @@ def purge_course(
     return canvas.drawing()
 
 
-def _span(
+def _find_span(
     course: Course,
     mixed: float | None,
     readings: Sequence[Reading],
@@ -103,16 +106,16 @@ def _span(
     return 30 * math.ceil(max(ends) / 30)
 
 
-def _words(
+def _describe_drawing(
     mixed: float | None, soonest: float | None, target: float, readings: Sequence[Reading]
 ) -> str:
     reach = (
         "never, because of the leak"
         if mixed is None or soonest is None
-        else f"between {plain(soonest / 60, 1)} and {plain(mixed / 60, 1)} minutes"
+        else f"between {format_plain(soonest / 60, 1)} and {format_plain(mixed / 60, 1)} minutes"
     )
     read = (
-        f" The meter reads {readings[-1][1]:.0f} ppm after {plain(readings[-1][0] / 60, 1)}"
+        f" The meter reads {readings[-1][1]:.0f} ppm after {format_plain(readings[-1][0] / 60, 1)}"
         " minutes."
         if readings
         else ""
@@ -120,12 +123,14 @@ def _words(
     return f"Reaches {target:g} ppm {reach}, unmixed and mixed.{read}"
 
 
-def _layered_line(course: Course, until: float, x: Scale, y: Scale) -> list[tuple[float, float]]:
-    turn, end = min(until, layered(course).delay_s), course.settles_ppm
+def _place_unmixed_line(
+    course: Course, until: float, x: Scale, y: Scale
+) -> list[tuple[float, float]]:
+    turn, end = min(until, calculate_unmixed_course(course).delay_s), course.settles_ppm
     return [(x(0), y(AIR_PPM)), (x(turn), y(AIR_PPM)), (x(turn), y(end)), (x(until), y(end))]
 
 
-def _axes(canvas: Canvas, until: float, x: Scale, y: Scale) -> None:
+def _draw_axes(canvas: Canvas, until: float, x: Scale, y: Scale) -> None:
     for power in range(6):
         ppm = 10.0**power
         canvas.polyline([(LEFT, y(ppm)), (RIGHT, y(ppm))], "line", 1)
@@ -144,7 +149,7 @@ def _axes(canvas: Canvas, until: float, x: Scale, y: Scale) -> None:
     canvas.text((RIGHT, HEIGHT - 6), "time since the gas started", "end")
 
 
-def _labels(
+def _draw_labels(
     canvas: Canvas,
     course: Course,
     slow: list[tuple[float, float]],
@@ -158,7 +163,7 @@ def _labels(
     canvas.text(at, "layered", "end" if room else "start", "blue", weight=600)
 
 
-def _columns(
+def _build_columns(
     readings: Sequence[Reading], until: float, x: Scale, y: Scale
 ) -> list[list[tuple[float, float]]]:
     """Readings as lines of pixels: the first, least, most and last of each column, in their order,

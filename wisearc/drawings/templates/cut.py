@@ -7,9 +7,9 @@ from __future__ import annotations
 import math
 
 from ...core.plan.plan import Plan
-from ...core.schema.figures import filled, shown
-from ..canvas import Canvas, Drawing, Point, along, turned
-from ..plan.section_shapes import Shapes, shapes_of
+from ...core.schema.figures import fill_template, format_figure
+from ..canvas import Canvas, Drawing, Point, move_along, turn_point
+from ..plan.section_shapes import Shapes, build_shapes
 
 WIDTH, HEIGHT = 700.0, 430.0
 CUP_WALL_MM = 1.4
@@ -23,12 +23,16 @@ def cut_through(
     """Draw it. Parameters: plan, made or kept; habit; palette "screen" or "paper"; labels, off
     where the figures stand beside the drawing.
     """
-    shapes = shapes_of(plan)
+    shapes = build_shapes(plan)
     canvas = Canvas(
-        WIDTH, HEIGHT, "Cross-section of the joint, to scale", _words(plan, habit), palette
+        WIDTH,
+        HEIGHT,
+        "Cross-section of the joint, to scale",
+        _describe_drawing(plan, habit),
+        palette,
     )
     _place(canvas, shapes, plan)
-    _gas(canvas, shapes, plan)
+    _draw_gas(canvas, shapes, plan)
     _purge(canvas, shapes, plan)
     for arm in shapes.drawn:
         first = arm.side is plan.section.sides[0]
@@ -36,19 +40,21 @@ def cut_through(
             arm.outline(),
             "carbon" if arm.side.kind == "carbon" else "steel" if first else "steel-2",
         )
-    _bars(canvas, shapes, plan)
-    _pool(canvas, shapes, plan)
-    _hot_band(canvas, shapes, plan)
-    _torch(canvas, shapes, plan)
+    _draw_bars(canvas, shapes, plan)
+    _draw_pool(canvas, shapes, plan)
+    _draw_hot_band(canvas, shapes, plan)
+    _draw_torch(canvas, shapes, plan)
     if labels:
-        _labels(canvas, shapes, plan, habit)
+        _draw_labels(canvas, shapes, plan, habit)
     return canvas.drawing()
 
 
-def _words(plan: Plan, habit: str) -> str:
-    torch = filled("under a no. {cup} {front_end_name}, stick-out {stickout_mm}", plan.torch, habit)
-    heat = filled("above {hot_c} over {hot_band_mm}", plan.heat, habit)
-    pool, rod = shown(plan.travel, "pool_width_mm", habit), plan.filler.rod or "no filler"
+def _describe_drawing(plan: Plan, habit: str) -> str:
+    torch = fill_template(
+        "under a no. {cup} {front_end_name}, stick-out {stickout_mm}", plan.torch, habit
+    )
+    heat = fill_template("above {hot_c} over {hot_band_mm}", plan.heat, habit)
+    pool, rod = format_figure(plan.travel, "pool_width_mm", habit), plan.filler.rod or "no filler"
     return (
         f"{plan.section.joint_name.capitalize()}: pool {pool} wide {torch}, {rod}; "
         f"{heat}; root cover: {plan.back.cover_name}."
@@ -81,15 +87,15 @@ def _exit_mm(plan: Plan) -> float:
     return plan.torch.stickout_mm + plan.travel.arc_length_mm
 
 
-def _in_torch(shapes: Shapes, point: Point) -> Point:
+def _place_in_torch(shapes: Shapes, point: Point) -> Point:
     """A point of the torch's own frame (axis up, tip towards the pool) in the drawing's mm."""
-    x, y = turned(point, shapes.tilt_deg)
+    x, y = turn_point(point, shapes.tilt_deg)
     return x + shapes.pool[0] * 0.5, y + shapes.pool[1] * 0.5
 
 
-def _gas(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
+def _draw_gas(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
     bore, out, cover = plan.torch.bore_mm, _exit_mm(plan), plan.torch.cover_mm
-    mouth = [_in_torch(shapes, (side * bore / 2, -out)) for side in (-1, 1)]
+    mouth = [_place_in_torch(shapes, (side * bore / 2, -out)) for side in (-1, 1)]
     first, last = shapes.faces
     if first.direction[1] > 0.9:
         reached = [(-cover / 2, 0.0), (cover / 2, 0.0)]
@@ -98,7 +104,7 @@ def _gas(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
     canvas.polygon([mouth[0], *reached, mouth[1]], "gas", None, opacity=0.35)
 
 
-def _torch(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
+def _draw_torch(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
     bore, out = plan.torch.bore_mm, _exit_mm(plan)
     top = -(out + CUP_SEEN_MM)
     for side in (-1, 1):
@@ -109,14 +115,14 @@ def _torch(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
             (side * (bore / 2 + CUP_WALL_MM), -out - 2.5),
             (side * (bore / 2 + CUP_WALL_MM), top),
         ]
-        canvas.polygon([_in_torch(shapes, p) for p in wall], "ceramic")
+        canvas.polygon([_place_in_torch(shapes, p) for p in wall], "ceramic")
     if plan.torch.front_end == "gas-lens":
-        ends = [_in_torch(shapes, (x, -out - 4.0)) for x in (-bore / 2, bore / 2)]
+        ends = [_place_in_torch(shapes, (x, -out - 4.0)) for x in (-bore / 2, bore / 2)]
         canvas.polyline(ends, "ink-2", 1.5, "2 3")
-    _tungsten(canvas, shapes, plan, top)
+    _draw_tungsten(canvas, shapes, plan, top)
 
 
-def _tungsten(canvas: Canvas, shapes: Shapes, plan: Plan, top: float) -> None:
+def _draw_tungsten(canvas: Canvas, shapes: Shapes, plan: Plan, top: float) -> None:
     t = plan.tungsten
     radius, flat = t.diameter_mm / 2, t.tip_flat_mm / 2
     tip = -plan.travel.arc_length_mm
@@ -129,10 +135,10 @@ def _tungsten(canvas: Canvas, shapes: Shapes, plan: Plan, top: float) -> None:
         (radius, tip - cone),
         (radius, top),
     ]
-    canvas.polygon([_in_torch(shapes, p) for p in points], "scale-grey")
+    canvas.polygon([_place_in_torch(shapes, p) for p in points], "scale-grey")
 
 
-def _pool(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
+def _draw_pool(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
     if shapes.deposit and (plan.filler.rod or shapes.inner_corner):
         canvas.polygon(shapes.deposit, "pool", None)
     width = plan.travel.pool_width_mm
@@ -143,7 +149,7 @@ def _pool(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
     diameter = plan.filler.diameter_mm
     if diameter:
         leans = shapes.tilt_deg > 10
-        beside = _in_torch(
+        beside = _place_in_torch(
             shapes,
             (
                 (0.35 * width, -0.35 * width - diameter)
@@ -154,14 +160,14 @@ def _pool(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
         canvas.circle(beside, diameter / 2, "rod")
 
 
-def _hot_band(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
+def _draw_hot_band(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
     half = plan.heat.hot_band_mm / 2
     for arm in shapes.arms:
         s = min(half, arm.length_mm)
         canvas.polyline([arm.at(s, -0.7), arm.at(s, arm.thickness_mm + 0.7)], "bronze", 2, "4 3")
 
 
-def _bars(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
+def _draw_bars(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
     fill = plan.back.ink
     if not fill:
         return
@@ -181,7 +187,7 @@ def _bars(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
                 fill,
             )
     if shapes.inner_corner:
-        _inner_bar(canvas, shapes, fill)
+        _draw_inner_bar(canvas, shapes, fill)
         return
     first = shapes.arms[0]
     if first.direction[1] > 0.9:
@@ -197,7 +203,7 @@ def _bars(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
                 fill,
             )
         return
-    _flat_bar(
+    _draw_flat_bar(
         canvas,
         max(
             arm.thickness_mm
@@ -210,7 +216,7 @@ def _bars(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
     )
 
 
-def _flat_bar(canvas: Canvas, under: float, fill: str, groove: bool, third: float) -> None:
+def _draw_flat_bar(canvas: Canvas, under: float, fill: str, groove: bool, third: float) -> None:
     """The bar behind the seam, grooved where argon is fed; one each side of a third member."""
     w, t = 14.0, 5.0
     if third:
@@ -236,12 +242,12 @@ def _flat_bar(canvas: Canvas, under: float, fill: str, groove: bool, third: floa
     canvas.polygon(points, fill)
 
 
-def _inner_bar(canvas: Canvas, shapes: Shapes, fill: str) -> None:
+def _draw_inner_bar(canvas: Canvas, shapes: Shapes, fill: str) -> None:
     """The angle bar inside a corner."""
     left, right = shapes.arms
 
     def inside(u: float, v: float) -> Point:
-        return along(along((0, 0), right.direction, u), left.direction, v)
+        return move_along(move_along((0, 0), right.direction, u), left.direction, v)
 
     c, long, thick = 0.8, 13.0, 5.0
     canvas.polygon(
@@ -263,7 +269,11 @@ def _purge(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
     if shapes.inner_corner:
         left, right = shapes.arms
         canvas.polygon(
-            [(0, 0), along((0, 0), right.direction, 14), along((0, 0), left.direction, 14)],
+            [
+                (0, 0),
+                move_along((0, 0), right.direction, 14),
+                move_along((0, 0), left.direction, 14),
+            ],
             "gas",
             None,
             opacity=0.5,
@@ -285,19 +295,21 @@ def _purge(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
         )
 
 
-def _labels(canvas: Canvas, shapes: Shapes, plan: Plan, habit: str) -> None:
-    _cup_label(
+def _draw_labels(canvas: Canvas, shapes: Shapes, plan: Plan, habit: str) -> None:
+    _draw_cup_label(
         canvas,
         shapes,
         plan,
-        filled("No. {cup} · {bore_mm} bore, {front_end_name}", plan.torch, habit),
+        fill_template("No. {cup} · {bore_mm} bore, {front_end_name}", plan.torch, habit),
     )
     rows = [
-        ("stick-out " + shown(plan.torch, "stickout_mm", habit), "ink"),
-        (f"pool {shown(plan.travel, 'pool_width_mm', habit)} wide", "ink"),
-        (filled("above {hot_c}: {hot_band_mm}", plan.heat, habit), "bronze"),
+        ("stick-out " + format_figure(plan.torch, "stickout_mm", habit), "ink"),
+        (f"pool {format_figure(plan.travel, 'pool_width_mm', habit)} wide", "ink"),
+        (fill_template("above {hot_c}: {hot_band_mm}", plan.heat, habit), "bronze"),
         (
-            filled("{rod}, {diameter_mm}", plan.filler, habit) if plan.filler.rod else "no filler",
+            fill_template("{rod}, {diameter_mm}", plan.filler, habit)
+            if plan.filler.rod
+            else "no filler",
             "ink",
         ),
     ]
@@ -316,11 +328,11 @@ def _labels(canvas: Canvas, shapes: Shapes, plan: Plan, habit: str) -> None:
     )
 
 
-def _cup_label(canvas: Canvas, shapes: Shapes, plan: Plan, words: str) -> None:
+def _draw_cup_label(canvas: Canvas, shapes: Shapes, plan: Plan, words: str) -> None:
     """The cup's words above it, or beside it where the torch leans."""
     out, half = _exit_mm(plan), plan.torch.bore_mm / 2
     left, right = (
-        canvas.px(_in_torch(shapes, (side * half, -out - CUP_SEEN_MM))) for side in (-1, 1)
+        canvas.px(_place_in_torch(shapes, (side * half, -out - CUP_SEEN_MM))) for side in (-1, 1)
     )
     if shapes.tilt_deg > 10:
         canvas.text((WIDTH - 12, 24), words, "end", "ink", 14, 550, pixels=True)

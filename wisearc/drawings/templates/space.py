@@ -13,7 +13,7 @@ from collections.abc import Callable, Sequence
 from msgspec import Struct
 
 from ...core.templates.cope import hole_point_mm
-from ...core.templates.cut import Cut, height_mm, told
+from ...core.templates.cut import Cut, describe_cut, height_mm
 from ..canvas import Canvas, Drawing
 
 WIDTH, HEIGHT = 560.0, 430.0
@@ -47,7 +47,7 @@ class Eye(Struct, frozen=True):
         return right, -(back * math.sin(tilt) + z * math.cos(tilt))
 
 
-def eye_of(turn: str, tilt: str) -> Eye:
+def build_eye(turn: str, tilt: str) -> Eye:
     """The eye of two numbers as an address holds them; what cannot be read is as usual, a tilt
     beyond its ends is at its end.
     """
@@ -91,40 +91,40 @@ class _Tube(Struct, frozen=True):
         )  # type: ignore[return-value]
 
 
-def space(
+def draw_space(
     cut: Cut, eye: Eye, apart: bool = False, habit: str = "mm", palette: str = "screen"
 ) -> Drawing:
     """Draw it. Parameters: cut; eye; apart, the branch lifted off what it stands on; habit;
     palette.
     """
     words = (
-        f"{told(cut, habit)}, turned by {eye.turn_deg:.0f}°, from {eye.tilt_deg:.0f}° "
+        f"{describe_cut(cut, habit)}, turned by {eye.turn_deg:.0f}°, from {eye.tilt_deg:.0f}° "
         f"above{', pulled apart' if apart else ''}."
     )
     canvas = Canvas(WIDTH, HEIGHT, "View in space", words, palette)
     lift = 1.2 * cut.branch_mm if apart else 0.0
     tubes = _SCENES[cut.kind](cut, lift)
-    plate = _plate(cut) if cut.kind == "plate" else []
+    plate = _build_plate(cut) if cut.kind == "plate" else []
     _fit(canvas, tubes, plate, eye)
     if plate:
         canvas.polygon([eye.seen(p) for p in plate], "steel-2", "ink-2")
-        rim = [_foot(cut, 2 * math.pi * i / STRIPS) for i in range(STRIPS)]
+        rim = [_find_foot(cut, 2 * math.pi * i / STRIPS) for i in range(STRIPS)]
         canvas.polygon([eye.seen(p) for p in rim], "surface", "act", 1.5)
-    for i, tube in enumerate(_far_first(cut, tubes, eye)):
+    for i, tube in enumerate(_sort_far_first(cut, tubes, eye)):
         _draw(canvas, tube, eye)
         if i == 0 and cut.of.on_run:
-            _hole(canvas, cut, eye)
+            _draw_hole(canvas, cut, eye)
     return canvas.drawing()
 
 
-def _far_first(cut: Cut, tubes: Sequence[_Tube], eye: Eye) -> Sequence[_Tube]:
+def _sort_far_first(cut: Cut, tubes: Sequence[_Tube], eye: Eye) -> Sequence[_Tube]:
     if cut.kind != "mitre":
         return tubes
     # the plane of a mitre stands upright across X: the tube on the eye's side of it comes last
     return tubes if eye.towards[0] >= 0 else tubes[::-1]
 
 
-def _cope(cut: Cut, lift: float) -> list[_Tube]:
+def _build_cope(cut: Cut, lift: float) -> list[_Tube]:
     theta, big = math.radians(cut.angle_deg), (cut.run_mm or 0.0) / 2
     reach = 1.15 * cut.outer_r / math.sin(theta) + abs(big / math.tan(theta)) + 0.5 * cut.branch_mm
     middle = big / math.tan(theta) if cut.angle_deg < 90 else 0.0
@@ -144,10 +144,10 @@ def _cope(cut: Cut, lift: float) -> list[_Tube]:
         max(height_mm(cut, cut.outer_r, 0), height_mm(cut, cut.outer_r, math.pi))
         + 1.5 * cut.branch_mm
     )
-    return [run, _branch(cut, theta, (0.0, cut.offset_mm, 0.0), lift, top)]
+    return [run, _build_branch(cut, theta, (0.0, cut.offset_mm, 0.0), lift, top)]
 
 
-def _branch(cut: Cut, theta: float, origin: Vector, lift: float, top: float) -> _Tube:
+def _build_branch(cut: Cut, theta: float, origin: Vector, lift: float, top: float) -> _Tube:
     along = (math.cos(theta), 0.0, math.sin(theta))
     return _Tube(
         origin,
@@ -162,7 +162,7 @@ def _branch(cut: Cut, theta: float, origin: Vector, lift: float, top: float) -> 
     )
 
 
-def _mitre(cut: Cut, lift: float) -> list[_Tube]:
+def _build_mitre(cut: Cut, lift: float) -> list[_Tube]:
     half = math.radians(cut.angle_deg / 2)
     top = abs(height_mm(cut, cut.outer_r, 0)) + 2 * cut.branch_mm
     tubes = []
@@ -187,10 +187,10 @@ def _mitre(cut: Cut, lift: float) -> list[_Tube]:
     return tubes
 
 
-def _stood(cut: Cut, lift: float) -> list[_Tube]:
+def _build_standing(cut: Cut, lift: float) -> list[_Tube]:
     theta = math.radians(cut.angle_deg)
     return [
-        _branch(
+        _build_branch(
             cut,
             theta,
             (0.0, 0.0, 0.0),
@@ -201,19 +201,19 @@ def _stood(cut: Cut, lift: float) -> list[_Tube]:
 
 
 _SCENES: dict[str, Callable[[Cut, float], list[_Tube]]] = {
-    "cope": _cope,
-    "mitre": _mitre,
-    "plate": _stood,
+    "cope": _build_cope,
+    "mitre": _build_mitre,
+    "plate": _build_standing,
 }
 
 
-def _plate(cut: Cut) -> list[Vector]:
+def _build_plate(cut: Cut) -> list[Vector]:
     long = cut.outer_r / math.sin(math.radians(cut.angle_deg)) + 0.8 * cut.branch_mm
     wide = cut.outer_r + 0.8 * cut.branch_mm
     return [(-long, -wide, 0), (long, -wide, 0), (long, wide, 0), (-long, wide, 0)]
 
 
-def _foot(cut: Cut, phi: float) -> Vector:
+def _find_foot(cut: Cut, phi: float) -> Vector:
     return (
         cut.inner_r * math.cos(phi) / math.sin(math.radians(cut.angle_deg)),
         cut.inner_r * math.sin(phi),
@@ -221,7 +221,7 @@ def _foot(cut: Cut, phi: float) -> Vector:
     )
 
 
-def _hole(canvas: Canvas, cut: Cut, eye: Eye) -> None:
+def _draw_hole(canvas: Canvas, cut: Cut, eye: Eye) -> None:
     """The hole in the run's near face, where it can be seen."""
     big, points = (cut.run_mm or 0.0) / 2, []
     for i in range(STRIPS):
@@ -229,7 +229,7 @@ def _hole(canvas: Canvas, cut: Cut, eye: Eye) -> None:
             cut.inner_r, big, cut.angle_deg, 2 * math.pi * i / STRIPS, cut.offset_mm
         )
         normal = (0.0, math.sin(turn), math.cos(turn))
-        if _dot(normal, eye.towards) > 0:
+        if _multiply(normal, eye.towards) > 0:
             points.append(eye.seen((along, big * normal[1], big * normal[2])))
     if len(points) > 2:
         canvas.polygon(points, "surface", "act", 1.5)
@@ -263,7 +263,7 @@ def _draw(canvas: Canvas, tube: _Tube, eye: Eye) -> None:
         for i in range(STRIPS):
             middle = (i + 0.5) * step
             normal = tube.normal(middle)
-            facing = _dot(normal, eye.towards) * (-1 if inside else 1)
+            facing = _multiply(normal, eye.towards) * (-1 if inside else 1)
             if facing <= -0.02:
                 continue
             corners = [
@@ -275,7 +275,7 @@ def _draw(canvas: Canvas, tube: _Tube, eye: Eye) -> None:
                     (i * step, tube.high),
                 )
             ]
-            light = _dot(normal, _LIGHT) * (-1 if inside else 1)
+            light = _multiply(normal, _LIGHT) * (-1 if inside else 1)
             canvas.polygon(
                 [eye.seen(p) for p in corners],
                 "ink" if inside else tube.ink,
@@ -286,15 +286,15 @@ def _draw(canvas: Canvas, tube: _Tube, eye: Eye) -> None:
             if not inside:
                 shade = max(0.0, 0.34 - 0.34 * light)
                 canvas.polygon([eye.seen(p) for p in corners], "ink", None, opacity=round(shade, 2))
-        _rims(canvas, tube, eye, radius, inside)
+        _draw_rims(canvas, tube, eye, radius, inside)
 
 
-def _rims(canvas: Canvas, tube: _Tube, eye: Eye, radius: float, inside: bool) -> None:
+def _draw_rims(canvas: Canvas, tube: _Tube, eye: Eye, radius: float, inside: bool) -> None:
     """The edges of both ends, and the wall of the far end where it is looked into."""
     turns = [2 * math.pi * i / STRIPS for i in range(STRIPS + 1)]
     for end, way in ((tube.high, 1), (tube.low, -1)):
         rim = [eye.seen(tube.point(phi, radius, end(phi, radius))) for phi in turns]
-        opens = way * _dot(tube.along, eye.towards) > 0
+        opens = way * _multiply(tube.along, eye.towards) > 0
         if not inside and opens and tube.inner > 0 and end is tube.high:
             within = [eye.seen(tube.point(phi, tube.inner, end(phi, tube.inner))) for phi in turns]
             canvas.polygon([*rim, *within[::-1]], "surface", "ink", 1)
@@ -302,12 +302,12 @@ def _rims(canvas: Canvas, tube: _Tube, eye: Eye, radius: float, inside: bool) ->
             near = [
                 p
                 for p, phi in zip(rim, turns, strict=True)
-                if _dot(tube.normal(phi), eye.towards) > -0.05
+                if _multiply(tube.normal(phi), eye.towards) > -0.05
             ]
-            _in_pieces(canvas, rim, near, tube.cut and end is tube.low)
+            _split_rim(canvas, rim, near, tube.cut and end is tube.low)
 
 
-def _in_pieces(canvas: Canvas, rim: list[PX], near: list[PX], low: bool) -> None:
+def _split_rim(canvas: Canvas, rim: list[PX], near: list[PX], low: bool) -> None:
     """The near part of a rim, without a stroke across where it is hidden."""
     seen, piece = set(near), list[PX]()
     for point in [*rim, None]:
@@ -320,5 +320,5 @@ def _in_pieces(canvas: Canvas, rim: list[PX], near: list[PX], low: bool) -> None
             piece = []
 
 
-def _dot(a: Vector, b: Vector) -> float:
+def _multiply(a: Vector, b: Vector) -> float:
     return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]

@@ -12,7 +12,7 @@ _WIDTHS = {"cut": 0.5, "edge": 0.3, "quarter": 0.2, "waste": 0.15, "ruler": 0.3}
 _INKS = {"cut": "act", "edge": "ink", "quarter": "ink-2", "waste": "stop", "ruler": "ink"}
 
 
-def template_sheet(flat: Flat, palette: str = "paper") -> Drawing:
+def draw_template_sheet(flat: Flat, palette: str = "paper") -> Drawing:
     """Draw it. Parameters: palette, "paper" at true scale, "screen" to fill its place."""
     colours = PALETTES[palette]
     wide, tall = (v + 2 * MARGIN_MM for v in flat.size_mm)

@@ -23,7 +23,7 @@ from msgspec import Struct
 
 from ...core.arc_log.readings import Block as ValidRows
 from ...core.arc_log.readings import Readings, RowFilter, Rows
-from ...core.errors import BadInput, in_few_words
+from ...core.errors import BadInput, shorten
 
 if TYPE_CHECKING:
     import numpy as np
@@ -87,7 +87,7 @@ def _read_file(path: Path, watch: Watch | None, target: Target) -> Readings:
                     ),
                 )
             with tempfile.TemporaryFile(dir=path.parent) as utf8:
-                _from_utf16(file, utf8)
+                _convert_utf16(file, utf8)
                 return _read(path.name, utf8, watch, target)
         if b"\0" in start:
             raise BadInput("log", path.name, "is not text. Give the log as CSV, in UTF-8")
@@ -99,7 +99,7 @@ def check_size(name: str, size: int) -> None:
     if size > MOST_BYTES:
         raise BadInput(
             "log",
-            f"{in_few_words(name)} ({size / 1e9:.1f} GB)",
+            f"{shorten(name)} ({size / 1e9:.1f} GB)",
             (
                 f"exceeds {MOST_BYTES / 1000000000.0:g} GB. Log at longer intervals, or split "
                 "the file"
@@ -107,7 +107,7 @@ def check_size(name: str, size: int) -> None:
         )
 
 
-def _from_utf16(file: IO[bytes], out: IO[bytes]) -> None:
+def _convert_utf16(file: IO[bytes], out: IO[bytes]) -> None:
     """Convert a UTF-16 file to UTF-8."""
     file.seek(0)
     decoder = codecs.getincrementaldecoder("utf-16")()
@@ -136,7 +136,7 @@ def read_head(name: str, start: bytes) -> Head:
         cells = next(csv.reader([text], delimiter=separator), [])
     except csv.Error as error:
         raise BadInput(
-            "log", in_few_words(text), f"is not a CSV heading ({error}). Save the log as CSV"
+            "log", shorten(text), f"is not a CSV heading ({error}). Save the log as CSV"
         ) from error
     names = tuple(one.strip().casefold() for one in cells)
     lacks = [key for key in NEEDED if names.count(key) != 1]
@@ -149,13 +149,15 @@ def read_head(name: str, start: bytes) -> Head:
     return Head(
         names,
         separator,
-        "," if separator == ";" and _decimal_comma(start[end + 1 :], separator, line_end) else ".",
+        ","
+        if separator == ";" and _has_decimal_comma(start[end + 1 :], separator, line_end)
+        else ".",
         end + 1 if end >= 0 else len(start),
         line_end,
     )
 
 
-def _decimal_comma(rows: bytes, separator: str, line_end: bytes) -> bool:
+def _has_decimal_comma(rows: bytes, separator: str, line_end: bytes) -> bool:
     first = rows.split(line_end, 1)[0]
     return b"," in first and separator.encode() in first
 
@@ -189,7 +191,7 @@ class _MemoryColumns:
         return columns[0], columns[1], columns[2], columns[3]  # type: ignore[return-value]
 
 
-def dtypes() -> tuple[np.dtype[Any], ...]:
+def list_dtypes() -> tuple[np.dtype[Any], ...]:
     """The data type of each column in its file."""
     import numpy as np
 
@@ -229,7 +231,7 @@ class _FileColumns:
         import numpy as np
 
         self._has = [column is not None for column in block]
-        for file, column, dtype in zip(self._files, block, dtypes(), strict=True):
+        for file, column, dtype in zip(self._files, block, list_dtypes(), strict=True):
             if column is not None:
                 values = column > 0 if dtype == np.uint8 else column
                 file.write(np.asarray(values, dtype=dtype).tobytes())
@@ -242,7 +244,7 @@ class _FileColumns:
             file.flush()
         columns = [
             np.memmap(path, dtype, "r") if has and path.stat().st_size else None
-            for path, dtype, has in zip(self._paths, dtypes(), self._has, strict=True)
+            for path, dtype, has in zip(self._paths, list_dtypes(), self._has, strict=True)
         ]
         return columns[0], columns[1], columns[2], columns[3]  # type: ignore[return-value]
 
@@ -270,10 +272,10 @@ def _read(name: str, file: IO[bytes], watch: Watch | None, target: Target) -> Re
     head = read_head(name, file.read(LONGEST_HEAD))
     file.seek(head.begins)
     row_filter = RowFilter()
-    for end, (block, bad_rows, (row, text)) in _in_turn(file, size, head):
+    for end, (block, bad_rows, (row, text)) in _iterate_blocks(file, size, head):
         if bad_rows:
             number = row_filter.total_rows + 1 + row
-            row_filter.add_bad_rows(bad_rows, f"row {number}: “{in_few_words(text)}”")
+            row_filter.add_bad_rows(bad_rows, f"row {number}: “{shorten(text)}”")
         if len(block["time_s"]):
             rows = block["time_s"], block["current_a"], block.get("voltage_v"), block.get("gas")
             target.add(row_filter.select_valid(rows))
@@ -296,13 +298,13 @@ def _read(name: str, file: IO[bytes], watch: Watch | None, target: Target) -> Re
 Block = tuple[dict[str, Rows], int, tuple[int, str]]
 
 
-def _in_turn(file: IO[bytes], size: int, head: Head) -> Iterator[tuple[int, Block]]:
+def _iterate_blocks(file: IO[bytes], size: int, head: Head) -> Iterator[tuple[int, Block]]:
     """The blocks of a log in order, some read ahead; each with where it ends."""
     with ThreadPoolExecutor(AT_ONCE) as hands:
         waiting: deque[tuple[int, Future[Block]]] = deque()
         try:
-            for end, lines in _blocks(file, size, head.line_end):
-                waiting.append((end, hands.submit(_block, lines, head)))
+            for end, lines in _read_blocks(file, size, head.line_end):
+                waiting.append((end, hands.submit(_parse_block, lines, head)))
                 if len(waiting) >= AHEAD:
                     at, first = waiting.popleft()
                     yield at, first.result()
@@ -314,7 +316,7 @@ def _in_turn(file: IO[bytes], size: int, head: Head) -> Iterator[tuple[int, Bloc
                 left.cancel()
 
 
-def _blocks(file: IO[bytes], size: int, line_end: bytes) -> Iterator[tuple[int, bytes]]:
+def _read_blocks(file: IO[bytes], size: int, line_end: bytes) -> Iterator[tuple[int, bytes]]:
     """Read blocks of complete lines. Yield the end of each block, bytes, and its content."""
     rest = b""
     while piece := file.read(BLOCK):
@@ -334,7 +336,7 @@ def _blocks(file: IO[bytes], size: int, line_end: bytes) -> Iterator[tuple[int, 
         yield size, rest
 
 
-def _block(lines: bytes, head: Head) -> Block:
+def _parse_block(lines: bytes, head: Head) -> Block:
     """The columns of a block, how many of its rows were none, and which was the first (its number
     in the block, its text).
     """
@@ -365,12 +367,12 @@ def _block(lines: bytes, head: Head) -> Block:
             convert_options=convert,
         )
     except pa.ArrowInvalid:
-        return _tolerant(lines, head, list(numbers))
+        return _parse_tolerant(lines, head, list(numbers))
     found = {key: table.column(key).to_numpy() for key in numbers}
-    return _without_nothing(found)
+    return _drop_incomplete(found)
 
 
-def _without_nothing(found: dict[str, Rows]) -> Block:
+def _drop_incomplete(found: dict[str, Rows]) -> Block:
     """Rows without a time or a current left out."""
     import numpy as np
 
@@ -385,7 +387,7 @@ def _without_nothing(found: dict[str, Rows]) -> Block:
     )
 
 
-def _tolerant(lines: bytes, head: Head, keys: list[str]) -> Block:
+def _parse_tolerant(lines: bytes, head: Head, keys: list[str]) -> Block:
     """A block in which something is no number, line by line: what can be read is."""
     import numpy as np
 
@@ -399,7 +401,7 @@ def _tolerant(lines: bytes, head: Head, keys: list[str]) -> Block:
         try:
             row = [
                 (
-                    _number(cells[at[key]], head.decimal)
+                    _parse_number(cells[at[key]], head.decimal)
                     if key in NEEDED or cells[at[key]].strip()
                     else float("nan")
                 )
@@ -418,5 +420,5 @@ def _tolerant(lines: bytes, head: Head, keys: list[str]) -> Block:
     return found, lost, first
 
 
-def _number(text: str, decimal: str) -> float:
+def _parse_number(text: str, decimal: str) -> float:
     return float(text.replace(decimal, ".") if decimal != "." else text)

@@ -14,6 +14,6 @@ def arc_log_data(log: ArcLog) -> dict[str, Json]:
     return {"format": FORMAT, "version": VERSION, **to_data(log)}
 
 
-def own_arc_log(data: JsonObject) -> ArcLog:
+def read_own_arc_log(data: JsonObject) -> ArcLog:
     """A log of data that this product wrote and kept itself; nothing of it is checked."""
     return of_data(ArcLog, data)

@@ -56,7 +56,7 @@ def seams_csv(job: Job) -> str:
                 free,
             )
         )
-    return table(COLUMNS, rows)
+    return write_table(COLUMNS, rows)
 
 
 def buy_csv(items: Iterable[Item], habit: str = "mm") -> str:
@@ -72,10 +72,10 @@ def buy_csv(items: Iterable[Item], habit: str = "mm") -> str:
         )
         for i in items
     ]
-    return table(BUY_COLUMNS, rows)
+    return write_table(BUY_COLUMNS, rows)
 
 
-def table(columns: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
+def write_table(columns: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
     """A table as CSV; a cell that a spreadsheet would take for a formula is written as text."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
@@ -90,13 +90,13 @@ def read_seams(text: str, title: str = "") -> Job:
     """A job of the seams of a CSV; the parts are those that they join. Raises BadInput naming the
     line.
     """
-    found = read_table(text, ",\t", MOST_SEAMS, _line_limit_error)
+    found = read_table(text, ",\t", MOST_SEAMS, _build_limit_error)
     headings = found.headings
     check_headings(headings, COLUMNS, "seams of a job")
     if "key" not in headings or "joins" not in headings:
         raise BadInput("heading", ", ".join(headings), "must contain key and joins")
     seams = [
-        _seam(
+        _read_seam(
             line,
             dict(zip(headings, (cell.strip().removeprefix("'") for cell in row), strict=False)),
         )
@@ -105,13 +105,13 @@ def read_seams(text: str, title: str = "") -> Job:
     return make_job({"title": title, "seams": seams})
 
 
-def _line_limit_error(lines: str) -> BadInput:
+def _build_limit_error(lines: str) -> BadInput:
     return BadInput(
         "file", lines, f"must be at most {MOST_SEAMS} seams. Split the file into several jobs"
     )
 
 
-def _seam(line: int, row: dict[str, str]) -> dict[str, Json]:
+def _read_seam(line: int, row: dict[str, str]) -> dict[str, Json]:
     found: dict[str, Json] = {
         name: [one.strip() for one in row.get(name, "").split(";") if one.strip()] for name in LISTS
     }

@@ -10,14 +10,22 @@ from ...core.jobs.job import Job, Seam, Times
 from ...core.jobs.job_data import job_data, make_job, seam_data
 from ...core.jobs.job_plan import JobPlan
 from ...core.jobs.materials import Item, Take
-from ...core.jobs.order import Items, Step, Timed, Work, broken, order_reasons, timed
-from ...core.jobs.warp import Lever, Warp, reasons
+from ...core.jobs.order import (
+    Items,
+    Step,
+    Timed,
+    Work,
+    find_violations,
+    order_reasons,
+    schedule_order,
+)
+from ...core.jobs.warp import Lever, Warp, list_reasons
 from ...core.joint.data import joint_data
-from ...core.reasons import Caution, Said, said
+from ...core.reasons import Caution, Said, store_text
 from ...core.schema.documents import write_document
-from ...core.schema.entries import defaults
+from ...core.schema.entries import read_defaults
 from ...core.schema.json_types import Json
-from ..joint_json import check_head, joint_file
+from ..joint_json import check_head, write_joint_file
 from ..plan_json import reason_data
 
 FORMAT, PLAN_FORMAT, VERSION = "wisearc/job", "wisearc/job-plan", 1
@@ -29,36 +37,41 @@ def read_job(data: Any) -> Job:
     return make_job(check_head(data, FORMAT))
 
 
-def job_file(job: Job) -> dict[str, Json]:
+def write_job_file(job: Job) -> dict[str, Json]:
     """The data of a job file."""
     data = job_data(job)
     if job.seams:
-        data["seams"] = [_seam_file(seam) for seam in job.seams]
+        data["seams"] = [_write_seam(seam) for seam in job.seams]
     times = write_document(job.times, whole=True)
     # what came later than the others is told where it is not as usual
-    if job.times.piece_s == defaults(Times)["piece_s"]:
+    if job.times.piece_s == read_defaults(Times)["piece_s"]:
         del times["piece_s"]
     return {"format": FORMAT, "version": VERSION, **data, "times": times}
 
 
-def _seam_file(seam: Seam) -> dict[str, Json]:
+def _write_seam(seam: Seam) -> dict[str, Json]:
     data = seam_data(seam)
-    return data if seam.joint is None else data | {"joint": joint_file(joint_data(seam.joint))}
+    return (
+        data if seam.joint is None else data | {"joint": write_joint_file(joint_data(seam.joint))}
+    )
 
 
 def items_data(items: Items) -> dict[str, float]:
     """What an order costs, item by item, s."""
-    found = {"cost_s": _s(items.cost_s), **{name: _s(getattr(items, name)) for name in ITEMS}}
-    return found | ({"piece_s": _s(items.piece_s)} if items.piece_s else {})
+    found = {
+        "cost_s": _round_s(items.cost_s),
+        **{name: _round_s(getattr(items, name)) for name in ITEMS},
+    }
+    return found | ({"piece_s": _round_s(items.piece_s)} if items.piece_s else {})
 
 
 def order_data(work: Work, order: Sequence[str]) -> dict[str, Json]:
     """One order's cost items, or why it cannot be."""
-    wrong = broken(work, order)
+    wrong = find_violations(work, order)
     return (
         {"order": list(order), "cannot": "; ".join(wrong)}
         if wrong
-        else {"order": list(order), **items_data(timed(work, order).items)}
+        else {"order": list(order), **items_data(schedule_order(work, order).items)}
     )
 
 
@@ -77,25 +90,27 @@ def job_plan_data(
         "order": list(plan.one.order),
         **items_data(plan.one.items),
         "proved_best": best.proved,
-        "bound_s": _s(best.bound_s),
+        "bound_s": _round_s(best.bound_s),
         "by_hand": best.by_hand,
         "steps": [_step(plan, step) for step in plan.one.steps],
-        "batch": _batch(plan),
-        "take": _take(plan.take),
-        "buy": [_item(item) | {"short": item.short} for item in plan.take.buy],
-        "warp": [_warp(key, warp, (levers or {}).get(key, ())) for key, warp in plan.warps.items()],
-        "warp_why": [reason_data(r) for r in reasons()],
+        "batch": _write_batch(plan),
+        "take": _write_materials(plan.take),
+        "buy": [_write_item(item) | {"short": item.short} for item in plan.take.buy],
+        "warp": [
+            _write_warp(key, warp, (levers or {}).get(key, ())) for key, warp in plan.warps.items()
+        ],
+        "warp_why": [reason_data(r) for r in list_reasons()],
         "pull": _pull(plan),
         "why": [reason_data(r) for r in order_reasons()],
-        "cautions": [_caution(c) for c in plan.cautions],
+        "cautions": [_write_caution(c) for c in plan.cautions],
     }
 
 
-def _s(seconds: float) -> float:
+def _round_s(seconds: float) -> float:
     return round(seconds, 3)
 
 
-def _both(key: str, words: Said) -> dict[str, str]:
+def _write_both(key: str, words: Said) -> dict[str, str]:
     return {key: words.mm, f"{key}_in": words.inch}
 
 
@@ -110,33 +125,33 @@ def _step(plan: JobPlan, step: Step) -> dict[str, Json]:
     task = plan.work.tasks[step.key]
     return {
         "seam": step.key,
-        **_both("title", task.title),
-        "start_s": _s(step.start_s),
-        "end_s": _s(step.end_s),
-        **_both("change", change_words(step.touched)),
+        **_write_both("title", task.title),
+        "start_s": _round_s(step.start_s),
+        "end_s": _round_s(step.end_s),
+        **_write_both("change", change_words(step.touched)),
         "touched": [t.what for t in step.touched],
-        "wait_s": _s(step.wait_s),
+        "wait_s": _round_s(step.wait_s),
         "wait_for": step.for_key or None,
     }
 
 
-def _batch(plan: JobPlan) -> dict[str, Json] | None:
+def _write_batch(plan: JobPlan) -> dict[str, Json] | None:
     batch = plan.batch
     if batch is None:
         return None
     return {
         "cheaper": batch.cheaper,
-        **{f"by_{name}": _way(batch.way(name)) for name in ("piece", "seam")},
+        **{f"by_{name}": _write_way(batch.way(name)) for name in ("piece", "seam")},
     }
 
 
-def _way(way: Timed) -> dict[str, Json]:
+def _write_way(way: Timed) -> dict[str, Json]:
     return {"order": list(way.order), **items_data(way.items)}
 
 
-def _take(take: Take) -> dict[str, Json]:
+def _write_materials(take: Take) -> dict[str, Json]:
     by_list = {
-        name: [_item(item) for item in take.items if item.list == name]
+        name: [_write_item(item) for item in take.items if item.list == name]
         for name in ("rods", "tungstens", "bars")
     }
     cylinders = [
@@ -160,11 +175,11 @@ def _take(take: Take) -> dict[str, Json]:
     }
 
 
-def _item(item: Item) -> dict[str, Json]:
+def _write_item(item: Item) -> dict[str, Json]:
     return {
         "list": item.list,
         "key": item.key,
-        **_both("item", item.words),
+        **_write_both("item", item.words),
         "need": item.need,
         "have": None if item.have is None else round(item.have, 1),
         "unit": item.unit,
@@ -172,7 +187,7 @@ def _item(item: Item) -> dict[str, Json]:
     }
 
 
-def _figures(warp: Warp) -> dict[str, Json]:
+def _write_figures(warp: Warp) -> dict[str, Json]:
     return {
         "verdict": warp.verdict,
         "force_kn": [round(f, 2) for f in warp.force_kn],
@@ -183,13 +198,14 @@ def _figures(warp: Warp) -> dict[str, Json]:
     }
 
 
-def _warp(key: str, warp: Warp, levers: Sequence[Lever]) -> dict[str, Json]:
+def _write_warp(key: str, warp: Warp, levers: Sequence[Lever]) -> dict[str, Json]:
     rows = [
-        {"what": one.what, **_both("text", said(one.words)), **_figures(one.warp)} for one in levers
+        {"what": one.what, **_write_both("text", store_text(one.words)), **_write_figures(one.warp)}
+        for one in levers
     ]
     return {
         "seam": key,
-        **_figures(warp),
+        **_write_figures(warp),
         "free_told": warp.told,
         "levers": rows,
         "mark": "estimate",
@@ -205,5 +221,10 @@ def _pull(plan: JobPlan) -> dict[str, Json]:
     return {**rows, "most_after": pull.most_after or None}
 
 
-def _caution(one: Caution) -> dict[str, Json]:
-    return {"level": one.level, "code": one.code, "at": one.at, **_both("text", said(one.sentence))}
+def _write_caution(one: Caution) -> dict[str, Json]:
+    return {
+        "level": one.level,
+        "code": one.code,
+        "at": one.at,
+        **_write_both("text", store_text(one.sentence)),
+    }

@@ -9,7 +9,7 @@ from typing import Any
 
 from ...core.errors import BadInput
 from ...core.schema.json_types import Json
-from ...core.templates.cut import Cut, curve, hole
+from ...core.templates.cut import Cut, calculate_curve, calculate_hole
 from ...core.templates.frame import MOST_MEMBERS, Member, end_text, make_member
 from ..table import read_table
 
@@ -23,8 +23,8 @@ def cut_csv(cut: Cut, part: str = "branch") -> str:
     """The curve every degree, mm to a micrometre. Raises BadInput where no hole goes with the
     cut.
     """
-    keys, rows = (HOLE, hole(cut)) if part == "hole" else (BRANCH, curve(cut))
-    return _text(
+    keys, rows = (HOLE, calculate_hole(cut)) if part == "hole" else (BRANCH, calculate_curve(cut))
+    return _write_csv(
         keys,
         (
             (f"{row.phi_deg:g}", *(f"{getattr(row, key) + 0.0:.4f}" for key in keys[1:]))
@@ -35,7 +35,7 @@ def cut_csv(cut: Cut, part: str = "branch") -> str:
 
 def frame_csv(members: Iterable[Member]) -> str:
     """A cut list: what was given of each member, and what it is sawn to."""
-    return _text(
+    return _write_csv(
         (*MEMBER, *REACHED),
         (
             (
@@ -54,7 +54,7 @@ def frame_csv(members: Iterable[Member]) -> str:
     )
 
 
-def _text(keys: tuple[str, ...], rows: Iterable[tuple[Any, ...]]) -> str:
+def _write_csv(keys: tuple[str, ...], rows: Iterable[tuple[Any, ...]]) -> str:
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(keys)
@@ -66,7 +66,7 @@ def read_frame_csv(text: str) -> list[Member]:
     """The members of a cut list; what it was sawn to is reckoned anew. Raises BadInput naming the
     line.
     """
-    found = read_table(text.lstrip("\ufeff"), ",", MOST_MEMBERS, _line_limit_error)
+    found = read_table(text.lstrip("\ufeff"), ",", MOST_MEMBERS, _build_limit_error)
     missing = [key for key in ("diameter_mm", "wall_mm", "centre_mm") if key not in found.headings]
     if missing:
         raise BadInput(
@@ -75,22 +75,25 @@ def read_frame_csv(text: str) -> list[Member]:
             "is missing from the first line of the CSV, which lists the columns",
         )
     return [
-        _member(line, dict(zip(found.headings, cells, strict=False))) for line, cells in found.lines
+        _read_member(line, dict(zip(found.headings, cells, strict=False)))
+        for line, cells in found.lines
     ]
 
 
-def _line_limit_error(lines: str) -> BadInput:
+def _build_limit_error(lines: str) -> BadInput:
     return BadInput("file", lines, f"must be at most {MOST_MEMBERS} members, the maximum of a list")
 
 
-def _member(line: int, row: Mapping[str, str]) -> Member:
+def _read_member(line: int, row: Mapping[str, str]) -> Member:
     data: dict[str, Json] = {key: row.get(key) or "" for key in ("name", "start", "end")}
     for key in ("count", "diameter_mm", "wall_mm", "centre_mm"):
-        data[key] = _number(row.get(key) or ("1" if key == "count" else ""), f"line {line}: {key}")
+        data[key] = _parse_number(
+            row.get(key) or ("1" if key == "count" else ""), f"line {line}: {key}"
+        )
     return make_member(data, f"line {line}: ")
 
 
-def _number(text: str, field: str) -> float:
+def _parse_number(text: str, field: str) -> float:
     try:
         return float(text)
     except ValueError as error:

@@ -13,7 +13,7 @@ from typing import Any
 from msgspec import Struct
 
 from ...core.errors import BadInput, UnknownName
-from ...core.templates.template import Flat, Point, ruler_strokes
+from ...core.templates.template import Flat, Point, draw_ruler
 
 # width and height, mm: ISO 216, ANSI/ASME Y14.1
 PAPERS = {"a4": (210.0, 297.0), "letter": (215.9, 279.4)}
@@ -55,7 +55,7 @@ class Tiling(Struct, frozen=True):
     marks: tuple[Point, ...]
 
 
-def tiling(flat: Flat, paper: str) -> Tiling:
+def choose_tiling(flat: Flat, paper: str) -> Tiling:
     """The fewest pages of a paper, upright or lying, that a template goes on; tiles lap by 15 mm.
     Raises UnknownName, BadInput where it would take too many.
     """
@@ -63,7 +63,7 @@ def tiling(flat: Flat, paper: str) -> Tiling:
         raise UnknownName("paper", paper, list(PAPERS))
     width, height = PAPERS[paper]
     found = min(
-        (_tiles(flat, page) for page in ((width, height), (height, width))),
+        (_tile_page(flat, page) for page in ((width, height), (height, width))),
         key=lambda t: len(t.tiles),
     )
     if len(found.tiles) > MOST_TILES:
@@ -73,7 +73,7 @@ def tiling(flat: Flat, paper: str) -> Tiling:
     return found
 
 
-def _tiles(flat: Flat, page: Point) -> Tiling:
+def _tile_page(flat: Flat, page: Point) -> Tiling:
     left, bottom = flat.box[:2]
     room = page[0] - 2 * MARGIN_MM, page[1] - 2 * MARGIN_MM - FOOT_MM
     counts = [
@@ -87,10 +87,10 @@ def _tiles(flat: Flat, page: Point) -> Tiling:
             x, y = left + column * steps[0], bottom + row * steps[1]
             window = x, y, x + room[0], y + room[1]
             tiles.append(Tile(column + 1, row + 1, window, (MARGIN_MM, MARGIN_MM + FOOT_MM)))
-    return Tiling(page, tuple(tiles), tuple(_marks(flat, counts, steps, room)))
+    return Tiling(page, tuple(tiles), tuple(_place_marks(flat, counts, steps, room)))
 
 
-def _marks(flat: Flat, counts: list[int], steps: list[float], room: Point) -> list[Point]:
+def _place_marks(flat: Flat, counts: list[int], steps: list[float], room: Point) -> list[Point]:
     """Crosses in the middle of every lap, two along each side of a tile: on both pages they are one
     place of the template.
     """
@@ -112,7 +112,7 @@ def template_pdf(flat: Flat, paper: str = "a4", habit: str = "mm", sheet: str = 
 
     Each page bears a check ruler; a template on one page has its own.
     """
-    laid = tiling(flat, paper)
+    laid = choose_tiling(flat, paper)
     from reportlab.pdfgen.canvas import Canvas
 
     out = io.BytesIO()
@@ -122,16 +122,16 @@ def template_pdf(flat: Flat, paper: str = "a4", habit: str = "mm", sheet: str = 
     )
     canvas.setTitle(flat.title)
     canvas.setCreator("Wise Arc")
-    _font()
+    _register_font()
     for tile in laid.tiles:
-        _page(canvas, flat, laid, tile, habit, sheet)
+        _draw_page(canvas, flat, laid, tile, habit, sheet)
         canvas.showPage()
     canvas.save()
     return out.getvalue()
 
 
 @cache
-def _font() -> None:
+def _register_font() -> None:
     """The product's own face, shipped beside this file, for words in any of its letters."""
     from reportlab.pdfbase import pdfmetrics
     from reportlab.pdfbase.ttfonts import TTFont
@@ -140,7 +140,7 @@ def _font() -> None:
     pdfmetrics.registerFont(TTFont(FONT, str(path)))
 
 
-def _page(canvas: Any, flat: Flat, laid: Tiling, tile: Tile, habit: str, sheet: str) -> None:
+def _draw_page(canvas: Any, flat: Flat, laid: Tiling, tile: Tile, habit: str, sheet: str) -> None:
     left, bottom, right, top = tile.window
     canvas.saveState()
     canvas.setLineCap(1)
@@ -148,7 +148,7 @@ def _page(canvas: Any, flat: Flat, laid: Tiling, tile: Tile, habit: str, sheet: 
     clip.rect(*(v * PT_MM for v in (*tile.at, right - left, top - bottom)))
     canvas.clipPath(clip, stroke=0)
     for stroke in flat.strokes:
-        _stroke(canvas, [tile.on_page(p) for p in stroke.points], stroke.layer, stroke.dashed)
+        _draw_stroke(canvas, [tile.on_page(p) for p in stroke.points], stroke.layer, stroke.dashed)
     canvas.setFillGray(0)
     for label in flat.labels:
         x, y = tile.on_page(label.at)
@@ -157,16 +157,16 @@ def _page(canvas: Any, flat: Flat, laid: Tiling, tile: Tile, habit: str, sheet: 
             x * PT_MM, y * PT_MM, label.text
         )
     for i, mark in enumerate(laid.marks, 1):
-        _cross(canvas, tile.on_page(mark), str(i))
+        _draw_cross(canvas, tile.on_page(mark), str(i))
     canvas.restoreState()
     if len(laid.tiles) > 1:
-        _frame(canvas, tile, right - left, top - bottom)
-        for stroke in ruler_strokes((MARGIN_MM, MARGIN_MM + 2), flat.ruler_mm, habit):
-            _stroke(canvas, stroke.points, stroke.layer, False)
-    _foot(canvas, flat, laid, tile, sheet)
+        _draw_frame(canvas, tile, right - left, top - bottom)
+        for stroke in draw_ruler((MARGIN_MM, MARGIN_MM + 2), flat.ruler_mm, habit):
+            _draw_stroke(canvas, stroke.points, stroke.layer, False)
+    _draw_foot(canvas, flat, laid, tile, sheet)
 
 
-def _stroke(canvas: Any, points: Any, layer: str, dashed: bool) -> None:
+def _draw_stroke(canvas: Any, points: Any, layer: str, dashed: bool) -> None:
     canvas.setLineWidth(_WIDTHS[layer] * PT_MM)
     canvas.setStrokeGray(_GREYS[layer])
     canvas.setDash([4, 2] if dashed else [])
@@ -177,23 +177,23 @@ def _stroke(canvas: Any, points: Any, layer: str, dashed: bool) -> None:
     canvas.drawPath(path)
 
 
-def _cross(canvas: Any, at: Point, name: str) -> None:
+def _draw_cross(canvas: Any, at: Point, name: str) -> None:
     x, y = at
     for points in (((x - 4, y), (x + 4, y)), ((x, y - 4), (x, y + 4))):
-        _stroke(canvas, points, "edge", False)
+        _draw_stroke(canvas, points, "edge", False)
     canvas.setFont(FONT, 3 * PT_MM)
     canvas.drawString((x + 1) * PT_MM, (y + 1) * PT_MM, name)
 
 
-def _frame(canvas: Any, tile: Tile, wide: float, tall: float) -> None:
+def _draw_frame(canvas: Any, tile: Tile, wide: float, tall: float) -> None:
     """The edge of a tile's window: what the next page is laid to."""
     x, y = tile.at
-    _stroke(
+    _draw_stroke(
         canvas, ((x, y), (x + wide, y), (x + wide, y + tall), (x, y + tall), (x, y)), "waste", True
     )
 
 
-def _foot(canvas: Any, flat: Flat, laid: Tiling, tile: Tile, sheet: str) -> None:
+def _draw_foot(canvas: Any, flat: Flat, laid: Tiling, tile: Tile, sheet: str) -> None:
     many = len(laid.tiles) > 1
     page = (
         f"  Page {tile.name} of {len(laid.tiles)}: match equal numbers and crosses." if many else ""

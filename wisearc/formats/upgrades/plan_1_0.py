@@ -13,8 +13,8 @@ import re
 from functools import cache
 from pathlib import Path
 
-from ...core.joint.words import cling
-from ...core.quantities import MM_PER_INCH, Length, flow, length, parse_length, plain, speed
+from ...core.joint.words import join_without_break
+from ...core.quantities import MM_PER_INCH, Length, flow, format_plain, length, parse_length, speed
 from ...core.schema.json_types import Data
 
 _GAUGE = re.compile(r"(?:no\.?\s*)?([0-9]+)\s*(?:ga|gauge|swg|bwg|g)\.?(?:\s+([a-z]+))?.*")
@@ -228,7 +228,11 @@ def _by_hand(joint: Data) -> list[dict[str, str]]:
         label, at, quantity = _frozen()["pins"][key]
         show = {"length": length, "flow": flow}.get(quantity)
         mm, inch = (
-            show(value).text(h) if show else plain(value) if isinstance(value, float) else value
+            show(value).text(h)
+            if show
+            else format_plain(value)
+            if isinstance(value, float)
+            else value
             for h in ("mm", "in")
         )
         rows.append(
@@ -319,4 +323,4 @@ def _sentence(joint: Data, habit: str) -> list[tuple[str, str, str]]:
     ]
     if joint.get("travel_mm_s") is not None:
         out += [(", travel ", ""), (speed(joint["travel_mm_s"]).text(habit), "travel")]
-    return cling([*out, (".", "")])
+    return join_without_break([*out, (".", "")])

@@ -21,10 +21,10 @@ from msgspec.structs import replace
 
 from ...core.errors import BadInput
 from ...core.schema import checks
-from ...store.folder import disk_errors, write_whole
+from ...store.folder import wrap_disk_errors, write_whole
 from ..errors import Missing, NotAllowed
 from ..people.attempts import AttemptLimiter, format_wait
-from ..procedures.procedures import now
+from ..procedures.procedures import get_now
 
 FILE = "devices.json"
 DIGITS, CODE_S = 6, 300
@@ -102,7 +102,7 @@ class Devices:
 
     def _write(self) -> None:
         data = to_builtins(self._data)
-        with disk_errors():
+        with wrap_disk_errors():
             write_whole(self._path, json.dumps(data, ensure_ascii=False, indent=1).encode())
 
     @property
@@ -138,7 +138,7 @@ class Devices:
         with self._guard:
             return max(0, round(self._code.ends - self._clock())) if self._code else 0
 
-    def let_in(self, digits: str, name: str, address: str, at: Callable[[], str] = now) -> str:
+    def let_in(self, digits: str, name: str, address: str, at: Callable[[], str] = get_now) -> str:
         """Pair a device.
 
         Args:
@@ -154,7 +154,7 @@ class Devices:
             BadInput: The code or the name is not valid.
             NotAllowed: There were too many failed attempts, or there are too many devices.
         """
-        named = checks.line("name", " ".join(name.split()), LONGEST_NAME)
+        named = checks.check_line("name", " ".join(name.split()), LONGEST_NAME)
         if not named:
             raise BadInput("name", None, "is missing. Give the device a name, such as Bench tablet")
         typed = "".join(c for c in digits if c.isdigit())
@@ -204,7 +204,7 @@ class Devices:
                 self._code = None
             raise BadInput("digits", typed, "do not match the code on the main screen")
 
-    def known(self, secret: str, at: Callable[[], str] = now) -> Device | None:
+    def known(self, secret: str, at: Callable[[], str] = get_now) -> Device | None:
         """The device that has a secret, or None."""
         found = _print(secret)
         with self._guard:

@@ -11,9 +11,9 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from ...core import catalogue
-from ...core.diagnosis.attempts import Attempt, Made, attempts_of, befores
+from ...core.diagnosis.attempts import Attempt, Made, build_attempts, list_earlier_changes
 from ...core.diagnosis.changes import Change
-from ...core.diagnosis.diagnosis import Reading, joint_of, read
+from ...core.diagnosis.diagnosis import Reading, apply_change, read
 from ...core.errors import BadInput
 from ...core.joint.data import make_joint
 from ...core.plan.plan import Plan
@@ -24,20 +24,20 @@ from ...core.run.run import Run as RunDocument
 from ...core.run.saved_reading import SavedChange, SavedReading
 from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
-from ...drawings.runs.bead_seen import band_drawing, seen_drawing, tint_drawing
+from ...drawings.runs.bead_seen import draw_band, draw_seen, draw_tint
 from ...formats.arc_log.arc_csv import read_arc_csv
-from ...formats.joint_json import loads, read_joint
+from ...formats.joint_json import load_json, read_joint
 from ...formats.reading_json import reading_data, save_reading
 from ...formats.run_json import read_run_text
 from ...store import queries
-from ...store.database import transaction
+from ...store.database import open_transaction
 from ...store.errors import NotAllowed, StoreError
 from ...store.models import Revision, RunRow
 from ..planning.planning import cached_plan
-from ..procedures.procedures import attempt, back_from, plan_of, token_of
-from ..runs.arc_logs import analysed, arc_of
+from ..procedures.procedures import back_from, build_token, plan_of, save_next_draft
+from ..runs.arc_logs import analyse_readings, summarise_arc
 from ..runs.runs import keep_reading
-from ..runs.writing import fault_drawings
+from ..runs.writing import draw_flaws
 
 # so many runs of a joint stand in a row, so many of the book are offered to be read
 MOST_ATTEMPTS, MOST_OFFERED = 30, 20
@@ -57,17 +57,17 @@ def reading_of_text(
             "is missing. A run needs its plan: give --joint FILE, or a run that contains its joint"
         )
         raise BadInput("joint", None, words)
-    made_to = read_joint(loads(joint)) if joint is not None else make_joint(run.joint or {})
+    made_to = read_joint(load_json(joint)) if joint is not None else make_joint(run.joint or {})
     plan = cached_plan(made_to, shop)
     if log is not None:
         try:
-            arc_log = analysed(read_arc_csv(log), plan, None)
+            arc_log = analyse_readings(read_arc_csv(log), plan, None)
         except OSError as error:
             raise BadInput(
                 "log", log.name, f"cannot be read ({error.strerror}). Give the path of a log"
             ) from error
         if run.arc is not None or arc_log.stretches:
-            run = replace(run, arc=arc_of(run.arc or ArcSummary("timer"), arc_log))
+            run = replace(run, arc=summarise_arc(run.arc or ArcSummary("timer"), arc_log))
     return reading_data(read(run, plan, shop))
 
 
@@ -109,24 +109,26 @@ def view(label: str, letter: str, number: int, seen: Inspection | None, shop: Sh
     """A run read. Parameters: number, the run's; seen, what is seen of it now, else what was kept.
     Raises Missing, Newer, Unreadable.
     """
-    revision = queries.revision(label, letter)
+    revision = queries.get_revision(label, letter)
     run = queries.run_of(revision, number)
     plan, record = plan_of(revision), run.document
-    found = seen_of(record) if seen is None else seen
-    row = in_a_row(revision)
+    found = build_inspection(record) if seen is None else seen
+    row = list_runs_in_row(revision)
     at = next((i for i, made in enumerate(row) if made.number == run.id), 0)
     looked = replace(record, seen=found)
-    reading = read(looked, plan, shop, befores([*row[:at], Made(run.id, letter, looked, plan)]))
-    return ReadView(run, revision, plan, found, reading, attempts_of(row), record.reading)
+    reading = read(
+        looked, plan, shop, list_earlier_changes([*row[:at], Made(run.id, letter, looked, plan)])
+    )
+    return ReadView(run, revision, plan, found, reading, build_attempts(row), record.reading)
 
 
-def in_a_row(revision: Revision) -> list[Made]:
+def list_runs_in_row(revision: Revision) -> list[Made]:
     """The runs of a revision's procedure, oldest first, those whose plan cannot be shown left
     away.
     """
     plans: dict[int, Plan | None] = {}
     found = []
-    for of, run in queries.runs_of_procedure(revision.procedure, MOST_ATTEMPTS):
+    for of, run in queries.list_procedure_runs(revision.procedure, MOST_ATTEMPTS):
         if of.id not in plans:
             of.procedure = revision.procedure
             try:
@@ -139,13 +141,13 @@ def in_a_row(revision: Revision) -> list[Made]:
     return found
 
 
-def seen_of(run: RunDocument) -> Inspection:
+def build_inspection(run: RunDocument) -> Inspection:
     """What is seen of a run before anyone looks closer: what was kept of it, else what was written
     down.
     """
     if run.seen is not None:
         return run.seen
-    tints = catalogue.tints().values()
+    tints = catalogue.load_tints().values()
     front, back = (
         next((tint.key for tint in tints if tint.colour == colour), None)
         for colour in (run.front.colour, run.back.colour)
@@ -154,7 +156,7 @@ def seen_of(run: RunDocument) -> Inspection:
     return Inspection(run.faults or (), run.look, front, back, told=told)
 
 
-def take(
+def save_change(
     label: str,
     letter: str,
     number: int,
@@ -169,7 +171,7 @@ def take(
     Parameters: code, of the changes that the reading proposes, "" to take none. Returns the draft,
     or None. Raises BadInput, NotAllowed, Missing.
     """
-    with transaction():
+    with open_transaction():
         found = view(label, letter, number, seen, shop)
         if code and not found.is_last:
             raise NotAllowed("A newer run exists. Inspect that one.")
@@ -180,8 +182,8 @@ def take(
             )
         draft = None
         if change is not None and change.move.sets:
-            name = token_of(once, [label, letter, number, code])
-            draft = attempt(label, make_joint(joint_of(change, found.plan)), shop, name)
+            name = build_token(once, [label, letter, number, code])
+            draft = save_next_draft(label, make_joint(apply_change(change, found.plan)), shop, name)
         kept = save_reading(found.reading, draft.letter if draft else None, change)
         if not code and found.kept is not None:
             kept = replace(kept, change=found.kept.change, draft=found.kept.draft)
@@ -189,14 +191,14 @@ def take(
         return draft
 
 
-def take_back(label: str, letter: str, number: int) -> None:
+def undo_change(label: str, letter: str, number: int) -> None:
     """Take a change back: its draft is put away, and what was read stays without it. Raises
     NotAllowed, Missing.
     """
-    with transaction():
-        revision = queries.revision(label, letter)
+    with open_transaction():
+        revision = queries.get_revision(label, letter)
         run = queries.run_of(revision, number)
-        if queries.runs_of_procedure(revision.procedure, 1)[-1][1].id != number:
+        if queries.list_procedure_runs(revision.procedure, 1)[-1][1].id != number:
             raise NotAllowed("A newer run exists. The change for it is already saved.")
         record = run.document
         kept = record.reading
@@ -208,32 +210,32 @@ def take_back(label: str, letter: str, number: int) -> None:
         keep_reading(label, letter, number, record.seen or Inspection(), bare)
 
 
-def this_time(revision: Revision | None) -> SavedChange | None:
+def find_saved_change(revision: Revision | None) -> SavedChange | None:
     """The change that was taken after the last run of a revision's procedure, as its reading was
     kept, or None.
     """
-    row = queries.runs_of_procedure(revision.procedure, 1) if revision is not None else []
+    row = queries.list_procedure_runs(revision.procedure, 1) if revision is not None else []
     reading = row[-1][1].document.reading if row else None
     return reading.change if reading else None
 
 
-def drawings(picks: Mapping[str, Mapping[str, str]]) -> dict[str, dict[str, str]]:
+def draw_picks(picks: Mapping[str, Mapping[str, str]]) -> dict[str, dict[str, str]]:
     """The drawings of what can be seen, as SVG by kind and key. Parameters: picks, edges, ripple
     and look with their words.
     """
     found = {
-        kind: {key: seen_drawing(kind, key, words).svg for key, words in known.items()}
+        kind: {key: draw_seen(kind, key, words).svg for key, words in known.items()}
         for kind, known in picks.items()
     }
-    tints = {key: tint_drawing(key).svg for key in catalogue.tints()}
+    tints = {key: draw_tint(key).svg for key in catalogue.load_tints()}
     return {
         "tints": tints,
-        "faults": fault_drawings(),
-        "band": {"band": band_drawing().svg},
+        "faults": draw_flaws(),
+        "band": {"band": draw_band().svg},
         **found,
     }
 
 
 def to_read() -> list[RunRow]:
     """The runs that were written down last, each with its revision and procedure."""
-    return queries.last_runs(MOST_OFFERED)
+    return queries.list_last_runs(MOST_OFFERED)

@@ -9,8 +9,8 @@ from collections.abc import Sequence
 from contextvars import ContextVar
 
 from ...core.errors import BadInput
-from ...core.history.lessons import LearntRun, learnt_of
-from ...core.history.shop_history import MOST_RUNS, OwnRecord, OwnRun, reckon
+from ...core.history.lessons import LearntRun, build_lesson
+from ...core.history.shop_history import MOST_RUNS, OwnRecord, OwnRun, estimate_ratio
 from ...core.plan.plan import Plan
 from ...store import lessons
 from ...store.errors import StoreError
@@ -20,12 +20,12 @@ from ...store.models import Revision, RunRow
 HAND: ContextVar[str] = ContextVar("hand", default="")
 
 
-def plain_hand(initials: str) -> str:
+def normalise_initials(initials: str) -> str:
     """Initials as hands are told apart: without points and spaces."""
     return initials.replace(".", "").replace(" ", "").upper()[:60]
 
 
-def learnt_runs(of: Revision, plan: Plan | None, runs: Sequence[RunRow]) -> list[LearntRun]:
+def list_lessons(of: Revision, plan: Plan | None, runs: Sequence[RunRow]) -> list[LearntRun]:
     """What the runs of a revision tell; nothing where its plan cannot be read."""
     if plan is None:
         return []
@@ -37,10 +37,10 @@ def learnt_runs(of: Revision, plan: Plan | None, runs: Sequence[RunRow]) -> list
             f"{of.procedure.label} {of.letter}",
             run.document.when,
             run.document.machine.strip(),
-            plain_hand(run.document.who),
+            normalise_initials(run.document.who),
             bool(run.good),
             run.left_out is not None,
-            learnt_of(plan, run.document),
+            build_lesson(plan, run.document),
         )
         for run in runs
         if run.voided_at is None
@@ -64,7 +64,7 @@ class Book:
             if key in self._found:
                 return self._found[key]
         try:
-            found = own_record(family, metals, machine, self.hand)
+            found = find_history(family, metals, machine, self.hand)
         except (StoreError, BadInput):
             return None
         with self._guard:
@@ -72,11 +72,11 @@ class Book:
         return found
 
 
-def own_record(family: str, metals: str, machine: str, hand: str) -> OwnRecord | None:
+def find_history(family: str, metals: str, machine: str, hand: str) -> OwnRecord | None:
     """What good runs of a family in metals tell of a machine and a hand."""
-    return reckon(like_runs(family, metals), machine, hand)
+    return estimate_ratio(list_similar_runs(family, metals), machine, hand)
 
 
-def like_runs(family: str, metals: str) -> list[OwnRun]:
+def list_similar_runs(family: str, metals: str) -> list[OwnRun]:
     """The newest good runs of a family in metals, the newest first, those left out too."""
-    return lessons.like(family, metals, MOST_RUNS)
+    return lessons.list_similar(family, metals, MOST_RUNS)

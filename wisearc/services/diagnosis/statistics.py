@@ -13,23 +13,23 @@ from msgspec import Struct
 from ...core import catalogue
 from ...core.catalogue.rows import Drill
 from ...core.errors import BadInput
-from ...core.history.families import family_words
+from ...core.history.families import format_family
 from ...core.history.lessons import LearntRun
 from ...core.history.shop_history import OwnRecord
-from ...core.history.statistics import Chart, FaultLine, chart_of, faults_in, weak_in
+from ...core.history.statistics import Chart, FaultLine, build_chart, count_flaws, list_weak_drills
 from ...core.schema import checks
-from ...core.schema.figures import in_words
+from ...core.schema.figures import format_value
 from ...drawings.canvas import Drawing
-from ...drawings.runs.control_chart import control_chart
-from ...formats.jobs.job_csv import table
+from ...drawings.runs.control_chart import draw_control_chart
+from ...formats.jobs.job_csv import write_table
 from ...store import lessons, queries
-from ...store.database import transaction
+from ...store.database import open_transaction
 from ...store.errors import Missing
 from ...store.models import Drilled
-from ..inventory.shop import standing_shop
+from ..inventory.shop import load_shop
 from ..procedures.finding import list_record
-from ..procedures.procedures import now, token_of
-from .history import like_runs, own_record, plain_hand
+from ..procedures.procedures import build_token, get_now
+from .history import find_history, list_similar_runs, normalise_initials
 
 # so many of the last runs are looked at together
 MOST_LOOKED_AT = 5000
@@ -82,9 +82,9 @@ class RecordView(Struct, frozen=True):
     weak_of: str
 
 
-def fault_words(fault: str) -> str:
+def format_flaw(fault: str) -> str:
     """A fault of the record in words."""
-    return catalogue.flaws().get(fault, "oxidised root" if fault == "sugar" else fault)
+    return catalogue.load_flaws().get(fault, "oxidised root" if fault == "sugar" else fault)
 
 
 def change_words(code: str) -> str:
@@ -97,59 +97,59 @@ def view(hand: str) -> RecordView:
     """What the record says. Parameters: hand, who stands at this device, whose own drift and
     weaknesses are shown, or "".
     """
-    rows = lessons.last(MOST_LOOKED_AT)
-    shop = standing_shop()
+    rows = lessons.list_last(MOST_LOOKED_AT)
+    shop = load_shop()
     found = []
-    for family, metals, _ in lessons.families():
-        own = own_record(family, metals, shop.bench_machine, plain_hand(hand))
-        found.append((family, metals, family_words(family, metals), own))
-    mine = [row for row in rows if hand and row.hand == plain_hand(hand)]
-    own_chart = chart_of(mine)
-    faults = {key: row.faults for key, row in catalogue.drills().items()}
-    weak = weak_in(mine or rows, faults)
+    for family, metals, _ in lessons.list_families():
+        own = find_history(family, metals, shop.bench_machine, normalise_initials(hand))
+        found.append((family, metals, format_family(family, metals), own))
+    mine = [row for row in rows if hand and row.hand == normalise_initials(hand)]
+    own_chart = build_chart(mine)
+    faults = {key: row.faults for key, row in catalogue.load_drills().items()}
+    weak = list_weak_drills(mine or rows, faults)
     return RecordView(
         len(rows),
         sum(row.good for row in rows),
-        faults_in(rows),
+        count_flaws(rows),
         tuple(found),
-        tuple(_machines(rows)),
+        tuple(_list_machine_drift(rows)),
         (
-            Drift(hand, own_chart, control_chart(own_chart, f"{hand} over time"))
+            Drift(hand, own_chart, draw_control_chart(own_chart, f"{hand} over time"))
             if own_chart
             else None
         ),
-        tuple((catalogue.drills()[key], n, of) for key, n, of in weak),
+        tuple((catalogue.load_drills()[key], n, of) for key, n, of in weak),
         hand if mine else "",
     )
 
 
-def _machines(rows: Iterable[LearntRun]) -> Iterable[Drift]:
+def _list_machine_drift(rows: Iterable[LearntRun]) -> Iterable[Drift]:
     """The machines in the order of their names: none before another for what it did."""
     by: defaultdict[str, list[LearntRun]] = defaultdict(list)
     for row in rows:
         if row.machine:
             by[row.machine].append(row)
     for name in sorted(by):
-        chart = chart_of(by[name][:MOST_SHOWN])
+        chart = build_chart(by[name][:MOST_SHOWN])
         if chart is not None:
-            yield Drift(name, chart, control_chart(chart, f"{name} over time"))
+            yield Drift(name, chart, draw_control_chart(chart, f"{name} over time"))
 
 
-def own_view(family: str, metals: str, machine: str, hand: str) -> OwnRecord:
+def build_history_view(family: str, metals: str, machine: str, hand: str) -> OwnRecord:
     """The own record of a family, with every run behind it. Raises Missing where no run tells."""
-    found = own_record(family, metals, machine, plain_hand(hand))
-    rows = lessons.like(family, metals, 1)
+    found = find_history(family, metals, machine, normalise_initials(hand))
+    rows = lessons.list_similar(family, metals, 1)
     if found is None and not rows:
         raise Missing("No good run of similar joints has a recorded current.")
-    return found or OwnRecord(1.0, 0.0, 0.0, None, None, tuple(like_runs(family, metals)))
+    return found or OwnRecord(1.0, 0.0, 0.0, None, None, tuple(list_similar_runs(family, metals)))
 
 
-def leave_out(number: int, out: bool, at: Callable[[], str] = now) -> None:
+def exclude_run(number: int, out: bool, at: Callable[[], str] = get_now) -> None:
     """Leave a run out of the own record, or take it in again. Parameters: number, the run's. Raises
     Missing.
     """
-    with transaction():
-        run = queries.any_run(number)
+    with open_transaction():
+        run = queries.get_any_run(number)
         lessons.set_left_out(run, at() if out else None)
         list_record(run.revision, run=run)
 
@@ -159,7 +159,7 @@ def record_csv() -> str:
     as logarithms.
     """
     rows = []
-    for row in reversed(lessons.last(MOST_LOOKED_AT)):
+    for row in reversed(lessons.list_last(MOST_LOOKED_AT)):
         number, _, letter = row.label.partition(" ")
         ratios = [
             "" if value is None else f"{math.exp(value):.4f}"
@@ -185,7 +185,7 @@ def record_csv() -> str:
                 row.told.change,
             ]
         )
-    return table(COLUMNS, rows)
+    return write_table(COLUMNS, rows)
 
 
 class DrillView(Struct, frozen=True):
@@ -203,12 +203,12 @@ class DrillView(Struct, frozen=True):
         return self.in_a_row >= DONE_AFTER
 
 
-def drill_view(key: str, hand: str) -> DrillView:
+def build_drill_view(key: str, hand: str) -> DrillView:
     """A drill and its tries. Raises Missing."""
-    drill = catalogue.drills().get(key)
+    drill = catalogue.load_drills().get(key)
     if drill is None:
         raise Missing("There is no such drill.")
-    tries = lessons.drilled(key, plain_hand(hand), MOST_TRIES)
+    tries = lessons.list_attempts(key, normalise_initials(hand), MOST_TRIES)
     in_a_row = 0
     for one in tries:
         if not one.met:
@@ -217,27 +217,29 @@ def drill_view(key: str, hand: str) -> DrillView:
     return DrillView(drill, tries, in_a_row)
 
 
-def target_words(drill: Drill, habit: str) -> str:
+def format_target(drill: Drill, habit: str) -> str:
     """What a drill is good within, in words."""
     if drill.most is not None:
-        return f"at most {in_words(drill.most, drill.quantity, habit)}" if drill.most else "none"
-    return f"at least {in_words(drill.least, drill.quantity, habit)}"
+        return (
+            f"at most {format_value(drill.most, drill.quantity, habit)}" if drill.most else "none"
+        )
+    return f"at least {format_value(drill.least, drill.quantity, habit)}"
 
 
-def practised(
-    key: str, hand: str, value: float, note: str, once: str, at: Callable[[], str] = now
+def record_attempt(
+    key: str, hand: str, value: float, note: str, once: str, at: Callable[[], str] = get_now
 ) -> Drilled:
     """Take down a try of a drill; it proves nothing and counts for no procedure. Raises BadInput,
     Missing.
     """
-    drill = drill_view(key, hand).drill
-    signed = plain_hand(hand)
+    drill = build_drill_view(key, hand).drill
+    signed = normalise_initials(hand)
     if not signed:
         raise BadInput("who", "", "Enter your initials, so that your attempts stay together")
-    checks.number("value", value, 0, MOST_VALUE)
-    checks.line("note", note, 300)
-    token = token_of(once, [key, signed, value, note])
-    with transaction():
+    checks.check_number("value", value, 0, MOST_VALUE)
+    checks.check_line("note", note, 300)
+    token = build_token(once, [key, signed, value, note])
+    with open_transaction():
         done: Drilled | None = Drilled.get_or_none(Drilled.once == token) if token else None
         return done or Drilled.create(
             drill=key,
@@ -250,7 +252,7 @@ def practised(
         )
 
 
-def take_try_back(number: int, back: bool = False, at: Callable[[], str] = now) -> None:
+def remove_attempt(number: int, back: bool = False, at: Callable[[], str] = get_now) -> None:
     """Take a try back, or bring it back."""
-    with transaction():
+    with open_transaction():
         Drilled.update(removed_at=None if back else at()).where(Drilled.id == number).execute()

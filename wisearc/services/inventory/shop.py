@@ -15,7 +15,7 @@ from msgspec.structs import replace
 
 from ...core.errors import BadInput
 from ...core.schema import checks
-from ...core.shop.data import identity, item_data, make_item
+from ...core.shop.data import find_identity, item_data, make_item
 from ...core.shop.shop import (
     ASSUMED,
     HAS,
@@ -29,26 +29,26 @@ from ...core.shop.shop import (
     Machine,
     OwnTorch,
     Shop,
+    build_shop,
     count_of,
     list_of,
     name_of,
-    of_lists,
     with_count,
 )
 from ...store import shelf
-from ...store.database import transaction
+from ...store.database import open_transaction
 from ...store.errors import Missing, NotAllowed, StoreError
 from ...store.models import Owned
 from ...store.models import Shop as Head
 from ..diagnosis.history import HAND, Book
-from ..procedures.procedures import now
+from ..procedures.procedures import get_now
 
 _guard = threading.Lock()
 _kept: dict[tuple[str, int, str], Shop] = {}
 _MOST_KEPT = 12
 
 
-def standing_shop() -> Shop:
+def load_shop() -> Shop:
     """The shop that plans are made in, as it is entered now; the same object until it is changed.
     Where the book cannot be read, the last that was, or an assumed one: a joint can be planned
     without it.
@@ -61,7 +61,7 @@ def standing_shop() -> Shop:
     with _guard:
         if mark in _kept:
             return _kept[mark]
-    shop = replace(_read(shelf.head()), own=Book(mark[2]))
+    shop = replace(_read(shelf.load_head()), own=Book(mark[2]))
     with _guard:
         while len(_kept) >= _MOST_KEPT:
             _kept.pop(next(iter(_kept)))
@@ -70,10 +70,10 @@ def standing_shop() -> Shop:
 
 def _read(head: Head) -> Shop:
     lists: dict[str, list[Item]] = {key: [] for key in head.entered if key in LISTS}
-    for line in lines():
+    for line in list_lines():
         if line.key in lists:
             lists[line.key].append(line.item)
-    shop = of_lists(lists)
+    shop = build_shop(lists)
     machines = {one.name for one in shop.machines or ()}
     torches = shop.torches
     # a torch whose machine is there no more goes with any
@@ -112,27 +112,27 @@ class Line(Struct, frozen=True):
         return name_of(self.item)
 
 
-def _line(row: Owned) -> Line:
+def _build_line(row: Owned) -> Line:
     item = with_count(make_item(row.list, row.item), row.count)
     return Line(int(row.id), str(row.list), item, row.removed_at is not None)
 
 
-def lines(key: str = "") -> list[Line]:
+def list_lines(key: str = "") -> list[Line]:
     """The lines of a list, or of all, as they were entered."""
-    return [_line(row) for row in shelf.rows(key)]
+    return [_build_line(row) for row in shelf.list_rows(key)]
 
 
-def line(number: int) -> Line:
+def get_line(number: int) -> Line:
     """A line by its number, put away or not. Raises Missing."""
-    found = shelf.row(number)
+    found = shelf.find_row(number)
     if found is None:
         raise Missing("That line is not in this shop. Reload the list.")
-    return _line(found)
+    return _build_line(found)
 
 
-def lines_put_away() -> list[Line]:
+def list_archived_lines() -> list[Line]:
     """The lines that were put away and can be brought back."""
-    return [_line(row) for row in shelf.rows(removed=True)]
+    return [_build_line(row) for row in shelf.list_rows(removed=True)]
 
 
 def enter(item: Item) -> None:
@@ -142,20 +142,20 @@ def enter(item: Item) -> None:
     Raises BadInput.
     """
     key = list_of(item)
-    with transaction():
+    with open_transaction():
         mark_entered(key)
-        item = named(item, {one.name for one in lines(key)})
-        there = shelf.same(key, identity(item))
-        standing = _line(there) if there is not None and there.removed_at is None else None
+        item = name_item(item, {one.name for one in list_lines(key)})
+        there = shelf.find_same(key, find_identity(item))
+        standing = _build_line(there) if there is not None and there.removed_at is None else None
         count = count_of(item)
         if standing is not None and count is None:
             rule = "is already in the list. Enter another name, or change that line"
             raise BadInput(f"{key}.name", name_of(item), rule)
-        if len(shelf.rows(key)) >= MOST_ITEMS and standing is None:
+        if len(shelf.list_rows(key)) >= MOST_ITEMS and standing is None:
             raise BadInput(key, None, f"has {MOST_ITEMS} lines, which is the maximum")
         before = standing.count if standing is not None else None
         put_item(item, (before or 0) + (1 if count is None else count))
-        first_on_the_bench(item)
+        use_first(item)
 
 
 def put_item(item: Item, count: int) -> None:
@@ -163,20 +163,20 @@ def put_item(item: Item, count: int) -> None:
     key = list_of(item)
     if count > MOST_COUNT:
         raise BadInput(f"{key}.count", count, f"must be at most {MOST_COUNT}")
-    shelf.put(key, identity(item), item_data(item), count)
+    shelf.put(key, find_identity(item), item_data(item), count)
 
 
 def mark_entered(*keys: str) -> None:
     """Say that lists are entered."""
-    entered = shelf.head().entered
+    entered = shelf.load_head().entered
     new = [key for key in keys if key not in entered]
     if new:
         shelf.set_head(entered=[*entered, *new])
 
 
-def first_on_the_bench(item: Item) -> None:
+def use_first(item: Item) -> None:
     """Put the first machine or torch that is entered on the bench."""
-    head = shelf.head()
+    head = shelf.load_head()
     if isinstance(item, Machine) and not head.machine:
         shelf.set_head(machine=item.name)
     if isinstance(item, OwnTorch) and not head.torch:
@@ -185,38 +185,38 @@ def first_on_the_bench(item: Item) -> None:
 
 def edit(number: int, item: Item) -> None:
     """Change what an item is; how many there are stays. Raises BadInput, Missing."""
-    was = line(number)
-    mark = identity(item)
-    with transaction():
-        there = shelf.same(was.key, mark)
+    was = get_line(number)
+    mark = find_identity(item)
+    with open_transaction():
+        there = shelf.find_same(was.key, mark)
         if there is not None and there.id != number:
             rule = "is already in another line or in the archive"
             raise BadInput(was.key, mark.replace("|", " ").strip(), rule)
         _change(number, item)
-        head = shelf.head()
+        head = shelf.load_head()
         for of, part in ((Machine, "machine"), (OwnTorch, "torch")):
             if isinstance(item, of) and getattr(head, part) == was.name:
                 shelf.set_head(**{part: item.name})
         if isinstance(item, Machine) and was.name != item.name:
-            for one in lines("torches"):
+            for one in list_lines("torches"):
                 if isinstance(one.item, OwnTorch) and one.item.machine == was.name:
                     _change(one.id, replace(one.item, machine=item.name))
 
 
 def _change(number: int, item: Item) -> None:
-    shelf.change(number, identity(item), item_data(item))
+    shelf.change(number, find_identity(item), item_data(item))
 
 
 def add(number: int, more: int) -> int:
     """Add to a count, or take from it: what two add at once both stands. Returns the count. Raises
     BadInput, Missing.
     """
-    was = line(number)
+    was = get_line(number)
     if was.count is None or was.away:
         raise Missing("That line has no quantity. Reload the list.")
     if not -MOST_COUNT <= more <= MOST_COUNT or was.count + more > MOST_COUNT:
         raise BadInput("count", more, f"must leave at most {MOST_COUNT}")
-    with transaction():
+    with open_transaction():
         count = shelf.add(number, more)
     if count is None:
         rule = f"is below 0: {was.count} are in stock, so remove at most {was.count}"
@@ -224,23 +224,23 @@ def add(number: int, more: int) -> int:
     return count
 
 
-def put_away(number: int, at: Callable[[], str] = now) -> Line:
+def put_away(number: int, at: Callable[[], str] = get_now) -> Line:
     """Put a line away; it can be brought back. Raises Missing."""
-    found = line(number)
-    with transaction():
+    found = get_line(number)
+    with open_transaction():
         shelf.put_away(number, at())
     return found
 
 
-def bring_back(number: int) -> None:
+def restore_line(number: int) -> None:
     """Bring back a line that was put away. Raises Missing."""
-    found = line(number)
-    with transaction():
+    found = get_line(number)
+    with open_transaction():
         shelf.put_away(number, None)
         mark_entered(found.key)
 
 
-def named(item: Item, others: Container[str]) -> Item:
+def name_item(item: Item, others: Container[str]) -> Item:
     """A cylinder with its name, or the first that is free; anything else as it is."""
     if not isinstance(item, Cylinder) or item.name:
         return item
@@ -248,16 +248,16 @@ def named(item: Item, others: Container[str]) -> Item:
     return replace(item, name=next(name for name in free if name not in others))
 
 
-def say_none(key: str, none: bool = True) -> None:
+def mark_none(key: str, none: bool = True) -> None:
     """Say that a list is entered though nothing of it is owned, or take that back. Raises
     NotAllowed where something stands.
     """
     checks.name("list", key, LISTS)
-    with transaction():
-        entered = shelf.head().entered
+    with open_transaction():
+        entered = shelf.load_head().entered
         if none:
             mark_entered(key)
-        elif shelf.rows(key):
+        elif shelf.list_rows(key):
             raise NotAllowed(f"{LABELS[key]} contain entries. Archive those lines first.")
         else:
             shelf.set_head(entered=[one for one in entered if one != key])
@@ -265,7 +265,7 @@ def say_none(key: str, none: bool = True) -> None:
 
 def set_bench(machine: str, torch: str) -> None:
     """Say which machine and torch are on the bench now. Raises BadInput."""
-    shop = standing_shop()
+    shop = load_shop()
     machine = (
         checks.name("machine", machine, [m.name for m in shop.machines or ()]) if machine else ""
     )
@@ -282,14 +282,14 @@ def set_bench(machine: str, torch: str) -> None:
         raise BadInput(
             "torch", torch, f"is used with {other}. Choose that machine, or another torch"
         )
-    with transaction():
+    with open_transaction():
         shelf.set_head(machine=machine, torch=torch)
 
 
 def set_name(name: str) -> None:
     """Name the shop. Raises BadInput."""
-    checked = checks.line("name", name.strip(), LONGEST_NAME)
-    with transaction():
+    checked = checks.check_line("name", name.strip(), LONGEST_NAME)
+    with open_transaction():
         shelf.set_head(name=checked)
 
 
@@ -297,13 +297,13 @@ def set_has(has: list[str]) -> None:
     """Say what else there is. Raises UnknownName."""
     for one in has:
         checks.name("has", one, HAS)
-    with transaction():
+    with open_transaction():
         shelf.set_head(has=[key for key in HAS if key in has])
 
 
 def set_pressure(number: int, bar: float) -> None:
     """Say what a cylinder's gauge shows now, bar. Raises BadInput, Missing."""
-    item = line(number).item
+    item = get_line(number).item
     if not isinstance(item, Cylinder):
         raise Missing("That line is not a cylinder. Reload the list.")
     edit(number, make_item("cylinders", item_data(replace(item, bar=bar))))
@@ -326,7 +326,7 @@ class Starter(Struct, frozen=True):
 
 
 @cache
-def _starter() -> tuple[Starter, ...]:
+def _read_starter() -> tuple[Starter, ...]:
     text = Path(__file__).with_name("starter.toml").read_text(encoding="utf-8")
     return tuple(
         Starter(i, one["words"], make_item(one["list"], one["item"]))
@@ -334,23 +334,25 @@ def _starter() -> tuple[Starter, ...]:
     )
 
 
-def starter_list() -> tuple[Starter, ...]:
+def read_starter_list() -> tuple[Starter, ...]:
     """What a shop usually has, to tick."""
-    there = {(row.list, row.identity) for row in shelf.rows()}
-    return tuple(replace(s, stands=(s.key, identity(s.item)) in there) for s in _starter())
+    there = {(row.list, row.identity) for row in shelf.list_rows()}
+    return tuple(
+        replace(s, stands=(s.key, find_identity(s.item)) in there) for s in _read_starter()
+    )
 
 
 def tick(numbers: list[int]) -> int:
     """Enter lines of the starter list that were ticked. Returns how many are new. Raises
     BadInput.
     """
-    known = _starter()
+    known = _read_starter()
     wanted = [known[i].item for i in dict.fromkeys(numbers) if 0 <= i < len(known)]
-    with transaction():
-        there = {(row.list, row.identity) for row in shelf.rows()}
-        new = [item for item in wanted if (list_of(item), identity(item)) not in there]
+    with open_transaction():
+        there = {(row.list, row.identity) for row in shelf.list_rows()}
+        new = [item for item in wanted if (list_of(item), find_identity(item)) not in there]
         for item in new:
             mark_entered(list_of(item))
             put_item(item, count_of(item) or 1)
-            first_on_the_bench(item)
+            use_first(item)
     return len(new)

@@ -13,35 +13,35 @@ from msgspec.structs import replace
 
 from ...core.errors import BadInput
 from ...core.schema import checks
-from ...core.shop.data import identity, item_data
-from ...core.shop.shop import LISTS, Cylinder, Item, Shop, count_of, of_lists, with_count
-from ...core.shop.words import words_of
-from ...formats.joint_json import loads
+from ...core.shop.data import find_identity, item_data
+from ...core.shop.shop import LISTS, Cylinder, Item, Shop, build_shop, count_of, with_count
+from ...core.shop.words import format_item
+from ...formats.joint_json import load_json
 from ...formats.shop_json import (
     MOST_BYTES,
     BadLine,
     csv_text,
-    decoded,
+    decode_text,
     read_csv,
     read_shop,
-    shop_file,
+    write_shop_file,
 )
 from ...store import shelf
-from ...store.database import transaction
-from ..procedures.procedures import now
-from .shop import first_on_the_bench, lines, mark_entered, named, put_item, standing_shop
+from ...store.database import open_transaction
+from ..procedures.procedures import get_now
+from .shop import list_lines, load_shop, mark_entered, name_item, put_item, use_first
 
 LARGEST_FILE = MOST_BYTES
 
 
 def shop_text(shop: Shop) -> str:
     """A shop as a shop file."""
-    return json.dumps(shop_file(shop), ensure_ascii=False, indent=2, allow_nan=False) + "\n"
+    return json.dumps(write_shop_file(shop), ensure_ascii=False, indent=2, allow_nan=False) + "\n"
 
 
 def list_text(key: str) -> str:
     """A list of the shop as CSV. Raises UnknownName."""
-    return csv_text(checks.name("list", key, LISTS), standing_shop())
+    return csv_text(checks.name("list", key, LISTS), load_shop())
 
 
 def read_file(path: Path) -> bytes:
@@ -76,33 +76,36 @@ class Preview(Struct, frozen=True):
         return not any(words for found in self.lists.values() for words in found.values())
 
 
-def preview(raw: bytes, name: str) -> Preview:
+def preview_file(raw: bytes, name: str) -> Preview:
     """What a file would do: a shop file takes the place of each list it holds, a CSV is added to
     its list. Raises BadInput.
 
     Parameters: raw, the file; name, its own, by whose ending it is told.
     """
-    shop, bad, text, whole = _in_file(raw, name)
+    shop, bad, text, whole = _read_file(raw, name)
     lists = {}
     for key in LISTS:
         items = shop.items(key)
         if items is None:
             continue
-        was = {row.identity: one.item for row, one in zip(shelf.rows(key), lines(key), strict=True)}
-        summed = _summed(items, () if whole else was)
-        told = {identity(item): with_count(item, count) for item, count in summed}
-        new = [words_of(item) for mark, item in told.items() if mark not in was]
+        was = {
+            row.identity: one.item
+            for row, one in zip(shelf.list_rows(key), list_lines(key), strict=True)
+        }
+        summed = _sum_items(items, () if whole else was)
+        told = {find_identity(item): with_count(item, count) for item, count in summed}
+        new = [format_item(item) for mark, item in told.items() if mark not in was]
         changed = [
-            f"{words_of(item)}: {_varying(was[mark])} → {_varying(item)}"
+            f"{format_item(item)}: {_format_varying(was[mark])} → {_format_varying(item)}"
             for mark, item in told.items()
             if mark in was and item != was[mark]
         ]
-        gone = [words_of(item) for mark, item in was.items() if whole and mark not in told]
+        gone = [format_item(item) for mark, item in was.items() if whole and mark not in told]
         lists[key] = {"new": new, "changed": changed, "gone": gone}
     return Preview(lists, bad, whole, text)
 
 
-def _varying(item: Item) -> str:
+def _format_varying(item: Item) -> str:
     if (count := count_of(item)) is not None:
         return str(count)
     if isinstance(item, Cylinder):
@@ -111,26 +114,28 @@ def _varying(item: Item) -> str:
     return ", ".join(told)[:80]
 
 
-def take_in(raw: bytes, name: str, good_only: bool = False, at: Callable[[], str] = now) -> Preview:
+def import_file(
+    raw: bytes, name: str, good_only: bool = False, at: Callable[[], str] = get_now
+) -> Preview:
     """Take a file in, whole or not at all; where lines of it cannot be taken, the rest only when
     that is asked for. Raises BadInput.
     """
-    shop, bad, _, whole = _in_file(raw, name)
+    shop, bad, _, whole = _read_file(raw, name)
     if bad and not good_only:
         first = bad[0]
         raise BadInput(
             "file", f"line {first.number}", f"is not valid: {first.wrong}. Nothing was imported"
         )
-    told = preview(raw, name)
+    told = preview_file(raw, name)
     put_whole(shop, whole, at)
     return told
 
 
-def put_whole(shop: Shop, whole: bool = True, at: Callable[[], str] = now) -> None:
+def put_whole(shop: Shop, whole: bool = True, at: Callable[[], str] = get_now) -> None:
     """Put the lists that a shop holds in the place of those that stand, or, not whole, its items
     among them.
     """
-    with transaction():
+    with open_transaction():
         for key in LISTS:
             items = shop.items(key)
             if items is None:
@@ -138,17 +143,17 @@ def put_whole(shop: Shop, whole: bool = True, at: Callable[[], str] = now) -> No
             mark_entered(key)
             if whole:
                 shelf.clear(key, at())
-            there = () if whole else [row.identity for row in shelf.rows(key)]
-            for item, count in _summed(items, there):
+            there = () if whole else [row.identity for row in shelf.list_rows(key)]
+            for item, count in _sum_items(items, there):
                 put_item(item, count)
         if whole:
-            _take_head(shop)
+            _save_head(shop)
         for key in ("machines", "torches"):
             for first in (shop.items(key) or ())[:1]:
-                first_on_the_bench(first)
+                use_first(first)
 
 
-def _summed(items: Iterable[Item], standing: Iterable[str]) -> list[tuple[Item, int]]:
+def _sum_items(items: Iterable[Item], standing: Iterable[str]) -> list[tuple[Item, int]]:
     """The items of a list, those that are the same thing as one with their counts together; each
     cylinder by a name of its own.
 
@@ -157,14 +162,14 @@ def _summed(items: Iterable[Item], standing: Iterable[str]) -> list[tuple[Item, 
     names = set(standing)
     found: dict[str, tuple[Item, int]] = {}
     for item in items:
-        one = named(item, names | set(found))
-        mark, count = identity(one), count_of(one)
+        one = name_item(item, names | set(found))
+        mark, count = find_identity(one), count_of(one)
         before = found[mark][1] if mark in found else 0
         found[mark] = (one, before + (1 if count is None else count))
     return list(found.values())
 
 
-def _take_head(shop: Shop) -> None:
+def _save_head(shop: Shop) -> None:
     if shop.name:
         shelf.set_head(name=shop.name)
     if shop.has is not None:
@@ -174,18 +179,18 @@ def _take_head(shop: Shop) -> None:
             shelf.set_head(**{key: getattr(shop, mine)})
 
 
-def _in_file(raw: bytes, name: str) -> tuple[Shop, tuple[BadLine, ...], str, bool]:
+def _read_file(raw: bytes, name: str) -> tuple[Shop, tuple[BadLine, ...], str, bool]:
     """The shop that a file holds, its bad lines, its text, and whether it takes the place of what
     stands.
     """
-    text = decoded(raw)
+    text = decode_text(raw)
     if name.lower().endswith(".json") or text.lstrip()[:1] == "{":
-        return read_shop(loads(text)), (), text, True
+        return read_shop(load_json(text)), (), text, True
     sheet = read_csv(text)
     items = [line.item for line in sheet.good]
-    machines = standing_shop().machines if sheet.key == "torches" else None
+    machines = load_shop().machines if sheet.key == "torches" else None
     lists: dict[str, Iterable[Item]] = {"machines": machines} if machines else {}
-    shop = of_lists(lists | {sheet.key: items})
+    shop = build_shop(lists | {sheet.key: items})
     try:
         shop.check("")
     except BadInput as error:

@@ -11,10 +11,10 @@ from msgspec.structs import replace
 from ...core.errors import BadInput
 from ...core.jobs.job import Job, Part, Seam
 from ...core.jobs.job_data import job_data, make_job
-from ...core.jobs.job_plan import moved
+from ...core.jobs.job_plan import move_seam
 from ...core.schema import checks
 from ...core.schema.documents import read_document, read_value, write_document
-from ...core.schema.entries import Entry, Own, attributes, defaults, entries
+from ...core.schema.entries import Entry, Own, read_attributes, read_defaults, read_entries
 from ...core.schema.json_types import Json, JsonObject
 
 T = TypeVar("T")
@@ -25,7 +25,7 @@ _FIELDS = {
     "balance_s": "lead on one side",
     "joint": "its joint",
 }
-_VALUES = Own(checks.mapping, dict, lambda: {"type": "object"})
+_VALUES = Own(checks.check_mapping, dict, lambda: {"type": "object"})
 _NAME = 200
 
 
@@ -57,7 +57,7 @@ class Change(Struct, frozen=True):
         return self
 
 
-def made(change: Change, job: Job, shown: tuple[str, ...] = ()) -> Job:
+def apply_change(change: Change, job: Job, shown: tuple[str, ...] = ()) -> Job:
     """A job with a change made; an order by hand then names the seams that there are: those taken
     out go, those added come last. Raises BadInput.
     """
@@ -76,26 +76,26 @@ def _with(document: T, values: JsonObject) -> T:
     return read_document(type(document), {**whole, **values})
 
 
-def _differing(document: object, values: JsonObject) -> dict[str, Json]:
+def _list_differing(document: object, values: JsonObject) -> dict[str, Json]:
     """The values that are not as a document has them. Raises BadInput."""
     of = type(document)
-    table, names = entries(of), attributes(of)
+    table, names = read_entries(of), read_attributes(of)
 
     def same(key: str, value: Json) -> bool:
         if key not in table:
             return False
-        usual = defaults(of).get(key)
+        usual = read_defaults(of).get(key)
         read = usual if value is None else read_value(table[key], value, key)
         return bool(read == getattr(document, names[key]))
 
     return {key: value for key, value in values.items() if not same(key, value)}
 
 
-def _told(values: JsonObject) -> str:
-    return ", ".join(f"{_FIELDS.get(k, k)} {_value(k, v)}" for k, v in values.items())
+def _format_values(values: JsonObject) -> str:
+    return ", ".join(f"{_FIELDS.get(k, k)} {_format_value(k, v)}" for k, v in values.items())
 
 
-def _value(key: str, value: Json) -> str:
+def _format_value(key: str, value: Json) -> str:
     # a length is told in the unit of who looks, on the page itself
     if isinstance(value, Mapping) or (key.endswith("_mm") and value is not None):
         return "changed"
@@ -106,7 +106,7 @@ def _value(key: str, value: Json) -> str:
     return str(value)
 
 
-def _seam(job: Job, key: str) -> Seam:
+def _find_seam(job: Job, key: str) -> Seam:
     for seam in job.seams:
         if seam.key == key:
             return seam
@@ -118,11 +118,11 @@ def _check_part(job: Job, name: str) -> None:
         raise BadInput("part", name, "is no longer in this job. Someone removed it")
 
 
-def _seams_with(job: Job, seen: Callable[[Seam], Seam]) -> tuple[Seam, ...]:
+def _list_seams(job: Job, seen: Callable[[Seam], Seam]) -> tuple[Seam, ...]:
     return tuple(seen(seam) for seam in job.seams)
 
 
-def _renamed(keys: Iterable[str], old: str, new: str) -> tuple[str, ...]:
+def _rename_keys(keys: Iterable[str], old: str, new: str) -> tuple[str, ...]:
     return tuple(new if key == old else key for key in keys)
 
 
@@ -139,28 +139,28 @@ class SetSeam(Change, frozen=True):
         for given, other in (("joint", "procedure"), ("procedure", "joint")):
             if values.get(given):
                 values[other] = None
-        old, seam = self.key, _with(_seam(job, self.key), values)
+        old, seam = self.key, _with(_find_seam(job, self.key), values)
         new = seam.key
 
         def seen(one: Seam) -> Seam:
             if one.key == old:
                 return seam
-            after, hides = _renamed(one.after, old, new), _renamed(one.hides, old, new)
+            after, hides = _rename_keys(one.after, old, new), _rename_keys(one.hides, old, new)
             return replace(one, after=after, hides=hides)
 
-        first, last = _renamed((job.first, job.last), old, new)
-        order = _renamed(job.order, old, new)
-        return replace(job, seams=_seams_with(job, seen), order=order, first=first, last=last)
+        first, last = _rename_keys((job.first, job.last), old, new)
+        order = _rename_keys(job.order, old, new)
+        return replace(job, seams=_list_seams(job, seen), order=order, first=first, last=last)
 
     def words(self) -> str:
-        return f"{self.key}: {_told(self.values)}"
+        return f"{self.key}: {_format_values(self.values)}"
 
     def subjects(self) -> list[str]:
         return [f"seam:{self.key}:{field}" for field in self.values]
 
     def differing(self, base: Job) -> Self | None:
         shown = next((seam for seam in base.seams if seam.key == self.key), None)
-        values = self.values if shown is None else _differing(shown, self.values)
+        values = self.values if shown is None else _list_differing(shown, self.values)
         return replace(self, values=values) if values else None
 
 
@@ -186,7 +186,7 @@ class DropSeam(Change, frozen=True):
     key: Annotated[str, _name()]
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
-        gone = _seam(job, self.key).key
+        gone = _find_seam(job, self.key).key
 
         def without(keys: tuple[str, ...]) -> tuple[str, ...]:
             return tuple(key for key in keys if key != gone)
@@ -221,7 +221,7 @@ class SetPart(Change, frozen=True):
         return [f"part:{self.name}:{field}" for field in self.values]
 
     def differing(self, base: Job) -> Self | None:
-        values = _differing(base.about.get(self.name, Part()), self.values)
+        values = _list_differing(base.about.get(self.name, Part()), self.values)
         return replace(self, values=values) if values else None
 
 
@@ -266,9 +266,9 @@ class RenamePart(Change, frozen=True):
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
         old, new = self.name, self.to
         _check_part(job, old)
-        seams = _seams_with(job, lambda one: replace(one, joins=_renamed(one.joins, old, new)))
+        seams = _list_seams(job, lambda one: replace(one, joins=_rename_keys(one.joins, old, new)))
         about = {new if name == old else name: part for name, part in job.about.items()}
-        renamed = replace(job, parts=_renamed(job.parts, old, new), seams=seams, about=about)
+        renamed = replace(job, parts=_rename_keys(job.parts, old, new), seams=seams, about=about)
         return make_job(job_data(renamed))
 
     def words(self) -> str:
@@ -285,13 +285,13 @@ class SetHead(Change, frozen=True):
         return make_job({**job_data(job), **self.values})
 
     def words(self) -> str:
-        return _told(self.values)
+        return _format_values(self.values)
 
     def subjects(self) -> list[str]:
         return [f"head::{field}" for field in self.values]
 
     def differing(self, base: Job) -> Self | None:
-        values = _differing(base, self.values)
+        values = _list_differing(base, self.values)
         return replace(self, values=values) if values else None
 
 
@@ -303,8 +303,8 @@ class Move(Change, frozen=True):
     to: Annotated[int, Entry("count", required=True, high=1e6)]
 
     def applied(self, job: Job, shown: tuple[str, ...]) -> Job:
-        key = _seam(job, self.key).key
-        return replace(job, order=tuple(moved(job.order or shown, key, self.to)))
+        key = _find_seam(job, self.key).key
+        return replace(job, order=tuple(move_seam(job.order or shown, key, self.to)))
 
     def words(self) -> str:
         return f"{self.key} moved to place {self.to + 1}"
@@ -321,13 +321,13 @@ class Pin(Change, frozen=True):
     at: Annotated[str, Entry("text", high=10)] = ""
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
-        key = _seam(job, self.key).key
+        key = _find_seam(job, self.key).key
         first, last = ("" if pinned == key else pinned for pinned in (job.first, job.last))
         if not self.at:
             return replace(job, first=first, last=last)
         ahead = self.at == "first"
         place = 0 if ahead else len(job.order)
-        order = tuple(moved(job.order, key, place)) if job.order else ()
+        order = tuple(move_seam(job.order, key, place)) if job.order else ()
         return replace(job, order=order, first=key if ahead else first, last=last if ahead else key)
 
     def words(self) -> str:

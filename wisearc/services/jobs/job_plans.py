@@ -12,17 +12,17 @@ from msgspec.structs import replace
 
 from ...core.errors import BadInput
 from ...core.jobs.job import Job, Seam
-from ...core.jobs.job_plan import JobPlan, best_order, make_job_plan, work_of
+from ...core.jobs.job_plan import JobPlan, build_work, find_best_order, make_job_plan
 from ...core.jobs.order import Work
 from ...core.jobs.problem import Problem
 from ...core.jobs.search import search
-from ...core.jobs.warp import FLAT, Lever, levers
+from ...core.jobs.warp import FLAT, Lever, list_warp_levers
 from ...core.plan.plan import Plan
 from ...core.schema import checks
 from ...core.schema.json_types import Json, JsonObject
 from ...core.shop.shop import Shop
 from ...formats.jobs.job_json import job_plan_data, order_data, read_job
-from ...formats.joint_json import loads
+from ...formats.joint_json import load_json
 from ...store.errors import StoreError
 from ..planning.planning import cached_plan
 from ..procedures import book
@@ -39,7 +39,7 @@ MOST_LEVERS = 12
 ByNumber = Callable[[str], Plan]
 
 
-def no_book(number: str) -> Plan:
+def refuse_procedure(number: str) -> Plan:
     """Where there is no book to look a procedure up in."""
     raise BadInput(
         "procedure",
@@ -48,7 +48,7 @@ def no_book(number: str) -> Plan:
     )
 
 
-def in_book(number: str) -> Plan:
+def find_saved_plan(number: str) -> Plan:
     """The plan of a procedure as it was kept, its newest revision or the one named ("P-0003 A").
     Raises BadInput.
     """
@@ -59,7 +59,7 @@ def in_book(number: str) -> Plan:
         raise BadInput("procedure", number, f"cannot be read from the library: {error}") from error
 
 
-def plans_of(job: Job, shop: Shop, by_number: ByNumber = in_book) -> dict[str, Plan]:
+def plan_seams(job: Job, shop: Shop, by_number: ByNumber = find_saved_plan) -> dict[str, Plan]:
     """The plan of each seam. Raises BadInput naming the seam whose procedure is not there."""
     found = {}
     for i, seam in enumerate(job.seams):
@@ -70,14 +70,14 @@ def plans_of(job: Job, shop: Shop, by_number: ByNumber = in_book) -> dict[str, P
     return found
 
 
-def plan_of_seam(seam: Seam, shop: Shop, by_number: ByNumber = in_book) -> Plan:
+def plan_of_seam(seam: Seam, shop: Shop, by_number: ByNumber = find_saved_plan) -> Plan:
     """The plan of a seam."""
     if seam.joint is None:
         return by_number(seam.procedure or "")
     return cached_plan(seam.joint, shop)
 
 
-def for_seconds(seconds: float) -> Callable[[], bool]:
+def limit_seconds(seconds: float) -> Callable[[], bool]:
     """What says to go on for so long, from when it is first asked."""
     until: list[float] = []
 
@@ -91,20 +91,20 @@ def for_seconds(seconds: float) -> Callable[[], bool]:
 
 def job_of_text(text: str) -> Job:
     """The job of a job file's text. Raises BadInput."""
-    return read_job(loads(text, "wisearc/job"))
+    return read_job(load_json(text, "wisearc/job"))
 
 
-def planned(job: Job, shop: Shop, by_number: ByNumber = in_book) -> JobPlan:
+def plan_document(job: Job, shop: Shop, by_number: ByNumber = find_saved_plan) -> JobPlan:
     """A job planned as a command does. Raises BadInput."""
     began = time.monotonic()
-    plans = plans_of(job, shop, by_number)
+    plans = plan_seams(job, shop, by_number)
     whole = WHOLE_S if len(job.seams) <= MANY else WHOLE_MANY_S
     seconds = max(SEARCH_LEAST_S, whole - (time.monotonic() - began))
     each = seconds if job.quantity == 1 else seconds / 2
-    return make_job_plan(job, plans, shop, for_seconds(each), for_seconds(each))
+    return make_job_plan(job, plans, shop, limit_seconds(each), limit_seconds(each))
 
 
-def levers_of(plan: JobPlan) -> dict[str, list[Lever]]:
+def list_levers(plan: JobPlan) -> dict[str, list[Lever]]:
     """What would pull less, for the seams that bow most; those that are the same but for their
     names are reckoned once.
     """
@@ -121,21 +121,21 @@ def levers_of(plan: JobPlan) -> dict[str, list[Lever]]:
         if like not in known:
             if len(known) == MOST_LEVERS:
                 continue
-            known[like] = levers(task, plan.shop)
+            known[like] = list_warp_levers(task, plan.shop)
         found[key] = known[like]
     return found
 
 
 def job_plan_as_data(plan: JobPlan) -> dict[str, Json]:
     """The data of a job's plan."""
-    return job_plan_data(plan, levers_of(plan))
+    return job_plan_data(plan, list_levers(plan))
 
 
 def orders_data(
-    job: Job, shop: Shop, lines: Sequence[str], by_number: ByNumber = in_book
+    job: Job, shop: Shop, lines: Sequence[str], by_number: ByNumber = find_saved_plan
 ) -> Iterator[dict[str, Json]]:
     """The cost items of orders, keys by commas, or why each cannot be."""
-    work = work_of(job, plans_of(job, shop, by_number))
+    work = build_work(job, plan_seams(job, shop, by_number))
     for line in lines:
         if line.strip():
             yield order_data(work, [key.strip() for key in line.split(",")])
@@ -143,8 +143,8 @@ def orders_data(
 
 def search_lines(text: str, seconds: float) -> Iterator[dict[str, Json]]:
     """Ever better orders of a problem given as figures, for so long. Raises BadInput."""
-    data = checks.mapping("problem", loads(text, "problem"))
-    for found in search(_problem(data), for_seconds(seconds)):
+    data = checks.check_mapping("problem", load_json(text, "problem"))
+    for found in search(_read_problem(data), limit_seconds(seconds)):
         yield {
             "order": list(found.order),
             "cost_s": found.cost_s,
@@ -153,21 +153,21 @@ def search_lines(text: str, seconds: float) -> Iterator[dict[str, Json]]:
         }
 
 
-def _problem(data: JsonObject) -> Problem:
+def _read_problem(data: JsonObject) -> Problem:
     try:
-        problem = Problem(**{k: _tuples(v) for k, v in data.items()})
+        problem = Problem(**{k: _convert_to_tuples(v) for k, v in data.items()})
         problem.cost_s(range(problem.n))
         return problem
     except (TypeError, ValueError, LookupError, AttributeError) as error:
         raise BadInput("problem", None, f"is not consistent ({error})") from error
 
 
-def _tuples(value: Any) -> Any:
-    return tuple(_tuples(v) for v in value) if isinstance(value, list) else value
+def _convert_to_tuples(value: Any) -> Any:
+    return tuple(_convert_to_tuples(v) for v in value) if isinstance(value, list) else value
 
 
-def batch_order(work: Work) -> tuple[str, ...] | None:
+def find_batch_order(work: Work) -> tuple[str, ...] | None:
     """The order in which each seam is welded over all pieces, quickly found; None for one piece."""
     if work.job.quantity < 2:
         return None
-    return best_order(work, for_seconds(OVER_ALL_S), work.job.quantity).order
+    return find_best_order(work, limit_seconds(OVER_ALL_S), work.job.quantity).order

@@ -17,28 +17,28 @@ from ...core.schema import checks
 from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
 from ...formats.jobs.job_csv import read_seams
-from ...formats.jobs.job_json import job_file, read_job
-from ...formats.joint_json import loads
-from ...formats.shop_json import decoded
+from ...formats.jobs.job_json import read_job, write_job_file
+from ...formats.joint_json import load_json
+from ...formats.shop_json import decode_text
 from ...store import jobs as store
 from ...store import queries
-from ...store.database import transaction
+from ...store.database import open_transaction
 from ...store.errors import NotAllowed, StoreError
 from ...store.models import JobChange, JobRow, JobTick, Revision
-from ..procedures.procedures import keep_draft, now
-from .job_changes import Change, SetOrder, SetSeam, change_data, made, read_change
+from ..procedures.procedures import get_now, keep_draft
+from .job_changes import Change, SetOrder, SetSeam, apply_change, change_data, read_change
 
 LONGEST_WHO = 60
 
 
 def open_jobs() -> list[JobRow]:
     """The jobs that are open."""
-    return store.jobs()
+    return store.list_jobs()
 
 
-def done_jobs() -> list[JobRow]:
+def list_done_jobs() -> list[JobRow]:
     """The jobs that are done."""
-    return store.jobs(done=True)
+    return store.list_jobs(done=True)
 
 
 def put_away_jobs() -> list[JobRow]:
@@ -48,49 +48,49 @@ def put_away_jobs() -> list[JobRow]:
 
 def find(number: int) -> JobRow:
     """A job. Raises Missing."""
-    return store.job(number)
+    return store.get_job(number)
 
 
-def job_of(row: JobRow) -> Job:
+def read_saved_job(row: JobRow) -> Job:
     """The job of a row. Raises BadInput where it was spoilt."""
     return make_job(row.data)
 
 
 def begin(
-    title: str, once: str = "", at: Callable[[], str] = now, job: Job | None = None
+    title: str, once: str = "", at: Callable[[], str] = get_now, job: Job | None = None
 ) -> JobRow:
     """Begin a job. Twice the same form is one. Raises BadInput without a title."""
-    named = checks.line("title", title.strip(), LONGEST_TITLE)
+    named = checks.check_line("title", title.strip(), LONGEST_TITLE)
     if not named:
         raise BadInput("title", "", "is missing. Enter a name for the job, such as “Mast head”")
     data = job_data(replace(job or Job(), title=named))
-    with transaction():
-        return store.by_token(once) or store.make(named, data, once, at())
+    with open_transaction():
+        return store.find_by_token(once) or store.make(named, data, once, at())
 
 
-def take_in(raw: bytes, name: str, once: str = "", at: Callable[[], str] = now) -> JobRow:
+def import_job(raw: bytes, name: str, once: str = "", at: Callable[[], str] = get_now) -> JobRow:
     """Take a job in from its file, or from a CSV of seams. Raises BadInput naming what cannot be
     taken.
     """
-    text = decoded(raw)
+    text = decode_text(raw)
     title = name.rpartition(".")[0][:LONGEST_TITLE] or "Job"
     job = (
-        read_job(loads(text, "wisearc/job"))
+        read_job(load_json(text, "wisearc/job"))
         if text.lstrip().startswith("{")
         else read_seams(text, title)
     )
     return begin(job.title or title, once, at, job)
 
 
-def copy_of(number: int, at: Callable[[], str] = now) -> JobRow:
+def copy_of(number: int, at: Callable[[], str] = get_now) -> JobRow:
     """A job made anew from another, nothing ticked."""
-    row = store.job(number)
-    return begin(f"{row.title} (again)"[:LONGEST_TITLE], "", at, job_of(row))
+    row = store.get_job(number)
+    return begin(f"{row.title} (again)"[:LONGEST_TITLE], "", at, read_saved_job(row))
 
 
-def file_of(row: JobRow) -> dict[str, Json]:
+def write_job(row: JobRow) -> dict[str, Json]:
     """The data of a job's file."""
-    return job_file(job_of(row))
+    return write_job_file(read_saved_job(row))
 
 
 def change(
@@ -99,7 +99,7 @@ def change(
     seen: int,
     who: str = "",
     order: Sequence[str] = (),
-    at: Callable[[], str] = now,
+    at: Callable[[], str] = get_now,
 ) -> JobChange | None:
     """Change a job.
 
@@ -108,17 +108,17 @@ def change(
     meanwhile, both are kept and that is noted. Returns the change, None where it changes nothing.
     Raises BadInput where it makes no job of it, NotAllowed for a job that is put away.
     """
-    with transaction():
-        row = store.job(number)
+    with open_transaction():
+        row = store.get_job(number)
         if row.removed_at or row.done_at:
             raise NotAllowed(
                 f"“{row.title}” is {'archived' if row.removed_at else 'done'}. Reopen it to "
                 "change it."
             )
-        later, job = store.changes_since(number, seen), job_of(row)
+        later, job = store.list_changes_since(number, seen), read_saved_job(row)
         base = make_job(later[0].before) if later and later[0].before else job
         mine = what.differing(base)
-        after = job if mine is None else made(mine, job, tuple(order))
+        after = job if mine is None else apply_change(mine, job, tuple(order))
         if mine is None or after == job:
             return None
         subjects, data, before = mine.subjects(), change_data(mine), row.data
@@ -148,10 +148,10 @@ class Against(Struct, frozen=True):
     other: JobChange
 
 
-def conflicts(number: int) -> list[Against]:
+def list_conflicts(number: int) -> list[Against]:
     """Changes of the same thing made at once that nobody has looked at."""
     found = []
-    for stands in store.unsettled(number):
+    for stands in store.list_unsettled(number):
         other = store.change(int(stands.against or 0))
         if other is not None:
             found.append(Against(stands, other))
@@ -164,23 +164,23 @@ def settle(
     take_other: bool,
     order: Sequence[str],
     who: str = "",
-    at: Callable[[], str] = now,
+    at: Callable[[], str] = get_now,
 ) -> None:
     """Leave two changes as they stand, or take the other."""
-    with transaction():
+    with open_transaction():
         one = store.change(stands)
         if one is None or getattr(one, "job_id", None) != number or one.against is None:
             return
         store.settle(stands)
         other = store.change(one.against)
         if take_other and other is not None:
-            change(number, read_change(other.change), store.job(number).edit, who, order, at)
+            change(number, read_change(other.change), store.get_job(number).edit, who, order, at)
 
 
-def undo(number: int, at: Callable[[], str] = now) -> str:
+def undo(number: int, at: Callable[[], str] = get_now) -> str:
     """Undo the newest change. Returns it in words, "" where there is none that can be undone."""
-    with transaction():
-        row, last = store.job(number), store.last_change(number)
+    with open_transaction():
+        row, last = store.get_job(number), store.find_last_change(number)
         if last is None or last.before is None:
             return ""
         words = str(last.words)
@@ -190,17 +190,17 @@ def undo(number: int, at: Callable[[], str] = now) -> str:
         return words
 
 
-def last_words(number: int) -> str:
+def describe_last_change(number: int) -> str:
     """The newest change that can be undone, in words."""
-    last = store.last_change(number)
+    last = store.find_last_change(number)
     return str(last.words) if last is not None and last.before is not None else ""
 
 
-def set_standing(number: int, standing: str, at: Callable[[], str] = now) -> None:
+def set_standing(number: int, standing: str, at: Callable[[], str] = get_now) -> None:
     """Say that a job is "done", "open" or "away"."""
     checks.name("standing", standing, ("done", "open", "away"))
-    with transaction():
-        row = store.job(number)
+    with open_transaction():
+        row = store.get_job(number)
         moment = at()
         store.set_fields(
             row.id,
@@ -209,9 +209,9 @@ def set_standing(number: int, standing: str, at: Callable[[], str] = now) -> Non
         )
 
 
-def ticks(number: int) -> dict[tuple[str, int], JobTick]:
+def list_ticks(number: int) -> dict[tuple[str, int], JobTick]:
     """Which runs are done, by seam and piece."""
-    return {(t.seam, t.piece): t for t in store.ticks(number)}
+    return {(t.seam, t.piece): t for t in store.list_ticks(number)}
 
 
 def tick(
@@ -221,70 +221,72 @@ def tick(
     on: bool,
     who: str,
     order: Sequence[str],
-    at: Callable[[], str] = now,
+    at: Callable[[], str] = get_now,
 ) -> None:
     """Say that a run is done, or not. The first tick holds the order as it is shown: what is worked
     by does not change by itself. Raises BadInput.
     """
-    with transaction():
-        row = store.job(number)
-        job = job_of(row)
+    with open_transaction():
+        row = store.get_job(number)
+        job = read_saved_job(row)
         checks.name("seam", seam, [s.key for s in job.seams])
-        checks.number("piece", piece, 1, job.quantity)
+        checks.check_number("piece", piece, 1, job.quantity)
         if not on:
-            store.untick(number, seam, piece)
+            store.remove_tick(number, seam, piece)
             return
         if not job.order and order:
             change(number, SetOrder(tuple(order)), row.edit, who, at=at)
         store.tick(number, seam, piece, who[:LONGEST_WHO], at())
 
 
-def bench_anew(number: int) -> None:
+def restart_bench(number: int) -> None:
     """Begin the bench anew, nothing ticked."""
-    with transaction():
+    with open_transaction():
         store.clear_ticks(number)
 
 
 def keep_seam(
-    number: int, key: str, shop: Shop, who: str = "", at: Callable[[], str] = now
+    number: int, key: str, shop: Shop, who: str = "", at: Callable[[], str] = get_now
 ) -> tuple[str, str]:
     """The procedure a seam goes by, number and letter; one that goes by a joint of its own is kept
     as a draft first, with all of the job that are the same but for their names.
 
     Raises BadInput for a seam that is not there.
     """
-    with transaction():
-        row = store.job(number)
-        job = job_of(row)
+    with open_transaction():
+        row = store.get_job(number)
+        job = read_saved_job(row)
         checks.name("seam", key, [s.key for s in job.seams])
         seam = job.seam(key)
         if seam.procedure:
             label, _, letter = seam.procedure.partition(" ")
-            revision = queries.revision(label, letter or None)
+            revision = queries.get_revision(label, letter or None)
             return revision.procedure.label, str(revision.letter)
         assert seam.joint is not None
         draft = keep_draft(seam.joint, shop, at=at)
-        own = _unnamed(seam)
+        own = _find_unnamed(seam)
         for one in job.seams:
-            if one.joint is not None and _unnamed(one) == own:
+            if one.joint is not None and _find_unnamed(one) == own:
                 set_ = {
                     "procedure": draft.procedure.label,
                     "joint": None,
                     "title": one.called or one.joint.title,
                 }
-                change(number, SetSeam(one.key, set_), store.job(number).edit, who, at=at)
+                change(number, SetSeam(one.key, set_), store.get_job(number).edit, who, at=at)
         return draft.procedure.label, str(draft.letter)
 
 
-def _unnamed(seam: Seam) -> Joint | None:
+def _find_unnamed(seam: Seam) -> Joint | None:
     return replace(seam.joint, title="") if seam.joint is not None else None
 
 
-def run_written(name: str, standing: Revision, who: str, at: Callable[[], str] = now) -> int | None:
+def run_written(
+    name: str, standing: Revision, who: str, at: Callable[[], str] = get_now
+) -> int | None:
     """A run of a job was written down with a procedure: it is done, and names that run. Parameters:
     name, as `run_named` has it. Returns the job, None where there is none.
     """
-    run = queries.last_run(standing)
+    run = queries.find_last_run(standing)
     try:
         number, seam, piece = read_run_name(name)
     except BadInput:
@@ -293,9 +295,9 @@ def run_written(name: str, standing: Revision, who: str, at: Callable[[], str] =
     if run is None:
         return None
     try:
-        with transaction():
+        with open_transaction():
             tick(number, seam, piece, True, who, (), at)
-            store.written_down(number, seam, piece, run)
+            store.record_written(number, seam, piece, run)
     except (BadInput, StoreError):
         return None
     return number

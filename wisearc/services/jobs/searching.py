@@ -17,12 +17,12 @@ from contextlib import suppress
 
 from msgspec import Struct, to_builtins
 
-from ...core.jobs.job_plan import Best, best_orders
+from ...core.jobs.job_plan import Best, find_best_orders
 from ...core.jobs.order import Work
-from ...core.jobs.problem import Problem, problem_of
+from ...core.jobs.problem import Problem, build_problem
 from ...core.jobs.search import PROVED_TO
 from ..background import Background
-from .job_plans import batch_order, for_seconds
+from .job_plans import find_batch_order, limit_seconds
 
 # how long the first answer may take besides its first order, how long a search goes on, and how
 # many at once
@@ -79,12 +79,12 @@ class Searches:
 
     def ask(self, work: Work) -> Search:
         """The search of a job's order as it stands; its first answer where there is none yet."""
-        problem = problem_of(work)
-        key = _key(problem)
+        problem = build_problem(work)
+        key = _build_key(problem)
         with self._guard:
             found = self._kept.get(key)
         if found is None:
-            best = _first(work)
+            best = _find_first(work)
             found = Search(problem, best, "proved" if best.proved else "stopped")
         with self._guard:
             # another may have asked meanwhile
@@ -92,7 +92,7 @@ class Searches:
             self._kept.move_to_end(key)
             while len(self._kept) > MOST_KEPT:
                 _, gone = self._kept.popitem(last=False)
-                _end(gone)
+                _end_search(gone)
         return found
 
     def over_all(self, work: Work) -> tuple[str, ...] | None:
@@ -101,12 +101,12 @@ class Searches:
         """
         if work.job.quantity < 2:
             return None
-        key = f"{_key(problem_of(work))}/{work.job.quantity}/{work.job.times.piece_s}"
+        key = f"{_build_key(build_problem(work))}/{work.job.quantity}/{work.job.times.piece_s}"
         with self._guard:
             if key in self._over_all:
                 self._over_all.move_to_end(key)
                 return self._over_all[key]
-        found = batch_order(work)
+        found = find_batch_order(work)
         with self._guard:
             self._over_all[key] = found
             while len(self._over_all) > MOST_KEPT:
@@ -136,7 +136,7 @@ class Searches:
             with self._guard:
                 if search.going:
                     search.state = "stopped"
-                _end(search)
+                _end_search(search)
             raise
 
     def _search(self, search: Search) -> None:
@@ -155,7 +155,7 @@ class Searches:
                     process.stdin.close()
                 for line in process.stdout or ():
                     with self._guard:
-                        _take(search, process, line)
+                        _receive_line(search, process, line)
             with self._guard:
                 # another may have begun since this one was stopped, and this one may have been slow
                 # to end
@@ -171,7 +171,7 @@ class Searches:
         with self._guard:
             if search.going:
                 search.state = "stopped"
-            _end(search)
+            _end_search(search)
 
     def close(self) -> None:
         """End them all."""
@@ -179,17 +179,17 @@ class Searches:
             for search in self._kept.values():
                 if search.going:
                     search.state = "stopped"
-                _end(search)
+                _end_search(search)
 
 
-def _key(problem: Problem) -> str:
+def _build_key(problem: Problem) -> str:
     return hashlib.sha256(json.dumps(to_builtins(problem)).encode()).hexdigest()
 
 
-def _first(work: Work) -> Best:
+def _find_first(work: Work) -> Best:
     """The first answer: proved where that is quick, else what is found in a moment."""
-    go_on = for_seconds(FIRST_S)
-    orders = best_orders(work, go_on)
+    go_on = limit_seconds(FIRST_S)
+    orders = find_best_orders(work, go_on)
     best = next(orders)
     for better in orders:
         best = better
@@ -198,7 +198,7 @@ def _first(work: Work) -> Best:
     return best
 
 
-def _take(search: Search, process: subprocess.Popen[str], line: str) -> None:
+def _receive_line(search: Search, process: subprocess.Popen[str], line: str) -> None:
     """What a search says: taken where it is better than what there is."""
     said = json.loads(line)
     order = tuple(search.problem.keys[j] for j in said["order"])
@@ -212,6 +212,6 @@ def _take(search: Search, process: subprocess.Popen[str], line: str) -> None:
         search.bettered += cheaper
 
 
-def _end(search: Search) -> None:
+def _end_search(search: Search) -> None:
     if search.process is not None and search.process.poll() is None:
         search.process.terminate()

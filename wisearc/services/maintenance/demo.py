@@ -12,13 +12,13 @@ from typing import Any
 import tomli
 
 from ...core.joint.data import make_joint
-from ...core.run.run import as_planned, read_run
+from ...core.run.run import get_planned_values, read_run
 from ...core.schema.json_types import Json
 from ...core.shop.data import make_shop
 from ...core.shop.shop import ASSUMED
 from ...formats.jobs.job_json import read_job
 from ...store import queries
-from ...store.database import transaction
+from ...store.database import open_transaction
 from ...store.models import Revision
 from ...store.opening import Store
 from ..diagnosis import diagnosis
@@ -33,15 +33,15 @@ KEPT_ON = "03-01"
 def fill_if_empty(store: Store) -> bool:
     """Fill an empty book with the demo. Returns whether it was filled."""
     try:
-        if not queries.is_empty() or queries.book_kind() == "own":
+        if not queries.is_empty() or queries.get_library_kind() == "own":
             return False
         data = tomli.loads(Path(__file__).with_name("demo.toml").read_text(encoding="utf-8"))
-        with transaction():
+        with open_transaction():
             queries.set_book_kind("demo")
-            shop_files.put_whole(make_shop(_demo_shop()))
+            shop_files.put_whole(make_shop(_read_demo_shop()))
             for key, joint in data["joints"].items():
                 runs = joint.pop("runs", [])
-                draft = procedures.keep_draft(make_joint(joint), ASSUMED, at=_at(KEPT_ON))
+                draft = procedures.keep_draft(make_joint(joint), ASSUMED, at=_build_clock(KEPT_ON))
                 later = data["then"].get(key, {"kept": "12-31", "runs": []})
                 reads = dict(data["reads"].get(key, []))
                 _run_all(
@@ -50,18 +50,18 @@ def fill_if_empty(store: Store) -> bool:
                 if "changes" in later:
                     changed = make_joint({**joint, **later["changes"]})
                     revision = procedures.revise(
-                        draft.procedure.label, changed, ASSUMED, at=_at(later["kept"])
+                        draft.procedure.label, changed, ASSUMED, at=_build_clock(later["kept"])
                     )
                     _run_all(revision, later["runs"], data["machines"])
             mast = json.loads(Path(__file__).with_name("demo_job.json").read_text(encoding="utf-8"))
             made = read_job(mast)
-            jobs.begin(made.title, at=_at("06-15"), job=made)
+            jobs.begin(made.title, at=_build_clock("06-15"), job=made)
         return True
     finally:
         store.close()
 
 
-def _demo_shop() -> dict[str, Json]:
+def _read_demo_shop() -> dict[str, Json]:
     """The demo's shop as plain data: what TOML has no null for is false there."""
     data = tomli.loads(Path(__file__).with_name("demo_shop.toml").read_text(encoding="utf-8"))
     for machine in data["machines"]:
@@ -69,7 +69,7 @@ def _demo_shop() -> dict[str, Json]:
     return data
 
 
-def _at(day: str) -> Callable[[], str]:
+def _build_clock(day: str) -> Callable[[], str]:
     return lambda: f"2026-{day}T16:00:00Z"
 
 
@@ -84,7 +84,7 @@ def _run_all(
     """
     label, letter = revision.procedure.label, revision.letter
     plan = procedures.plan_of(revision)
-    planned = as_planned(plan)
+    planned = get_planned_values(plan)
     for i, (day, who, machine, front, back, faults, good, share, notes, *other) in enumerate(rows):
         told: dict[str, dict[str, Json]] = {"set": {}, "used": {}, "measured": {}}
         for key, (value, _) in planned.items():
@@ -112,8 +112,8 @@ def _run_all(
             **told,
             "measured": measured,
         }
-        made, _ = running.record_run(label, letter, read_run(run), at=_at(day))
+        made, _ = running.record_run(label, letter, read_run(run), at=_build_clock(day))
         if reads and i in reads:
-            diagnosis.take(
-                label, letter, made.id, diagnosis.seen_of(made.document), reads[i], ASSUMED
+            diagnosis.save_change(
+                label, letter, made.id, diagnosis.build_inspection(made.document), reads[i], ASSUMED
             )

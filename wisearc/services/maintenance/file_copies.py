@@ -21,7 +21,7 @@ from msgspec import Struct
 from ...core.errors import BadInput
 from ...core.run.run import Run
 from ...store.errors import Missing
-from ...store.folder import COLUMNS, FILES, PART, disk_errors, write_atomically
+from ...store.folder import COLUMNS, FILES, PART, wrap_disk_errors, write_atomically
 from ..runs.kept_files import LOG, PHOTOGRAPH, KeptFiles
 
 _PIECE = 1024 * 1024
@@ -30,7 +30,7 @@ _NAMED = re.compile(rf"[0-9a-f]{{64}}({re.escape(PHOTOGRAPH)}|{re.escape(LOG)})"
 MOST_LOG = 1_100_000_000
 
 
-def names_of(run: Run) -> list[str]:
+def list_file_names(run: Run) -> list[str]:
     """The names of the files that a run speaks of."""
     found = [f"{one.sha256}{PHOTOGRAPH}" for one in run.photographs]
     return found + ([f"{run.arc_log.sha256}{LOG}"] if run.arc_log else [])
@@ -66,7 +66,7 @@ def copy_files(source: Path, target: Path, told: Callable[[], None] = lambda: No
 
 def _can_repair(path: Path, place: Path) -> bool:
     """Return whether a file is complete and differs from the file in the other folder."""
-    with disk_errors():
+    with wrap_disk_errors():
         if filecmp.cmp(path, place, shallow=False):
             # A run may need it: do not delete it for another day.
             os.utime(place)
@@ -106,7 +106,7 @@ def put_file(target: Path, name: str, open_it: Callable[[], IO[bytes]]) -> None:
     """
     place = target / FILES / name
     if place.exists():
-        with disk_errors(), place.open("rb") as standing:
+        with wrap_disk_errors(), place.open("rb") as standing:
             if is_whole(standing, name):
                 os.utime(place)
                 return
@@ -123,7 +123,7 @@ class FileProblem(Struct, frozen=True):
     text: str
 
 
-def wrong_with(files: KeptFiles, runs: Iterable[Run]) -> list[FileProblem]:
+def find_file_problems(files: KeptFiles, runs: Iterable[Run]) -> list[FileProblem]:
     """Find the missing and damaged files of runs.
 
     Args:
@@ -132,7 +132,7 @@ def wrong_with(files: KeptFiles, runs: Iterable[Run]) -> list[FileProblem]:
     """
     found = []
     for run in runs:
-        for name in names_of(run):
+        for name in list_file_names(run):
             sha, _, suffix = name.partition(".")
             what = "an arc log" if name.endswith(LOG) else "a photograph"
             try:
@@ -175,7 +175,7 @@ def repair_files(folder: Path, names: Iterable[str], backup: Path) -> list[str]:
         path = source / name
         if not path.is_file():
             continue
-        with disk_errors(), path.open("rb") as file:
+        with wrap_disk_errors(), path.open("rb") as file:
             is_complete = is_whole(file, name)
         if is_complete:
             with write_atomically(folder / FILES / name) as part:
@@ -205,7 +205,7 @@ def find_unreferenced(
     if not place.is_dir():
         return []
     limit_s = (time.time() if at_s is None else at_s) - MIN_AGE_S
-    with disk_errors():
+    with wrap_disk_errors():
         old = [
             path
             for path in sorted(place.iterdir())
@@ -232,7 +232,7 @@ def delete_unreferenced(folder: Path, paths: Iterable[Path], at_s: float | None 
     """
     limit_s = (time.time() if at_s is None else at_s) - MIN_AGE_S
     count = 0
-    with disk_errors():
+    with wrap_disk_errors():
         for path in paths:
             part = path.with_name(path.name + PART)
             try:

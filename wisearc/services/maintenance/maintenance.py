@@ -24,19 +24,19 @@ from ...formats.archive import SUFFIX, Head, Reader, Writer
 from ...formats.procedure_json import ProcedureFile
 from ...store import merging, queries
 from ...store.copies import copy_into, copy_to
-from ...store.database import db, transaction, translated
+from ...store.database import db, open_transaction, wrap_errors
 from ...store.errors import Missing, NotAllowed, Stale, Stopped, StoreError
 from ...store.folder import (
     COPIES,
     FILE_NAME,
     PART,
-    all_writing_held,
-    disk_errors,
+    lock_all_writes,
     make_folder,
     put_in_place,
+    wrap_disk_errors,
 )
 from ...store.models import Procedure
-from ...store.opening import Store, is_book, look_through, stamp
+from ...store.opening import Store, check_database, format_stamp, is_book
 from ...store.pins import PinFile
 from ..people import people
 from ..procedures import book
@@ -46,11 +46,11 @@ from ..runs.kept_files import KeptFiles
 from .file_copies import (
     copy_files,
     delete_unreferenced,
+    find_file_problems,
     find_unreferenced,
-    names_of,
+    list_file_names,
     put_file,
     repair_files,
-    wrong_with,
 )
 from .opening import open_book, open_data
 
@@ -60,12 +60,12 @@ Watch = Callable[[int, int], bool]
 _TRIES = 3
 
 
-def go_on(_done: int, _of: int) -> bool:
+def continue_always(_done: int, _of: int) -> bool:
     """Watches nothing."""
     return True
 
 
-def _told(watch: Watch, done: int, of: int) -> None:
+def _report(watch: Watch, done: int, of: int) -> None:
     if not watch(done, of):
         raise Stopped
 
@@ -89,7 +89,7 @@ def _to_its_end() -> Iterator[None]:
             signal.signal(asked, handler)
 
 
-def backup(folder: Path, into: Path, watch: Watch = go_on) -> Path:
+def create_backup(folder: Path, into: Path, watch: Watch = continue_always) -> Path:
     """Copy the book, as it is at one moment, while it is in use. Returns the file. Raises
     StoreError.
 
@@ -100,10 +100,10 @@ def backup(folder: Path, into: Path, watch: Watch = go_on) -> Path:
             f"There is no library in {folder.resolve()}. Give its data folder with --data."
         )
     make_folder(into)
-    target = _free(into / f"wisearc-{stamp()}.sqlite3")
+    target = _free(into / f"wisearc-{format_stamp()}.sqlite3")
     copy_to(folder / FILE_NAME, target, lambda share: watch(round(100 * share), 100))
     try:
-        look_through(target, quick=False)
+        check_database(target, quick=False)
     except BaseException:
         target.unlink()
         raise
@@ -119,7 +119,7 @@ def _free(path: Path) -> Path:
     return found
 
 
-def restore(folder: Path, source: Path, watch: Watch = go_on) -> Path:
+def restore(folder: Path, source: Path, watch: Watch = continue_always) -> Path:
     """Put a backup in the book's place, for all who use it at once. Returns the copy of what stood
     there before.
 
@@ -128,11 +128,11 @@ def restore(folder: Path, source: Path, watch: Watch = go_on) -> Path:
     if not source.is_file():
         raise BadInput("file", source.name, "does not exist. Give a backup from “wisearc backup”")
     current = open_data(folder)
-    had_lead = people.lead_needed()
+    had_lead = people.needs_lead()
     current.close()
-    with ExitStack() as last, _beside(folder) as work, disk_errors():
+    with ExitStack() as last, _make_work_folder(folder) as work, wrap_disk_errors():
         try:
-            look_through(source, quick=False)
+            check_database(source, quick=False)
         except StoreError as error:
             raise BadInput(
                 "file",
@@ -141,15 +141,15 @@ def restore(folder: Path, source: Path, watch: Watch = go_on) -> Path:
             ) from error
         if not is_book(source):
             raise BadInput("file", source.name, "is a database, but not a Wise Arc library")
-        _told(watch, 1, 4)
+        _report(watch, 1, 4)
         copy_to(source, work / FILE_NAME)
         store = Store(work)
-        list_all_unlisted(lambda done, of: _told(watch, done, of))
-        needs_pin = had_lead or people.lead_needed()
+        list_all_unlisted(lambda done, of: _report(watch, done, of))
+        needs_pin = had_lead or people.needs_lead()
         store.close()
-        _told(watch, 2, 4)
+        _report(watch, 2, 4)
         before = _put_in_place(
-            work, folder, "before-restore", last, lambda: _told(watch, 3, 4), needs_pin
+            work, folder, "before-restore", last, lambda: _report(watch, 3, 4), needs_pin
         )
         copy_files(source.parent, folder)
     watch(4, 4)
@@ -172,8 +172,8 @@ def _put_in_place(
     """
     copies = folder / COPIES
     make_folder(copies)
-    before = _free(copies / f"{name}-{stamp()}.sqlite3")
-    with all_writing_held(folder):
+    before = _free(copies / f"{name}-{format_stamp()}.sqlite3")
+    with lock_all_writes(folder):
         copy_to(folder / FILE_NAME, before)
         copied()
         last.enter_context(_to_its_end())
@@ -182,27 +182,27 @@ def _put_in_place(
     return before
 
 
-def begin_own(folder: Path, watch: Watch = go_on) -> Path:
+def begin_own(folder: Path, watch: Watch = continue_always) -> Path:
     """Put an empty book in the place of the one that stands, of which a copy is made first. Returns
     that copy. Raises StoreError.
     """
     open_data(folder).close()
-    with ExitStack() as last, _beside(folder) as work, disk_errors():
+    with ExitStack() as last, _make_work_folder(folder) as work, wrap_disk_errors():
         store = open_data(work)
-        with transaction():
+        with open_transaction():
             queries.set_book_kind("own")
         store.close()
         before = _put_in_place(
-            work, folder, "before-own-book", last, lambda: _told(watch, 1, 2), False
+            work, folder, "before-own-book", last, lambda: _report(watch, 1, 2), False
         )
     watch(2, 2)
     return before
 
 
 @contextmanager
-def _beside(folder: Path) -> Iterator[Path]:
+def _make_work_folder(folder: Path) -> Iterator[Path]:
     """A folder of its own in the data folder to work in, gone afterwards."""
-    with disk_errors():
+    with wrap_disk_errors():
         work = Path(tempfile.mkdtemp(prefix="work", suffix=PART, dir=folder))
     try:
         yield work
@@ -213,7 +213,10 @@ def _beside(folder: Path) -> Iterator[Path]:
 
 
 def export(
-    folder: Path, target: Path, watch: Watch = go_on, at: Callable[[], str] = keeping.now
+    folder: Path,
+    target: Path,
+    watch: Watch = continue_always,
+    at: Callable[[], str] = keeping.get_now,
 ) -> Head:
     """Write the whole book, as it is at one moment, as one archive; whole or not there. Raises
     StoreError.
@@ -221,7 +224,7 @@ def export(
     store = open_book(folder)
     part = target.with_name(target.name + PART)
     try:
-        with disk_errors(), translated(), db.atomic("DEFERRED"):
+        with wrap_disk_errors(), wrap_errors(), db.atomic("DEFERRED"):
             try:
                 with os.fdopen(
                     os.open(part, os.O_CREAT | os.O_WRONLY | os.O_TRUNC, 0o600), "wb"
@@ -242,24 +245,26 @@ def export(
 
 
 def _write_all(archive: Writer, made: str, watch: Watch, files: KeptFiles) -> Head:
-    ids, runs, procedures, names = queries.in_order(), 0, set(), set[str]()
+    ids, runs, procedures, names = queries.list_ids_in_order(), 0, set(), set[str]()
     for i, revision_id in enumerate(ids):
-        (revision,) = queries.revisions_of([revision_id])
+        (revision,) = queries.list_revisions_by_id([revision_id])
         archive.add(revision.procedure.label, revision.letter, book.procedure_text(revision))
         procedures.add(revision.procedure.number)
-        runs += queries.room_taken(revision)[0]
-        names |= {name for run in queries.runs(revision) for name in names_of(run.document)}
-        _told(watch, i + 1, len(ids))
+        runs += queries.measure_room(revision)[0]
+        names |= {
+            name for run in queries.list_runs(revision) for name in list_file_names(run.document)
+        }
+        _report(watch, i + 1, len(ids))
     for name in sorted(names):
         # one that is gone is told by “wisearc check”; the rest goes out
         if (files.folder / name).is_file():
             archive.add_file(files.folder / name)
-    head = Head(made, len(procedures), len(ids), runs, queries.chosen_schools())
+    head = Head(made, len(procedures), len(ids), runs, queries.load_chosen_approaches())
     archive.say(head)
     return head
 
 
-def take_archive(folder: Path, source: Path, watch: Watch = go_on) -> dict[str, int]:
+def import_archive(folder: Path, source: Path, watch: Watch = continue_always) -> dict[str, int]:
     """Take an archive into the book: whole, or where anything in it is wrong not at all.
 
     Procedures keep their numbers where those are free, else take the next; those that the book
@@ -270,11 +275,11 @@ def take_archive(folder: Path, source: Path, watch: Watch = go_on) -> dict[str, 
         # a folder without a book is an empty shop
         open_data(folder).close()
         for tried in range(_TRIES):
-            with ExitStack() as last, _beside(folder) as work:
+            with ExitStack() as last, _make_work_folder(folder) as work:
                 copy_to(folder / FILE_NAME, work / FILE_NAME)
                 store = Store(work)
-                before = merging.standing(work / FILE_NAME)
-                came, references = _take_all(archive, watch)
+                before = merging.read_state(work / FILE_NAME)
+                came, references = _import_procedures(archive, watch)
                 store.close()
                 last.enter_context(_to_its_end())
                 try:
@@ -289,27 +294,27 @@ def take_archive(folder: Path, source: Path, watch: Watch = go_on) -> dict[str, 
     raise AssertionError("unreachable")
 
 
-def _take_all(archive: Reader, watch: Watch) -> tuple[dict[str, int], set[str]]:
+def _import_procedures(archive: Reader, watch: Watch) -> tuple[dict[str, int], set[str]]:
     """Import the procedures of an archive.
 
     Returns:
         Number of procedures by result, and the names of the files of their runs.
     """
     came, references = {"taken": 0, "renumbered": 0, "known": 0}, set[str]()
-    moment, done, runs = keeping.now(), 0, 0
-    with transaction():
+    moment, done, runs = keeping.get_now(), 0, 0
+    with open_transaction():
         empty = queries.is_empty()
         # what is renumbered comes after all that keep their own
         last = max((queries.parse_number(number) for number, _, _ in archive.entries), default=0)
         for number, revisions in archive.revisions():
-            how, files = _take_procedure(number, revisions, moment, last)
+            how, files = _import_procedure(number, revisions, moment, last)
             came[how] += 1
             references |= {
-                name for file in files for one in file.recorded for name in names_of(one.run)
+                name for file in files for one in file.recorded for name in list_file_names(one.run)
             }
             done += len(revisions)
             runs += sum(len(data["runs"]) for data in revisions)
-            _told(watch, done, len(archive.entries))
+            _report(watch, done, len(archive.entries))
         if runs != archive.head.runs:
             raise BadInput("runs", archive.head.runs, f"must be {runs}, the number in the archive")
         for key, value in archive.head.schools.items():
@@ -319,13 +324,13 @@ def _take_all(archive: Reader, watch: Watch) -> tuple[dict[str, int], set[str]]:
     return came, references
 
 
-def _take_procedure(
+def _import_procedure(
     number: str, revisions: list[Any], moment: str, last: int
 ) -> tuple[str, list[ProcedureFile]]:
     given: list[tuple[ProcedureFile, Any]] = []
     for data in revisions:
         try:
-            given.append(keeping.checked_file(data, moment))
+            given.append(keeping.check_file(data, moment))
         except BadInput as error:
             name = f"{number} {data.get('revision')}"
             raise BadInput(
@@ -333,13 +338,13 @@ def _take_procedure(
             ) from error
     files = [file for file, _ in given]
     _check_line(number, files)
-    if all(keeping.known_as(file) for file in files):
+    if all(keeping.find_known_revision(file) for file in files):
         return "known", files
     own = queries.find_procedure(queries.parse_number(number)) is None
-    label = queries.parse_number(number) if own else queries.next_number(last)
+    label = queries.parse_number(number) if own else queries.find_next_number(last)
     owner = Procedure.create(number=label, created_at=files[0].created or moment)
     for file, plan in given:
-        keeping.put_in(owner, file if own else keeping.renumbered(file), plan, moment)
+        keeping.put_in(owner, file if own else keeping.renumber_file(file), plan, moment)
     return "taken" if own else "renumbered", files
 
 
@@ -362,8 +367,8 @@ class LibraryCheck(Struct, frozen=True):
     notices: list[str]
 
 
-def look_through_all(
-    folder: Path, watch: Watch = go_on, repair: Path | None = None
+def check_library(
+    folder: Path, watch: Watch = continue_always, repair: Path | None = None
 ) -> LibraryCheck:
     """Check the database, its references, each record, and each file of a run.
 
@@ -380,23 +385,23 @@ def look_through_all(
     found: list[str] = []
     damaged: dict[str, list[str]] = {}
     try:
-        look_through(store.path, quick=False)
-        ids = queries.in_order()
-        if unlisted := queries.unlisted():
+        check_database(store.path, quick=False)
+        ids = queries.list_ids_in_order()
+        if unlisted := queries.list_unlisted():
             found.append(
                 f"{len(unlisted)} revisions are missing from the list. The next start adds them."
             )
         for i, revision_id in enumerate(ids):
-            (revision,) = queries.revisions_of([revision_id])
+            (revision,) = queries.list_revisions_by_id([revision_id])
             called = f"{revision.procedure.label} {revision.letter}"
             try:
                 keeping.plan_of(revision)
-                records = [run.document for run in queries.runs(revision)]
-                for problem in wrong_with(KeptFiles(folder), records):
+                records = [run.document for run in queries.list_runs(revision)]
+                for problem in find_file_problems(KeptFiles(folder), records):
                     damaged.setdefault(problem.name, []).append(f"{called}: {problem.text}")
             except (StoreError, BadInput) as error:
                 found.append(f"{called}: {error}")
-            _told(watch, i + 1, len(ids))
+            _report(watch, i + 1, len(ids))
         notices = _repair(folder, damaged, repair)
         found += [text for texts in damaged.values() for text in texts]
         unreferenced = find_unreferenced(folder, queries.find_referenced_files)
@@ -437,18 +442,18 @@ def delete_unreferenced_files(folder: Path) -> int:
     return delete_unreferenced(folder, paths)
 
 
-def copies_in(folder: Path) -> Path:
+def get_copies_folder(folder: Path) -> Path:
     """Where copies lie that are made from a page."""
     return folder / COPIES
 
 
-def new_archive(folder: Path) -> Path:
+def name_new_archive(folder: Path) -> Path:
     """A name for an archive in the data folder that is not taken. Raises StoreError."""
-    make_folder(copies_in(folder))
-    return _free(copies_in(folder) / f"book-{stamp()}{SUFFIX}")
+    make_folder(get_copies_folder(folder))
+    return _free(get_copies_folder(folder) / f"book-{format_stamp()}{SUFFIX}")
 
 
-def copies(folder: Path) -> list[tuple[str, int]]:
+def list_copies(folder: Path) -> list[tuple[str, int]]:
     """The copies and archives that lie in the data folder, (name, bytes), newest first."""
     if not (folder / COPIES).is_dir():
         return []
@@ -461,6 +466,6 @@ def copies(folder: Path) -> list[tuple[str, int]]:
 
 def copy_named(folder: Path, name: str) -> Path:
     """A copy or archive in the data folder by its name. Raises Missing."""
-    if name not in [found for found, _ in copies(folder)]:
+    if name not in [found for found, _ in list_copies(folder)]:
         raise Missing("The data folder has no such copy.")
     return folder / COPIES / name

@@ -10,7 +10,7 @@ from pathlib import Path
 from ...core.catalogue import check_rows
 from ...store.anchor import Anchor as Anchor
 from ...store.errors import Full, Missing
-from ...store.folder import FILE_NAME, Hold, is_writable, secret
+from ...store.folder import FILE_NAME, Hold, is_writable, load_secret
 from ...store.opening import SOON_LOOKED_THROUGH
 from ...store.opening import Store as Store
 from ..procedures.finding import list_all_unlisted
@@ -38,7 +38,7 @@ def open_data(
     return store
 
 
-def hold(folder: Path) -> Hold | None:
+def lock_folder(folder: Path) -> Hold | None:
     """This process's hold on a data folder, None on one that can only be read. Raises Served where
     another has it.
     """
@@ -51,13 +51,13 @@ def is_large(folder: Path) -> bool:
     return path.exists() and path.stat().st_size > SOON_LOOKED_THROUGH
 
 
-def session_secret(store: Store) -> str:
+def load_session_secret(store: Store) -> str:
     """The secret that open pages outlive a restart by; one for this run alone where none can be
     kept.
     """
     if not store.reads_only:
         with suppress(Full):
-            return secret(store.folder)
+            return load_secret(store.folder)
     return secrets.token_hex(32)
 
 

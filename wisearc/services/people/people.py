@@ -15,13 +15,13 @@ from argon2 import PasswordHasher
 from argon2.exceptions import Argon2Error, InvalidHashError
 from msgspec import Struct
 
-from ...core.errors import BadInput, in_few_words
+from ...core.errors import BadInput, shorten
 from ...core.schema import checks
 from ...core.shop.shop import ROLES
 from ...store import people as hands
-from ...store.database import transaction
+from ...store.database import open_transaction
 from ..errors import Missing, NotAllowed
-from ..procedures.procedures import now
+from ..procedures.procedures import get_now
 from .attempts import AttemptLimiter, format_wait
 
 LONGEST_INITIALS, LONGEST_NAME, MOST_PEOPLE = 8, 60, 200
@@ -57,19 +57,25 @@ class Person(Struct, frozen=True):
     has_pin: bool
 
 
-def people() -> list[Person]:
+def list_people() -> list[Person]:
     """List all people by initials.
 
     Raises:
         StoreError: The library cannot be read.
     """
     return [
-        Person(one.id, one.initials, one.name, one.role, bool(hands.pins().get_hash(one.initials)))
-        for one in hands.standing()
+        Person(
+            one.id,
+            one.initials,
+            one.name,
+            one.role,
+            bool(hands.open_pin_file().get_hash(one.initials)),
+        )
+        for one in hands.list_people()
     ]
 
 
-def person(initials: str) -> Person | None:
+def find_person(initials: str) -> Person | None:
     """Return the person with these initials, or None.
 
     Args:
@@ -78,45 +84,49 @@ def person(initials: str) -> Person | None:
     Raises:
         StoreError: The library cannot be read.
     """
-    return next((p for p in people() if p.initials == initials), None)
+    return next((p for p in list_people() if p.initials == initials), None)
 
 
 def enter(initials: str, name: str, role: str, pin: str = "") -> None:
     """Enter someone. Raises BadInput, UnknownName."""
-    short, long, kind = _checked(initials, name, role)
-    hashed = _hashed(pin) if kind == "lead" else ""
+    short, long, kind = _check_person(initials, name, role)
+    hashed = _hash_pin(pin) if kind == "lead" else ""
     if kind != "lead" and pin.strip():
         raise BadInput("pin", None, "Only a lead has a PIN. Leave it empty for another role")
-    with transaction():
-        if any(p.initials.lower() == short.lower() for p in people()):
+    with open_transaction():
+        if any(p.initials.lower() == short.lower() for p in list_people()):
             raise BadInput("initials", short, "are already in use. Enter others")
-        if len(people()) >= MOST_PEOPLE:
+        if len(list_people()) >= MOST_PEOPLE:
             raise BadInput("people", None, f"are {MOST_PEOPLE}, which is the maximum")
         hands.add(short, long, kind)
         if hashed:
-            hands.pins().set_hash(short, hashed)
+            hands.open_pin_file().set_hash(short, hashed)
 
 
-def _checked(initials: str, name: str, role: str) -> tuple[str, str, str]:
-    short = checks.line("initials", initials.strip(), LONGEST_INITIALS)
+def _check_person(initials: str, name: str, role: str) -> tuple[str, str, str]:
+    short = checks.check_line("initials", initials.strip(), LONGEST_INITIALS)
     if not short:
         raise BadInput("initials", None, "are missing. Example: R.T.")
     # With invisible characters two people could have initials that look identical.
     if not all(unicodedata.category(char)[0] in "LNPS" or char == " " for char in short):
         raise BadInput(
-            "initials", in_few_words(short), "must be visible letters, digits and punctuation"
+            "initials", shorten(short), "must be visible letters, digits and punctuation"
         )
-    return short, checks.line("name", name.strip(), LONGEST_NAME), checks.name("role", role, ROLES)
+    return (
+        short,
+        checks.check_line("name", name.strip(), LONGEST_NAME),
+        checks.name("role", role, ROLES),
+    )
 
 
-def _hashed(pin: str) -> str:
+def _hash_pin(pin: str) -> str:
     typed = pin.strip()
     if not typed.isascii() or not typed.isdigit() or not PIN_LEAST <= len(typed) <= PIN_MOST:
         raise BadInput("pin", None, f"A lead needs a PIN of {PIN_LEAST} to {PIN_MOST} digits")
     return HASHER.hash(typed)
 
 
-def new_pin(initials: str, pin: str) -> None:
+def set_pin(initials: str, pin: str) -> None:
     """Set the PIN of a lead. After a restore without a lead, add this person as a lead.
 
     Args:
@@ -127,50 +137,54 @@ def new_pin(initials: str, pin: str) -> None:
         BadInput: The PIN is not valid.
         Missing: There is no such lead.
     """
-    hashed = _hashed(pin)
-    found = person(initials)
-    if found is None and hands.pins().restored and not any(p.role == "lead" for p in people()):
+    hashed = _hash_pin(pin)
+    found = find_person(initials)
+    if (
+        found is None
+        and hands.open_pin_file().restored
+        and not any(p.role == "lead" for p in list_people())
+    ):
         enter(initials, "", "lead", pin)
         return
     if found is None or found.role != "lead":
         raise Missing(f"{initials} is not a lead of this shop.")
-    hands.pins().set_hash(found.initials, hashed)
+    hands.open_pin_file().set_hash(found.initials, hashed)
 
 
-def put_away(number: int, at: Callable[[], str] = now) -> None:
+def put_away(number: int, at: Callable[[], str] = get_now) -> None:
     """Put someone away: what they wrote down stays theirs. Raises Missing, NotAllowed for the last
     lead.
     """
-    found = next((p for p in people() if p.id == number), None)
+    found = next((p for p in list_people() if p.id == number), None)
     if found is None:
         raise Missing("That person is not in this shop.")
-    leads = [p for p in people() if p.role == "lead"]
-    if leads == [found] and len(people()) > 1:
+    leads = [p for p in list_people() if p.role == "lead"]
+    if leads == [found] and len(list_people()) > 1:
         raise NotAllowed(
             "That is the only lead. Add another lead first, or archive the other people."
         )
-    with transaction():
+    with open_transaction():
         hands.put_away(number, at())
-        hands.pins().remove(found.initials)
+        hands.open_pin_file().remove(found.initials)
 
 
-def lead_needed() -> bool:
+def needs_lead() -> bool:
     """Return whether lead actions need a PIN: if there is a lead, and after a restore.
 
     Raises:
         StoreError: The library cannot be read.
     """
-    return is_restored() or any(p.role == "lead" for p in people())
+    return is_restored() or any(p.role == "lead" for p in list_people())
 
 
 def is_restored() -> bool:
     """Return whether a backup was restored and no PIN was set after that."""
-    return hands.pins().restored
+    return hands.open_pin_file().restored
 
 
 def get_pin_generation() -> str:
     """Return the generation of the PINs. A lead session is valid for one generation."""
-    return hands.pins().generation
+    return hands.open_pin_file().generation
 
 
 def _is(hashed: str, pin: str) -> bool:
@@ -203,14 +217,16 @@ def check_pin(pin: str, client: str, limiter: AttemptLimiter, new_pin: str = "")
         if wait_s := limiter.remaining_wait_s(client):
             raise NotAllowed(f"Too many wrong PINs. Try again in {format_wait(wait_s)}.")
         entered = pin.strip()[: PIN_MOST + 1]
-        for person in hands.standing():
-            pin_hash = hands.pins().get_hash(person.initials) if person.role == "lead" else ""
+        for person in hands.list_people():
+            pin_hash = (
+                hands.open_pin_file().get_hash(person.initials) if person.role == "lead" else ""
+            )
             if pin_hash and _is(pin_hash, entered):
                 limiter.reset(client)
                 if len(entered) < PIN_LEAST:
                     if not new_pin.strip():
                         raise ShortPin
-                    hands.pins().set_hash(person.initials, _hashed(new_pin))
+                    hands.open_pin_file().set_hash(person.initials, _hash_pin(new_pin))
                 return Person(person.id, person.initials, person.name, "lead", True)
         limiter.record_failure(client)
     raise BadInput("pin", None, "Wrong PIN")

@@ -12,12 +12,12 @@ from ...core.joint.joint import Joint
 from ...core.plan.plan import Plan, make_plan
 from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
-from ...formats.joint_json import MOST_BYTES, loads, read_joint
+from ...formats.joint_json import MOST_BYTES, load_json, read_joint
 from ...formats.link import Problem as Problem
 from ...formats.link import link_query, read_link
 from ...formats.plan_json import plan_data
 from ...formats.plan_text import plan_text
-from ...formats.schema import schema
+from ...formats.schema import load_schema
 from ...formats.shop_json import read_shop
 
 LARGEST_FILE = MOST_BYTES
@@ -27,12 +27,12 @@ cached_plan = lru_cache(maxsize=600)(make_plan)
 
 def plan_of_text(text: str, shop: Shop) -> Plan:
     """The plan of a joint file's text. Raises BadInput."""
-    return cached_plan(read_joint(loads(text)), shop)
+    return cached_plan(read_joint(load_json(text)), shop)
 
 
 def shop_of_text(text: str) -> Shop:
     """The shop of a shop file's text. Raises BadInput."""
-    return read_shop(loads(text))
+    return read_shop(load_json(text))
 
 
 def plan_as_text(plan: Plan, habit: str) -> str:
@@ -47,10 +47,10 @@ def plan_as_data(plan: Plan) -> dict[str, Json]:
 
 def schema_as_text(name: str) -> str:
     """A JSON Schema as text. Raises UnknownName."""
-    return json.dumps(schema(name), ensure_ascii=False, indent=2)
+    return json.dumps(load_schema(name), ensure_ascii=False, indent=2)
 
 
-def joint_of_query(pairs: Iterable[tuple[str, str]]) -> tuple[Joint, list[Problem]]:
+def read_query(pairs: Iterable[tuple[str, str]]) -> tuple[Joint, list[Problem]]:
     """The joint of a link's pairs, and what in them could not be used."""
     return read_link(pairs)
 

@@ -8,12 +8,12 @@ import json
 
 from msgspec import Struct
 
-from ...formats.procedure_json import procedure_file
+from ...formats.procedure_json import write_procedure_file
 from ...formats.run_json import run_file
 from ...store import queries, setups
 from ...store.models import Revision, RunRow
-from ..set_up.setting_up import kept_as
-from .procedures import file_of
+from ..set_up.setting_up import format_subject
+from .procedures import build_file
 
 RUNS_A_PAGE, RUNS_ON_SHEET = 50, 3
 
@@ -32,28 +32,28 @@ class RevisionRuns(Struct, frozen=True):
     set_at: str | None
 
 
-def runs_of(revision: Revision, page: int = 0) -> RevisionRuns:
+def list_runs(revision: Revision, page: int = 0) -> RevisionRuns:
     """A page of a revision's runs, from 1, the last where there is no such."""
-    count, _ = queries.room_taken(revision)
+    count, _ = queries.measure_room(revision)
     pages = max(1, -(-count // RUNS_A_PAGE))
     at = page if 1 <= page <= pages else pages
     return RevisionRuns(
-        list(queries.runs(revision, (at - 1) * RUNS_A_PAGE, RUNS_A_PAGE)),
+        list(queries.list_runs(revision, (at - 1) * RUNS_A_PAGE, RUNS_A_PAGE)),
         count,
         at,
         pages,
-        list(queries.proving(revision, RUNS_ON_SHEET)),
-        queries.revisions(revision.procedure),
-        setups.set_last(kept_as(revision.procedure.label, revision.letter)),
+        list(queries.list_verifying_runs(revision, RUNS_ON_SHEET)),
+        queries.list_revisions(revision.procedure),
+        setups.set_last(format_subject(revision.procedure.label, revision.letter)),
     )
 
 
 def find(number: str, letter: str | None = None) -> Revision:
     """A revision, or the newest. Raises Missing."""
-    return queries.revision(number, letter)
+    return queries.get_revision(number, letter)
 
 
-def sent_to(revision: Revision, once: str) -> str:
+def find_sent_revision(revision: Revision, once: str) -> str:
     """The letter of the revision, of one's procedure, that a run was recorded with which was sent
     with a form's token; "" where none was.
     """
@@ -71,6 +71,11 @@ def run_text(revision: Revision, number: int) -> str:
 def procedure_text(revision: Revision) -> str:
     """A revision as the text of a procedure file, as it was kept."""
     return (
-        json.dumps(procedure_file(file_of(revision)), ensure_ascii=False, indent=2, allow_nan=False)
+        json.dumps(
+            write_procedure_file(build_file(revision)),
+            ensure_ascii=False,
+            indent=2,
+            allow_nan=False,
+        )
         + "\n"
     )

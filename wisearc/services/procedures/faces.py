@@ -6,14 +6,14 @@ from ...core.errors import BadInput
 from ...core.joint.words import sentence_text
 from ...core.plan.plan import Plan
 from ...core.quantities import HABITS
-from ...core.run.verification import BANDS, TOLD_BY, Bands, within
+from ...core.run.verification import BANDS, TOLD_BY, Bands, format_range
 from ...drawings.plan.views import VIEWS, draw
 from ...formats.link import link_query
-from ...formats.plan_dial import dial
-from ...formats.plan_lines import plan_lines, plan_notices, summary
+from ...formats.plan_dial import build_dial
+from ...formats.plan_lines import build_summary, plan_lines, plan_notices
 
 
-def see_it_shows(plan: Plan, bands: Bands) -> None:
+def check_views(plan: Plan, bands: Bands) -> None:
     """Make every face of a plan as it was kept. Raises BadInput where one cannot be made."""
     try:
         link_query(plan.joint)
@@ -21,9 +21,9 @@ def see_it_shows(plan: Plan, bands: Bands) -> None:
             sentence_text(plan.sentence, habit)
             plan_lines(plan, habit)
             plan_notices(plan, habit)
-            summary(plan, habit)
-            dial(plan, habit)
-            bands_in_words(bands, habit)
+            build_summary(plan, habit)
+            build_dial(plan, habit)
+            format_ranges(bands, habit)
             for view in VIEWS:
                 draw(view, plan, habit, "paper").svg.encode()
     except BadInput:
@@ -43,7 +43,7 @@ def see_it_shows(plan: Plan, bands: Bands) -> None:
         raise BadInput("plan", plan.section.joint_name, words) from error
 
 
-def bands_in_words(bands: Bands, habit: str) -> list[tuple[str, str]]:
+def format_ranges(bands: Bands, habit: str) -> list[tuple[str, str]]:
     """The bands within which a revision holds, in words."""
     rows = []
     order = list(BANDS)
@@ -52,5 +52,5 @@ def bands_in_words(bands: Bands, habit: str) -> list[tuple[str, str]]:
         name, quantity = BANDS.get(key, (key, "plain"))
         # what is set on the machine leads; the steady current that it comes of stands behind it
         if (low, high) != (None, None) and TOLD_BY.get(key) not in bands:
-            rows.append((name, within((low, high), quantity, habit)))
+            rows.append((name, format_range((low, high), quantity, habit)))
     return rows

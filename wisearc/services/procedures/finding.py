@@ -7,15 +7,15 @@ from collections.abc import Callable, Iterable, Sequence
 
 from ...core.errors import BadInput
 from ...core.plan.plan import Plan
-from ...core.quantities import MM_PER_INCH, length, plain
+from ...core.quantities import MM_PER_INCH, format_plain, length
 from ...core.run.run import Run
-from ...core.schema.json_types import rows_at
+from ...core.schema.json_types import get_rows
 from ...formats.plan_json import read_plan
 from ...store import lessons, queries
-from ...store.database import transaction
+from ...store.database import open_transaction
 from ...store.errors import StoreError
 from ...store.models import Listing, Revision, RunRow
-from ..diagnosis.history import learnt_runs
+from ..diagnosis.history import list_lessons
 
 STATES = ("draft", "proved", "superseded", queries.REMOVED)
 PAGE = 100
@@ -24,7 +24,7 @@ RANKED = 500
 _AT_A_TIME = 200
 
 
-def listed(search: str = "", status: str = "", page: int = 1) -> tuple[list[Listing], int]:
+def list_procedures(search: str = "", status: str = "", page: int = 1) -> tuple[list[Listing], int]:
     """A page of the book, searched, and how many revisions there are in all. Of a search with more
     results than RANKED the count is RANKED + 1.
 
@@ -36,14 +36,14 @@ def listed(search: str = "", status: str = "", page: int = 1) -> tuple[list[List
         return [], 0
     found = queries.count(words, state, RANKED + 1 if words else -1)
     at = min(max(1, page), count_pages(found, bool(words)))
-    return queries.book(words, state, (at - 1) * PAGE, PAGE, ranked=found <= RANKED), found
+    return queries.list_library(words, state, (at - 1) * PAGE, PAGE, ranked=found <= RANKED), found
 
 
 def has_uncounted(found: int, searched: bool) -> bool:
     """Return whether a search has more results than are counted.
 
     Args:
-        found: Count of `listed`.
+        found: Count of `list_procedures`.
         searched: Whether this is a search.
     """
     return searched and found > RANKED
@@ -53,7 +53,7 @@ def count_pages(found: int, searched: bool) -> int:
     """Return the number of pages, at least one.
 
     Args:
-        found: Count of `listed`.
+        found: Count of `list_procedures`.
         searched: Whether this is a search.
     """
     shown = RANKED if has_uncounted(found, searched) else found
@@ -76,10 +76,12 @@ def list_record(of: Revision, plan: Plan | None = None, run: RunRow | None = Non
     """
     found = plan or _read(of)
     shown = {"current_a": found.current.steady_a, "rod": found.filler.rod} if found else {}
-    runs = queries.runs(of)
-    queries.list_anew(of, {"current_a": None, "rod": None, **shown}, _found_by(of, found, runs))
+    runs = queries.list_runs(of)
+    queries.list_anew(
+        of, {"current_a": None, "rod": None, **shown}, _list_search_words(of, found, runs)
+    )
     told = runs if run is None else [run]
-    lessons.put(of, learnt_runs(of, found, told), None if run is None else run.id)
+    lessons.put(of, list_lessons(of, found, told), None if run is None else run.id)
 
 
 def list_all_unlisted(told: Callable[[int, int], None] | None = None) -> None:
@@ -87,10 +89,10 @@ def list_all_unlisted(told: Callable[[int, int], None] | None = None) -> None:
     at a time, so that it takes little room, and goes on where it was broken off. Parameters: told,
     how many of how many are done.
     """
-    waiting = queries.unlisted()
+    waiting = queries.list_unlisted()
     for first in range(0, len(waiting), _AT_A_TIME):
-        with transaction():
-            for revision in queries.revisions_of(waiting[first : first + _AT_A_TIME]):
+        with open_transaction():
+            for revision in queries.list_revisions_by_id(waiting[first : first + _AT_A_TIME]):
                 list_record(revision)
         if told:
             told(min(first + _AT_A_TIME, len(waiting)), len(waiting))
@@ -106,12 +108,12 @@ def _read(of: Revision) -> Plan | None:
         return None
 
 
-def _found_by(of: Revision, plan: Plan | None, runs: Sequence[RunRow]) -> dict[str, str]:
+def _list_search_words(of: Revision, plan: Plan | None, runs: Sequence[RunRow]) -> dict[str, str]:
     number = of.procedure.number
     words = {
         "number": f"{of.procedure.label} {number:04d} {number} {of.letter}",
         "title": of.title,
-        "who": " ".join(_people(run.document for run in runs)),
+        "who": " ".join(_list_initials(run.document for run in runs)),
         "notes": " ".join(
             f"{told.notes} {told.machine}" for told in (run.document for run in runs)
         ),
@@ -121,74 +123,76 @@ def _found_by(of: Revision, plan: Plan | None, runs: Sequence[RunRow]) -> dict[s
     sides = plan.section.sides
     typed = [
         re.sub(r"(\d)\s*ga", r"\1 ga", str(m.get("thickness", "")).casefold())
-        for m in rows_at(plan.joint, "members")
+        for m in get_rows(plan.joint, "members")
     ]
     rod = plan.filler.rod or "none"
     return words | {
         "title": " ".join((of.title, plan.title.text("in"), plan.section.joint_name)),
         "metals": " ".join(f"{s.metal} {s.form}" for s in sides),
-        "thickness": " ".join([*typed, *(w for s in sides for w in _thickness(s.thickness_mm))]),
+        "thickness": " ".join(
+            [*typed, *(w for s in sides for w in _list_thicknesses(s.thickness_mm))]
+        ),
         "rods": f"{rod} {rod.removeprefix('ER')}",
     }
 
 
-def _people(records: Iterable[Run]) -> set[str]:
+def _list_initials(records: Iterable[Run]) -> set[str]:
     """Initials as they were signed, and without their points."""
     names = {record.who for record in records}
     return names | {name.replace(".", "") for name in names}
 
 
-def _thickness(mm: float) -> list[str]:
+def _list_thicknesses(mm: float) -> list[str]:
     """A thickness as people look for it, in either habit: "1.59 mm", "0.063 in", ".063"."""
     inch = length(mm).number("in")
     return [
         length(mm).text(),
         f"{inch} in",
         inch.removeprefix("0"),
-        plain(mm, 1),
-        plain(mm / MM_PER_INCH, 4),
+        format_plain(mm, 1),
+        format_plain(mm / MM_PER_INCH, 4),
     ]
 
 
 LIKE_SHOWN = 4
 
 
-def kind_of_book() -> str:
+def find_library_kind() -> str:
     """What kind of book stands: "demo", "empty", or "" for a book in use or one that cannot be
     asked just now.
     """
     try:
         if queries.is_empty():
             return "empty"
-        return "demo" if queries.book_kind() == "demo" else ""
+        return "demo" if queries.get_library_kind() == "demo" else ""
     except StoreError:
         return ""
 
 
-def recent(most: int = LIKE_SHOWN) -> list[Listing]:
+def list_recent(most: int = LIKE_SHOWN) -> list[Listing]:
     """What was kept last, superseded revisions left away."""
     try:
         return [
             row
-            for row in queries.book([], "", 0, 2 * most, ranked=False)
+            for row in queries.list_library([], "", 0, 2 * most, ranked=False)
             if row.status != "superseded"
         ][:most]
     except StoreError:
         return []
 
 
-def like_words(plan: Plan) -> str:
+def list_similar_words(plan: Plan) -> str:
     """By which words joints like a plan's are found: its kind and its metals."""
     return " ".join([plan.section.joint_name, *dict.fromkeys(s.metal for s in plan.section.sides)])
 
 
-def like(plan: Plan) -> list[Listing]:
+def list_similar(plan: Plan) -> list[Listing]:
     """The procedures of joints like a plan's, proved first: the same kind of joint in the same
     metals and near the same thickness.
     """
-    words = queries.search_words(like_words(plan))
+    words = queries.search_words(list_similar_words(plan))
     try:
-        found = queries.book(words, "", 0, 40, ranked=False) if words else []
+        found = queries.list_library(words, "", 0, 40, ranked=False) if words else []
     except StoreError:
         # what is planned does not hang on the book
         return []

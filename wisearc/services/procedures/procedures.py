@@ -16,20 +16,20 @@ from ...core.errors import BadInput
 from ...core.joint.joint import Joint
 from ...core.plan.plan import Plan
 from ...core.run.run import check_not_to_come
-from ...core.run.verification import bands_of
+from ...core.run.verification import build_ranges
 from ...core.schema.json_types import Json, JsonObject
 from ...core.shop.shop import Shop
-from ...formats.joint_json import MOST_BYTES, joint_file, loads
+from ...formats.joint_json import MOST_BYTES, load_json, write_joint_file
 from ...formats.plan_json import plan_data, read_plan
 from ...formats.procedure_json import ProcedureFile, read_procedure_file
 from ...formats.run_json import MORE as RUN_MORE
 from ...formats.upgrades.steps import NewerFormat
 from ...store import queries
-from ...store.database import transaction
+from ...store.database import open_transaction
 from ...store.errors import Newer, NotAllowed, Stale, Unreadable
 from ...store.models import Procedure, Revision, RunRow
 from ..planning.planning import cached_plan
-from .faces import see_it_shows
+from .faces import check_views
 from .finding import list_record
 
 DRAFT, PROVED, SUPERSEDED = "draft", "proved", "superseded"
@@ -47,26 +47,26 @@ LEAST_MINOR = 1
 _FIRST_TO_BEGIN = timedelta(hours=14)
 
 
-def now() -> str:
+def get_now() -> str:
     """The time, UTC, to the second."""
     return datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
 
 
-def latest_day(at: str) -> str:
+def get_latest_day(at: str) -> str:
     """The day it is, at a moment, where the day begins first."""
     return (datetime.fromisoformat(at) + _FIRST_TO_BEGIN).date().isoformat()
 
 
-def _content(plan: Plan) -> dict[str, Json]:
+def _read_content(plan: Plan) -> dict[str, Json]:
     return {
         "title": plan.title.text(),
-        "joint": joint_file(plan.joint),
+        "joint": write_joint_file(plan.joint),
         "plan": plan_data(plan),
-        "bands": bands_of(plan),
+        "bands": build_ranges(plan),
     }
 
 
-def token_of(once: str, content: Any) -> str:
+def build_token(once: str, content: Any) -> str:
     """A form's token with what it was sent with: the same sent twice is one, another thing under it
     is another.
     """
@@ -76,23 +76,25 @@ def token_of(once: str, content: Any) -> str:
     return f"{once[:60]}.{hashlib.sha256(text.encode()).hexdigest()[:24]}"
 
 
-def sent_before(kind: type[Revision] | type[RunRow], once: str) -> Any:
+def find_sent_before(kind: type[Revision] | type[RunRow], once: str) -> Any:
     """What was kept of a form sent before under a token, or None."""
     return kind.get_or_none(kind.once == once) if once else None
 
 
-def keep_draft(joint: Joint, shop: Shop, once: str = "", at: Callable[[], str] = now) -> Revision:
+def keep_draft(
+    joint: Joint, shop: Shop, once: str = "", at: Callable[[], str] = get_now
+) -> Revision:
     """Keep a joint's plan as a new draft, revision A, under the next number.
 
     Parameters: joint; shop; once, a form's token, so that sending it twice keeps it once; at, the
     clock.
     """
     plan = cached_plan(joint, shop)
-    token = token_of(once, joint_file(plan.joint))
-    with transaction():
-        if done := sent_before(Revision, token):
-            return queries.revision(done.procedure.label, done.letter)
-        owner = Procedure.create(number=queries.next_number(), created_at=at())
+    token = build_token(once, write_joint_file(plan.joint))
+    with open_transaction():
+        if done := find_sent_before(Revision, token):
+            return queries.get_revision(done.procedure.label, done.letter)
+        owner = Procedure.create(number=queries.find_next_number(), created_at=at())
         return _add(owner, "A", token, at, plan)
 
 
@@ -103,14 +105,14 @@ def _add(owner: Procedure, letter: str, once: str, at: Callable[[], str], plan: 
         status=DRAFT,
         once=once or None,
         changed_at=at(),
-        **_content(plan),
+        **_read_content(plan),
     )
     list_record(draft, plan)
     return draft
 
 
 def save_draft(
-    label: str, joint: Joint, edit: int, shop: Shop, at: Callable[[], str] = now
+    label: str, joint: Joint, edit: int, shop: Shop, at: Callable[[], str] = get_now
 ) -> Revision:
     """Put a changed joint into the standing draft.
 
@@ -118,9 +120,9 @@ def save_draft(
     meanwhile, NotAllowed where the newest revision is no draft.
     """
     plan = cached_plan(joint, shop)
-    content = _content(plan)
-    with transaction():
-        draft = queries.revision(label)
+    content = _read_content(plan)
+    with open_transaction():
+        draft = queries.get_revision(label)
         name = f"{label} {draft.letter}"
         if draft.status != DRAFT:
             raise NotAllowed(
@@ -151,37 +153,41 @@ def save_draft(
 
 
 def revise(
-    label: str, joint: Joint, shop: Shop, once: str = "", at: Callable[[], str] = now
+    label: str, joint: Joint, shop: Shop, once: str = "", at: Callable[[], str] = get_now
 ) -> Revision:
     """Keep a change to a proved procedure as the next revision, a draft. Raises NotAllowed with a
     draft standing.
     """
     plan = cached_plan(joint, shop)
-    token = token_of(once, [label, joint_file(plan.joint)])
-    with transaction():
-        if done := sent_before(Revision, token):
-            return queries.revision(label, done.letter)
-        newest = queries.revision(label)
+    token = build_token(once, [label, write_joint_file(plan.joint)])
+    with open_transaction():
+        if done := find_sent_before(Revision, token):
+            return queries.get_revision(label, done.letter)
+        newest = queries.get_revision(label)
         check_standing(newest)
         if newest.status == DRAFT:
             raise NotAllowed(
                 f"{label} already has draft {newest.letter}. Change that draft, or verify it first."
             )
-        if joint_file(plan.joint) == newest.joint:
+        if write_joint_file(plan.joint) == newest.joint:
             raise NotAllowed(
                 f"Nothing differs from {label} {newest.letter}. Change the joint first."
             )
         return _add(
-            newest.procedure, next_letter(queries.last_letter(newest.procedure)), token, at, plan
+            newest.procedure,
+            get_next_letter(queries.get_last_letter(newest.procedure)),
+            token,
+            at,
+            plan,
         )
 
 
-def attempt(
+def save_next_draft(
     label: str,
     joint: Joint,
     shop: Shop,
     once: str = "",
-    at: Callable[[], str] = now,
+    at: Callable[[], str] = get_now,
     beside_unrun: bool = False,
 ) -> Revision:
     """Keep a change as the next draft of a procedure, whether it is proved or not; a draft that was
@@ -191,48 +197,48 @@ def attempt(
     NotAllowed where one does and may not, or nothing differs.
     """
     plan = cached_plan(joint, shop)
-    token, tries = token_of(once, [label, joint_file(plan.joint)]), 0
-    with transaction():
-        while done := sent_before(Revision, f"{token}.{tries}" if tries else token):
+    token, tries = build_token(once, [label, write_joint_file(plan.joint)]), 0
+    with open_transaction():
+        while done := find_sent_before(Revision, f"{token}.{tries}" if tries else token):
             # one that was taken back since is not the one that is wanted now
             if done.removed_at is None:
-                return queries.revision(label, done.letter)
+                return queries.get_revision(label, done.letter)
             tries += 1
-        newest = queries.revision(label)
+        newest = queries.get_revision(label)
         standing = newest.status == DRAFT and newest.removed_at is None
         if standing and not beside_unrun and not queries.has_runs(newest):
             words = "which has no run yet. Weld that one first, or archive it."
             raise NotAllowed(f"{label} has draft {newest.letter}, {words}")
-        if joint_file(plan.joint) == newest.joint:
+        if write_joint_file(plan.joint) == newest.joint:
             raise NotAllowed(f"Nothing differs from {label} {newest.letter}.")
-        letter = next_letter(queries.last_letter(newest.procedure))
+        letter = get_next_letter(queries.get_last_letter(newest.procedure))
         return _add(
             newest.procedure, letter, f"{token}.{tries}" if tries and token else token, at, plan
         )
 
 
-def back_from(label: str, letter: str, before: str, at: Callable[[], str] = now) -> None:
+def back_from(label: str, letter: str, before: str, at: Callable[[], str] = get_now) -> None:
     """Take an attempt back that was not run: it is put away, and the draft before it stands again
     where an earlier version put it away. Raises NotAllowed.
     """
-    with transaction():
-        draft = queries.revision(label, letter)
+    with open_transaction():
+        draft = queries.get_revision(label, letter)
         if queries.has_runs(draft):
             raise NotAllowed(f"{label} {letter} now has a run and cannot be archived.")
         put_away(label, letter, at)
-        if queries.revision(label, before).removed_at:
+        if queries.get_revision(label, before).removed_at:
             put_back(label, before)
 
 
-def next_letter(letter: str) -> str:
+def get_next_letter(letter: str) -> str:
     """The letter after.
 
-    >>> next_letter("A"), next_letter("Z"), next_letter("AZ")
+    >>> get_next_letter("A"), get_next_letter("Z"), get_next_letter("AZ")
     ('B', 'AA', 'BA')
     """
     if letter[-1] != "Z":
         return letter[:-1] + chr(ord(letter[-1]) + 1)
-    return (next_letter(letter[:-1]) if len(letter) > 1 else "A") + "A"
+    return (get_next_letter(letter[:-1]) if len(letter) > 1 else "A") + "A"
 
 
 def check_standing(revision: Revision) -> None:
@@ -243,12 +249,12 @@ def check_standing(revision: Revision) -> None:
         )
 
 
-def put_away(label: str, letter: str, at: Callable[[], str] = now) -> Revision:
+def put_away(label: str, letter: str, at: Callable[[], str] = get_now) -> Revision:
     """Put a draft away: it leaves the list, keeps its number and its runs, and can be put back.
     Raises NotAllowed.
     """
-    with transaction():
-        draft = queries.revision(label, letter)
+    with open_transaction():
+        draft = queries.get_revision(label, letter)
         if draft.status != DRAFT:
             raise NotAllowed(
                 f"{label} {letter} is {STATUS_NAMES[draft.status]} and cannot be archived: "
@@ -261,11 +267,11 @@ def put_back(label: str, letter: str) -> Revision:
     """Put a draft back into the book. Raises NotAllowed where another stands in its place by
     now.
     """
-    with transaction():
-        draft = queries.revision(label, letter)
+    with open_transaction():
+        draft = queries.get_revision(label, letter)
         if draft.removed_at is None:
             return draft
-        standing = queries.revision(label)
+        standing = queries.get_revision(label)
         if standing.status == DRAFT and standing.removed_at is None:
             raise NotAllowed(
                 f"{label} already has draft {standing.letter}. Archive that one first."
@@ -299,7 +305,7 @@ def plan_of(revision: Revision) -> Plan:
         raise Unreadable(f"{name} cannot be shown: {error}. {words}") from error
 
 
-def file_of(revision: Revision) -> ProcedureFile:
+def build_file(revision: Revision) -> ProcedureFile:
     """A revision with its runs as a procedure file holds it: as it was kept, whatever today's rules
     make of it.
     """
@@ -311,7 +317,7 @@ def file_of(revision: Revision) -> ProcedureFile:
         revision.joint,
         revision.plan,
         revision.bands,
-        [_run_of(run) for run in queries.runs(revision)],
+        [_run_of(run) for run in queries.list_runs(revision)],
         revision.signatures,
         revision.changed_at,
         revision.proved_at,
@@ -335,50 +341,52 @@ def _run_of(run: RunRow) -> dict[str, Json]:
 
 
 def take_procedure_text(text: str, once: str = "") -> tuple[Revision, str]:
-    """Take the text of a procedure file into the book; see `take_procedure`."""
-    return take_procedure(loads(text, "wisearc/procedure"), once)
+    """Take the text of a procedure file into the book; see `import_procedure`."""
+    return import_procedure(load_json(text, "wisearc/procedure"), once)
 
 
-def take_procedure(data: Any, once: str = "", at: Callable[[], str] = now) -> tuple[Revision, str]:
+def import_procedure(
+    data: Any, once: str = "", at: Callable[[], str] = get_now
+) -> tuple[Revision, str]:
     """Take a procedure file into the book, under its own number where that is free, else the next.
 
     Returns the revision and what came of it: "own" number, "renumbered", or "known" where the book
     holds it already. Raises BadInput with key, value and what is allowed.
     """
     moment = at()
-    given, plan = checked_file(data, moment)
-    token = token_of(once, data)
-    with transaction():
-        if done := sent_before(Revision, token):
-            return queries.revision(done.procedure.label, done.letter), "own"
+    given, plan = check_file(data, moment)
+    token = build_token(once, data)
+    with open_transaction():
+        if done := find_sent_before(Revision, token):
+            return queries.get_revision(done.procedure.label, done.letter), "own"
         number = queries.parse_number(given.number)
-        if known := known_as(given):
+        if known := find_known_revision(given):
             return known, "known"
         own = queries.find_procedure(number) is None
         owner = Procedure.create(
-            number=number if own else queries.next_number(), created_at=given.created or moment
+            number=number if own else queries.find_next_number(), created_at=given.created or moment
         )
         # a draft that was put away where it comes from is wanted here
-        wanted = replace(renumbered(given), removed=None)
+        wanted = replace(renumber_file(given), removed=None)
         return put_in(owner, wanted, plan, moment, token), "own" if own else "renumbered"
 
 
-def renumbered(given: ProcedureFile) -> ProcedureFile:
+def renumber_file(given: ProcedureFile) -> ProcedureFile:
     """A file that says of itself under which number it came."""
     return replace(given, taken_as=given.number)
 
 
-def checked_file(data: Any, moment: str) -> tuple[ProcedureFile, Plan]:
+def check_file(data: Any, moment: str) -> tuple[ProcedureFile, Plan]:
     """What a procedure file holds, by the rules that a record made here goes by, and seen to show.
     Raises BadInput.
     """
     given, plan = read_procedure_file(data)
     for i, one in enumerate(given.recorded):
         try:
-            check_not_to_come(one.run, latest_day(moment))
+            check_not_to_come(one.run, get_latest_day(moment))
         except BadInput as error:
             raise BadInput(f"runs[{i}].{error.field}", error.value, error.rule) from error
-    see_it_shows(plan, given.bands)
+    check_views(plan, given.bands)
     return given, plan
 
 
@@ -424,7 +432,7 @@ def put_in(
     return taken
 
 
-def known_as(given: ProcedureFile) -> Revision | None:
+def find_known_revision(given: ProcedureFile) -> Revision | None:
     """The revision that a file was taken into, or written from, if it still holds all that the file
     does; else None.
     """
@@ -435,13 +443,13 @@ def known_as(given: ProcedureFile) -> Revision | None:
         }
         return json.dumps(kept, sort_keys=True)
 
-    for like in queries.revisions_numbered(given.letter, given.number):
+    for like in queries.list_numbered_revisions(given.letter, given.number):
         same = all(
             getattr(like, k) == getattr(given, k)
             for k in ("plan", "joint", "bands", "title", "signatures")
         )
         if same and {content(run) for run in given.runs} <= {
-            content(run.record) for run in queries.runs(like)
+            content(run.record) for run in queries.list_runs(like)
         }:
             return like
     return None

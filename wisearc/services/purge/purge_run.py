@@ -13,20 +13,28 @@ from msgspec.structs import asdict
 
 from ...core.errors import BadInput
 from ...core.physics.purge import Purging, argon_l, make_purging
-from ...core.physics.purge_fit import LATEST, NEARLY, PurgeFit, Reading, Signs, fit_purge, signs
+from ...core.physics.purge_fit import (
+    LATEST,
+    NEARLY,
+    PurgeFit,
+    Reading,
+    Signs,
+    find_warnings,
+    fit_purge,
+)
 from ...core.plan.plan import Plan
 from ...core.plan.shielding.purge import CLOSING_L_MIN
-from ...core.quantities import Quantity, flow, plain, temperature
+from ...core.quantities import Quantity, flow, format_plain, temperature
 from ...core.run.run import Purge
 from ...core.schema.documents import read_document, write_document
 from ...drawings.canvas import Drawing
 from ...drawings.runs.purge_course import purge_course
 from ...store import purges
-from ...store.database import transaction
+from ...store.database import open_transaction
 from ...store.errors import Missing, NotAllowed
 from ...store.models import PurgeRun
 from .oxygen import Heard, Listeners
-from .purging import OFF_C, before_s, course_of, off_after_s
+from .purging import OFF_C, before_s, calculate_course, off_after_s
 
 # a run takes up a purge of the same day
 FRESH_S = 24 * 3600.0
@@ -80,7 +88,7 @@ class Fits:
             if time.monotonic() - at < FIT_S or count == len(readings):
                 return found
             made = fit_purge(
-                [r for r in readings if r[0] <= until_s], course_of(plan, ask), ask.lag_s
+                [r for r in readings if r[0] <= until_s], calculate_course(plan, ask), ask.lag_s
             )
             if len(self._known) > 20:
                 self._known.clear()
@@ -88,7 +96,7 @@ class Fits:
             return made
 
 
-def port_of(text: str, device: str = "meter") -> int | None:
+def parse_port(text: str, device: str = "meter") -> int | None:
     """The port of a device as it was typed, None for none. Raises BadInput."""
     plain_text = text.strip()
     if not plain_text:
@@ -112,20 +120,20 @@ def begin(what: str, title: str, ask: Purging, port: int | None, clock: Clock = 
     """The gas is opened: the clock starts. One that is under way for the same goes on. Returns its
     number.
     """
-    with transaction():
-        standing = purges.newest_purge(what)
+    with open_transaction():
+        standing = purges.find_newest_purge(what)
         if standing is not None and standing.ended is None:
             return int(standing.id)
         return int(purges.begin_purge(what, title, asdict(ask), port, clock()).id)
 
 
-def standing(what: str) -> PurgeRun | None:
+def find_active(what: str) -> PurgeRun | None:
     """The purge of something that is under way, or None."""
-    found = purges.newest_purge(what)
+    found = purges.find_newest_purge(what)
     return found if found is not None and found.ended is None else None
 
 
-def of_number(number: int) -> PurgeRun:
+def get_purge(number: int) -> PurgeRun:
     """A purge. Raises Missing."""
     found = purges.purge(number)
     if found is None:
@@ -138,7 +146,7 @@ def ask_of(purge: PurgeRun) -> Purging:
     return make_purging(purge.ask)
 
 
-def way(
+def get_status(
     purge: PurgeRun,
     plan: Plan,
     listeners: Listeners,
@@ -152,7 +160,7 @@ def way(
     since = max(0.0, (purge.ended or now) - purge.began)
     fitted_to = (purge.started or now) - purge.began
     fit = fits.of(purge.id, heard.readings, ask, plan, fitted_to) if heard.readings else None
-    seen = signs(heard.readings, fit, ask.target_ppm)
+    seen = find_warnings(heard.readings, fit, ask.target_ppm)
     marks = [
         (at - purge.began, words)
         for at, words in (
@@ -162,7 +170,9 @@ def way(
         )
         if at is not None
     ]
-    drawing = purge_course(course_of(plan, ask), ask.target_ppm, heard.readings, fit, since, marks)
+    drawing = purge_course(
+        calculate_course(plan, ask), ask.target_ppm, heard.readings, fit, since, marks
+    )
     phase = (
         "done"
         if purge.ended
@@ -172,16 +182,21 @@ def way(
         if purge.started
         else "before"
     )
-    make = {"before": _before, "welding": _welding, "after": _after, "done": _done}[phase]
+    make = {
+        "before": _describe_before,
+        "welding": _describe_welding,
+        "after": _describe_after,
+        "done": _describe_done,
+    }[phase]
     large, large_words, words, ready, wait = make(purge, plan, ask, heard, fit, now, habit)
     return Way(
         purge.id,
         phase,
-        round(_of_phase(purge, now), 1),
+        round(_measure_phase_s(purge, now), 1),
         large,
         large_words,
         words,
-        (*_warned(heard, seen, fit, ask),),
+        (*_list_warnings(heard, seen, fit, ask),),
         ready,
         wait,
         drawing,
@@ -190,11 +205,11 @@ def way(
     )
 
 
-def _of_phase(purge: PurgeRun, now: float) -> float:
+def _measure_phase_s(purge: PurgeRun, now: float) -> float:
     return max(0.0, (purge.ended or now) - (purge.arc_off or purge.started or purge.began))
 
 
-def _lately(readings: Sequence[Reading]) -> float | None:
+def _find_recent_ppm(readings: Sequence[Reading]) -> float | None:
     """What the meter says now: the middle of its last readings, so that one that jumps decides
     nothing.
     """
@@ -202,14 +217,14 @@ def _lately(readings: Sequence[Reading]) -> float | None:
     return last[len(last) // 2] if last else None
 
 
-def _ppm(value: float) -> str:
+def _format_ppm(value: float) -> str:
     return f"{value / 10_000:.1f} %" if value >= 10_000 else f"{value:.0f} ppm"
 
 
 Told = tuple[str, str, str, bool, str]
 
 
-def _before(
+def _describe_before(
     purge: PurgeRun,
     plan: Plan,
     ask: Purging,
@@ -220,22 +235,26 @@ def _before(
 ) -> Told:
     """Before the arc: with a meter by what it reads, without one by ten volumes."""
     since, target = now - purge.began, f"{ask.target_ppm:g} ppm"
-    reads = _lately(heard.readings) if heard.state in ("reading", "below") else None
+    reads = _find_recent_ppm(heard.readings) if heard.state in ("reading", "below") else None
     if reads is not None:
         ready = reads <= ask.target_ppm
-        words = f"{target} or less. Start the arc." if ready else _coming(fit, ask, since, reads)
+        words = (
+            f"{target} or less. Start the arc."
+            if ready
+            else _describe_forecast(fit, ask, since, reads)
+        )
         return (
-            _ppm(reads),
+            _format_ppm(reads),
             "at the vent",
             words,
             ready,
-            "" if ready else f"The meter reads {_ppm(reads)}. The target is {target}.",
+            "" if ready else f"The meter reads {_format_ppm(reads)}. The target is {target}.",
         )
-    left, last = before_s(ask) - since, _lately(heard.readings)
+    left, last = before_s(ask) - since, _find_recent_ppm(heard.readings)
     if left <= 0 and last is not None and last > ask.target_ppm:
-        held = f"The last meter reading was {_ppm(last)}. The target is {target}."
+        held = f"The last meter reading was {_format_ppm(last)}. The target is {target}."
         return (
-            _clock(since),
+            _format_clock(since),
             "of argon",
             f"Ten volumes have passed by the clock, but {held[0].lower()}{held[1:]}",
             False,
@@ -248,36 +267,35 @@ def _before(
             "at the vent if you can."
         )
         if ready
-        else f"Ten volumes will have passed in {_clock(left)}."
+        else f"Ten volumes will have passed in {_format_clock(left)}."
     )
     return (
-        _clock(since),
+        _format_clock(since),
         "of argon",
         words,
         ready,
-        "" if ready else f"Ten volumes need {_clock(left)} more.",
+        "" if ready else f"Ten volumes need {_format_clock(left)} more.",
     )
 
 
-def _coming(fit: PurgeFit | None, ask: Purging, since: float, reads: float) -> str:
+def _describe_forecast(fit: PurgeFit | None, ask: Purging, since: float, reads: float) -> str:
     """When the target will be met, by what the meter says so far."""
     if fit is None:
         return f"The reading is falling to {ask.target_ppm:g} ppm. It is too early for a forecast."
     at, error = fit.reaches_s(ask.target_ppm), fit.reaches_error_s(ask.target_ppm)
-    how = _mixes(fit, ask)
+    how = _describe_mixing(fit, ask)
     if at is None:
-        settles = f"{_ppm(fit.settles_ppm)}, above the target of {ask.target_ppm:g} ppm"
+        settles = f"{_format_ppm(fit.settles_ppm)}, above the target of {ask.target_ppm:g} ppm"
         if reads > NEARLY * fit.settles_ppm:
             return f"The readings may settle at {settles}. Watch the meter and find the leak{how}."
         return f"The reading will settle at {settles} and not reach it{how}."
     left = max(0.0, at - since)
     sure = f" (± {max(1.0, error):.0f} s)" if error is not None and error < 600 else ""
-    return (
-        f"The forecast is {ask.target_ppm:g} ppm in {_clock(left)}{sure}, from the readings{how}."
-    )
+    when = f"{_format_clock(left)}{sure}"
+    return f"The forecast is {ask.target_ppm:g} ppm in {when}, from the readings{how}."
 
 
-def _mixes(fit: PurgeFit, ask: Purging) -> str:
+def _describe_mixing(fit: PurgeFit, ask: Purging) -> str:
     """How much of the space is stirred, "" where that cannot be told yet."""
     share, error = fit.mixing(ask.closed_l, ask.flow_l_min), fit.error(0)
     if error > UNSURE:
@@ -287,7 +305,7 @@ def _mixes(fit: PurgeFit, ask: Purging) -> str:
     return f"; {100 * min(1.0, share):.0f} % of it mixes"
 
 
-def _welding(
+def _describe_welding(
     purge: PurgeRun,
     plan: Plan,
     ask: Purging,
@@ -296,17 +314,17 @@ def _welding(
     now: float,
     habit: str,
 ) -> Told:
-    reads = _lately(heard.readings) if heard.state in ("reading", "below") else None
+    reads = _find_recent_ppm(heard.readings) if heard.state in ("reading", "below") else None
     words = (
         f"{flow(ask.weld_l_min).text(habit)} during the weld. Before the last of the "
         f"seam reduce to {flow(CLOSING_L_MIN).text(habit)}, with the vent open."
     )
     if reads is not None:
-        return _ppm(reads), "at the vent", words, True, ""
-    return _clock(now - (purge.started or now)), "welding", words, True, ""
+        return _format_ppm(reads), "at the vent", words, True, ""
+    return _format_clock(now - (purge.started or now)), "welding", words, True, ""
 
 
-def _after(
+def _describe_after(
     purge: PurgeRun,
     plan: Plan,
     ask: Purging,
@@ -328,15 +346,15 @@ def _after(
             "",
         )
     return (
-        _clock(left),
+        _format_clock(left),
         "until the gas may be turned off",
         "Keep the gas on: hot metal tints in air. The vent stays open.",
         False,
-        f"The root stays hot for {_clock(left)} more. Without gas it would tint.",
+        f"The root stays hot for {_format_clock(left)} more. Without gas it would tint.",
     )
 
 
-def _done(
+def _describe_done(
     purge: PurgeRun,
     plan: Plan,
     ask: Purging,
@@ -350,26 +368,26 @@ def _done(
         f"{record.get('argon_l', 0):g} L of argon. The next run of this procedure "
         "today will include it."
     )
-    return _clock(record.get("before_s") or 0), "before the arc", words, True, ""
+    return _format_clock(record.get("before_s") or 0), "before the arc", words, True, ""
 
 
-def _warned(heard: Heard, seen: Signs, fit: PurgeFit | None, ask: Purging) -> list[str]:
+def _list_warnings(heard: Heard, seen: Signs, fit: PurgeFit | None, ask: Purging) -> list[str]:
     found = [heard.words] if heard.words and heard.state != "calling" else []
     if seen.rising:
         found.append(
-            f"The oxygen is rising: it was at {_ppm(seen.lowest_ppm)}. Something has "
+            f"The oxygen is rising: it was at {_format_ppm(seen.lowest_ppm)}. Something has "
             "opened. Check tape, caps, vent and flow."
         )
     elif seen.leak and fit is not None:
         found.append(
-            f"There is a leak. The reading settles at {_ppm(fit.settles_ppm)}, as with "
+            f"There is a leak. The reading settles at {_format_ppm(fit.settles_ppm)}, as with "
             f"{fit.air_l_min(ask.flow_l_min) * 1000:.0f} mL/min of air. Tape the seam, "
             "seal the caps and check the hose."
         )
     return found
 
 
-def _clock(seconds: float) -> str:
+def _format_clock(seconds: float) -> str:
     return Quantity(max(0.0, seconds), "duration").text()
 
 
@@ -381,14 +399,14 @@ def start(purge: PurgeRun, state: Way, anyway: bool, clock: Clock = time.time) -
         return
     if not state.ready and not anyway:
         raise NotAllowed(state.wait)
-    with transaction():
+    with open_transaction():
         purges.change_purge(purge.id, started=clock())
 
 
-def arc_off(purge: PurgeRun, clock: Clock = time.time) -> None:
+def stop_arc(purge: PurgeRun, clock: Clock = time.time) -> None:
     """The arc is over."""
     if purge.started is not None and purge.arc_off is None:
-        with transaction():
+        with open_transaction():
             purges.change_purge(purge.id, arc_off=clock())
 
 
@@ -409,24 +427,26 @@ def stop(
         raise NotAllowed(state.wait or "The arc is still on. Mark it as off first.")
     ended, heard = clock(), listeners.of(purge.id, purge.port, purge.began, True)
     purge.ended = ended
-    with transaction():
+    with open_transaction():
         purges.change_purge(
             purge.id,
             ended=ended,
-            record=write_document(summary(purge, plan, heard.readings), whole=True),
+            record=write_document(summarise_purge(purge, plan, heard.readings), whole=True),
         )
     listeners.of(purge.id, purge.port, purge.began, False)
 
 
-def summary(purge: PurgeRun, plan: Plan, readings: Sequence[Reading]) -> Purge:
+def summarise_purge(purge: PurgeRun, plan: Plan, readings: Sequence[Reading]) -> Purge:
     """What a purge came to, as a run holds it."""
     ask, end = ask_of(purge), purge.ended or purge.began
     struck, over = purge.started or end, purge.arc_off or end
-    at_arc = _lately([r for r in readings if r[0] <= struck - purge.began])
+    at_arc = _find_recent_ppm([r for r in readings if r[0] <= struck - purge.began])
     arc = [c for t, c in readings if purge.started and struck <= purge.began + t <= over]
     fit = (
         fit_purge(
-            [r for r in readings if r[0] <= struck - purge.began], course_of(plan, ask), ask.lag_s
+            [r for r in readings if r[0] <= struck - purge.began],
+            calculate_course(plan, ask),
+            ask.lag_s,
         )
         if readings
         else None
@@ -461,7 +481,7 @@ def to_write_down(what: str, clock: Clock = time.time) -> PurgeRun | None:
     """The purge of something that is to be written down with its run: done, of today, with an arc,
     not written down yet.
     """
-    found = purges.newest_purge(what)
+    found = purges.find_newest_purge(what)
     if (
         found is None
         or found.ended is None
@@ -478,16 +498,16 @@ def record_of(row: PurgeRun) -> Purge:
     return read_document(Purge, row.record, "purge")
 
 
-def in_words(purge: Purge) -> str:
+def format_purge(purge: Purge) -> str:
     """A purge as a run tells it."""
     struck = purge.at_arc_ppm
-    measured = "not measured" if struck is None else f"{_ppm(struck)} at arc start"
+    measured = "not measured" if struck is None else f"{_format_ppm(struck)} at arc start"
     held = "" if purge.held else ", started early"
     worst = purge.most_ppm
-    most = "" if worst is None else f", maximum {_ppm(worst)} during the weld"
+    most = "" if worst is None else f", maximum {_format_ppm(worst)} during the weld"
     mixing = "" if purge.mixing is None else f"; {100 * purge.mixing:.0f} % mixed"
     return (
-        f"{plain(purge.volume_l, 2)} L for {_clock(purge.before_s)}: {measured}{most} "
-        f"(target {purge.target_ppm:g} ppm){held}{mixing}; {purge.argon_l:g} L of "
+        f"{format_plain(purge.volume_l, 2)} L for {_format_clock(purge.before_s)}: "
+        f"{measured}{most} (target {purge.target_ppm:g} ppm){held}{mixing}; {purge.argon_l:g} L of "
         "argon"
     )

@@ -11,12 +11,12 @@ from ...core.physics.purge import (
     Purging,
     air_back_l_min,
     argon_l,
+    calculate_unmixed_course,
     gap_area_mm2,
-    layered,
     make_purging,
     vent_mm,
 )
-from ...core.plan.arc.heat import field_of
+from ...core.plan.arc.heat import build_heat_field
 from ...core.plan.plan import Plan
 from ...core.plan.shielding.purge import (
     CHANNEL_MM,
@@ -27,12 +27,12 @@ from ...core.plan.shielding.purge import (
 )
 from ...core.schema.json_types import Json
 from ...formats.declared import to_data
-from ...formats.joint_json import loads
+from ...formats.joint_json import load_json
 
 OFF_C, LONGEST_OFF_S = 200.0, 600.0
 
 
-def asked_of(plan: Plan) -> dict[str, Json]:
+def build_ask(plan: Plan) -> dict[str, Json]:
     """What a plan asks of a purge: the space by its tubes, flows, vent, gap and target as it has
     them, else as the bench would.
     """
@@ -61,7 +61,7 @@ def asked_of(plan: Plan) -> dict[str, Json]:
     }
 
 
-def course_of(plan: Plan, ask: Purging, welding: bool = False) -> Course:
+def calculate_course(plan: Plan, ask: Purging, welding: bool = False) -> Course:
     """The forecast of what is asked for, mixed: before, or while it is welded."""
     q = ask.weld_l_min if welding else ask.flow_l_min
     return Course(
@@ -78,7 +78,7 @@ def off_after_s(plan: Plan) -> float:
     """How long the gas stays on behind after the arc, s: until the hottest is below 200 °C, half a
     minute at least. Estimate.
     """
-    heat = field_of(plan.section, plan.back, plan.travel, plan.pulse)
+    heat = build_heat_field(plan.section, plan.back, plan.travel, plan.pulse)
     return max(
         OFF_LEAST_S, glow_after_stop_s(heat, OFF_C, tails_mm(heat, (OFF_C,))[0], LONGEST_OFF_S)
     )
@@ -98,9 +98,9 @@ def purge_file(plan: Plan) -> dict[str, Json] | None:
     found: dict[str, Json] = dict(to_data(plan.back.purge))
     if not plan.back.purged:
         return found
-    ask = make_purging(asked_of(plan))
-    course, weld = course_of(plan, ask), course_of(plan, ask, welding=True)
-    soonest = layered(course).reaches_s(ask.target_ppm)
+    ask = make_purging(build_ask(plan))
+    course, weld = calculate_course(plan, ask), calculate_course(plan, ask, welding=True)
+    soonest = calculate_unmixed_course(course).reaches_s(ask.target_ppm)
     return found | {
         "minutes_layered": None if soonest is None else round(soonest / 60, 2),
         "settles_ppm": round(weld.settles_ppm, 1),
@@ -121,5 +121,5 @@ def purge_file(plan: Plan) -> dict[str, Json] | None:
 
 def purged_text(text: str) -> str:
     """A joint file's text with a purge asked for at its back."""
-    data = loads(text)
+    data = load_json(text)
     return json.dumps({**data, "back": "purge"} if isinstance(data, dict) else data)

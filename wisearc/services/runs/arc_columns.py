@@ -18,19 +18,19 @@ from pathlib import Path
 from typing import IO, TYPE_CHECKING, Any, TypeVar
 
 from ...core.arc_log.arc_log import ArcLog, analyse
-from ...core.arc_log.limits import held_of
-from ...core.arc_log.pyramid import Bins, Columns, Pyramid, build_bins, columns
+from ...core.arc_log.limits import get_limits
+from ...core.arc_log.pyramid import Bins, Columns, Pyramid, build_bins, read_columns
 from ...core.arc_log.readings import Readings, Rows
 from ...core.errors import BadInput
 from ...core.plan.plan import Plan
 from ...core.run.verification import Bands
 from ...drawings.canvas import Drawing
-from ...drawings.runs.arc_trace import arc_trace
-from ...formats.arc_log.arc_csv import COLUMNS, dtypes, read_arc_csv
-from ...formats.arc_log.arc_json import arc_log_data, own_arc_log
+from ...drawings.runs.arc_trace import draw_arc_trace
+from ...formats.arc_log.arc_csv import COLUMNS, list_dtypes, read_arc_csv
+from ...formats.arc_log.arc_json import arc_log_data, read_own_arc_log
 from ...store.errors import Preparing, StoreError, Unreadable
 from ...store.folder import COLUMNS as FOLDER
-from ...store.folder import PART, disk_errors, put_in_place, write_whole
+from ...store.folder import PART, put_in_place, wrap_disk_errors, write_whole
 from ..background import Background
 from .kept_files import DAMAGED, LOG, KeptFiles
 
@@ -69,7 +69,7 @@ class _ColumnFiles:
             rows, last_s = int(data["rows"]), float(data["last_s"])
             self.bins = Bins(rows, last_s, data["time_s"], data["low"], data["high"])
         self._files: list[tuple[IO[bytes], np.dtype[Any]]] = []
-        for name, dtype in zip(COLUMNS[:2], dtypes()[:2], strict=True):
+        for name, dtype in zip(COLUMNS[:2], list_dtypes()[:2], strict=True):
             file = (folder / name).open("rb", buffering=0)
             self._files.append((file, dtype))
             if os.fstat(file.fileno()).st_size != rows * dtype.itemsize:
@@ -141,7 +141,7 @@ class ArcColumns:
         Raises:
             StoreError: The disk is full or fails.
         """
-        with disk_errors():
+        with wrap_disk_errors():
             self._folder.mkdir(mode=0o700, exist_ok=True)
             folder = Path(tempfile.mkdtemp(suffix=PART, dir=self._folder))
         try:
@@ -167,7 +167,7 @@ class ArcColumns:
             return readings.time_s[first:last], readings.current_a[first:last]
 
         bins = build_bins(readings.rows, read)
-        with disk_errors():
+        with wrap_disk_errors():
             with (folder / BINS).open("wb") as file:
                 np.savez(
                     file,
@@ -213,7 +213,7 @@ class ArcColumns:
         Raises:
             StoreError: The disk is full or fails.
         """
-        with disk_errors():
+        with wrap_disk_errors():
             self._folder.mkdir(mode=0o700, exist_ok=True)
             data = json.dumps(arc_log_data(log), allow_nan=False).encode()
             write_whole(self._folder / f"{sha256}.json", data)
@@ -251,7 +251,7 @@ class ArcColumns:
         end = last if to_s is None else min(last, max(to_s, first))
         if end - start < 1e-3:
             start, end = first, last
-        return columns(pyramid, start, end, count), start, end, first, last
+        return read_columns(pyramid, start, end, count), start, end, first, last
 
     def drawn(
         self,
@@ -278,9 +278,9 @@ class ArcColumns:
         """
         log = self.log(sha256)
         plot, start, end, first, last = self.window(sha256, from_s, to_s)
-        limits = {} if plan is None else held_of(plan, bands)
+        limits = {} if plan is None else get_limits(plan, bands)
         ranges = {name: limits[key] for key, name in _RANGES.items() if key in limits}
-        drawing = arc_trace(plot, start, end, ranges, log.stretches, log.left_band)
+        drawing = draw_arc_trace(plot, start, end, ranges, log.stretches, log.left_band)
         return drawing, start, end, first, last
 
     def log(self, sha256: str) -> ArcLog:
@@ -320,7 +320,7 @@ class ArcColumns:
     def _load_log(self, sha256: str) -> ArcLog | None:
         try:
             text = (self._folder / f"{sha256}.json").read_text(encoding="utf-8")
-            return own_arc_log(json.loads(text))
+            return read_own_arc_log(json.loads(text))
         except (OSError, ValueError):
             return None
 
@@ -357,7 +357,7 @@ class ArcColumns:
                 raise Unreadable("Wise Arc is stopping. Open this log again after the next start.")
 
         try:
-            with self.lock, self.create_build_folder() as folder, disk_errors():
+            with self.lock, self.create_build_folder() as folder, wrap_disk_errors():
                 path = folder / "log.csv"
                 self._files.unpack(sha256, path)
                 readings = read_arc_csv(path, report, folder)

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from ...core.arc_log.arc_log import ArcLog, analyse
-from ...core.arc_log.limits import held_of
+from ...core.arc_log.limits import get_limits
 from ...core.arc_log.readings import Readings
 from ...core.errors import BadInput
 from ...core.plan.plan import Plan
@@ -24,7 +24,7 @@ Watch = Callable[[float], None]
 READ_SHARE = 0.7
 
 
-def _part(watch: Watch | None, start: float, end: float) -> Watch | None:
+def _scale_progress(watch: Watch | None, start: float, end: float) -> Watch | None:
     """Return the progress of a part of the work, from its start to its end."""
     return None if watch is None else lambda share: watch(start + (end - start) * share)
 
@@ -40,8 +40,10 @@ def log_as_data(
     try:
         # With the columns on the disk a log of any length needs little memory.
         with tempfile.TemporaryDirectory() as folder:
-            readings = read_arc_csv(path, _part(watch, 0.0, READ_SHARE), Path(folder))
-            log = analysed(readings, plan, None, length_mm, _part(watch, READ_SHARE, 1.0))
+            readings = read_arc_csv(path, _scale_progress(watch, 0.0, READ_SHARE), Path(folder))
+            log = analyse_readings(
+                readings, plan, None, length_mm, _scale_progress(watch, READ_SHARE, 1.0)
+            )
     except OSError as error:
         if is_disk_full(error):
             effect = "Free some space in the temporary folder, then read the log again."
@@ -67,7 +69,7 @@ TOLD = (
 )
 
 
-def arc_of(before: ArcSummary, log: ArcLog | None) -> ArcSummary:
+def summarise_arc(before: ArcSummary, log: ArcLog | None) -> ArcSummary:
     """What a run tells of its arc: what a log says in the place of what was told before; that alone
     where no arc was seen. Raises BadInput.
     """
@@ -81,7 +83,7 @@ def arc_of(before: ArcSummary, log: ArcLog | None) -> ArcSummary:
     return read_document(ArcSummary, kept, "arc")
 
 
-def analysed(
+def analyse_readings(
     readings: Readings,
     plan: Plan | None,
     bands: Bands | None,
@@ -94,7 +96,7 @@ def analysed(
     return analyse(
         readings,
         length_mm or plan.travel.length_mm,
-        held_of(plan, bands),
+        get_limits(plan, bands),
         watch,
         plan.heat.arc_voltage_v,
     )

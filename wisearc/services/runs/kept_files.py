@@ -17,7 +17,7 @@ from pathlib import Path
 from typing import IO
 
 from ...store.errors import Missing, Unreadable
-from ...store.folder import FILES, PART, disk_errors, put_in_place, write_atomically
+from ...store.folder import FILES, PART, put_in_place, wrap_disk_errors, write_atomically
 
 PHOTOGRAPH, LOG = ".jpg", ".csv.gz"
 _PIECE = 1024 * 1024
@@ -72,7 +72,7 @@ class KeptFiles:
 
     @contextmanager
     def _create_part(self) -> Iterator[Path]:
-        with disk_errors():
+        with wrap_disk_errors():
             self.folder.mkdir(mode=0o700, exist_ok=True)
             handle, name = tempfile.mkstemp(suffix=PART, dir=self.folder)
             os.close(handle)
@@ -113,7 +113,7 @@ class KeptFiles:
             StoreError: The log is missing or damaged, or the disk is full.
         """
         self.path(sha256, LOG)
-        with self._lock, disk_errors():
+        with self._lock, wrap_disk_errors():
             if self._last_log is None or self._last_log[0] != sha256:
                 file = tempfile.TemporaryFile()  # noqa: SIM115
                 try:
@@ -141,5 +141,5 @@ class KeptFiles:
         """
         with target.open("wb") as out:
             for piece in self.log(sha256):
-                with disk_errors():
+                with wrap_disk_errors():
                     out.write(piece)

@@ -17,10 +17,10 @@ from ...core.plan.plan import Plan
 from ...core.run.verification import Bands
 from ...formats.arc_log.arc_csv import MOST_BYTES, check_size, read_arc_csv, release_pages
 from ...store.errors import StoreError
-from ...store.folder import disk_errors
+from ...store.folder import wrap_disk_errors
 from ..background import Background
 from .arc_columns import ArcColumns
-from .arc_logs import analysed
+from .arc_logs import analyse_readings
 from .kept_files import KeptFiles
 
 __all__ = ["LARGEST", "LogReading", "LogReadings", "check_size"]
@@ -104,7 +104,11 @@ class LogReadings:
             return watch
 
         try:
-            with self._columns.lock, self._columns.create_build_folder() as folder, disk_errors():
+            with (
+                self._columns.lock,
+                self._columns.create_build_folder() as folder,
+                wrap_disk_errors(),
+            ):
                 reading.state = "reads"
                 readings = read_arc_csv(path, told(0.0, _LOOKED_FROM), folder)
                 report_analysis = told(_LOOKED_FROM, _KEPT_FROM)
@@ -113,7 +117,7 @@ class LogReadings:
                     release_pages(readings)
                     report_analysis(share)
 
-                log = analysed(readings, plan, bands, None, report)
+                log = analyse_readings(readings, plan, bands, None, report)
                 sha256 = self._files.put_log(path, told(_KEPT_FROM, 1.0))
                 self._columns.put(sha256, folder, readings, log)
             reading.sha256, reading.share, reading.state = sha256, 1.0, "done"

@@ -7,20 +7,20 @@ from __future__ import annotations
 import io
 import warnings
 
-from ...core.errors import BadInput, in_few_words
+from ...core.errors import BadInput, shorten
 
 MOST_BYTES, MOST_PIXELS, MOST_SIDE, QUALITY = 25_000_000, 60_000_000, 2000, 85
 MOST_AT_ONCE = 6
 FORMATS = ("JPEG", "PNG", "WEBP")
 
 
-def taken_in(name: str, data: bytes) -> bytes:
+def convert_photograph(name: str, data: bytes) -> bytes:
     """A photograph as it is kept: JPEG, upright, at most 2000 px a side, without place, time or
     camera. Raises BadInput for what is none, or too large.
     """
     from PIL import Image, ImageOps, UnidentifiedImageError
 
-    called = in_few_words(name) or "photograph"
+    called = shorten(name) or "photograph"
     if len(data) > MOST_BYTES:
         raise BadInput(
             "photographs", called, f"exceeds {MOST_BYTES // 1000000} MB. Choose a smaller file"

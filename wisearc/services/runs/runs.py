@@ -18,26 +18,26 @@ from ...core.run.run import (
     NO_INITIALS,
     Purge,
     Run,
-    all_figures,
     check_not_to_come,
+    list_run_figures,
     write_run,
 )
 from ...core.run.saved_reading import SavedReading
 from ...core.run.verification import (
     Outside,
     OutsideBands,
-    as_done,
+    build_joint_as_done,
     check_coupon,
     check_good,
     check_second_look,
-    outside,
+    find_outside,
 )
 from ...core.schema import checks
 from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
-from ...formats.run_json import run_record, text_size
+from ...formats.run_json import measure_size, run_record
 from ...store import purges, queries
-from ...store.database import transaction
+from ...store.database import open_transaction
 from ...store.errors import NotAllowed, StoreError
 from ...store.models import Revision, RunRow
 from ..planning.planning import cached_plan
@@ -46,13 +46,13 @@ from ..procedures.procedures import (
     DRAFT,
     PROVED,
     SUPERSEDED,
-    attempt,
+    build_token,
     check_standing,
-    latest_day,
-    now,
+    find_sent_before,
+    get_latest_day,
+    get_now,
     plan_of,
-    sent_before,
-    token_of,
+    save_next_draft,
 )
 from ..purge.purge_run import record_of
 
@@ -76,26 +76,31 @@ LOOKED = ("seen", "reading")
 
 
 def record_run(
-    label: str, letter: str, run: Run, once: str = "", at: Callable[[], str] = now, purge: int = 0
+    label: str,
+    letter: str,
+    run: Run,
+    once: str = "",
+    at: Callable[[], str] = get_now,
+    purge: int = 0,
 ) -> tuple[RunRow, bool]:
     """Take down a run of a revision; a good one proves a draft.
 
     Parameters: purge, the number of the purge that goes with it, or 0. Returns the run, and
     whether it proved the revision. Raises BadInput for good where the run cannot prove.
     """
-    token, moment = token_of(once, write_run(run)), at()
+    token, moment = build_token(once, write_run(run)), at()
     run = replace(run, purge=_purge_taken(purge) or run.purge)
-    with transaction():
-        if done := sent_before(RunRow, token):
+    with open_transaction():
+        if done := find_sent_before(RunRow, token):
             return done, False
-        standing = queries.revision(label, letter)
+        standing = queries.get_revision(label, letter)
         if standing.status == SUPERSEDED:
             raise NotAllowed(
                 f"{label} {letter} is superseded. Record the run with the newest revision."
             )
         check_standing(standing)
         record = _build_record(standing, run)
-        check_not_to_come(run, latest_day(moment))
+        check_not_to_come(run, get_latest_day(moment))
         if run.coupon:
             check_coupon(run, plan_of(standing))
         if run.good:
@@ -112,7 +117,7 @@ def record_run(
             purges.change_purge(purge, run=kept)
         proves = run.good and standing.status == DRAFT
         if proves:
-            _prove(standing, at)
+            _verify_draft(standing, at)
         list_record(standing, run=kept)
         return kept, proves
 
@@ -129,7 +134,7 @@ def _build_record(standing: Revision, run: Run) -> dict[str, Json]:
     """Return the record of a new run. Raises NotAllowed if the revision has no room for it."""
     room = _calculate_room_bytes(standing)
     record = run_record(run, standing.procedure.label, standing.letter)
-    if text_size(record) > room:
+    if measure_size(record) > room:
         raise _build_full_error(standing)
     return record
 
@@ -141,21 +146,24 @@ def _calculate_room_bytes(revision: Revision, new_run: bool = True) -> int:
         revision: The revision.
         new_run: Whether a run is added; False for a change of a recorded run.
     """
-    runs, size = queries.room_taken(revision)
+    runs, size = queries.measure_room(revision)
     return 0 if new_run and runs >= MAX_RUNS else MAX_RUNS_BYTES - size
 
 
 def _build_full_error(standing: Revision) -> NotAllowed:
     """Return the error for a revision that has no room for a run."""
-    name, (runs, _) = f"{standing.procedure.label} {standing.letter}", queries.room_taken(standing)
+    name, (runs, _) = (
+        f"{standing.procedure.label} {standing.letter}",
+        queries.measure_room(standing),
+    )
     return NotAllowed(
         f"{name} has {runs} runs, which is the maximum of one revision. Save it as a "
         "new draft and continue there."
     )
 
 
-def _prove(draft: Revision, at: Callable[[], str]) -> None:
-    for before in queries.revisions(draft.procedure):
+def _verify_draft(draft: Revision, at: Callable[[], str]) -> None:
+    for before in queries.list_revisions(draft.procedure):
         if before.status == PROVED:
             before.procedure, before.status = draft.procedure, SUPERSEDED
             before.save(only=[Revision.status])
@@ -170,15 +178,15 @@ def keep_reading(
     """Keep with a run what was seen of it on a closer look, and what it was read as. Raises
     NotAllowed.
     """
-    with transaction():
-        standing = queries.revision(label, letter)
+    with open_transaction():
+        standing = queries.get_revision(label, letter)
         run = queries.run_of(standing, number)
         if run.voided_at:
             raise NotAllowed("This run is void. Undo that first.")
         told = write_run(replace(run.document, seen=seen, reading=reading))
         record = {key: value for key, value in run.record.items() if key not in LOOKED}
         record |= {key: told[key] for key in LOOKED if key in told}
-        if text_size(record) - text_size(run.record) > _calculate_room_bytes(
+        if measure_size(record) - measure_size(run.record) > _calculate_room_bytes(
             standing, new_run=False
         ):
             raise _build_full_error(standing)
@@ -188,22 +196,26 @@ def keep_reading(
         return run
 
 
-def strike_out(
-    label: str, letter: str, number: int, who: str, at: Callable[[], str] = now
+def void_run(
+    label: str, letter: str, number: int, who: str, at: Callable[[], str] = get_now
 ) -> RunRow:
     """Strike out a run that was written down wrongly: it stays to be read, and counts no more. Can
     be undone.
 
     Raises BadInput without initials, NotAllowed for the run that alone proves the revision.
     """
-    signed = checks.line("who", who.strip(), MAX_NAME)
+    signed = checks.check_line("who", who.strip(), MAX_NAME)
     if not signed:
         raise BadInput("who", "", NO_INITIALS)
-    with transaction():
-        standing = queries.revision(label, letter)
+    with open_transaction():
+        standing = queries.get_revision(label, letter)
         run = queries.run_of(standing, number)
         if run.voided_at is None:
-            if standing.status != DRAFT and run.good and queries.proving(standing, 2) == [run]:
+            if (
+                standing.status != DRAFT
+                and run.good
+                and queries.list_verifying_runs(standing, 2) == [run]
+            ):
                 words = (
                     "It cannot be voided. Record another good run first, or save a change as the "
                     "next revision."
@@ -215,8 +227,8 @@ def strike_out(
 
 def count_again(label: str, letter: str, number: int) -> RunRow:
     """Undo a striking out."""
-    with transaction():
-        standing = queries.revision(label, letter)
+    with open_transaction():
+        standing = queries.get_revision(label, letter)
         run = queries.run_of(standing, number)
         _set_voided(standing, run, None, None)
         return run
@@ -229,7 +241,7 @@ def _set_voided(standing: Revision, run: RunRow, moment: str | None, who: str | 
 
 
 def correct(
-    label: str, letter: str, number: int, changed: Run, who: str, at: Callable[[], str] = now
+    label: str, letter: str, number: int, changed: Run, who: str, at: Callable[[], str] = get_now
 ) -> RunRow:
     """Correct what was written down of a run, by the hand that wrote it: what it said before stays,
     struck out and signed.
@@ -237,15 +249,15 @@ def correct(
     Parameters: changed, the run as it should read. Raises BadInput without initials, NotAllowed for
     another hand, a run struck out, or a run as good that would not prove as corrected.
     """
-    signed = checks.line("who", who.strip(), MAX_NAME)
+    signed = checks.check_line("who", who.strip(), MAX_NAME)
     if not signed:
         raise BadInput("who", "", NO_INITIALS)
     moment = at()
-    with transaction():
-        standing = queries.revision(label, letter)
+    with open_transaction():
+        standing = queries.get_revision(label, letter)
         run = queries.run_of(standing, number)
         before = run.document
-        if _plain(signed) != _plain(before.who):
+        if _normalise_initials(signed) != _normalise_initials(before.who):
             raise NotAllowed(
                 f"{before.who} recorded this run and can correct it. Another person can void "
                 "it and record a new run."
@@ -255,8 +267,8 @@ def correct(
         after = replace(changed, **{key: getattr(before, key) for key in MADE})
         # corrected to good it was made as planned after all
         after = replace(after, as_done=before.as_done and not after.good)
-        check_not_to_come(after, latest_day(moment))
-        was = _was(before, after)
+        check_not_to_come(after, get_latest_day(moment))
+        was = _list_changes(before, after)
         if not was:
             return run
         # one of an older minor stands by the rules it was taken by
@@ -273,43 +285,43 @@ def correct(
         was_good, run.good = run.good, after.good
         run.save(only=[RunRow.record, RunRow.made_on, RunRow.corrections, RunRow.good])
         if run.good and standing.status == DRAFT:
-            _prove(standing, at)
+            _verify_draft(standing, at)
         elif was_good and not run.good and standing.status != DRAFT:
-            _stand_without(standing)
+            _unverify_revision(standing)
         list_record(standing, run=run)
         return run
 
 
-def _stand_without(revision: Revision) -> None:
+def _unverify_revision(revision: Revision) -> None:
     """A revision whose last good run was corrected to not good is a draft again, and the newest
     before it that good runs verify takes its place.
     """
-    if queries.proving(revision, 1):
+    if queries.list_verifying_runs(revision, 1):
         return
     was_proved = revision.status == PROVED
     revision.status, revision.proved_at = DRAFT, None
     revision.save(only=[Revision.status, Revision.proved_at])
-    for before in queries.revisions(revision.procedure) if was_proved else ():
-        if before.status == SUPERSEDED and queries.proving(before, 1):
+    for before in queries.list_revisions(revision.procedure) if was_proved else ():
+        if before.status == SUPERSEDED and queries.list_verifying_runs(before, 1):
             before.procedure, before.status = revision.procedure, PROVED
             before.save(only=[Revision.status])
             list_record(before)
             return
 
 
-def _plain(initials: str) -> str:
+def _normalise_initials(initials: str) -> str:
     return initials.replace(".", "").replace(" ", "").casefold()
 
 
-def _was(before: Run, after: Run) -> dict[str, Json]:
+def _list_changes(before: Run, after: Run) -> dict[str, Json]:
     """What a run said before, {key or part.key: value, None for nothing}, where it says something
     else now.
     """
-    one, other = _flat(before), _flat(after)
+    one, other = _flatten_run(before), _flatten_run(after)
     return {key: one.get(key) for key in {**one, **other} if one.get(key) != other.get(key)}
 
 
-def _flat(run: Run) -> dict[str, Json]:
+def _flatten_run(run: Run) -> dict[str, Json]:
     """What of a run can be corrected, by key; what says nothing is left out."""
     flat: dict[str, Json] = {
         "when": run.when,
@@ -320,7 +332,7 @@ def _flat(run: Run) -> dict[str, Json]:
         "faults": list(run.faults or ()),
         "good": run.good,
     }
-    figures = ((f"{f.part}.{f.key}", f.of(run)) for f in all_figures())
+    figures = ((f"{f.part}.{f.key}", f.of(run)) for f in list_run_figures())
     told = flat | {key: value for key, value in figures if value is not None}
     return {key: value for key, value in told.items() if value not in ("", [])}
 
@@ -331,7 +343,7 @@ def keep_as_done(
     run: Run,
     shop: Shop,
     once: str = "",
-    at: Callable[[], str] = now,
+    at: Callable[[], str] = get_now,
     purge: int = 0,
     looked: bool = False,
 ) -> Revision:
@@ -356,8 +368,8 @@ def keep_as_done(
     Raises:
         BadInput: The run is not good, or its cautions were not checked. Nothing is saved.
     """
-    with transaction():
-        standing = queries.revision(label, letter)
+    with open_transaction():
+        standing = queries.get_revision(label, letter)
         plan = plan_of(standing)
         good = replace(run, good=True, as_done=False)
         try:
@@ -367,14 +379,16 @@ def keep_as_done(
         else:
             check_second_look(plan, True, looked)
             record_run(label, letter, good, once, at, purge)
-            return queries.revision(label, letter)
-        joint = as_done(plan, standing.bands, run, lambda joint: cached_plan(joint, shop))
-        return attempt(label, joint, shop, f"{once}-done" if once else "", at, True)
+            return queries.get_revision(label, letter)
+        joint = build_joint_as_done(
+            plan, standing.bands, run, lambda joint: cached_plan(joint, shop)
+        )
+        return save_next_draft(label, joint, shop, f"{once}-done" if once else "", at, True)
 
 
-def outside_of(standing: Revision, plan: Plan, run: Run) -> list[Outside]:
+def list_outside(standing: Revision, plan: Plan, run: Run) -> list[Outside]:
     """What of a run lies outside what a revision holds within."""
-    return outside(run, standing.bands, plan)
+    return find_outside(run, standing.bands, plan)
 
 
 def run_of(standing: Revision, number: int) -> RunRow:
@@ -382,9 +396,9 @@ def run_of(standing: Revision, number: int) -> RunRow:
     return queries.run_of(standing, number)
 
 
-def last_run(standing: Revision) -> Run | None:
+def find_last_run(standing: Revision) -> Run | None:
     """The run of a revision that was written down last and stands, or None."""
-    found = queries.last_run(standing)
+    found = queries.find_last_run(standing)
     return found.document if found else None
 
 
@@ -394,7 +408,7 @@ def measured_bows_mm(procedure: str) -> list[float]:
     """
     label, _, letter = procedure.partition(" ")
     try:
-        runs = queries.runs(queries.revision(label, letter or None))
+        runs = queries.list_runs(queries.get_revision(label, letter or None))
     except StoreError:
         return []
     bows = (run.document.measured.bow_mm for run in runs if not run.voided_at)

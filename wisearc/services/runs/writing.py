@@ -26,31 +26,31 @@ from ...core.run.run import (
     Settings,
     StoredFile,
     Used,
-    all_figures,
-    as_planned,
+    get_planned_values,
+    list_run_figures,
 )
 from ...core.run.verification import Bands
 from ...core.schema.documents import read_document
 from ...core.schema.entries import Entry
-from ...core.schema.figures import in_words
+from ...core.schema.figures import format_value
 from ...core.shop.shop import Shop
-from ...core.weld_session.course import CameTo, Course, came_to, play
-from ...drawings.runs.faults import fault_drawing
+from ...core.weld_session.course import CameTo, Course, play, summarise_run
+from ...drawings.runs.faults import draw_fault
 from ...formats.arc_log.arc_csv import read_arc_csv
 from ...store import queries, weld_sessions
-from ...store.database import transaction
+from ...store.database import open_transaction
 from ...store.errors import Full, ReadOnly
 from ...store.models import AtArc, Revision, RunRow
 from ..jobs import jobs
 from ..procedures import book, procedures
 from ..purge.purge_run import to_write_down
 from ..weld_session.arc_source import Sources
-from ..weld_session.weld_session import acts_of, score_of
+from ..weld_session.weld_session import list_acts, score_of
 from . import runs
 from .arc_columns import ArcColumns
-from .arc_logs import analysed, arc_of
+from .arc_logs import analyse_readings, summarise_arc
 from .kept_files import KeptFiles
-from .runs import last_run
+from .runs import find_last_run
 
 # spells outside a band that are told of a run, the longest
 MOST_TOLD = 40
@@ -88,7 +88,7 @@ class Known(Struct, frozen=True):
     arc_words: tuple[tuple[str, str], ...]
 
 
-def known(
+def gather_known(
     row: AtArc,
     plan: Plan,
     bands: Bands | None,
@@ -103,22 +103,22 @@ def known(
     """All that is known of a run. Parameters: last, the run of its procedure that was written down
     last; written, whether it is being written down now.
     """
-    course = play(score_of(plan, shop), acts_of(row), row.began)
-    came = came_to(course, row.ended or time.time())
+    course = play(score_of(plan, shop), list_acts(row), row.began)
+    came = summarise_run(course, row.ended or time.time())
     log = _log_of(row, plan, bands, sources, columns, files, written)
-    arc = _arc(came, log, course)
+    arc = _build_arc(came, log, course)
     run = KnownRun(
         when=date.fromtimestamp(row.began).isoformat(),
         set=_set(plan, last, log),
-        used=Used(**_part(plan, "used")),
-        measured=_measured(came, log, plan),
+        used=Used(**_list_planned(plan, "used")),
+        measured=_build_measured(came, log, plan),
         arc=arc,
-        left_band=_left(log),
+        left_band=_list_excursions(log),
         arc_log=read_document(StoredFile, row.log, "arc_log") if row.log else None,
     )
     told = ((declared, getattr(arc, key)) for key, declared in ARC_FIGURES.items()) if arc else ()
     words = tuple(
-        (declared.label, in_words(value, declared.quantity, habit))
+        (declared.label, format_value(value, declared.quantity, habit))
         for declared, value in told
         if value not in (None, 0)
     )
@@ -148,7 +148,7 @@ def _log_of(
         return None
     if readings.rows < LEAST_ROWS:
         return None
-    log = analysed(readings, plan, bands)
+    log = analyse_readings(readings, plan, bands)
     if row.ended is not None or written:
         # On a full disk the page shows the log without saving it.
         with nullcontext() if written else suppress(Full, ReadOnly):
@@ -172,12 +172,12 @@ def keep_log(
 
 def give_log(row: AtArc, name: str, sha256: str) -> None:
     """Say which log goes with a run."""
-    with transaction():
+    with open_transaction():
         row.log = {"file": name[:200], "sha256": sha256}
         weld_sessions.change(row.id, log=row.log)
 
 
-def _arc(came: CameTo, log: ArcLog | None, course: Course) -> ArcSummary | None:
+def _build_arc(came: CameTo, log: ArcLog | None, course: Course) -> ArcSummary | None:
     if len(course.visits) <= 1 and log is None:
         return None
     seen = log is not None and bool(log.stretches)
@@ -192,10 +192,10 @@ def _arc(came: CameTo, log: ArcLog | None, course: Course) -> ArcSummary | None:
         taper_s=None if seen else came.taper_s,
         restarts=None if seen else came.restarts,
     )
-    return arc_of(timed, log)
+    return summarise_arc(timed, log)
 
 
-def _measured(came: CameTo, log: ArcLog | None, plan: Plan) -> Measured:
+def _build_measured(came: CameTo, log: ArcLog | None, plan: Plan) -> Measured:
     arc = log.seam_arc_s if log is not None and log.stretches else came.arc_s
     found: dict[str, float] = {}
     if arc >= 1:
@@ -211,7 +211,7 @@ def _set(plan: Plan, last: Run | None, log: ArcLog | None) -> Settings:
     """What was set: as in the last run where there is one, else as planned; what the log tells of
     the pulse in its place.
     """
-    found = _part(plan, "set")
+    found = _list_planned(plan, "set")
     before = {key: getattr(last.set, key) for key in found} if last else {}
     found |= {key: value for key, value in before.items() if value is not None}
     pulse = (log.rate_pps, log.on_pct, log.peak_a, log.background_a) if log is not None else ()
@@ -228,15 +228,15 @@ def _set(plan: Plan, last: Run | None, log: ArcLog | None) -> Settings:
     return Settings(**found)
 
 
-def _part(plan: Plan, part: str) -> dict[str, Any]:
+def _list_planned(plan: Plan, part: str) -> dict[str, Any]:
     return {
         name.partition(".")[2]: value
-        for name, (value, _) in as_planned(plan).items()
+        for name, (value, _) in get_planned_values(plan).items()
         if name.startswith(f"{part}.")
     }
 
 
-def _left(log: ArcLog | None) -> tuple[Excursion, ...]:
+def _list_excursions(log: ArcLog | None) -> tuple[Excursion, ...]:
     spells = log.left_band if log is not None else ()
     longest = sorted(spells, key=lambda one: one.start_s - one.end_s)[:MOST_TOLD]
     return tuple(sorted(longest, key=lambda one: one.start_s))
@@ -257,7 +257,7 @@ def write(
     Parameters: as_done, looked, as `keep_as_done` takes them. Returns the revision it stands with.
     Raises BadInput, StoreError.
     """
-    with transaction():
+    with open_transaction():
         standing = revision
         if standing is None:
             standing = procedures.keep_draft(make_joint(plan.joint), shop, once=f"{row.once}-draft")
@@ -279,26 +279,26 @@ def _finish(row: AtArc, recorded: Revision) -> None:
         row: The weld session.
         recorded: The revision that the run was recorded with.
     """
-    newest = _newest(recorded)
+    newest = _find_newest(recorded)
     weld_sessions.change(row.id, run=newest, ended=row.ended or time.time())
     if row.job:
         jobs.run_written(row.job, recorded, newest.document.who)
 
 
-def _newest(standing: Revision) -> RunRow:
-    found = queries.last_run(standing)
+def _find_newest(standing: Revision) -> RunRow:
+    found = queries.find_last_run(standing)
     assert found is not None
     return found
 
 
-def number_written(revision: Revision) -> int:
+def get_written_number(revision: Revision) -> int:
     """The number of the run of a revision that was written down last."""
-    return int(_newest(revision).id)
+    return int(_find_newest(revision).id)
 
 
-def last_of(revision: Revision | None) -> Run | None:
+def find_last(revision: Revision | None) -> Run | None:
     """The run of a revision that was written down last, or None."""
-    return None if revision is None else last_run(revision)
+    return None if revision is None else find_last_run(revision)
 
 
 def purge_of(what: str) -> int:
@@ -307,16 +307,18 @@ def purge_of(what: str) -> int:
     return int(found.id) if found is not None else 0
 
 
-def parts_of(run: KnownRun, habit: str) -> Sequence[tuple[str, str]]:
+def describe_parts(run: KnownRun, habit: str) -> Sequence[tuple[str, str]]:
     """What is filled in of a run, in words: the figures of set, used and measured."""
-    told = ((figure, getattr(getattr(run, figure.part), figure.key)) for figure in all_figures())
+    told = (
+        (figure, getattr(getattr(run, figure.part), figure.key)) for figure in list_run_figures()
+    )
     return [
-        (figure.label, in_words(value, figure.quantity, habit))
+        (figure.label, format_value(value, figure.quantity, habit))
         for figure, value in told
         if value is not None
     ]
 
 
-def fault_drawings() -> dict[str, str]:
+def draw_flaws() -> dict[str, str]:
     """The drawing of each fault, as SVG."""
-    return {key: fault_drawing(key, words).svg for key, words in catalogue.flaws().items()}
+    return {key: draw_fault(key, words).svg for key, words in catalogue.load_flaws().items()}

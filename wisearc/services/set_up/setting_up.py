@@ -16,15 +16,15 @@ from ...core.schema import checks
 from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
 from ...drawings.canvas import Drawing
-from ...drawings.plan.torch_build import torch_build
+from ...drawings.plan.torch_build import draw_torch_build
 from ...formats.plan_lines import Notice, plan_notices
 from ...formats.set_list import SetLine, set_list
 from ...store import queries, setups
-from ...store.database import transaction
+from ...store.database import open_transaction
 from ...store.errors import NotAllowed
 from ...store.models import Listing
-from ..procedures.finding import recent
-from ..procedures.procedures import now, plan_of
+from ..procedures.finding import list_recent
+from ..procedures.procedures import get_now, plan_of
 
 KEPT = "kept:"
 LONGEST_WHO = 60
@@ -59,19 +59,22 @@ class SetView(Struct, frozen=True):
         return sum(line.key in self.ticked for line in self.lines)
 
 
-def kept_as(number: str, letter: str) -> str:
+def format_subject(number: str, letter: str) -> str:
     """What a revision is called among set-ups."""
     return f"{KEPT}{number}/{letter}"
 
 
 def view(what: str, label: str, plan: Plan, shop: Shop, habit: str) -> SetView:
-    """What Set shows of a plan, made or kept. Parameters: what, the link or `kept_as`; label, a
-    procedure's number, or "".
+    """What Set up shows of a plan or of a procedure.
+
+    Args:
+        what: the link of the plan, or `format_subject` of a procedure.
+        label: the number of the procedure, or "".
     """
-    today = as_owned_today(plan, shop)
-    begun = setups.newest(what)
+    today = mark_stock(plan, shop)
+    begun = setups.find_newest(what)
     machine = choose_machine(plan, shop)
-    last = setups.last_set(machine, begun.id if begun else 0)
+    last = setups.find_last_set(machine, begun.id if begun else 0)
     lines = set_list(
         today,
         habit,
@@ -91,7 +94,7 @@ def view(what: str, label: str, plan: Plan, shop: Shop, habit: str) -> SetView:
         frozenset(begun.ticks if begun else ()),
         last.title if last else "",
         sum(bool(line.was) for line in lines),
-        torch_build(today, habit),
+        draw_torch_build(today, habit),
         stops,
         begun.set_at if begun else None,
         tuple(begun.left_open) if begun else (),
@@ -110,17 +113,17 @@ def choose_machine(plan: Plan, shop: Shop) -> str:
     return planned if planned in names else shop.bench_machine
 
 
-def as_owned_today(plan: Plan, shop: Shop) -> Plan:
+def mark_stock(plan: Plan, shop: Shop) -> Plan:
     """A plan with its build as it is on the shelf today: what was kept says what was built, the
     shelf says what is there.
     """
     if not plan.shop.build or (shop.parts is None and shop.tungstens is None):
         return plan
-    build = tuple(replace(part, owned=_owned(part, plan, shop)) for part in plan.shop.build)
+    build = tuple(replace(part, owned=_is_owned(part, plan, shop)) for part in plan.shop.build)
     return replace(plan, shop=replace(plan.shop, build=build))
 
 
-def _owned(part: BuildPart, plan: Plan, shop: Shop) -> bool | None:
+def _is_owned(part: BuildPart, plan: Plan, shop: Shop) -> bool | None:
     if part.part == "tungsten":
         there = shop.tungsten_stock.get(part.tungsten_mm or 0.0, ())
         return (
@@ -135,22 +138,28 @@ def _owned(part: BuildPart, plan: Plan, shop: Shop) -> bool | None:
 
 def plan_kept(number: str, letter: str) -> Plan:
     """The plan of a revision. Raises Missing, Newer, Unreadable."""
-    return plan_of(queries.revision(number, letter))
+    return plan_of(queries.get_revision(number, letter))
 
 
 def tick(
-    what: str, label: str, plan: Plan, shop: Shop, key: str, on: bool, at: Callable[[], str] = now
+    what: str,
+    label: str,
+    plan: Plan,
+    shop: Shop,
+    key: str,
+    on: bool,
+    at: Callable[[], str] = get_now,
 ) -> None:
     """Tick a line, or not. The first tick begins the set-up. Raises UnknownName, NotAllowed once it
     is set.
     """
     checks.name("line", key, [line.key for line in set_list(plan)])
-    with transaction():
-        setups.tick(_begun(what, label, plan, shop, at), key, on)
+    with open_transaction():
+        setups.tick(_begin_set_up(what, label, plan, shop, at), key, on)
 
 
-def _begun(what: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str]) -> int:
-    begun = setups.newest(what)
+def _begin_set_up(what: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str]) -> int:
+    begun = setups.find_newest(what)
     if begun is not None and begun.set_at is None:
         return begun.id
     if begun is not None:
@@ -160,10 +169,10 @@ def _begun(what: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str])
 
 def _begin(what: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str]) -> int:
     title = label or plan.title.text()
-    return int(setups.begin(what, title, choose_machine(plan, shop), told_in_both(plan), at()).id)
+    return int(setups.begin(what, title, choose_machine(plan, shop), describe_lines(plan), at()).id)
 
 
-def told_in_both(plan: Plan) -> dict[str, Json]:
+def describe_lines(plan: Plan) -> dict[str, Json]:
     """What each line tells in either habit, by key."""
     both = {habit: set_list(plan, habit) for habit in ("mm", "in")}
     return {
@@ -175,9 +184,11 @@ def told_in_both(plan: Plan) -> dict[str, Json]:
     }
 
 
-def again(what: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str] = now) -> None:
+def restart_set_up(
+    what: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str] = get_now
+) -> None:
     """Begin the set-up anew, nothing ticked."""
-    with transaction():
+    with open_transaction():
         _begin(what, label, plan, shop, at)
 
 
@@ -196,7 +207,7 @@ def set_done(
     plan: Plan,
     shop: Shop,
     who: str,
-    at: Callable[[], str] = now,
+    at: Callable[[], str] = get_now,
     open_too: bool = False,
 ) -> None:
     """Say that all is set as it stands: the next set-up is told against it. Twice is once.
@@ -206,22 +217,22 @@ def set_done(
     Raises:
         LinesOpen: Lines are not ticked or parts are missing, unless `open_too`.
     """
-    checks.line("who", who, LONGEST_WHO)
-    begun = setups.newest(what)
+    checks.check_line("who", who, LONGEST_WHO)
+    begun = setups.find_newest(what)
     if begun is not None and begun.set_at is not None:
         return
     ticked = set(begun.ticks if begun else ())
-    lines = set_list(as_owned_today(plan, shop))
+    lines = set_list(mark_stock(plan, shop))
     unticked = [line.name for line in lines if line.key not in ticked]
     missing = [line.name for line in lines if line.missing]
     if (unticked or missing) and not open_too:
         raise LinesOpen(len(unticked), len(lines), missing)
     left_open = list(dict.fromkeys((*unticked, *(f"{name} (not in stock)" for name in missing))))
-    with transaction():
-        number = _begun(what, label, plan, shop, at)
-        setups.done(number, told_in_both(plan), who, at(), left_open)
+    with open_transaction():
+        number = _begin_set_up(what, label, plan, shop, at)
+        setups.mark_done(number, describe_lines(plan), who, at(), left_open)
 
 
 def to_set_up(most: int = 12) -> list[Listing]:
     """The drafts and procedures that were kept or changed last, to choose from."""
-    return recent(most)
+    return list_recent(most)

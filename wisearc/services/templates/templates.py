@@ -8,8 +8,8 @@ from ...core.errors import UnknownName
 from ...core.plan.plan import Plan
 from ...core.schema import checks
 from ...core.templates.cut import Cut
-from ...core.templates.template import PARTS, flat
-from ...drawings.templates.template_sheet import template_sheet
+from ...core.templates.template import PARTS, lay_flat
+from ...drawings.templates.template_sheet import draw_template_sheet
 from ...formats.templates.cut_csv import cut_csv
 from ...formats.templates.template_dxf import is_loaded, load_library, template_dxf
 from ...formats.templates.template_pdf import PAPERS, template_pdf
@@ -33,7 +33,7 @@ def load_libraries(background: Background) -> None:
         background.start(load_library)
 
 
-def template_file(
+def write_template(
     cut: Cut, kind: str, part: str = "branch", habit: str = "mm", paper: str = "a4"
 ) -> bytes:
     """A template in a format (svg, dxf, pdf, csv). Raises UnknownName, BadInput."""
@@ -42,13 +42,13 @@ def template_file(
     checks.name("part", part, PARTS)
     if kind == "csv":
         return cut_csv(cut, part).encode()
-    laid = flat(cut, part, habit)
+    laid = lay_flat(cut, part, habit)
     if kind == "pdf":
         return template_pdf(laid, paper, habit)
-    return (template_dxf(laid) if kind == "dxf" else template_sheet(laid).svg).encode()
+    return (template_dxf(laid) if kind == "dxf" else draw_template_sheet(laid).svg).encode()
 
 
-def papers() -> tuple[str, ...]:
+def list_papers() -> tuple[str, ...]:
     """The papers a template is printed on."""
     return tuple(PAPERS)
 

@@ -124,7 +124,7 @@ class Source(Listening):
             new = [row for row in rows if row[0] > last] if self._live.rows > before else []
         # where the disk is full or gone what is seen goes on, the book says so where it is written
         with contextlib.suppress(OSError):
-            _append(self._file, new)
+            _append_rows(self._file, new)
 
 
 def read_trace(file: Path) -> list[Row]:
@@ -144,7 +144,7 @@ def read_trace(file: Path) -> list[Row]:
     return found
 
 
-def _append(file: Path, rows: list[Row]) -> None:
+def _append_rows(file: Path, rows: list[Row]) -> None:
     if not rows or (file.exists() and file.stat().st_size > MOST_BYTES):
         return
     told = (

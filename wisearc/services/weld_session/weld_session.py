@@ -11,28 +11,28 @@ from typing import Annotated, Any
 from msgspec import Struct
 from msgspec.structs import asdict
 
-from ...core.arc_log.limits import excursion_now, held_of
+from ...core.arc_log.limits import format_excursion, get_limits
 from ...core.arc_log.live import Row
 from ...core.errors import BadInput
 from ...core.jobs.job import MAX_RUN_NAME_LENGTH, read_run_name
 from ...core.plan.plan import Plan
-from ...core.quantities import Quantity, counted, plain
+from ...core.quantities import Quantity, format_count, format_plain
 from ...core.run.run import Run, run_figures
 from ...core.run.verification import Bands
 from ...core.schema.documents import read_document
 from ...core.schema.entries import Entry, Own
-from ...core.schema.figures import in_words
+from ...core.schema.figures import format_value
 from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
-from ...core.weld_session.course import MOST_ACTS, Act, CameTo, Course, came_to, play
-from ...core.weld_session.pacer import Pace, pace_of
+from ...core.weld_session.course import MOST_ACTS, Act, CameTo, Course, play, summarise_run
+from ...core.weld_session.pacer import Pace, build_pacer
 from ...core.weld_session.steps import PHASES, Score, Shown, Step, make_score
 from ...store import purges, weld_sessions
-from ...store.database import transaction
+from ...store.database import open_transaction
 from ...store.errors import Missing
 from ...store.models import AtArc
-from ..purge.purge_run import port_of
-from ..set_up.tacking import TACKS, runs_of
+from ..purge.purge_run import parse_port
+from ..set_up.tacking import TACKS, list_bar_runs
 from .arc_source import Source, Sources
 
 Clock = Callable[[], float]
@@ -57,7 +57,7 @@ def _read_own_number(name: str, value: Any) -> str:
 _OWN_NUMBER = Own(_read_own_number, str, lambda: {"type": "string", "pattern": _ID})
 
 
-def _moment() -> Entry:
+def _declare_moment() -> Entry:
     return Entry("number", low=0, high=1e11, required=True)
 
 
@@ -67,7 +67,7 @@ class SentAct(Struct, frozen=True):
     """
 
     id: Annotated[str, Entry("own", own=_OWN_NUMBER, required=True)]
-    at: Annotated[float, _moment()]
+    at: Annotated[float, _declare_moment()]
     step: Annotated[str, Entry("text", high=40, required=True)]
     key: Annotated[str, Entry("text", high=20, required=True)]
 
@@ -82,8 +82,8 @@ class Sent(Struct, frozen=True, kw_only=True):
     once: Annotated[str, Entry("own", own=_OWN_NUMBER, required=True)]
     who: Annotated[str, Entry("text", high=LONGEST_WHO)] = ""
     device: Annotated[str, Entry("own", own=_OWN_NUMBER, required=True)]
-    began: Annotated[float, _moment()]
-    now: Annotated[float, _moment()]
+    began: Annotated[float, _declare_moment()]
+    now: Annotated[float, _declare_moment()]
     acts: Annotated[
         tuple[SentAct, ...], Entry("objects", of=SentAct, most=MOST_ACTS, required=True)
     ]
@@ -141,41 +141,41 @@ class RunView(Struct, frozen=True):
 
 def score_of(plan: Plan, shop: Shop) -> Score:
     """The steps of a run of a plan, with the bars there are."""
-    return make_score(plan, runs_of(plan, shop))
+    return make_score(plan, list_bar_runs(plan, shop))
 
 
-def standing(what: str, job: str, clock: Clock = time.time) -> AtArc | None:
+def find_current(what: str, job: str, clock: Clock = time.time) -> AtArc | None:
     """The run of something that is under way, or done and not written down; None where there is
     none of the last day.
     """
-    found = weld_sessions.newest(what, job)
+    found = weld_sessions.find_newest(what, job)
     return found if found is not None and clock() - found.began < FRESH_S else None
 
 
-def of_number(number: int) -> AtArc:
+def get_run(number: int) -> AtArc:
     """A run at the arc. Raises Missing."""
-    found = weld_sessions.of_number(number)
+    found = weld_sessions.find_run(number)
     if found is None:
         raise Missing("There is no such run. Start one from Set up.")
     return found
 
 
-def left_run(number: int) -> AtArc | None:
+def find_left_run(number: int) -> AtArc | None:
     """A run that was left, by its number, as long as it was not taken up again; else None."""
-    found = weld_sessions.of_number(number)
+    found = weld_sessions.find_run(number)
     return found if found is not None and found.left_at is not None else None
 
 
-def not_written(most: int = 12, clock: Clock = time.time) -> list[tuple[AtArc, bool]]:
+def list_unrecorded(most: int = 12, clock: Clock = time.time) -> list[tuple[AtArc, bool]]:
     """The runs that were neither written down nor left, newest first, each with whether it is the
     one that its page goes on with.
     """
     rows = weld_sessions.open_runs(most)
-    return [(row, row.ended is None and _goes_on(row, clock)) for row in rows]
+    return [(row, row.ended is None and _is_in_progress(row, clock)) for row in rows]
 
 
-def _goes_on(row: AtArc, clock: Clock) -> bool:
-    found = standing(row.what, row.job, clock)
+def _is_in_progress(row: AtArc, clock: Clock) -> bool:
+    found = find_current(row.what, row.job, clock)
     return found is not None and found.id == row.id
 
 
@@ -192,10 +192,12 @@ def view(
     go by; last, the run that was written down last.
     """
     score, now = score_of(plan, shop), clock()
-    acts = acts_of(row) if row is not None else []
+    acts = list_acts(row) if row is not None else []
     began = row.began if row is not None else now
     course = play(score, acts, began)
-    figures = {s.key: tuple(_figure(one, last, habit) for one in s.shown) for s in score.steps}
+    figures = {
+        s.key: tuple(_build_figure(one, last, habit) for one in s.shown) for s in score.steps
+    }
     return RunView(
         row.id if row else 0,
         row.once if row else once,
@@ -205,22 +207,22 @@ def view(
         score,
         course,
         acts,
-        pace_of(plan),
+        build_pacer(plan),
         row.port if row else None,
         figures,
-        came_to(course, now),
+        summarise_run(course, now),
     )
 
 
-def acts_of(row: AtArc) -> list[Act]:
+def list_acts(row: AtArc) -> list[Act]:
     """The acts of a run, by this machine's clock."""
     return [
         Act(a.id, a.device, a.at + row.clocks.get(a.device, 0.0), a.step, a.key)
-        for a in weld_sessions.acts(row.id)
+        for a in weld_sessions.list_acts(row.id)
     ]
 
 
-def _figure(shown: Shown, last: Run | None, habit: str) -> Figure:
+def _build_figure(shown: Shown, last: Run | None, habit: str) -> Figure:
     part, _, key = shown.run.partition(".")
     before = run_figures()[part][key].of(last) if last is not None and part else None
     value = shown.value
@@ -228,7 +230,7 @@ def _figure(shown: Shown, last: Run | None, habit: str) -> Figure:
         abs(value.value), abs(before)
     )
     return Figure(
-        shown.label, value.text(habit), in_words(before, value.kind, habit) if differs else ""
+        shown.label, value.text(habit), format_value(before, value.kind, habit) if differs else ""
     )
 
 
@@ -237,7 +239,9 @@ def read_sent(data: Any) -> Sent:
     return read_document(Sent, data, what="a run that a device sends")
 
 
-def take(sent: Sent, plan: Plan, title: str, shop: Shop, clock: Clock = time.time) -> AtArc:
+def receive_entries(
+    sent: Sent, plan: Plan, title: str, shop: Shop, clock: Clock = time.time
+) -> AtArc:
     """Take what a device sent: the run begun where it was not, each act once, however often it is
     sent. Returns the run.
 
@@ -252,14 +256,14 @@ def take(sent: Sent, plan: Plan, title: str, shop: Shop, clock: Clock = time.tim
             raise BadInput(
                 field, moment, "is more than a day in the future. Set the clock of the device"
             )
-    with transaction():
-        row = weld_sessions.of_once(sent.once) or weld_sessions.begin(
+    with open_transaction():
+        row = weld_sessions.find_run_by_token(sent.once) or weld_sessions.begin(
             sent.what, title, sent.job, sent.once, sent.who, sent.began + late
         )
         if row.what != sent.what:
             raise BadInput("once", sent.once, "belongs to another run. Open Weld again")
         if row.run is None:
-            if len(weld_sessions.acts(row.id)) + len(sent.acts) > MOST_ACTS:
+            if len(weld_sessions.list_acts(row.id)) + len(sent.acts) > MOST_ACTS:
                 raise BadInput(
                     "acts", f"more than {MOST_ACTS}", "exceed the maximum of one run. Start another"
                 )
@@ -270,15 +274,15 @@ def take(sent: Sent, plan: Plan, title: str, shop: Shop, clock: Clock = time.tim
             # one that a device goes on with was not left
             if row.left_at is not None and any(a.at + late > row.left_at for a in sent.acts):
                 weld_sessions.change(row.id, left_at=None)
-            _follow(row, plan, shop)
-    return weld_sessions.of_once(sent.once) or row
+            _apply_consequences(row, plan, shop)
+    return weld_sessions.find_run_by_token(sent.once) or row
 
 
-def _follow(row: AtArc, plan: Plan, shop: Shop) -> None:
+def _apply_consequences(row: AtArc, plan: Plan, shop: Shop) -> None:
     """What follows from a run as it stands: lines of the list at the bench ticked, the purge's arc
     told, the end.
     """
-    course = play(score_of(plan, shop), acts_of(row), row.began)
+    course = play(score_of(plan, shop), list_acts(row), row.began)
     ended = {v.step for v in course.visits if v.end is not None}
     done = {s.line for s in course.score.steps if s.line and s.key in ended}
     done |= {
@@ -286,15 +290,15 @@ def _follow(row: AtArc, plan: Plan, shop: Shop) -> None:
         for v in course.of("hold")
         if not v.step.endswith("-again")
     }
-    for line in sorted(done - set(purges.ticks(row.what, TACKS))):
+    for line in sorted(done - set(purges.list_ticks(row.what, TACKS))):
         purges.tick(row.what, TACKS, line, True)
-    _tell_purge(row.what, course)
+    _report_to_purge(row.what, course)
     weld_sessions.change(row.id, ended=course.visits[-1].start if course.done else None)
 
 
-def _tell_purge(what: str, course: Course) -> None:
+def _report_to_purge(what: str, course: Course) -> None:
     """A purge under way is told when the arc was struck for the seam, and when it was over."""
-    purge = purges.newest_purge(what)
+    purge = purges.find_newest_purge(what)
     if purge is None or purge.ended is not None:
         return
     pools = course.of("pool")
@@ -308,26 +312,26 @@ def _tell_purge(what: str, course: Course) -> None:
 
 def connect(row: AtArc, port_text: str) -> None:
     """Listen to a power source at a port of this machine for a run, or to none. Raises BadInput."""
-    port = port_of(port_text, "power source")
-    with transaction():
+    port = parse_port(port_text, "power source")
+    with open_transaction():
         weld_sessions.change(row.id, port=port)
 
 
-def leave(row: AtArc, sources: Sources, clock: Clock = time.time) -> None:
+def stop_run(row: AtArc, sources: Sources, clock: Clock = time.time) -> None:
     """Leave a run that was begun: it is no longer under way, and can be taken up again."""
-    with transaction():
+    with open_transaction():
         row.left_at = clock()
         weld_sessions.change(row.id, left_at=row.left_at)
     sources.let_go(row.id)
 
 
-def take_up(row: AtArc) -> None:
+def resume_run(row: AtArc) -> None:
     """Take up a run again that was left."""
-    with transaction():
+    with open_transaction():
         weld_sessions.change(row.id, left_at=None)
 
 
-def source_of(row: AtArc, plan: Plan, sources: Sources) -> Source | None:
+def get_source(row: AtArc, plan: Plan, sources: Sources) -> Source | None:
     """The power source of a run, listened to while it is under way; let go once it is over."""
     on = row.run is None and row.left_at is None and row.ended is None
     return sources.of(row.id, row.port, row.began, on, plan.heat.arc_voltage_v)
@@ -349,7 +353,7 @@ class Traced(Struct, frozen=True):
     rows: Sequence[Row]
 
 
-def traced(
+def build_trace(
     source: Source,
     plan: Plan,
     bands: Bands | None,
@@ -361,22 +365,24 @@ def traced(
     argon in the cylinder as the run began, L, or None.
     """
     stands = source.standing(after_s)
-    live, held = stands.live, held_of(plan, bands)
+    live, held = stands.live, get_limits(plan, bands)
     log = source.looked_at(held)
     facts = [
-        ("Arc time", _clock(live.arc_s)),
-        ("Mean current", _amps(live.mean_a)),
-        ("Heat, kJ", _heat(live.energy_kj, live.arc_s, plan)),
+        ("Arc time", _format_clock(live.arc_s)),
+        ("Mean current", _format_amps(live.mean_a)),
+        ("Heat, kJ", _format_heat(live.energy_kj, live.arc_s, plan)),
     ]
     used = live.gas_s * plan.gas.flow_l_min / 60
     argon = ("Argon used", used) if left_l is None else ("Argon left", max(0.0, left_l - used))
     facts.append((argon[0], Quantity(argon[1], "volume").text(habit)))
     if log is not None and live.on:
         if log.rate_pps:
-            facts.append(("Pulse, peak time", f"{plain(log.rate_pps, 1)} /s, {log.on_pct:.0f} %"))
+            facts.append(
+                ("Pulse, peak time", f"{format_plain(log.rate_pps, 1)} /s, {log.on_pct:.0f} %")
+            )
             facts.append(("Peak, background", f"{log.peak_a:.0f}, {log.background_a:.0f} A"))
         else:
-            facts.append(("Current", _amps(log.peak_a)))
+            facts.append(("Current", _format_amps(log.peak_a)))
     last = live.last[0] if live.last else 0.0
     lately = [
         one
@@ -384,7 +390,7 @@ def traced(
         if one.what != "postflow_s" and one.end_s > last - 3.0
     ]
     # one sentence a figure, the latest
-    left = {one.what: excursion_now(one) for one in lately}
+    left = {one.what: format_excursion(one) for one in lately}
     return Traced(
         stands.state,
         stands.words,
@@ -397,33 +403,35 @@ def traced(
     )
 
 
-def _heat(energy_kj: float, arc_s: float, plan: Plan) -> str:
+def _format_heat(energy_kj: float, arc_s: float, plan: Plan) -> str:
     planned = plan.heat.arc_voltage_v * plan.slopes.mean_a * arc_s / 1000
     return f"{energy_kj:.1f}, planned {planned:.1f}" if arc_s else "–"
 
 
-def _amps(value: float | None) -> str:
+def _format_amps(value: float | None) -> str:
     return "–" if value is None else f"{value:.0f} A"
 
 
-def _clock(seconds: float) -> str:
+def _format_clock(seconds: float) -> str:
     return f"{int(seconds) // 60}:{int(seconds) % 60:02d}"
 
 
-def came_words(came: CameTo, pace: Pace, habit: str) -> list[tuple[str, str]]:
+def describe_summary(came: CameTo, pace: Pace, habit: str) -> list[tuple[str, str]]:
     """What a run came to, in words."""
-    rows = [("Arc time", _clock(came.arc_s))]
+    rows = [("Arc time", _format_clock(came.arc_s))]
     if came.pool_s:
         rows.append(
             (
                 "Slowest pool",
                 ", ".join(f"{s:.1f} s" for s in came.pool_s)
-                + (f"; {counted(came.slow_pools, 'time')} too slow" if came.slow_pools else ""),
+                + (
+                    f"; {format_count(came.slow_pools, 'time')} too slow" if came.slow_pools else ""
+                ),
             )
         )
     rows.append(("Restarts", str(came.restarts)))
     if came.touched:
-        rows.append(("Tungsten contacts", counted(came.touched, "time")))
+        rows.append(("Tungsten contacts", format_count(came.touched, "time")))
     if came.beats is not None:
         rows.append(("Pulse cycles", str(came.beats)))
     if came.taper_s is not None:

@@ -18,36 +18,36 @@ from flask.typing import ResponseReturnValue
 from ...core.errors import BadInput
 from ...services.devices.devices import Devices
 from ...services.errors import NotAllowed, StoreError
-from ..context import context
-from ..errors import code_of
-from ..gate import cookie_name, device, get_client, is_secure
+from ..context import get_request_context
+from ..errors import get_code
+from ..gate import find_device, get_client, get_cookie_name, is_secure
 from ..network import Network, is_beyond
-from ..numbers import whole_number
+from ..numbers import parse_whole_number
 from ..preferences import YEAR_S
 from ..procedures.sheet import qr_svg
 
 blueprint = Blueprint("devices", __name__, url_prefix="", template_folder="templates")
 
 
-def _devices() -> Devices:
-    found: Devices = context().devices
+def _get_devices() -> Devices:
+    found: Devices = get_request_context().devices
     return found
 
 
-def _network() -> Network:
-    found: Network = context().network
+def _get_network() -> Network:
+    found: Network = get_request_context().network
     return found
 
 
 @blueprint.get("/let-in")
 def let_in() -> ResponseReturnValue:
     """The page that lets a device in; all that it sees until then."""
-    if not is_beyond(request.environ) or device() is not None:
+    if not is_beyond(request.environ) or find_device() is not None:
         return redirect(url_for("plan.page"), 303)
-    return _let_in_page(request.args.get("code", ""))
+    return _render_pairing(request.args.get("code", ""))
 
 
-def _let_in_page(digits: str = "", name: str = "", error: str = "") -> str:
+def _render_pairing(digits: str = "", name: str = "", error: str = "") -> str:
     return render_template("devices/let_in.html", digits=digits[:12], name=name[:60], error=error)
 
 
@@ -58,21 +58,21 @@ def let_in_here() -> ResponseReturnValue:
         return redirect(url_for("plan.page"), 303)
     digits, name = request.form.get("digits", ""), request.form.get("name", "")
     try:
-        secret = _devices().let_in(digits, name, get_client())
+        secret = _get_devices().let_in(digits, name, get_client())
     except BadInput as error:
-        return _let_in_page("", name, error.sentence), 422
+        return _render_pairing("", name, error.sentence), 422
     except StoreError as error:
-        return _let_in_page("", name, str(error)), (
-            429 if isinstance(error, NotAllowed) else code_of(error)
+        return _render_pairing("", name, str(error)), (
+            429 if isinstance(error, NotAllowed) else get_code(error)
         )
     answer = make_response(redirect(url_for("plan.page"), 303))
     answer.set_cookie(
-        cookie_name(), secret, max_age=YEAR_S, samesite="Lax", httponly=True, secure=is_secure()
+        get_cookie_name(), secret, max_age=YEAR_S, samesite="Lax", httponly=True, secure=is_secure()
     )
     return answer
 
 
-def _on_this_machine() -> None:
+def _require_this_machine() -> None:
     """The door is kept at the machine itself."""
     if is_beyond(request.environ):
         abort(403, "Pair and remove devices on the computer that runs Wise Arc.")
@@ -82,12 +82,12 @@ def _on_this_machine() -> None:
 def devices() -> ResponseReturnValue:
     """The switch, the digits, the devices: on this machine; on another, its own name."""
     if is_beyond(request.environ):
-        return render_template("devices/mine.html", device=device())
-    return _devices_page()
+        return render_template("devices/mine.html", device=find_device())
+    return _render_devices()
 
 
-def _devices_page(error: str = "", code: bool = False) -> str:
-    network, found, digits, qr = _network(), _devices(), "", ""
+def _render_devices(error: str = "", code: bool = False) -> str:
+    network, found, digits, qr = _get_network(), _get_devices(), "", ""
     if code and network.is_on:
         digits = found.code().digits
         qr = qr_svg(f"{network.addresses[0]}{url_for('devices.let_in')}?code={digits}")
@@ -105,33 +105,33 @@ def _devices_page(error: str = "", code: bool = False) -> str:
 @blueprint.post("/shop/devices/code")
 def code() -> ResponseReturnValue:
     """Show the digits that let one device in."""
-    _on_this_machine()
+    _require_this_machine()
     try:
-        return _devices_page(code=True)
+        return _render_devices(code=True)
     except StoreError as error:
-        return _devices_page(str(error)), code_of(error)
+        return _render_devices(str(error)), get_code(error)
 
 
 @blueprint.post("/shop/devices/switch")
 def switch() -> ResponseReturnValue:
     """Listen beyond this machine, or no more."""
-    _on_this_machine()
+    _require_this_machine()
     on = request.form.get("on") == "yes"
     try:
         if on:
-            _network().on()
+            _get_network().on()
         else:
-            _network().off()
-        _devices().switch(on)
+            _get_network().off()
+        _get_devices().switch(on)
     except BadInput as error:
-        return _devices_page(error.sentence), 422
+        return _render_devices(error.sentence), 422
     return redirect(url_for("devices.devices"), 303)
 
 
 @blueprint.post("/shop/devices/out")
 def out() -> ResponseReturnValue:
     """Put a device out."""
-    _on_this_machine()
+    _require_this_machine()
     text = request.form.get("device", "")
-    _devices().put_out(whole_number(text))
+    _get_devices().put_out(parse_whole_number(text))
     return redirect(url_for("devices.devices"), 303)

@@ -11,24 +11,24 @@ from flask.typing import ResponseReturnValue
 
 from ...core import catalogue
 from ...core.errors import BadInput
-from ...core.history.families import family_words
+from ...core.history.families import format_family
 from ...core.history.lessons import BY_PEDAL
 from ...core.history.shop_history import TINTED_WEIGHT, OwnRun
 from ...core.history.statistics import LEAST_POINTS, RUN_OF
 from ...core.plan.arc.need import OWN_RUNS_NEEDED
-from ...core.quantities import parse_quantity, unit_of
-from ...core.schema.figures import in_words
+from ...core.quantities import get_typed_unit, parse_quantity
+from ...core.schema.figures import format_value
 from ...services.diagnosis import statistics
 from ...services.errors import StoreError
-from ...services.inventory.shop import standing_shop
-from ..errors import code_of
-from ..preferences import YEAR_S, unit_habit
+from ...services.inventory.shop import load_shop
+from ..errors import get_code
+from ..preferences import YEAR_S, get_units
 from .views import blueprint
 
 LONGEST_NOTE = 300
 
 
-def _who() -> str:
+def _get_initials() -> str:
     return request.cookies.get("who", "")[:60]
 
 
@@ -37,14 +37,14 @@ def record() -> ResponseReturnValue:
     """What the shop's record says."""
     return render_template(
         "inspect/record.html",
-        view=statistics.view(_who()),
-        fault=statistics.fault_words,
+        view=statistics.view(_get_initials()),
+        fault=statistics.format_flaw,
         change=statistics.change_words,
         needed=OWN_RUNS_NEEDED,
         in_a_row=RUN_OF,
         least=LEAST_POINTS,
-        drills=[(one.key, one.name) for one in catalogue.drills().values()],
-        who=_who(),
+        drills=[(one.key, one.name) for one in catalogue.load_drills().values()],
+        who=_get_initials(),
     )
 
 
@@ -58,54 +58,54 @@ def record_csv() -> ResponseReturnValue:
 @blueprint.get("/own/<family>/<metals>")
 def own(family: str, metals: str) -> ResponseReturnValue:
     """The own record of like joints, with every run behind it."""
-    machine = standing_shop().bench_machine
-    found = statistics.own_view(family[:40], metals[:80], machine, _who())
+    machine = load_shop().bench_machine
+    found = statistics.build_history_view(family[:40], metals[:80], machine, _get_initials())
     shown = sorted(found.runs, key=lambda one: -one.number)
     return render_template(
         "inspect/own.html",
         own=found,
         runs=shown,
-        words=family_words(family, metals),
+        words=format_family(family, metals),
         family=family,
         metals=metals,
         machine=machine,
-        who=_who(),
-        ratio=_ratio,
+        who=_get_initials(),
+        ratio=_format_ratio,
         needed=OWN_RUNS_NEEDED,
         tinted=TINTED_WEIGHT,
         by_pedal=BY_PEDAL,
     )
 
 
-def _ratio(one: OwnRun) -> str:
+def _format_ratio(one: OwnRun) -> str:
     return f"{math.exp(one.ratio):.2f}"
 
 
 @blueprint.post("/own/<family>/<metals>/<row:run>")
 def leave_out(family: str, metals: str, run: int) -> ResponseReturnValue:
     """Leave a run out of the own record, or take it in again."""
-    statistics.leave_out(run, request.form.get("out") == "yes")
+    statistics.exclude_run(run, request.form.get("out") == "yes")
     return redirect(url_for("inspect.own", family=family, metals=metals) + f"#run-{run}", 303)
 
 
 @blueprint.get("/practice/<key>")
 def practice(key: str) -> ResponseReturnValue:
     """A drill, its target and its tries."""
-    return _drill(key, _who())
+    return _render_drill(key, _get_initials())
 
 
-def _drill(
+def _render_drill(
     key: str,
     who: str,
     typed: Mapping[str, str] | None = None,
     errors: dict[str, str] | None = None,
     code: int = 422,
 ) -> ResponseReturnValue:
-    habit = unit_habit()
-    view = statistics.drill_view(key, who)
+    habit = get_units()
+    view = statistics.build_drill_view(key, who)
     drill = view.drill
-    target = statistics.target_words(drill, habit)
-    shown = [(one, in_words(one.value, drill.quantity, habit)) for one in view.tries]
+    target = statistics.format_target(drill, habit)
+    shown = [(one, format_value(one.value, drill.quantity, habit)) for one in view.tries]
     page = render_template(
         "inspect/drill.html",
         view=view,
@@ -115,7 +115,7 @@ def _drill(
         who=who,
         typed=typed or {},
         errors=errors or {},
-        unit=unit_of(drill.quantity, habit),
+        unit=get_typed_unit(drill.quantity, habit),
         once=secrets.token_urlsafe(12),
         after=statistics.DONE_AFTER,
         gone=request.args.get("gone", ""),
@@ -127,20 +127,20 @@ def _drill(
 def practised(key: str) -> ResponseReturnValue:
     """Take down a try."""
     form, errors, value = request.form, dict[str, str](), 0.0
-    drill = statistics.drill_view(key, "").drill
+    drill = statistics.build_drill_view(key, "").drill
     who = form.get("who", "").strip()[:60]
     try:
         value = parse_quantity(
             form.get("value", "").strip()[:60],
             drill.quantity if drill.quantity != "count" else "number",
             drill.measure,
-            unit_habit(),
+            get_units(),
         )
     except BadInput as error:
         errors["value"] = error.sentence
     if not errors:
         try:
-            statistics.practised(
+            statistics.record_attempt(
                 key,
                 who,
                 value,
@@ -150,9 +150,9 @@ def practised(key: str) -> ResponseReturnValue:
         except BadInput as error:
             errors[error.field if error.field in ("who", "value") else "value"] = error.sentence
         except StoreError as error:
-            return _drill(key, who, form, {"form": str(error)}, code=code_of(error))
+            return _render_drill(key, who, form, {"form": str(error)}, code=get_code(error))
     if errors:
-        return _drill(key, who or _who(), form, errors)
+        return _render_drill(key, who or _get_initials(), form, errors)
     answer = redirect(url_for("inspect.practice", key=key) + "#tries", 303)
     answer.set_cookie("who", who, max_age=YEAR_S, samesite="Lax", httponly=True)
     return answer
@@ -162,7 +162,7 @@ def practised(key: str) -> ResponseReturnValue:
 def take_back(key: str, number: int) -> ResponseReturnValue:
     """Take a try back, or bring it back."""
     back = request.form.get("back") == "yes"
-    statistics.take_try_back(number, back)
+    statistics.remove_attempt(number, back)
     return redirect(
         url_for("inspect.practice", key=key, gone="" if back else number) + "#tries", 303
     )

@@ -6,21 +6,21 @@ from flask import Blueprint, Response, redirect, render_template, request, url_f
 from flask.typing import ResponseReturnValue
 
 from ...core import catalogue
-from ...core.diagnosis.attempts import complaints
-from ...core.diagnosis.diagnosis import tints_tabled
+from ...core.diagnosis.attempts import list_complaints
+from ...core.diagnosis.diagnosis import has_tint_table
 from ...core.errors import BadInput
-from ...core.quantities import unit_of
-from ...core.run.closest_look import placed
+from ...core.quantities import get_typed_unit
+from ...core.run.closest_look import list_placed
 from ...core.run.inspection import PLACES, STOPS, Inspection, Place, place_words
 from ...core.run.saved_reading import VERDICTS
-from ...forms.inspection import MARK, PICKS, fields_of, place_value, seen_of_form
+from ...forms.inspection import MARK, PICKS, list_inspection_fields, place_value, read_inspection
 from ...presenters.runs import run_row
 from ...services.diagnosis import diagnosis
 from ...services.errors import StoreError
-from ...services.inventory.shop import standing_shop
+from ...services.inventory.shop import load_shop
 from ...services.procedures import book
-from ..errors import code_of
-from ..preferences import unit_habit
+from ..errors import get_code
+from ..preferences import get_units
 
 RUN = "/<number>/<letter>/<row:run>"
 blueprint = Blueprint("inspect", __name__, url_prefix="/inspect", template_folder="templates")
@@ -29,7 +29,7 @@ SHORT_PLACES = {**{key: key for key in PLACES}, STOPS: "at stops"}
 
 
 @blueprint.app_template_filter("place_words")
-def words_of_place(place: Place) -> str:
+def format_place(place: Place) -> str:
     """A place along the seam, in words."""
     return place_words(place)
 
@@ -37,7 +37,9 @@ def words_of_place(place: Place) -> str:
 @blueprint.get("/")
 def index() -> ResponseReturnValue:
     """The runs that were written down last."""
-    return render_template("inspect/index.html", runs=diagnosis.to_read(), complaints=complaints)
+    return render_template(
+        "inspect/index.html", runs=diagnosis.to_read(), complaints=list_complaints
+    )
 
 
 @blueprint.get(RUN)
@@ -45,9 +47,9 @@ def page(number: str, letter: str, run: int) -> ResponseReturnValue:
     """A run read, by what is seen of it: as the address has it, else as it was kept or written
     down.
     """
-    habit = unit_habit()
-    seen, errors = seen_of_form(request.args, habit) if request.args.get(MARK) else (None, {})
-    return _page(number, letter, run, seen, errors)
+    habit = get_units()
+    seen, errors = read_inspection(request.args, habit) if request.args.get(MARK) else (None, {})
+    return _render_page(number, letter, run, seen, errors)
 
 
 @blueprint.get(f"{RUN}.json")
@@ -59,7 +61,7 @@ def as_json(number: str, letter: str, run: int) -> Response:
     return Response(text, mimetype="application/json", headers=headers)
 
 
-def _page(
+def _render_page(
     number: str,
     letter: str,
     run: int,
@@ -67,9 +69,9 @@ def _page(
     errors: dict[str, str],
     code: int = 422,
 ) -> ResponseReturnValue:
-    habit = unit_habit()
-    view, flaws = diagnosis.view(number, letter, run, seen, standing_shop()), catalogue.flaws()
-    along_of = [(key, words or flaws.get(key, key)) for key, words in placed(view.record)]
+    habit = get_units()
+    view, flaws = diagnosis.view(number, letter, run, seen, load_shop()), catalogue.load_flaws()
+    along_of = [(key, words or flaws.get(key, key)) for key, words in list_placed(view.record)]
     page = render_template(
         "inspect/page.html",
         view=view,
@@ -77,27 +79,27 @@ def _page(
         letter=letter,
         habit=habit,
         errors=errors,
-        tints=catalogue.tints(),
-        tabled=tints_tabled(view.plan),
-        hottest=max(one.from_c or 0 for one in catalogue.tints().values()),
+        tints=catalogue.load_tints(),
+        tabled=has_tint_table(view.plan),
+        hottest=max(one.from_c or 0 for one in catalogue.load_tints().values()),
         picks=PICKS,
         faults=flaws,
-        drawings=diagnosis.drawings(PICKS),
+        drawings=diagnosis.draw_picks(PICKS),
         verdicts=VERDICTS,
         placed=along_of,
         along=SHORT_PLACES,
         ends=PLACES,
         place_value=place_value,
-        fields=list(fields_of(view.seen, habit)),
+        fields=list(list_inspection_fields(view.seen, habit)),
         band=(
             request.values.get("band", "")[:60]
             if errors.get("band")
-            else next((v for k, v in fields_of(view.seen, habit) if k == "band"), "")
+            else next((v for k, v in list_inspection_fields(view.seen, habit) if k == "band"), "")
         ),
-        unit=unit_of("length", habit),
+        unit=get_typed_unit("length", habit),
         shown=SHOWN_EVIDENCE,
         facts=run_row(view.run, habit).figures,
-        signs=catalogue.signs(),
+        signs=catalogue.load_signs(),
     )
     return (page, code) if errors else page
 
@@ -105,23 +107,23 @@ def _page(
 @blueprint.post(RUN)
 def take(number: str, letter: str, run: int) -> ResponseReturnValue:
     """Keep what was seen and read, with the change that is taken."""
-    seen, errors = seen_of_form(request.form, unit_habit())
+    seen, errors = read_inspection(request.form, get_units())
     if errors:
-        return _page(number, letter, run, seen, errors)
+        return _render_page(number, letter, run, seen, errors)
     try:
-        draft = diagnosis.take(
+        draft = diagnosis.save_change(
             number,
             letter,
             run,
             seen,
             request.form.get("change", "")[:60],
-            standing_shop(),
+            load_shop(),
             f"read-{run}",
         )
     except BadInput as error:
-        return _page(number, letter, run, seen, {"form": error.sentence})
+        return _render_page(number, letter, run, seen, {"form": error.sentence})
     except StoreError as error:
-        return _page(number, letter, run, seen, {"form": str(error)}, code=code_of(error))
+        return _render_page(number, letter, run, seen, {"form": str(error)}, code=get_code(error))
     return redirect(
         url_for(
             "inspect.page", number=number, letter=letter, run=run, kept="draft" if draft else "kept"
@@ -135,7 +137,7 @@ def take(number: str, letter: str, run: int) -> ResponseReturnValue:
 def undo(number: str, letter: str, run: int) -> ResponseReturnValue:
     """Take the change back."""
     try:
-        diagnosis.take_back(number, letter, run)
+        diagnosis.undo_change(number, letter, run)
     except StoreError as error:
-        return _page(number, letter, run, None, {"form": str(error)}, code=code_of(error))
+        return _render_page(number, letter, run, None, {"form": str(error)}, code=get_code(error))
     return redirect(url_for("inspect.page", number=number, letter=letter, run=run), 303)

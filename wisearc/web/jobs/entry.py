@@ -15,33 +15,33 @@ from ...core.jobs.job import Job
 from ...forms import jobs as job_form
 from ...presenters import jobs as job_view
 from ...services.errors import Missing, NotAllowed
-from ...services.inventory.shop import standing_shop
+from ...services.inventory.shop import load_shop
 from ...services.jobs import jobs
 from ...services.jobs.job_changes import AddPart, Change, DropPart, DropSeam, SetSeam
-from ...services.planning.planning import joint_of_query, query_text
+from ...services.planning.planning import query_text, read_query
 from ...services.set_up import setting_up
-from ..numbers import whole_number
-from ..people.hands import me
-from ..preferences import unit_habit
-from .views import blueprint, seen
+from ..numbers import parse_whole_number
+from ..people.hands import get_user
+from ..preferences import get_units
+from .views import blueprint, get_seen_edit
 
 
 @blueprint.get("/<row:number>/entry")
 def entry(number: int) -> ResponseReturnValue:
     """The seams and parts of a job, to be changed."""
-    return _entry(number)
+    return _render_entry(number)
 
 
-def _entry(
+def _render_entry(
     number: int, error: str = "", at: str = "", typed: dict[str, str] | None = None, code: int = 200
 ) -> ResponseReturnValue:
     """Parameters: error, a refusal, and where it stands ("seam:c1", "seam:" for a new one,
     "part:box", "head"), with what was typed there.
     """
-    row, habit = jobs.find(number), unit_habit()
+    row, habit = jobs.find(number), get_units()
     fault = ""
     try:
-        job = jobs.job_of(row)
+        job = jobs.read_saved_job(row)
     except BadInput as wrong:
         job, fault = Job(row.title), wrong.sentence
     known = [found.label for found in setting_up.to_set_up(30)]
@@ -51,17 +51,19 @@ def _entry(
             row=row,
             job=job,
             view=None,
-            seams=job_view.seam_rows(job, standing_shop(), habit),
-            parts=[(name, job_form.part_fields(job.about.get(name), habit)) for name in job.parts],
-            sides=job_form.sides(),
-            times=job_form.head_fields(job),
+            seams=job_view.build_seam_rows(job, load_shop(), habit),
+            parts=[
+                (name, job_form.list_part_fields(job.about.get(name), habit)) for name in job.parts
+            ],
+            sides=job_form.list_sides(),
+            times=job_form.list_head_fields(job),
             error=error,
             at=at,
             typed=typed or {},
             fault=fault,
-            undo=jobs.last_words(number),
+            undo=jobs.describe_last_change(number),
             known=known,
-            conflicts=jobs.conflicts(number),
+            conflicts=jobs.list_conflicts(number),
             unjoined=job.unjoined,
             tab="entry",
         ),
@@ -69,17 +71,17 @@ def _entry(
     )
 
 
-def _made(
+def _apply_changes(
     number: int, changes: Callable[[], Iterable[Change]], anchor: str, at: str
 ) -> ResponseReturnValue:
     """A change made, or the page again with what was typed beside why it was not."""
     try:
         for one in changes():
-            jobs.change(number, one, seen(), me())
+            jobs.change(number, one, get_seen_edit(), get_user())
     except BadInput as error:
-        return _entry(number, job_form.sentence_of(error), at, dict(request.form), 422)
+        return _render_entry(number, job_form.format_seam_error(error), at, dict(request.form), 422)
     except NotAllowed as error:
-        return _entry(number, str(error), at, dict(request.form), 409)
+        return _render_entry(number, str(error), at, dict(request.form), 409)
     return redirect(url_for("jobs.entry", number=number) + f"#{anchor}", 303)
 
 
@@ -87,11 +89,11 @@ def _made(
 def seam(number: int) -> ResponseReturnValue:
     """Change a seam, or add one."""
     old = request.form.get("old", "")[:40]
-    job = jobs.job_of(jobs.find(number))
+    job = jobs.read_saved_job(jobs.find(number))
     key = request.form.get("key", "").strip()[:40]
-    return _made(
+    return _apply_changes(
         number,
-        lambda: [job_form.seam_typed(request.form, job, unit_habit(), old)],
+        lambda: [job_form.parse_seam(request.form, job, get_units(), old)],
         f"seam-{key or old}",
         f"seam:{old}",
     )
@@ -100,7 +102,9 @@ def seam(number: int) -> ResponseReturnValue:
 @blueprint.post("/<row:number>/seam/out")
 def seam_out(number: int) -> ResponseReturnValue:
     """Take a seam out."""
-    return _made(number, lambda: [DropSeam(request.form.get("key", "")[:40])], "seams", "seam:")
+    return _apply_changes(
+        number, lambda: [DropSeam(request.form.get("key", "")[:40])], "seams", "seam:"
+    )
 
 
 @blueprint.post("/<row:number>/part")
@@ -108,15 +112,15 @@ def part(number: int) -> ResponseReturnValue:
     """Change a part, or add one."""
     name = request.form.get("name", "")[:60]
     if not name:
-        return _made(
+        return _apply_changes(
             number,
             lambda: [AddPart(" ".join(request.form.get("to", "").split()))],
             "parts",
             "part:",
         )
-    return _made(
+    return _apply_changes(
         number,
-        lambda: job_form.part_typed(request.form, name, unit_habit()),
+        lambda: job_form.parse_part(request.form, name, get_units()),
         "parts",
         f"part:{name}",
     )
@@ -126,13 +130,13 @@ def part(number: int) -> ResponseReturnValue:
 def part_out(number: int) -> ResponseReturnValue:
     """Take a part out."""
     name = request.form.get("name", "")[:60]
-    return _made(number, lambda: [DropPart(name)], "parts", f"part:{name}")
+    return _apply_changes(number, lambda: [DropPart(name)], "parts", f"part:{name}")
 
 
 @blueprint.post("/<row:number>/head")
 def head(number: int) -> ResponseReturnValue:
     """Change title, quantity and times."""
-    return _made(number, lambda: [job_form.head_typed(request.form)], "head", "head")
+    return _apply_changes(number, lambda: [job_form.parse_head(request.form)], "head", "head")
 
 
 @blueprint.get("/add")
@@ -150,12 +154,12 @@ def _add(error: str = "", code: int = 200) -> ResponseReturnValue:
         )
     title = number
     if link:
-        joint, problems = joint_of_query(parse_qsl(link))
+        joint, problems = read_query(parse_qsl(link))
         if problems or not parse_qsl(link):
             raise Missing("This address contains no joint. Open Plan, and go to a job from there.")
         link = query_text(joint)
-        title = joint.title or job_view.said_title(joint)
-    rows = [(row, jobs.job_of(row)) for row in jobs.open_jobs()]
+        title = joint.title or job_view.format_title(joint)
+    rows = [(row, jobs.read_saved_job(row)) for row in jobs.open_jobs()]
     return (
         render_template(
             "jobs/add.html",
@@ -173,24 +177,24 @@ def _add(error: str = "", code: int = 200) -> ResponseReturnValue:
 @blueprint.post("/add")
 def add_done() -> ResponseReturnValue:
     """Put it there: as a new seam, or in the place of the joint of one."""
-    number = whole_number(request.form.get("job", ""))
+    number = parse_whole_number(request.form.get("job", ""))
     try:
         row = jobs.find(number) if number else jobs.begin(request.form.get("title", ""))
-        job = jobs.job_of(row)
+        job = jobs.read_saved_job(row)
         of = {"of": request.form.get("link") or request.form.get("procedure", "")}
         if instead := request.form.get("instead", "")[:40]:
             seam_now = next((s for s in job.seams if s.key == instead), None)
             if seam_now is None:
                 raise BadInput("seam", instead, "is no longer in this job")
-            change = SetSeam(instead, job_form.of_typed(of["of"], job))
-            jobs.change(row.id, change, row.edit, me())
+            change = SetSeam(instead, job_form.parse_seam_source(of["of"], job))
+            jobs.change(row.id, change, row.edit, get_user())
             return redirect(url_for("jobs.entry", number=row.id) + f"#seam-{instead}", 303)
         taken = {s.key for s in job.seams}
         key = request.form.get("key", "").strip() or next(
             f"s{i}" for i in range(1, 1000) if f"s{i}" not in taken
         )
         typed = {"key": key, "joins": request.form.get("joins", ""), **of}
-        jobs.change(row.id, job_form.seam_typed(typed, job, unit_habit()), row.edit, me())
+        jobs.change(row.id, job_form.parse_seam(typed, job, get_units()), row.edit, get_user())
     except BadInput as error:
         return _add(error.sentence, 422)
     except NotAllowed as error:

@@ -18,31 +18,31 @@ from flask.typing import ResponseReturnValue
 from msgspec import Struct
 
 from ...core.errors import BadInput
-from ...core.sources import short_mark
+from ...core.sources import format_short_mark
 from ...forms import jobs as job_form
 from ...presenters import job_bench
 from ...presenters import jobs as job_view
 from ...presenters.jobs import JobView
 from ...services.errors import NotAllowed
-from ...services.inventory.shop import standing_shop
+from ...services.inventory.shop import load_shop
 from ...services.jobs import job_plans, jobs
 from ...services.jobs.job_changes import Change, Move, Pin, SetOrder, SetPart
 from ...services.jobs.searching import Searches
 from ...services.records import JobRow
-from ..context import context
-from ..errors import code_of
-from ..numbers import whole_number
-from ..parts import changed_parts, marks_of
-from ..people.hands import me
-from ..preferences import unit_habit
+from ..context import get_request_context
+from ..errors import get_code
+from ..numbers import parse_whole_number
+from ..parts import find_changed_parts, hash_parts
+from ..people.hands import get_user
+from ..preferences import get_units
 
 blueprint = Blueprint("jobs", __name__, url_prefix="/jobs", template_folder="templates")
 PARTS = ("head", "told", "lay", "order", "strip", "notices")
 
 
-def searches() -> Searches:
+def get_searches() -> Searches:
     """The searches of this application."""
-    found: Searches = context().searches
+    found: Searches = get_request_context().searches
     return found
 
 
@@ -56,8 +56,8 @@ def _index(error: str = "", typed: str = "", at: str = "", code: int = 200) -> R
     return (
         render_template(
             "jobs/index.html",
-            open=[_row(row) for row in jobs.open_jobs()],
-            done=jobs.done_jobs(),
+            open=[_build_row(row) for row in jobs.open_jobs()],
+            done=jobs.list_done_jobs(),
             away=jobs.put_away_jobs(),
             error=error,
             typed=typed,
@@ -85,12 +85,12 @@ class Listed(Struct, frozen=True):
         return self.seams * self.pieces
 
 
-def _row(row: JobRow) -> Listed:
+def _build_row(row: JobRow) -> Listed:
     try:
-        job = jobs.job_of(row)
+        job = jobs.read_saved_job(row)
     except BadInput:
         return Listed(row)
-    return Listed(row, len(job.seams), len(job.parts), job.quantity, len(jobs.ticks(row.id)))
+    return Listed(row, len(job.seams), len(job.parts), job.quantity, len(jobs.list_ticks(row.id)))
 
 
 @blueprint.post("/new")
@@ -111,7 +111,7 @@ def take() -> ResponseReturnValue:
     if sent is None or not sent.filename:
         return _index("No file chosen. Choose a job file or a CSV of seams.", "", "take", 422)
     try:
-        row = jobs.take_in(sent.read(), sent.filename, request.form.get("once", ""))
+        row = jobs.import_job(sent.read(), sent.filename, request.form.get("once", ""))
     except BadInput as error:
         return _index(error.sentence, "", "take", 422)
     return redirect(url_for("jobs.page", number=row.id), 303)
@@ -121,9 +121,9 @@ def view_of(number: int) -> JobView:
     """A job as its pages show it. Raises Missing."""
     return job_view.view_of(
         jobs.find(number),
-        standing_shop(),
-        searches(),
-        unit_habit(),
+        load_shop(),
+        get_searches(),
+        get_units(),
         request.values.get("way", "")[:8],
         request.values.get("at", "")[:40],
     )
@@ -132,17 +132,17 @@ def view_of(number: int) -> JobView:
 @blueprint.get("/<row:number>")
 def page(number: int) -> ResponseReturnValue:
     """A job: the work as it lies, its order, and both over time."""
-    return job_page(view_of(number))
+    return render_job(view_of(number))
 
 
-def job_page(
+def render_job(
     view: JobView, told: str = "", error: str = "", code: int = 200
 ) -> ResponseReturnValue:
     """The page of a job, whole, or where parts are asked for those that the asker lacks.
     Parameters: told, what was done; error, what could not be.
     """
     found = view.search
-    if found is not None and not view.job.order and searches().begin_once(found):
+    if found is not None and not view.job.order and get_searches().begin_once(found):
         # the order is searched on for while its page is open
         view = view_of(view.row.id)
     if view.plan is None:
@@ -163,24 +163,24 @@ def job_page(
         )
     at = request.values.get("at", "")[:40]
     to = _to() if request.method == "GET" else None
-    trial = job_view.told_of_move(view, at, to) if to is not None else ""
+    trial = job_view.describe_move(view, at, to) if to is not None else ""
     shown = {
         "view": view,
         "at": at,
-        "why": job_view.why(view, at) if at else None,
+        "why": job_view.explain_place(view, at) if at else None,
         "to": to,
         "trial": trial,
         "told": told,
         "error": error,
-        "undo": jobs.last_words(view.row.id),
-        "conflicts": jobs.conflicts(view.row.id),
+        "undo": jobs.describe_last_change(view.row.id),
+        "conflicts": jobs.list_conflicts(view.row.id),
         "tab": "page",
-        "reckoned": job_view.reckoned_by(),
-        "short_mark": short_mark,
+        "reckoned": job_view.list_time_reasons(),
+        "short_mark": format_short_mark,
     }
     parts = {name: render_template(f"jobs/_{name}.html", **shown) for name in PARTS}
     if request.accept_mimetypes.best == "application/json":
-        changed, marks = changed_parts(parts, request.headers.get("X-Have", ""))
+        changed, marks = find_changed_parts(parts, request.headers.get("X-Have", ""))
         way = request.values.get("way", "")[:8]
         address = url_for("jobs.page", number=view.row.id, at=at or None, way=way or None)
         return (
@@ -189,7 +189,7 @@ def job_page(
             ),
             code,
         )
-    return render_template("jobs/page.html", parts=parts, have=marks_of(parts), **shown), code
+    return render_template("jobs/page.html", parts=parts, have=hash_parts(parts), **shown), code
 
 
 MAX_PLACE = 9_999
@@ -197,7 +197,7 @@ MAX_PLACE = 9_999
 
 def _to() -> int | None:
     """The place a seam is tried at, from 0; None where none was given."""
-    told = whole_number(request.values.get("to", ""), -1, MAX_PLACE)
+    told = parse_whole_number(request.values.get("to", ""), -1, MAX_PLACE)
     return max(0, told - 1) if told >= 0 else None
 
 
@@ -206,25 +206,29 @@ def trial(number: int) -> ResponseReturnValue:
     """What putting a seam elsewhere does, in a line: what a drag shows."""
     view, to = view_of(number), _to()
     words = (
-        job_view.told_of_move(view, request.args.get("at", "")[:40], to) if to is not None else ""
+        job_view.describe_move(view, request.args.get("at", "")[:40], to) if to is not None else ""
     )
     return Response(words + "\n", mimetype="text/plain")
 
 
-def changed(number: int, change: Change, quiet: bool = False) -> ResponseReturnValue:
+def apply_page_change(number: int, change: Change, quiet: bool = False) -> ResponseReturnValue:
     """A change made from the page of a job, and the page after it. Parameters: quiet, where the
     page shows it without words.
     """
     try:
         made = jobs.change(
-            number, change, seen(), me(), order_shown(number) if isinstance(change, Move) else ()
+            number,
+            change,
+            get_seen_edit(),
+            get_user(),
+            order_shown(number) if isinstance(change, Move) else (),
         )
     except BadInput as error:
-        return job_page(view_of(number), "", error.sentence, 422)
+        return render_job(view_of(number), "", error.sentence, 422)
     except NotAllowed as error:
-        return job_page(view_of(number), "", str(error), code_of(error))
+        return render_job(view_of(number), "", str(error), get_code(error))
     if request.accept_mimetypes.best == "application/json":
-        return job_page(view_of(number), f"{made.words}." if made and not quiet else "")
+        return render_job(view_of(number), f"{made.words}." if made and not quiet else "")
     return redirect(
         url_for("jobs.page", number=number, at=request.form.get("at", "")[:40] or None) + "#order",
         303,
@@ -237,9 +241,9 @@ def order_shown(number: int) -> tuple[str, ...]:
     return sent or view_of(number).order
 
 
-def seen() -> int:
+def get_seen_edit() -> int:
     """The edit of the page that something was done on."""
-    return whole_number(request.form.get("edit", ""))
+    return parse_whole_number(request.form.get("edit", ""))
 
 
 @blueprint.post("/<row:number>/move")
@@ -247,10 +251,10 @@ def move(number: int) -> ResponseReturnValue:
     """Put a seam elsewhere in the order."""
     key, to = request.form.get("key", "")[:40], _to()
     if to is None:
-        return job_page(
+        return render_job(
             view_of(number), "", "Enter the place in the sequence as a number from 1.", 422
         )
-    return changed(number, Move(key, to))
+    return apply_page_change(number, Move(key, to))
 
 
 @blueprint.post("/<row:number>/pin")
@@ -258,13 +262,13 @@ def pin(number: int) -> ResponseReturnValue:
     """Pin a seam first or last, or no longer."""
     key, where = request.form.get("key", "")[:40], request.form.get("where", "")
     where = where if where in ("first", "last") else ""
-    return changed(number, Pin(key, where))
+    return apply_page_change(number, Pin(key, where))
 
 
 @blueprint.post("/<row:number>/order")
 def order(number: int) -> ResponseReturnValue:
     """Take the order that is found instead of one by hand."""
-    return changed(number, SetOrder())
+    return apply_page_change(number, SetOrder())
 
 
 @blueprint.post("/<row:number>/layout")
@@ -272,10 +276,10 @@ def layout(number: int) -> ResponseReturnValue:
     """Lay a part elsewhere."""
     name = request.form.get("part", "")[:60]
     try:
-        at = job_form.at_typed(request.form)
+        at = job_form.parse_place(request.form)
     except BadInput as error:
-        return job_page(view_of(number), "", error.sentence, 422)
-    return changed(number, SetPart(name, {"at": at}), quiet=True)
+        return render_job(view_of(number), "", error.sentence, 422)
+    return apply_page_change(number, SetPart(name, {"at": at}), quiet=True)
 
 
 @blueprint.post("/<row:number>/undo")
@@ -284,7 +288,7 @@ def undo(number: int) -> ResponseReturnValue:
     words = jobs.undo(number)
     back = request.form.get("back", "")
     if request.accept_mimetypes.best == "application/json":
-        return job_page(
+        return render_job(
             view_of(number), f"Undone: {words}." if words else "There is nothing to undo."
         )
     return redirect(url_for("jobs.entry" if back == "entry" else "jobs.page", number=number), 303)
@@ -296,10 +300,10 @@ def settle(number: int) -> ResponseReturnValue:
     view = view_of(number)
     jobs.settle(
         number,
-        whole_number(request.form.get("stands", "")),
+        parse_whole_number(request.form.get("stands", "")),
         request.form.get("take") == "other",
         view.order,
-        me(),
+        get_user(),
     )
     return redirect(url_for("jobs.page", number=number), 303)
 
@@ -310,11 +314,11 @@ def search(number: int) -> ResponseReturnValue:
     view = view_of(number)
     if view.search is not None:
         if request.form.get("what") == "stop":
-            searches().stop(view.search)
+            get_searches().stop(view.search)
         else:
-            searches().begin(view.search)
+            get_searches().begin(view.search)
     if request.accept_mimetypes.best == "application/json":
-        return job_page(view_of(number))
+        return render_job(view_of(number))
     return redirect(url_for("jobs.page", number=number), 303)
 
 
@@ -340,8 +344,8 @@ def again(number: int) -> ResponseReturnValue:
 @blueprint.get("/<row:number>/job.json")
 def as_file(number: int) -> ResponseReturnValue:
     """The job's file."""
-    return _download(
-        json.dumps(jobs.file_of(jobs.find(number)), ensure_ascii=False, indent=1),
+    return _build_download(
+        json.dumps(jobs.write_job(jobs.find(number)), ensure_ascii=False, indent=1),
         "application/json",
         f"job-{number}.json",
     )
@@ -355,7 +359,7 @@ def plan_file(number: int) -> ResponseReturnValue:
         return Response(
             (view.fault or "This job has no seams yet.") + "\n", 409, mimetype="text/plain"
         )
-    return _download(
+    return _build_download(
         json.dumps(job_plans.job_plan_as_data(view.plan), ensure_ascii=False, indent=1),
         "application/json",
         f"job-plan-{number}.json",
@@ -365,14 +369,14 @@ def plan_file(number: int) -> ResponseReturnValue:
 @blueprint.get("/<row:number>/seams.csv")
 def seams_file(number: int) -> ResponseReturnValue:
     """The job's seams as CSV."""
-    return _download(
-        job_bench.seams_text(jobs.job_of(jobs.find(number))),
+    return _build_download(
+        job_bench.seams_text(jobs.read_saved_job(jobs.find(number))),
         "text/csv; charset=utf-8",
         f"seams-{number}.csv",
     )
 
 
-def _download(text: str, kind: str, name: str) -> Response:
+def _build_download(text: str, kind: str, name: str) -> Response:
     return Response(
         text, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'}
     )
@@ -381,18 +385,18 @@ def _download(text: str, kind: str, name: str) -> Response:
 @blueprint.get("/buy")
 def buy() -> ResponseReturnValue:
     """What all open jobs take together, against the shop."""
-    items, left = job_bench.buying_list(standing_shop(), searches())
+    items, left = job_bench.build_shopping_list(load_shop(), get_searches())
     return render_template(
-        "jobs/buy.html", rows=job_bench.item_rows(items, unit_habit()), left=left
+        "jobs/buy.html", rows=job_bench.build_item_rows(items, get_units()), left=left
     )
 
 
 @blueprint.get("/buy.csv")
 def buy_file() -> ResponseReturnValue:
     """The buying list of all open jobs."""
-    items, _ = job_bench.buying_list(standing_shop(), searches())
-    return _download(
-        job_bench.buy_text(items, unit_habit()), "text/csv; charset=utf-8", "to-buy.csv"
+    items, _ = job_bench.build_shopping_list(load_shop(), get_searches())
+    return _build_download(
+        job_bench.buy_text(items, get_units()), "text/csv; charset=utf-8", "to-buy.csv"
     )
 
 
@@ -404,8 +408,8 @@ def job_buy_file(number: int) -> ResponseReturnValue:
         return Response(
             (view.fault or "This job has no seams yet.") + "\n", 409, mimetype="text/plain"
         )
-    return _download(
-        job_bench.buy_text(view.plan.take.items, unit_habit()),
+    return _build_download(
+        job_bench.buy_text(view.plan.take.items, get_units()),
         "text/csv; charset=utf-8",
         f"to-buy-{number}.csv",
     )

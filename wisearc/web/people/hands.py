@@ -22,8 +22,8 @@ from flask.typing import ResponseReturnValue
 from ...core.errors import BadInput
 from ...services.errors import StoreError
 from ...services.people import people
-from ..context import context
-from ..errors import code_of
+from ..context import get_request_context
+from ..errors import get_code
 from ..gate import get_client
 
 LEAD, PIN, NEW_PIN = "lead", "lead-pin", "lead-new-pin"
@@ -62,11 +62,11 @@ VIEWERS = frozenset({"people.i_am", "people.lock", "devices.let_in_here"})
 def init_app(app: Flask) -> None:
     """Stand before every act."""
     app.before_request(_ask)
-    app.context_processor(lambda: {"who": me(), "user_id": get_user_id()})
+    app.context_processor(lambda: {"who": get_user(), "user_id": get_user_id()})
     app.after_request(_add_user_id)
 
 
-def me() -> str:
+def get_user() -> str:
     """The initials of who works at this device, "" where it was not said."""
     return request.cookies.get("who", "")[:60]
 
@@ -76,7 +76,7 @@ def get_user_id() -> str:
 
     A browser compares it before it shows an offline page.
     """
-    text = f"{current_app.secret_key!s} {me()}"
+    text = f"{current_app.secret_key!s} {get_user()}"
     return hashlib.sha256(text.encode()).hexdigest()[:12]
 
 
@@ -88,49 +88,54 @@ def _add_user_id(response: Response) -> Response:
 
 def is_unlocked() -> bool:
     """Return whether a lead PIN was entered in this browser and is still valid."""
-    return context().lead_sessions.is_open(session.get(LEAD, ""), people.get_pin_generation())
+    return get_request_context().lead_sessions.is_open(
+        session.get(LEAD, ""), people.get_pin_generation()
+    )
 
 
 def close_session() -> None:
     """End the lead session of this browser."""
-    context().lead_sessions.close(session.pop(LEAD, ""))
+    get_request_context().lead_sessions.close(session.pop(LEAD, ""))
 
 
 def _ask() -> ResponseReturnValue | None:
     needs_lead = request.endpoint in LEADS
     if request.endpoint is None or (request.method in _SAFE and not needs_lead):
         return None
-    known = people.person(me()) if me() else None
+    known = people.find_person(get_user()) if get_user() else None
     if known is not None and known.role == "viewer" and request.endpoint not in VIEWERS:
         words = (
             f"{known.initials} has view-only access, so no changes were made. Choose "
             "another person under People."
         )
-        return _answer("people/viewer.html", words, 403)
-    if not needs_lead or not people.lead_needed():
+        return _build_answer("people/viewer.html", words, 403)
+    if not needs_lead or not people.needs_lead():
         return None
     if people.is_restored():
-        return _answer("people/restored.html", people.AFTER_RESTORE, 403)
+        return _build_answer("people/restored.html", people.AFTER_RESTORE, 403)
     if is_unlocked():
         return None
     if PIN not in request.form:
-        return _answer("people/pin.html", "", 403)
+        return _build_answer("people/pin.html", "", 403)
     try:
         people.check_pin(
-            request.form[PIN], get_client(), context().pin_limiter, request.form.get(NEW_PIN, "")
+            request.form[PIN],
+            get_client(),
+            get_request_context().pin_limiter,
+            request.form.get(NEW_PIN, ""),
         )
     except people.ShortPin as error:
-        return _answer("people/pin.html", error.sentence, 403, short=True)
+        return _build_answer("people/pin.html", error.sentence, 403, short=True)
     except BadInput as error:
         short = bool(request.form.get(NEW_PIN))
-        return _answer("people/pin.html", error.sentence, 403, short=short)
+        return _build_answer("people/pin.html", error.sentence, 403, short=short)
     except StoreError as error:
-        return _answer("people/pin.html", str(error), code_of(error))
-    session[LEAD] = context().lead_sessions.open(people.get_pin_generation())
+        return _build_answer("people/pin.html", str(error), get_code(error))
+    session[LEAD] = get_request_context().lead_sessions.open(people.get_pin_generation())
     return None
 
 
-def _answer(
+def _build_answer(
     template: str, error: str, code: int, short: bool = False
 ) -> ResponseReturnValue | None:
     if request.accept_mimetypes.best == "application/json":

@@ -11,8 +11,8 @@ from ...core.errors import BadInput
 from ...core.shop.shop import ROLES
 from ...services.errors import StoreError
 from ...services.people import people
-from ..errors import code_of
-from ..numbers import whole_number
+from ..errors import get_code
+from ..numbers import parse_whole_number
 from ..preferences import YEAR_S
 from .hands import close_session, is_unlocked
 
@@ -22,13 +22,13 @@ blueprint = Blueprint("people", __name__, url_prefix="/shop/people", template_fo
 @blueprint.get("/")
 def index() -> ResponseReturnValue:
     """Everyone who was entered."""
-    return _page()
+    return _render_page()
 
 
-def _page(error: str = "", typed: Mapping[str, str] | None = None) -> str:
+def _render_page(error: str = "", typed: Mapping[str, str] | None = None) -> str:
     return render_template(
         "people/index.html",
-        people=people.people(),
+        people=people.list_people(),
         roles=ROLES,
         error=error,
         typed=typed or {},
@@ -50,7 +50,7 @@ def enter() -> ResponseReturnValue:
             form.get("pin", ""),
         )
     except BadInput as error:
-        return _page(error.sentence, form), 422
+        return _render_page(error.sentence, form), 422
     return redirect(url_for("people.index"), 303)
 
 
@@ -59,16 +59,16 @@ def put_away() -> ResponseReturnValue:
     """Put someone away."""
     text = request.form.get("person", "")
     try:
-        people.put_away(whole_number(text))
+        people.put_away(parse_whole_number(text))
     except StoreError as error:
-        return _page(str(error)), code_of(error)
+        return _render_page(str(error)), get_code(error)
     return redirect(url_for("people.index"), 303)
 
 
 @blueprint.post("/me")
 def i_am() -> ResponseReturnValue:
     """Say who works at this device, or that nobody in particular does."""
-    known = people.person(request.form.get("initials", ""))
+    known = people.find_person(request.form.get("initials", ""))
     answer = redirect(url_for("people.index"), 303)
     if known is None:
         answer.delete_cookie("who")

@@ -82,11 +82,11 @@ class Here(Struct, frozen=True):
         return url_for("plan.page") + "?" + urlencode([*pairs, *self._page(), *(more or [])])
 
 
-def target_of(request: Request) -> dict[str, str]:
+def find_target(request: Request) -> dict[str, str]:
     """What of an address says into which draft or revision the joint is kept."""
     return {key: request.args[key] for key in TARGET if request.args.get(key)}
 
 
-def joint_pairs(query: str) -> list[tuple[str, str]]:
+def list_joint_pairs(query: str) -> list[tuple[str, str]]:
     """The pairs of a query string that describe the joint or a change of it."""
     return [(k, v) for k, v in parse_qsl(query, keep_blank_values=True) if k not in PAGE_KEYS]

@@ -17,16 +17,16 @@ from ...core.shop.shop import ASSUMED
 from ...forms.joint_changes import Changed, change
 from ...forms.joint_words import WORDS
 from ...presenters.comparison import compare
-from ...presenters.plan import NOTHING, difference, drawing_names, view_of
-from ...services.inventory.shop import standing_shop
-from ...services.planning.planning import Problem, cached_plan, joint_of_query, query_text
-from ...services.planning.schools import new_joint
+from ...presenters.plan import NOTHING, build_difference, list_drawings, view_of
+from ...services.inventory.shop import load_shop
+from ...services.planning.planning import Problem, cached_plan, query_text, read_query
+from ...services.planning.schools import build_new_joint
 from ...services.procedures import book, procedures
-from ...services.procedures.finding import like_words
-from ..parts import changed_parts, marks_of
-from ..preferences import YEAR_S, back_where, unit_habit
-from .fragments import Shown, parts_of
-from .here import Here, joint_pairs, target_of
+from ...services.procedures.finding import list_similar_words
+from ..parts import find_changed_parts, hash_parts
+from ..preferences import YEAR_S, back_where, get_units
+from .fragments import Shown, render_parts
+from .here import Here, find_target, list_joint_pairs
 
 blueprint = Blueprint("plan", __name__, url_prefix="", template_folder="templates")
 KEPT = "kept:"
@@ -43,13 +43,13 @@ class _Asked(Struct, frozen=True):
     unread: list[Problem]
 
 
-def _asked(habit: str) -> _Asked:
-    pairs = joint_pairs(request.query_string.decode())
+def _read_request(habit: str) -> _Asked:
+    pairs = list_joint_pairs(request.query_string.decode())
     if "link" in request.args:
-        before, unread = joint_of_query(joint_pairs(request.args["link"]))
+        before, unread = read_query(list_joint_pairs(request.args["link"]))
         return _Asked(before, change(before, pairs, habit), unread)
     given = [(key, text) for key, text in pairs if text]
-    joint, unread = joint_of_query(given) if given else (new_joint(), [])
+    joint, unread = read_query(given) if given else (build_new_joint(), [])
     return _Asked(joint, Changed(joint), unread)
 
 
@@ -58,16 +58,16 @@ def page() -> ResponseReturnValue:
     """The Plan page for the joint in the address: whole, or where parts are asked for, those that
     the asker lacks.
     """
-    habit, shop = unit_habit(), ASSUMED if request.args.get("bare") else standing_shop()
-    asked = _asked(habit)
+    habit, shop = get_units(), ASSUMED if request.args.get("bare") else load_shop()
+    asked = _read_request(habit)
     before, view = view_of(asked.before, habit, shop), view_of(asked.changed.joint, habit, shop)
-    did = difference(before, view, asked.changed.said) if asked.changed.keys else NOTHING
-    views = drawing_names()
+    did = build_difference(before, view, asked.changed.said) if asked.changed.keys else NOTHING
+    views = list_drawings()
     drawn = request.args.get("view", "")
     here = Here(
         view.link,
         drawn if drawn in views and drawn != next(iter(views)) else "",
-        target_of(request),
+        find_target(request),
         bool(request.args.get("bare")),
     )
     held = request.cookies.get(HELD, "")
@@ -84,12 +84,13 @@ def page() -> ResponseReturnValue:
     )
     opened = request.args.get("open", "").split(",")
     if request.accept_mimetypes.best == "application/json":
-        parts = parts_of(
+        parts = render_parts(
             shown,
             opened,
-            like_words(before.plan) != like_words(view.plan) or "link" not in request.args,
+            list_similar_words(before.plan) != list_similar_words(view.plan)
+            or "link" not in request.args,
         )
-        changed, marks = changed_parts(parts, request.headers.get("X-Have", ""))
+        changed, marks = find_changed_parts(parts, request.headers.get("X-Have", ""))
         body = {
             "address": here.address,
             "title": view.title,
@@ -98,14 +99,14 @@ def page() -> ResponseReturnValue:
             "told": did.told,
         }
         return jsonify(body), 422 if asked.changed.problems else 200
-    parts = parts_of(shown, [line.key for line in view.lines])
+    parts = render_parts(shown, [line.key for line in view.lines])
     return render_template(
         "plan/page.html",
         view=view,
         here=here,
         title=view.title,
         parts=parts,
-        have=marks_of(parts),
+        have=hash_parts(parts),
         words=WORDS,
         opened=opened,
         did=did,
@@ -130,13 +131,13 @@ def compare_page() -> ResponseReturnValue:
     """Two set-ups side by side: each from its link, or from a record as it was kept
     (kept:P-0001/A).
     """
-    sides = [_side(request.args.get(name, "")) for name in ("left", "right")]
+    sides = [_read_side(request.args.get(name, "")) for name in ("left", "right")]
     problems = [p for _, _, found in sides for p in found]
     numbers = tuple(
         link.removeprefix(KEPT).replace("/", " ") if link.startswith(KEPT) else ""
         for _, link, _ in sides
     )
-    both = compare(sides[0][0], sides[1][0], unit_habit(), (numbers[0], numbers[1]))
+    both = compare(sides[0][0], sides[1][0], get_units(), (numbers[0], numbers[1]))
     return render_template(
         "plan/compare.html",
         both=both,
@@ -146,14 +147,14 @@ def compare_page() -> ResponseReturnValue:
     )
 
 
-def _side(asked: str) -> tuple[Plan, str, list[Problem]]:
+def _read_side(asked: str) -> tuple[Plan, str, list[Problem]]:
     """A side's plan, the link or record it is of, and what of it could not be read."""
     if asked.startswith(KEPT):
         number, _, letter = asked.removeprefix(KEPT).partition("/")
         return procedures.plan_of(book.find(number, letter)), asked, []
     given = dict(parse_qsl(asked))
-    joint, problems = joint_of_query(joint_pairs(given.get("link", asked)))
+    joint, problems = read_query(list_joint_pairs(given.get("link", asked)))
     if "link" in given:
-        changed = change(joint, joint_pairs(asked), unit_habit())
+        changed = change(joint, list_joint_pairs(asked), get_units())
         joint, problems = changed.joint, [*problems, *changed.problems]
-    return cached_plan(joint, standing_shop()), query_text(joint), problems
+    return cached_plan(joint, load_shop()), query_text(joint), problems

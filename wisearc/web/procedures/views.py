@@ -14,27 +14,27 @@ from msgspec.structs import asdict
 from ...core import catalogue
 from ...core.errors import BadInput
 from ...core.jobs.job import MAX_RUN_NAME_LENGTH, read_run_name
-from ...core.quantities import unit_of
+from ...core.quantities import get_typed_unit
 from ...core.run.inspection import FACES
-from ...core.run.run import RunFigure, rods_used, run_figures
+from ...core.run.run import RunFigure, list_rod_names, run_figures
 from ...core.run.verification import Outside, check_second_look
-from ...core.schema.figures import in_words
+from ...core.schema.figures import format_value
 from ...core.shop.shop import ASSUMED
 from ...forms import run as run_form
 from ...presenters import procedure_page
 from ...services.errors import NotAllowed, Stale, StoreError
-from ...services.inventory.shop import standing_shop
+from ...services.inventory.shop import load_shop
 from ...services.jobs import jobs
-from ...services.planning.planning import joint_of_query
+from ...services.planning.planning import read_query
 from ...services.procedures import book, finding, procedures
 from ...services.purge import purge_run
 from ...services.records import Revision, RunRow
 from ...services.runs import runs
-from ...services.set_up.setting_up import kept_as
-from ..errors import code_of
-from ..gate import printed_address
-from ..numbers import whole_number
-from ..preferences import YEAR_S, unit_habit
+from ...services.set_up.setting_up import format_subject
+from ..errors import get_code
+from ..gate import format_printed_address
+from ..numbers import parse_whole_number
+from ..preferences import YEAR_S, get_units
 from .sheet import qr_svg
 
 # what a bench remembers of who stands at it
@@ -53,7 +53,7 @@ def index() -> ResponseReturnValue:
 
 
 def _index(search: str = "", status: str = "", page: str = "", error: str | None = None) -> str:
-    rows, found = finding.listed(search, status, whole_number(page))
+    rows, found = finding.list_procedures(search, status, parse_whole_number(page))
     searched = bool(search)
     pages = finding.count_pages(found, searched)
     more = finding.has_uncounted(found, searched)
@@ -62,7 +62,7 @@ def _index(search: str = "", status: str = "", page: str = "", error: str | None
         rows=rows,
         found=finding.RANKED if more else found,
         more=more,
-        page=min(max(1, whole_number(page)), pages),
+        page=min(max(1, parse_whole_number(page)), pages),
         pages=pages,
         search=search,
         status=status,
@@ -76,7 +76,7 @@ def _index(search: str = "", status: str = "", page: str = "", error: str | None
 def keep_draft() -> ResponseReturnValue:
     """Keep the plan of a link: a new draft, a change to one, or a revision."""
     form = request.form
-    joint, problems = joint_of_query(parse_qsl(form.get("link", "")))
+    joint, problems = read_query(parse_qsl(form.get("link", "")))
     if problems:
         return (
             render_template(
@@ -87,22 +87,22 @@ def keep_draft() -> ResponseReturnValue:
             ),
             400,
         )
-    once, shop = form.get("once", ""), ASSUMED if form.get("bare") else standing_shop()
+    once, shop = form.get("once", ""), ASSUMED if form.get("bare") else load_shop()
     try:
         if form.get("draft"):
             draft = procedures.save_draft(
-                form["draft"], joint, whole_number(form.get("edit", "")), shop
+                form["draft"], joint, parse_whole_number(form.get("edit", "")), shop
             )
         elif form.get("from"):
             draft = procedures.revise(form["from"], joint, shop, once)
         else:
             draft = procedures.keep_draft(joint, shop, once)
     except StoreError as error:
-        return _not_kept(error, form)
-    return redirect(_page_of(draft), 303)
+        return _render_not_saved(error, form)
+    return redirect(_build_address(draft), 303)
 
 
-def _not_kept(error: StoreError, form: Mapping[str, str]) -> ResponseReturnValue:
+def _render_not_saved(error: StoreError, form: Mapping[str, str]) -> ResponseReturnValue:
     target = {}
     if isinstance(error, Stale | NotAllowed) and (asked := form.get("draft") or form.get("from")):
         newest = book.find(asked)
@@ -120,7 +120,7 @@ def _not_kept(error: StoreError, form: Mapping[str, str]) -> ResponseReturnValue
         stale=isinstance(error, Stale),
         once=form.get("once", "") or secrets.token_urlsafe(12),
         back=[(key, form[key]) for key in ("draft", "edit", "from") if form.get(key)],
-    ), code_of(error)
+    ), get_code(error)
 
 
 @blueprint.get("/begin")
@@ -132,21 +132,23 @@ def begin() -> ResponseReturnValue:
 @blueprint.get("/<number>")
 def procedure(number: str) -> ResponseReturnValue:
     """The newest revision of a procedure."""
-    return redirect(_page_of(book.find(number)), 302)
+    return redirect(_build_address(book.find(number)), 302)
 
 
 @blueprint.get("/<number>/<letter>")
 def revision(number: str, letter: str) -> ResponseReturnValue:
     """A revision: joint, plan, bands, runs."""
     view = procedure_page.record(
-        book.find(number, letter), unit_habit(), whole_number(request.args.get("page", ""))
+        book.find(number, letter), get_units(), parse_whole_number(request.args.get("page", ""))
     )
-    return _revision_page(view, _blank(view))
+    return _render_revision(view, _build_blank(view))
 
 
-def _blank(view: procedure_page.RecordView) -> run_form.RunForm:
+def _build_blank(view: procedure_page.RecordView) -> run_form.RunForm:
     who, machine = (request.cookies.get(name, "")[:60] for name in STANDS)
-    return run_form.blank(view.plan, view.habit, runs.last_run(view.revision), who, machine)
+    return run_form.build_blank(
+        view.plan, view.habit, runs.find_last_run(view.revision), who, machine
+    )
 
 
 @blueprint.post("/<number>/<letter>/runs")
@@ -156,12 +158,12 @@ def add_run(number: str, letter: str) -> ResponseReturnValue:
     """
     once = request.form.get("once", "")
     try:
-        view = procedure_page.record(book.find(number, letter), unit_habit())
+        view = procedure_page.record(book.find(number, letter), get_units())
     except StoreError as error:
-        return _not_taken(error, number, letter)
+        return _render_not_recorded(error, number, letter)
     form = run_form.read(request.form, view.habit)
     if fill := request.form.get("fill", ""):
-        return _filled(view, form, fill, once)
+        return _render_filled(view, form, fill, once)
     code = 422
     if form.run is not None:
         job = request.form.get("job", "")[:MAX_RUN_NAME_LENGTH]
@@ -171,7 +173,7 @@ def add_run(number: str, letter: str) -> ResponseReturnValue:
                 read_run_name(job)
             check_second_look(view.plan, form.outcome == "good", form.looked)
             if form.outcome == "as-done":
-                shop, purge = standing_shop(), _purge()
+                shop, purge = load_shop(), _purge()
                 made = runs.keep_as_done(
                     view.number, letter, form.run, shop, once, purge=purge, looked=form.looked
                 )
@@ -182,40 +184,42 @@ def add_run(number: str, letter: str) -> ResponseReturnValue:
                 came = "proved" if proved else "run"
             of_job = jobs.run_written(job, made, request.form.get("who", ""))
             if of_job is not None:
-                return _remembered(url_for("jobs.bench", number=of_job), form)
+                return _remember_user(url_for("jobs.bench", number=of_job), form)
             # what is said of a draft that was made of it stands at its head; without a place a
             # browser goes to that of the form
             place = "#main" if came == "as-done" else "#runs"
-            return _remembered(
-                _page_of(made) + f"?taken={came}&once={quote(once)}{place}",
+            return _remember_user(
+                _build_address(made) + f"?taken={came}&once={quote(once)}{place}",
                 form,
             )
         except BadInput as error:
             run_form.refuse(form, error, view.habit)
         except StoreError as error:
-            form.errors["form"], code = str(error), code_of(error)
-    return _revision_page(view, form, once), code
+            form.errors["form"], code = str(error), get_code(error)
+    return _render_revision(view, form, once), code
 
 
 def _purge() -> int:
     """The purge that a run's form takes with it, or 0."""
-    return whole_number(request.form.get("purge", "")) if request.form.get("with_purge") else 0
+    return (
+        parse_whole_number(request.form.get("purge", "")) if request.form.get("with_purge") else 0
+    )
 
 
-def _filled(
+def _render_filled(
     view: procedure_page.RecordView, form: run_form.RunForm, fill: str, once: str
 ) -> ResponseReturnValue:
-    last = runs.last_run(view.revision)
+    last = runs.find_last_run(view.revision)
     form.typed |= (
         run_form.set_as_last(last, view.habit)
         if fill == "last" and last is not None
         else run_form.set_as_planned(view.plan, view.habit)
     )
     form.errors = {}
-    return _revision_page(view, form, once, stands=True)
+    return _render_revision(view, form, once, stands=True)
 
 
-def _remembered(where: str, form: run_form.RunForm) -> ResponseReturnValue:
+def _remember_user(where: str, form: run_form.RunForm) -> ResponseReturnValue:
     """To a page, with who stands at this bench and at which machine kept for the next run."""
     answer = redirect(where, 303)
     for name in STANDS:
@@ -230,8 +234,8 @@ def look(number: str, letter: str) -> ResponseReturnValue:
     """What would come of a run as it is typed so far: how fast it went, and whether it lies within
     what the procedure holds.
     """
-    view = procedure_page.record(book.find(number, letter), unit_habit())
-    looked = _looked(view, run_form.read(request.form, view.habit))
+    view = procedure_page.record(book.find(number, letter), get_units())
+    looked = _build_look(view, run_form.read(request.form, view.habit))
     return render_template("procedures/_look.html", **asdict(looked), habit=view.habit)
 
 
@@ -250,27 +254,27 @@ class Looked(Struct, frozen=True):
     off: Sequence[Outside]
 
 
-def _looked(view: procedure_page.RecordView, form: run_form.RunForm) -> Looked:
+def _build_look(view: procedure_page.RecordView, form: run_form.RunForm) -> Looked:
     so_far = form.so_far
     pace = so_far.travel_mm_s if so_far else None
-    off = runs.outside_of(view.revision, view.plan, so_far) if so_far else []
-    return Looked(in_words(round(pace, 2), "speed", view.habit) if pace else "", off)
+    off = runs.list_outside(view.revision, view.plan, so_far) if so_far else []
+    return Looked(format_value(round(pace, 2), "speed", view.habit) if pace else "", off)
 
 
-def _not_taken(error: StoreError, number: str, letter: str) -> ResponseReturnValue:
+def _render_not_recorded(error: StoreError, number: str, letter: str) -> ResponseReturnValue:
     """What was typed of a run whose page cannot be shown."""
     again = url_for("procedures.add_run", number=number, letter=letter)
-    sent = run_form.as_sent(request.form)
+    sent = run_form.list_sent(request.form)
     return render_template(
         "procedures/not_taken.html",
         sentence=str(error),
         sent=sent,
         again=again,
         once=request.form.get("once", ""),
-    ), code_of(error)
+    ), get_code(error)
 
 
-def _revision_page(
+def _render_revision(
     view: procedure_page.RecordView,
     form: run_form.RunForm,
     once: str = "",
@@ -284,16 +288,16 @@ def _revision_page(
     # what an address says was taken counts only if it was
     sent = request.args.get("once", "")
     came = request.args.get("taken", "")
-    taken_with = book.sent_to(view.revision, sent) if came in CAME else ""
+    taken_with = book.find_sent_revision(view.revision, sent) if came in CAME else ""
     if came != "as-done" and taken_with != view.revision.letter:
         # only a draft of what was done tells of a run that stands with another revision
         taken_with = ""
-    purge = purge_run.to_write_down(kept_as(view.number, view.revision.letter))
+    purge = purge_run.to_write_down(format_subject(view.number, view.revision.letter))
     return render_template(
         "procedures/revision.html",
         **asdict(view),
         purge=purge,
-        purge_words=purge_run.in_words(purge_run.record_of(purge)) if purge else "",
+        purge_words=purge_run.format_purge(purge_run.record_of(purge)) if purge else "",
         form=form,
         once=once or secrets.token_urlsafe(12),
         taken=sent if taken_with else "",
@@ -301,9 +305,9 @@ def _revision_page(
         came=came,
         refused=refused,
         stands=stands,
-        has_last=runs.last_run(view.revision) is not None,
-        **asdict(_choices()),
-        looked=_looked(view, form),
+        has_last=runs.find_last_run(view.revision) is not None,
+        **asdict(_list_choices()),
+        looked=_build_look(view, form),
     )
 
 
@@ -318,11 +322,11 @@ class Choices(Struct, frozen=True):
     faults: Mapping[str, str]
     faces: Mapping[str, tuple[str, ...]]
     rods: Sequence[str]
-    unit_of: Callable[[str, str], str] = unit_of
+    unit_of: Callable[[str, str], str] = get_typed_unit
 
 
-def _choices() -> Choices:
-    return Choices(run_figures(), catalogue.flaws(), FACES, rods_used())
+def _list_choices() -> Choices:
+    return Choices(run_figures(), catalogue.load_flaws(), FACES, list_rod_names())
 
 
 _CORRECT = "/<number>/<letter>/runs/<row:run>/correct"
@@ -331,9 +335,9 @@ _CORRECT = "/<number>/<letter>/runs/<row:run>/correct"
 @blueprint.get(_CORRECT)
 def correct(number: str, letter: str, run: int) -> ResponseReturnValue:
     """The page on which a run is corrected by the hand that wrote it."""
-    view = procedure_page.record(book.find(number, letter), unit_habit())
+    view = procedure_page.record(book.find(number, letter), get_units())
     made = runs.run_of(view.revision, run)
-    form = run_form.of_run(made.document, view.habit)
+    form = run_form.fill_from_run(made.document, view.habit)
     form.typed["corrected_by"] = request.cookies.get("who", "")[:60]
     return _correct_page(view, made, form)
 
@@ -341,20 +345,20 @@ def correct(number: str, letter: str, run: int) -> ResponseReturnValue:
 @blueprint.post(_CORRECT)
 def corrected(number: str, letter: str, run: int) -> ResponseReturnValue:
     """Correct a run."""
-    view = procedure_page.record(book.find(number, letter), unit_habit())
+    view = procedure_page.record(book.find(number, letter), get_units())
     made = runs.run_of(view.revision, run)
     form = run_form.read(request.form, view.habit, signed=made.document.who)
     code = 422
     if form.run is not None:
         try:
-            told = run_form.as_corrected(form, made.document, view.habit)
+            told = run_form.correct_run(form, made.document, view.habit)
             check_second_look(view.plan, told.good and not made.document.good, form.looked)
             runs.correct(view.number, letter, run, told, request.form.get("corrected_by", ""))
-            return redirect(_page_of(view.revision) + f"#run-{run}", 303)
+            return redirect(_build_address(view.revision) + f"#run-{run}", 303)
         except BadInput as error:
             run_form.refuse(form, error, view.habit)
         except StoreError as error:
-            form.errors["form"], code = str(error), code_of(error)
+            form.errors["form"], code = str(error), get_code(error)
     return _correct_page(view, made, form), code
 
 
@@ -366,41 +370,41 @@ def _correct_page(view: procedure_page.RecordView, made: RunRow, form: run_form.
         made=made,
         form=form,
         notices=view.notices,
-        **asdict(_choices()),
+        **asdict(_list_choices()),
     )
 
 
 @blueprint.post("/<number>/<letter>/away")
 def put_away(number: str, letter: str) -> ResponseReturnValue:
     """Put a draft away; it can be put back."""
-    return redirect(_page_of(procedures.put_away(number, letter)), 303)
+    return redirect(_build_address(procedures.put_away(number, letter)), 303)
 
 
 @blueprint.post("/<number>/<letter>/back")
 def put_back(number: str, letter: str) -> ResponseReturnValue:
     """Put a draft back into the book."""
-    return redirect(_page_of(procedures.put_back(number, letter)), 303)
+    return redirect(_build_address(procedures.put_back(number, letter)), 303)
 
 
 @blueprint.post("/<number>/<letter>/runs/<row:run>/strike")
 def strike_out(number: str, letter: str, run: int) -> ResponseReturnValue:
     """Strike out a run, signed; it can be undone."""
     try:
-        runs.strike_out(number, letter, run, request.form.get("who", ""))
+        runs.void_run(number, letter, run, request.form.get("who", ""))
     except BadInput as error:
         words = error.sentence if error.value else "Enter your initials to void the run."
-        return _not_struck(number, letter, run, f"The run is still valid. {words}"), 422
+        return _render_not_voided(number, letter, run, f"The run is still valid. {words}"), 422
     except NotAllowed as error:
-        return _not_struck(number, letter, run, str(error)), code_of(error)
+        return _render_not_voided(number, letter, run, str(error)), get_code(error)
     return _to_runs(number, letter)
 
 
-def _not_struck(number: str, letter: str, run: int, sentence: str) -> str:
+def _render_not_voided(number: str, letter: str, run: int, sentence: str) -> str:
     view = procedure_page.record(
-        book.find(number, letter), unit_habit(), whole_number(request.form.get("page", ""))
+        book.find(number, letter), get_units(), parse_whole_number(request.form.get("page", ""))
     )
     refused = NotStruck(run, request.form.get("who", ""), sentence)
-    return _revision_page(view, _blank(view), refused=refused)
+    return _render_revision(view, _build_blank(view), refused=refused)
 
 
 @blueprint.post("/<number>/<letter>/runs/<row:run>/count")
@@ -411,7 +415,7 @@ def count_again(number: str, letter: str, run: int) -> ResponseReturnValue:
 
 
 def _to_runs(number: str, letter: str) -> ResponseReturnValue:
-    page = whole_number(request.form.get("page", ""))
+    page = parse_whole_number(request.form.get("page", ""))
     return redirect(
         url_for("procedures.revision", number=number, letter=letter, page=page or None) + "#runs",
         303,
@@ -421,14 +425,14 @@ def _to_runs(number: str, letter: str) -> ResponseReturnValue:
 @blueprint.get("/<number>/<letter>/print")
 def sheet(number: str, letter: str) -> ResponseReturnValue:
     """The sheet to print: one page."""
-    view = procedure_page.record(book.find(number, letter), unit_habit())
-    address = printed_address(
+    view = procedure_page.record(book.find(number, letter), get_units())
+    address = format_printed_address(
         url_for("procedures.revision", number=view.number, letter=view.revision.letter)
     )
     return render_template(
         "procedures/sheet.html",
         **asdict(view),
-        drawing=procedure_page.sheet_drawing(view),
+        drawing=procedure_page.draw_sheet(view),
         address=address,
         qr=qr_svg(address),
     )
@@ -437,9 +441,9 @@ def sheet(number: str, letter: str) -> ResponseReturnValue:
 @blueprint.get("/<number>/<letter>/drawings")
 def drawings(number: str, letter: str) -> ResponseReturnValue:
     """Every drawing of a revision, for paper."""
-    view = procedure_page.record(book.find(number, letter), unit_habit())
+    view = procedure_page.record(book.find(number, letter), get_units())
     return render_template(
-        "procedures/drawings.html", **asdict(view), drawings=procedure_page.paper_drawings(view)
+        "procedures/drawings.html", **asdict(view), drawings=procedure_page.draw_for_paper(view)
     )
 
 
@@ -458,22 +462,22 @@ def read_file() -> ResponseReturnValue:
     sent = request.files.get("file")
     try:
         if sent is None or not sent.filename:
-            return _not_read("No file chosen. Choose the JSON file of a procedure.")
+            return _render_not_read("No file chosen. Choose the JSON file of a procedure.")
         taken, how = procedures.take_procedure_text(
             sent.read().decode("utf-8-sig"), request.form.get("once", "")
         )
     except UnicodeDecodeError:
-        return _not_read("The file is not UTF-8 text. Choose the JSON file of a procedure.")
+        return _render_not_read("The file is not UTF-8 text. Choose the JSON file of a procedure.")
     except BadInput as error:
-        return _not_read(error.sentence)
+        return _render_not_read(error.sentence)
     except StoreError as error:
-        return _not_read(f"{error} Choose the file again.", code_of(error))
-    return redirect(_page_of(taken) + ("" if how == "own" else f"?taken={how}"), 303)
+        return _render_not_read(f"{error} Choose the file again.", get_code(error))
+    return redirect(_build_address(taken) + ("" if how == "own" else f"?taken={how}"), 303)
 
 
-def _not_read(sentence: str, code: int = 422) -> ResponseReturnValue:
+def _render_not_read(sentence: str, code: int = 422) -> ResponseReturnValue:
     return _index(error=sentence), code
 
 
-def _page_of(revision: Revision) -> str:
+def _build_address(revision: Revision) -> str:
     return url_for("procedures.revision", number=revision.procedure.label, letter=revision.letter)

@@ -8,8 +8,8 @@ from markupsafe import Markup
 
 from ...core import catalogue
 from ...presenters.glossary import draw_terms, link_terms
-from ...presenters.reference import reference_tables
-from ..preferences import unit_habit
+from ...presenters.reference import build_reference_tables
+from ..preferences import get_units
 
 blueprint = Blueprint("reference", __name__, url_prefix="/reference", template_folder="templates")
 
@@ -17,14 +17,14 @@ blueprint = Blueprint("reference", __name__, url_prefix="/reference", template_f
 @blueprint.get("/")
 def index() -> ResponseReturnValue:
     """Gauges, metals, rods, which rod, tungsten, cups, joints, pulses."""
-    return render_template("reference/index.html", tables=reference_tables(unit_habit()))
+    return render_template("reference/index.html", tables=build_reference_tables(get_units()))
 
 
 @blueprint.get("/glossary")
 def glossary() -> ResponseReturnValue:
     """Show every term of the trade, each in one sentence."""
     return render_template(
-        "reference/glossary.html", terms=catalogue.glossary().values(), drawn=draw_terms()
+        "reference/glossary.html", terms=catalogue.load_glossary().values(), drawn=draw_terms()
     )
 
 
@@ -42,5 +42,5 @@ def with_terms(text: str) -> Markup:
 def sources() -> ResponseReturnValue:
     """Every work cited and every estimate in use."""
     return render_template(
-        "reference/sources.html", works=catalogue.works(), estimates=catalogue.estimates()
+        "reference/sources.html", works=catalogue.load_works(), estimates=catalogue.load_estimates()
     )

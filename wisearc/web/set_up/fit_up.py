@@ -6,11 +6,11 @@ from flask import jsonify, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from ...core.errors import BadInput
-from ...presenters.fit_up import fit_up_view, tacks_view
-from ...services.inventory.shop import standing_shop
-from ...services.set_up.tacking import again, tick
-from ..preferences import unit_habit
-from ..subject import Subject, subject_of
+from ...presenters.fit_up import build_tacks_view, fit_up_view
+from ...services.inventory.shop import load_shop
+from ...services.set_up.tacking import restart_tacks, tick
+from ..preferences import get_units
+from ..subject import Subject, find_subject
 from .views import blueprint
 
 LONGEST = 300
@@ -19,9 +19,9 @@ LONGEST = 300
 @blueprint.get("/fit-up")
 def fit_up() -> ResponseReturnValue:
     """The gap, what it costs, what is made ready, which member goes first."""
-    subject = subject_of(request.args)
+    subject = find_subject(request.args)
     view = fit_up_view(
-        subject.plan, request.args.get("gap", "")[:LONGEST], standing_shop(), unit_habit()
+        subject.plan, request.args.get("gap", "")[:LONGEST], load_shop(), get_units()
     )
     return render_template("set_up/fit_up.html", subject=subject, view=view, at="fit_up"), (
         422 if view.fault else 200
@@ -31,29 +31,29 @@ def fit_up() -> ResponseReturnValue:
 @blueprint.get("/tacks")
 def tacks() -> ResponseReturnValue:
     """Tacks and bars in their order, to tick."""
-    return _tacks_page(subject_of(request.args))
+    return _render_tacks(find_subject(request.args))
 
 
-def _tacks_page(subject: Subject, error: str = "") -> str:
-    view = tacks_view(subject.what, subject.plan, standing_shop(), unit_habit())
+def _render_tacks(subject: Subject, error: str = "") -> str:
+    view = build_tacks_view(subject.what, subject.plan, load_shop(), get_units())
     return render_template("set_up/tacks.html", subject=subject, view=view, error=error, at="tacks")
 
 
 @blueprint.post("/tacks/tick")
 def tick_tack() -> ResponseReturnValue:
     """Tick a line, or not; the answer as JSON where it is asked for."""
-    subject, key = subject_of(request.form), request.form.get("key", "")
+    subject, key = find_subject(request.form), request.form.get("key", "")
     asked = request.accept_mimetypes.best == "application/json"
     try:
-        tick(subject.what, subject.plan, standing_shop(), key, request.form.get("on") == "yes")
+        tick(subject.what, subject.plan, load_shop(), key, request.form.get("on") == "yes")
     except BadInput as error:
         return (
             (jsonify(error=error.sentence), 422)
             if asked
-            else (_tacks_page(subject, error.sentence), 422)
+            else (_render_tacks(subject, error.sentence), 422)
         )
     if asked:
-        view = tacks_view(subject.what, subject.plan, standing_shop(), unit_habit())
+        view = build_tacks_view(subject.what, subject.plan, load_shop(), get_units())
         return jsonify(
             ticked=sorted(view.ticked), done=view.done, of=len(view.lines), svg=view.drawing.svg
         )
@@ -63,6 +63,6 @@ def tick_tack() -> ResponseReturnValue:
 @blueprint.post("/tacks/again")
 def again_tacks() -> ResponseReturnValue:
     """Begin the list anew."""
-    subject = subject_of(request.form)
-    again(subject.what)
+    subject = find_subject(request.form)
+    restart_tacks(subject.what)
     return redirect(url_for("set_up.tacks", what=subject.what), 303)

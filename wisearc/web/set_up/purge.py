@@ -14,16 +14,16 @@ from ...services.errors import Missing, NotAllowed
 from ...services.purge import purge_run
 from ...services.purge.oxygen import readings_csv
 from ...services.records import PurgeRun
-from ..context import context
-from ..numbers import whole_number
-from ..preferences import unit_habit
-from ..subject import Subject, subject_of
+from ..context import get_request_context
+from ..numbers import parse_whole_number
+from ..preferences import get_units
+from ..subject import Subject, find_subject
 from .views import blueprint
 
 LONGEST = 60
 
 
-def _given(values: Mapping[str, str]) -> dict[str, str]:
+def _read_given(values: Mapping[str, str]) -> dict[str, str]:
     return {
         key: text[:LONGEST] for key, text in values.items() if key not in ("what", "csrf_token")
     }
@@ -32,17 +32,17 @@ def _given(values: Mapping[str, str]) -> dict[str, str]:
 @blueprint.get("/purge")
 def purge() -> ResponseReturnValue:
     """The purge of a subject: under way where one is, else asked for."""
-    subject = subject_of(request.args)
-    standing = purge_run.standing(subject.what)
+    subject = find_subject(request.args)
+    standing = purge_run.find_active(subject.what)
     if standing is not None:
         return redirect(url_for("set_up.purging", number=standing.id), 302)
-    return _ask_page(subject, _given(request.args))
+    return _ask_page(subject, _read_given(request.args))
 
 
 def _ask_page(
     subject: Subject, given: dict[str, str], error: str = "", port: str = ""
 ) -> ResponseReturnValue:
-    view = purge_view(subject.plan, given, unit_habit())
+    view = purge_view(subject.plan, given, get_units())
     wrong = view.wrong or bool(error)
     return render_template(
         "set_up/purge.html",
@@ -57,40 +57,40 @@ def _ask_page(
 @blueprint.post("/purge")
 def open_gas() -> ResponseReturnValue:
     """The gas is opened: the clock starts, the meter is called."""
-    subject, given = subject_of(request.form), _given(request.form)
+    subject, given = find_subject(request.form), _read_given(request.form)
     port_text = given.pop("port", "")
     try:
-        ask = read_ask(subject.plan, given, unit_habit())
-        port = purge_run.port_of(port_text)
+        ask = read_ask(subject.plan, given, get_units())
+        port = purge_run.parse_port(port_text)
     except BadInput as error:
         return _ask_page(subject, given, error.sentence if error.field == "port" else "", port_text)
-    number = purge_run.begin(subject.what, subject.plan.title.text(unit_habit()), ask, port)
+    number = purge_run.begin(subject.what, subject.plan.title.text(get_units()), ask, port)
     answer = redirect(url_for("set_up.purging", number=number), 303)
     answer.set_cookie("meter", str(port or ""), max_age=31_536_000, samesite="Lax", httponly=True)
     return answer
 
 
-def _standing(number: str) -> tuple[PurgeRun, Subject, purge_run.Way]:
-    if (row := whole_number(number)) == 0:
+def _find_purge(number: str) -> tuple[PurgeRun, Subject, purge_run.Way]:
+    if (row := parse_whole_number(number)) == 0:
         raise Missing("There is no such purge. Start one from Set up.")
-    found = purge_run.of_number(row)
-    subject = subject_of({"what": found.what})
-    return found, subject, _way(found, subject)
+    found = purge_run.get_purge(row)
+    subject = find_subject({"what": found.what})
+    return found, subject, _get_status(found, subject)
 
 
-def _way(found: PurgeRun, subject: Subject) -> purge_run.Way:
-    held = context()
-    return purge_run.way(found, subject.plan, held.listeners, held.fits, unit_habit())
+def _get_status(found: PurgeRun, subject: Subject) -> purge_run.Way:
+    held = get_request_context()
+    return purge_run.get_status(found, subject.plan, held.listeners, held.fits, get_units())
 
 
 @blueprint.get("/purge/<number>", endpoint="purging")
 def purging_page(number: str) -> ResponseReturnValue:
     """A purge under way, or done."""
-    found, subject, way = _standing(number)
-    return _page(found, subject, way)
+    found, subject, way = _find_purge(number)
+    return _render_page(found, subject, way)
 
 
-def _page(
+def _render_page(
     found: PurgeRun, subject: Subject, way: purge_run.Way, refused: str = "", act: str = ""
 ) -> ResponseReturnValue:
     return render_template(
@@ -107,7 +107,7 @@ def _page(
 @blueprint.get("/purge/<number>/live")
 def live(number: str) -> ResponseReturnValue:
     """How it stands, for a page that is open: figures, words and the drawing."""
-    _, _, way = _standing(number)
+    _, _, way = _find_purge(number)
     words = render_template("set_up/_way.html", way=way)
     return jsonify(
         phase=way.phase,
@@ -123,8 +123,10 @@ def live(number: str) -> ResponseReturnValue:
 @blueprint.get("/purge/<number>/readings.csv")
 def readings(number: str) -> ResponseReturnValue:
     """What the meter said, as CSV."""
-    found, _, _ = _standing(number)
-    heard = context().listeners.of(found.id, found.port, found.began, found.ended is None)
+    found, _, _ = _find_purge(number)
+    heard = get_request_context().listeners.of(
+        found.id, found.port, found.began, found.ended is None
+    )
     head = {"Content-Disposition": f'attachment; filename="purge-{found.id}.csv"'}
     return Response(
         readings_csv(heard.readings), content_type="text/csv; charset=utf-8", headers=head
@@ -136,18 +138,18 @@ def go_on(number: str, act: str) -> ResponseReturnValue:
     """The arc struck, the arc off, the gas shut; held back where it is too soon, and done all the
     same where that is asked for.
     """
-    found, subject, way = _standing(number)
+    found, subject, way = _find_purge(number)
     anyway = request.form.get("anyway") == "yes"
-    listeners = context().listeners
+    listeners = get_request_context().listeners
     try:
         if act == "arc":
             purge_run.start(found, way, anyway)
         elif act == "arc-off":
-            purge_run.arc_off(found)
+            purge_run.stop_arc(found)
         elif act == "shut":
             purge_run.stop(found, subject.plan, way, anyway, listeners)
         else:
             raise Missing("A purge has no such step.")
     except NotAllowed as error:
-        return _page(found, subject, way, str(error), act)
+        return _render_page(found, subject, way, str(error), act)
     return redirect(url_for("set_up.purging", number=found.id), 303)

@@ -6,11 +6,11 @@ from flask import Blueprint, current_app, jsonify, redirect, render_template, re
 from flask.typing import ResponseReturnValue
 
 from ...core.errors import BadInput
-from ...services.inventory.shop import standing_shop
+from ...services.inventory.shop import load_shop
 from ...services.set_up import setting_up
 from ...services.set_up.setting_up import SetView
-from ..preferences import unit_habit
-from ..subject import Subject, by_link, by_number, subject_of
+from ..preferences import get_units
+from ..subject import Subject, find_by_link, find_by_number, find_subject
 
 blueprint = Blueprint("set_up", __name__, url_prefix="/set-up", template_folder="templates")
 
@@ -24,7 +24,7 @@ def index() -> ResponseReturnValue:
 @blueprint.get("/plan")
 def page() -> ResponseReturnValue:
     """A plan set up, by its link."""
-    return _page(by_link(request.query_string.decode()))
+    return _render_page(find_by_link(request.query_string.decode()))
 
 
 @blueprint.get("/sw.js")
@@ -38,10 +38,10 @@ def holder() -> ResponseReturnValue:
 @blueprint.get("/<number>/<letter>")
 def kept(number: str, letter: str) -> ResponseReturnValue:
     """A draft or procedure set up."""
-    return _page(by_number(number, letter))
+    return _render_page(find_by_number(number, letter))
 
 
-def _page(subject: Subject, error: str = "", unfinished: str = "") -> str:
+def _render_page(subject: Subject, error: str = "", unfinished: str = "") -> str:
     view = _view(subject)
     return render_template(
         "set_up/page.html",
@@ -54,26 +54,28 @@ def _page(subject: Subject, error: str = "", unfinished: str = "") -> str:
 
 
 def _view(subject: Subject) -> SetView:
-    return setting_up.view(subject.what, subject.label, subject.plan, standing_shop(), unit_habit())
+    return setting_up.view(subject.what, subject.label, subject.plan, load_shop(), get_units())
 
 
 @blueprint.post("/tick")
 def tick() -> ResponseReturnValue:
     """Tick a line, or not; the answer as JSON where it is asked for."""
-    subject, key = subject_of(request.form), request.form.get("key", "")
+    subject, key = find_subject(request.form), request.form.get("key", "")
     asked = request.accept_mimetypes.best == "application/json"
     try:
         setting_up.tick(
             subject.what,
             subject.label,
             subject.plan,
-            standing_shop(),
+            load_shop(),
             key,
             request.form.get("on") == "yes",
         )
     except BadInput as error:
         return (
-            (jsonify(error=error.sentence), 422) if asked else (_page(subject, error.sentence), 422)
+            (jsonify(error=error.sentence), 422)
+            if asked
+            else (_render_page(subject, error.sentence), 422)
         )
     if asked:
         view = _view(subject)
@@ -84,26 +86,26 @@ def tick() -> ResponseReturnValue:
 @blueprint.post("/done")
 def done() -> ResponseReturnValue:
     """Say that it is set as it stands, and go on."""
-    subject = subject_of(request.form)
+    subject = find_subject(request.form)
     try:
         setting_up.set_done(
             subject.what,
             subject.label,
             subject.plan,
-            standing_shop(),
+            load_shop(),
             request.cookies.get("who", ""),
             open_too=request.form.get("open_too") == "yes",
         )
     except setting_up.LinesOpen as error:
-        return _page(subject, unfinished=error.rule), 422
+        return _render_page(subject, unfinished=error.rule), 422
     except BadInput as error:
-        return _page(subject, error.sentence), 422
+        return _render_page(subject, error.sentence), 422
     return redirect(subject.address, 303)
 
 
 @blueprint.post("/again")
 def again() -> ResponseReturnValue:
     """Begin the set-up anew."""
-    subject = subject_of(request.form)
-    setting_up.again(subject.what, subject.label, subject.plan, standing_shop())
+    subject = find_subject(request.form)
+    setting_up.restart_set_up(subject.what, subject.label, subject.plan, load_shop())
     return redirect(subject.address, 303)

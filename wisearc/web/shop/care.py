@@ -16,29 +16,29 @@ from werkzeug.utils import secure_filename
 from ...services.errors import StoreError
 from ...services.maintenance import maintenance
 from ...services.maintenance.tasks import TaskRunner
-from ..context import context
-from ..errors import code_of
-from .views import blueprint, care_page
+from ..context import get_request_context
+from ..errors import get_code
+from .views import blueprint, render_care
 
 LARGEST_COPY = 256 * 1024 * 1024
 
 
-def bench() -> TaskRunner:
+def get_task_runner() -> TaskRunner:
     """Where long work on this data folder is done."""
-    found: TaskRunner = context().tasks
+    found: TaskRunner = get_request_context().tasks
     return found
 
 
 @blueprint.post("/backup")
 def backup() -> ResponseReturnValue:
     """Copy the book while it is in use."""
-    return _begin("Backup", "backup", str(maintenance.copies_in(bench().folder)))
+    return _begin("Backup", "backup", str(maintenance.get_copies_folder(get_task_runner().folder)))
 
 
 @blueprint.post("/export")
 def export() -> ResponseReturnValue:
     """Write the whole book as one archive."""
-    target = maintenance.new_archive(bench().folder)
+    target = maintenance.name_new_archive(get_task_runner().folder)
     return _begin("Export", "export", str(target), made=target)
 
 
@@ -64,24 +64,26 @@ def take() -> ResponseReturnValue:
 def restore() -> ResponseReturnValue:
     """Put a backup in the book's place: one that lies in the data folder, or one that is sent."""
     if name := request.form.get("name", ""):
-        return _begin("Restore", "restore", str(maintenance.copy_named(bench().folder, name)))
+        return _begin(
+            "Restore", "restore", str(maintenance.copy_named(get_task_runner().folder, name))
+        )
     return _begin_with_file("Restore", "restore")
 
 
 def _begin_with_file(what: str, command: str) -> ResponseReturnValue:
     sent = request.files.get("file")
     if sent is None or not sent.filename:
-        return care_page("No file chosen. Choose a file."), 422
+        return render_care("No file chosen. Choose a file."), 422
     path = None
     try:
-        path = Path(tempfile.mkdtemp(prefix="sent", suffix=".part", dir=bench().folder)) / (
-            secure_filename(sent.filename) or "file"
-        )
+        path = Path(
+            tempfile.mkdtemp(prefix="sent", suffix=".part", dir=get_task_runner().folder)
+        ) / (secure_filename(sent.filename) or "file")
         sent.save(path)
     except OSError as error:
         _clear(path)
         return (
-            care_page(
+            render_care(
                 f"The file cannot be written to the data folder ({error.strerror}). Nothing "
                 "was imported."
             ),
@@ -101,9 +103,9 @@ def _clear(path: Path | None) -> None:
 
 def _begin(what: str, *command: str, **more: Any) -> ResponseReturnValue:
     try:
-        bench().begin(what, *command, **more)
+        get_task_runner().begin(what, *command, **more)
     except StoreError as error:
-        return care_page(str(error)), code_of(error)
+        return render_care(str(error)), get_code(error)
     return redirect(url_for("shop.work"), 303)
 
 
@@ -112,7 +114,7 @@ def work() -> ResponseReturnValue:
     """How far the long work is; asked for again each second while it goes on, with script or
     without.
     """
-    going = bench().work
+    going = get_task_runner().work
     if going is None:
         return redirect(url_for("shop.care_asked"), 302)
     code = going.code
@@ -124,7 +126,7 @@ def work() -> ResponseReturnValue:
 @blueprint.post("/work/stop")
 def stop() -> ResponseReturnValue:
     """Stop the long work; it leaves nothing behind."""
-    bench().stop()
+    get_task_runner().stop()
     return redirect(url_for("shop.work"), 303)
 
 
@@ -134,7 +136,7 @@ def copy(name: str) -> ResponseReturnValue:
     if request.method == "POST":
         return redirect(url_for("shop.copy", name=name), 303)
     answer = send_file(
-        maintenance.copy_named(bench().folder, name).resolve(),
+        maintenance.copy_named(get_task_runner().folder, name).resolve(),
         as_attachment=True,
         download_name=name,
         conditional=False,

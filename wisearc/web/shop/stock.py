@@ -9,18 +9,18 @@ from ...core.errors import BadInput
 from ...core.quantities import parse_quantity
 from ...core.shop.data import item_data, make_item
 from ...core.shop.shop import LABELS, LISTS, count_of, list_of, with_count
-from ...core.shop.words import words_of
+from ...core.shop.words import format_item
 from ...forms import shop_items
 from ...forms.fields import Field
 from ...services.errors import Missing, StoreError
 from ...services.inventory import shop, shop_files
-from ..errors import code_of
-from ..numbers import whole_number
-from ..preferences import unit_habit
-from .views import blueprint, stock_page
+from ..errors import get_code
+from ..numbers import parse_whole_number
+from ..preferences import get_units
+from .views import blueprint, render_stock
 
 
-def _number(text: str) -> int:
+def _parse_number(text: str) -> int:
     """A whole number from a form. Raises BadInput."""
     stripped = text.strip().replace("−", "-")
     if not stripped.lstrip("+-").isdecimal() or not stripped.isascii() or len(stripped) > 8:
@@ -28,18 +28,18 @@ def _number(text: str) -> int:
     return int(stripped)
 
 
-def _line_of(text: str) -> int:
+def _parse_line_number(text: str) -> int:
     """The number of a line from a form or an address. Raises Missing where it is none."""
-    if (number := whole_number(text, -1)) < 0:
+    if (number := parse_whole_number(text, -1)) < 0:
         raise Missing("That line is not in this shop. Reload the list.")
     return number
 
 
-def _line_at(key: str, number: str) -> shop.Line | None:
+def _find_line(key: str, number: str) -> shop.Line | None:
     """The line of a list that an address names, None where it names none. Raises Missing."""
     if key not in LISTS:
         raise Missing("A shop has no such list.")
-    found = shop.line(_line_of(number)) if number else None
+    found = shop.get_line(_parse_line_number(number)) if number else None
     if found is not None and found.key != key:
         raise Missing("That line is in another list of this shop.")
     return found
@@ -55,7 +55,7 @@ def _back(key: str = "", line: int = 0) -> ResponseReturnValue:
 def enter() -> ResponseReturnValue:
     """Enter something by its words, as they are offered or near enough."""
     words = request.form.get("exact") or request.form.get("what", "")
-    found, near = shop_items.meant(words)
+    found, near = shop_items.find_meant_item(words)
     try:
         if found is None:
             rule = (
@@ -65,10 +65,10 @@ def enter() -> ResponseReturnValue:
             )
             raise BadInput("what", words, rule)
         if count_of(found) is not None:
-            found = with_count(found, _number(request.form.get("count", "1")))
+            found = with_count(found, _parse_number(request.form.get("count", "1")))
         shop.enter(make_item(list_of(found), item_data(found)))
     except BadInput as error:
-        return stock_page(error.sentence, typed=words, near=near), 422
+        return render_stock(error.sentence, typed=words, near=near), 422
     return _back(list_of(found))
 
 
@@ -77,28 +77,30 @@ def count() -> ResponseReturnValue:
     """Add to a count, or take from it; the answer as JSON where it is asked for."""
     asked = request.accept_mimetypes.best == "application/json"
     try:
-        line = _line_of(request.form.get("line", ""))
-        left = shop.add(line, _number(request.form.get("more", "")))
+        line = _parse_line_number(request.form.get("line", ""))
+        left = shop.add(line, _parse_number(request.form.get("more", "")))
     except BadInput as error:
-        return (jsonify(error=error.sentence), 422) if asked else (stock_page(error.sentence), 422)
+        return (
+            (jsonify(error=error.sentence), 422) if asked else (render_stock(error.sentence), 422)
+        )
     return jsonify(count=left) if asked else _back(line=line)
 
 
 @blueprint.get("/line/<key>")
 def line(key: str) -> ResponseReturnValue:
     """A line of a list to be changed, or a new one."""
-    found = _line_at(key, request.args.get("number", ""))
-    fields = shop_items.fields_of(key, found.item if found else None, unit_habit())
-    return _line_page(key, found, fields)
+    found = _find_line(key, request.args.get("number", ""))
+    fields = shop_items.build_fields(key, found.item if found else None, get_units())
+    return _render_line(key, found, fields)
 
 
-def _line_page(key: str, line: shop.Line | None, fields: list[Field], error: str = "") -> str:
+def _render_line(key: str, line: shop.Line | None, fields: list[Field], error: str = "") -> str:
     return render_template(
         "shop/line.html",
         key=key,
         label=LABELS[key],
         line=line,
-        words=words_of(line.item, unit_habit()) if line else "",
+        words=format_item(line.item, get_units()) if line else "",
         fields=[f for f in fields if line is None or f.key != "count"],
         error=error,
     )
@@ -107,33 +109,35 @@ def _line_page(key: str, line: shop.Line | None, fields: list[Field], error: str
 @blueprint.post("/line/<key>")
 def change_line(key: str) -> ResponseReturnValue:
     """Enter or change a line by its fields; what cannot stand is said beside what was typed."""
-    found = _line_at(key, request.args.get("number", ""))
+    found = _find_line(key, request.args.get("number", ""))
     habit = "in" if request.form.get("habit") == "in" else "mm"
     try:
-        item = shop_items.item_of_form(key, request.form, habit, found.item if found else None)
+        item = shop_items.read_item(key, request.form, habit, found.item if found else None)
         if found is None:
             shop.enter(item)
         else:
             shop.edit(found.id, item)
     except BadInput as error:
-        wrong, units = error.field.rpartition(f"{key}.")[2], unit_habit()
-        fields = shop_items.fields_typed(key, request.form, units, wrong, error.beside(units))
+        wrong, units = error.field.rpartition(f"{key}.")[2], get_units()
+        fields = shop_items.build_refused_fields(
+            key, request.form, units, wrong, error.beside(units)
+        )
         beside = any(f.error for f in fields)
-        return _line_page(key, found, fields, "" if beside else error.sentence), 422
+        return _render_line(key, found, fields, "" if beside else error.sentence), 422
     return _back(key, found.id if found else 0)
 
 
 @blueprint.post("/away")
 def put_away() -> ResponseReturnValue:
     """Put a line away; it can be brought back."""
-    return _back(shop.put_away(_line_of(request.form.get("line", ""))).key)
+    return _back(shop.put_away(_parse_line_number(request.form.get("line", ""))).key)
 
 
 @blueprint.post("/back")
 def bring_back() -> ResponseReturnValue:
     """Bring back a line that was put away."""
-    line = _line_of(request.form.get("line", ""))
-    shop.bring_back(line)
+    line = _parse_line_number(request.form.get("line", ""))
+    shop.restore_line(line)
     return _back(line=line)
 
 
@@ -141,8 +145,8 @@ def bring_back() -> ResponseReturnValue:
 def none() -> ResponseReturnValue:
     """Say that nothing of a list is owned, or that it was not entered."""
     key = request.form.get("list", "")
-    _line_at(key, "")
-    shop.say_none(key, bool(request.form.get("none")))
+    _find_line(key, "")
+    shop.mark_none(key, bool(request.form.get("none")))
     return _back(key)
 
 
@@ -152,7 +156,7 @@ def bench() -> ResponseReturnValue:
     try:
         shop.set_bench(request.form.get("machine", ""), request.form.get("torch", ""))
     except BadInput as error:
-        return stock_page(error.sentence, "bench"), 422
+        return render_stock(error.sentence, "bench"), 422
     return _back()
 
 
@@ -162,7 +166,7 @@ def has() -> ResponseReturnValue:
     try:
         shop.set_has(request.form.getlist("has"))
     except BadInput as error:
-        return stock_page(error.sentence, "has"), 422
+        return render_stock(error.sentence, "has"), 422
     return _back("has")
 
 
@@ -172,7 +176,7 @@ def name() -> ResponseReturnValue:
     try:
         shop.set_name(request.form.get("name", ""))
     except BadInput as error:
-        return stock_page(error.sentence), 422
+        return render_stock(error.sentence), 422
     return _back()
 
 
@@ -181,18 +185,18 @@ def pressure() -> ResponseReturnValue:
     """Say what a cylinder's gauge shows."""
     text = request.form.get("bar", "").strip()
     try:
-        line = _line_of(request.form.get("line", ""))
+        line = _parse_line_number(request.form.get("line", ""))
         habit = "in" if request.form.get("habit") == "in" else "mm"
         shop.set_pressure(line, parse_quantity(text, "pressure", "bar", habit))
     except BadInput as error:
-        return stock_page(error.sentence, "cylinders"), 422
+        return render_stock(error.sentence, "cylinders"), 422
     return _back(line=line)
 
 
 @blueprint.get("/starter")
 def starter() -> ResponseReturnValue:
     """What a shop usually has, to tick."""
-    lines = shop.starter_list()
+    lines = shop.read_starter_list()
     lists = [(key, label, [s for s in lines if s.key == key]) for key, label in LABELS.items()]
     return render_template("shop/starter.html", lists=[row for row in lists if row[2]])
 
@@ -200,25 +204,25 @@ def starter() -> ResponseReturnValue:
 @blueprint.post("/starter")
 def tick() -> ResponseReturnValue:
     """Enter what was ticked."""
-    shop.tick([_line_of(text) for text in request.form.getlist("line")])
+    shop.tick([_parse_line_number(text) for text in request.form.getlist("line")])
     return _back()
 
 
 @blueprint.get("/shop.json")
 def as_json() -> ResponseReturnValue:
     """The shop as a shop file."""
-    text = shop_files.shop_text(shop.standing_shop())
-    return _file(text, "application/json", "shop.json")
+    text = shop_files.shop_text(shop.load_shop())
+    return _build_file(text, "application/json", "shop.json")
 
 
 @blueprint.get("/<key>.csv")
 def as_csv(key: str) -> ResponseReturnValue:
     """A list as CSV."""
-    _line_at(key, "")
-    return _file(shop_files.list_text(key), "text/csv; charset=utf-8", f"{key}.csv")
+    _find_line(key, "")
+    return _build_file(shop_files.list_text(key), "text/csv; charset=utf-8", f"{key}.csv")
 
 
-def _file(text: str, kind: str, name: str) -> Response:
+def _build_file(text: str, kind: str, name: str) -> Response:
     return Response(
         text, mimetype=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'}
     )
@@ -229,11 +233,11 @@ def take() -> ResponseReturnValue:
     """What a file would do, before it is taken in."""
     sent = request.files.get("file")
     if sent is None or not sent.filename:
-        return stock_page("No file chosen. Choose a file.", "take"), 422
+        return render_stock("No file chosen. Choose a file.", "take"), 422
     try:
-        seen = shop_files.preview(sent.read(), sent.filename)
+        seen = shop_files.preview_file(sent.read(), sent.filename)
     except BadInput as error:
-        return stock_page(error.sentence, "take"), 422
+        return render_stock(error.sentence, "take"), 422
     return render_template("shop/preview.html", seen=seen, name=sent.filename, labels=LABELS)
 
 
@@ -242,11 +246,11 @@ def taken() -> ResponseReturnValue:
     """Take in a file that was looked at."""
     text = request.form.get("text", "").replace("\r\n", "\n").removeprefix("\n")
     try:
-        shop_files.take_in(
+        shop_files.import_file(
             text.encode(), request.form.get("name", ""), request.form.get("good") == "yes"
         )
     except BadInput as error:
-        return stock_page(error.sentence, "take"), 422
+        return render_stock(error.sentence, "take"), 422
     except StoreError as error:
-        return stock_page(str(error), "take"), code_of(error)
+        return render_stock(str(error), "take"), get_code(error)
     return _back()

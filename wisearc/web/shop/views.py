@@ -9,14 +9,14 @@ from ...core.errors import UnknownName
 from ...core.plan.schools import BY_KEY
 from ...core.quantities import Quantity
 from ...core.shop.shop import HAS, LABELS, Cylinder, Item
-from ...core.shop.words import words_of
-from ...core.sources import short_mark
+from ...core.shop.words import format_item
+from ...core.sources import format_short_mark
 from ...forms import shop_items
 from ...services.inventory import shop
 from ...services.maintenance import maintenance
-from ...services.planning.schools import choose_school, shop_schools
-from ..context import context
-from ..preferences import unit_habit
+from ...services.planning.schools import choose_school, load_preferences
+from ..context import get_request_context
+from ..preferences import get_units
 
 blueprint = Blueprint("shop", __name__, url_prefix="/shop", template_folder="templates")
 
@@ -24,27 +24,27 @@ blueprint = Blueprint("shop", __name__, url_prefix="/shop", template_folder="tem
 @blueprint.get("/")
 def index() -> ResponseReturnValue:
     """What the shop owns."""
-    return stock_page()
+    return render_stock()
 
 
-def gauge(item: Item, habit: str) -> str:
+def format_pressure(item: Item, habit: str) -> str:
     """What a cylinder's gauge shows now, with its unit."""
     return Quantity(item.bar, "pressure").text(habit) if isinstance(item, Cylinder) else ""
 
 
-def stock_page(
+def render_stock(
     error: str = "", at: str = "", typed: str = "", near: list[str] | None = None
 ) -> str:
     """The lists of the shop. Parameters: error, where it stands (a list, or ""), what was typed
     there and what is near it.
     """
-    standing, habit = shop.standing_shop(), unit_habit()
+    standing, habit = shop.load_shop(), get_units()
     lists = [
         {
             "key": key,
             "label": label,
             "entered": getattr(standing, key) is not None,
-            "rows": [(line, words_of(line.item, habit)) for line in shop.lines(key)],
+            "rows": [(line, format_item(line.item, habit)) for line in shop.list_lines(key)],
         }
         for key, label in LABELS.items()
     ]
@@ -52,21 +52,21 @@ def stock_page(
         "shop/index.html",
         shop=standing,
         lists=lists,
-        known=shop_items.known_words(habit),
+        known=shop_items.list_known_names(habit),
         has=HAS,
         error=error,
         at=at,
         typed=typed,
         near=near or [],
-        gauge=gauge,
-        away=[(line, words_of(line.item, habit)) for line in shop.lines_put_away()[-5:]],
+        gauge=format_pressure,
+        away=[(line, format_item(line.item, habit)) for line in shop.list_archived_lines()[-5:]],
     )
 
 
 @blueprint.get("/schools")
 def schools_asked() -> ResponseReturnValue:
     """Where practitioners disagree, and which school this shop goes by."""
-    return schools_page()
+    return render_preferences()
 
 
 @blueprint.post("/schools")
@@ -76,17 +76,17 @@ def schools() -> ResponseReturnValue:
     try:
         choose_school(key, value)
     except UnknownName as error:
-        return schools_page(error.sentence), 422
+        return render_preferences(error.sentence), 422
     return redirect(url_for("shop.schools_asked") + f"#{key}", 303)
 
 
-def schools_page(error: str = "") -> str:
+def render_preferences(error: str = "") -> str:
     """The questions, each with its mark, and what the shop chose."""
     return render_template(
         "shop/schools.html",
         questions=BY_KEY.values(),
-        chosen=shop_schools(),
-        short_mark=short_mark,
+        chosen=load_preferences(),
+        short_mark=format_short_mark,
         error=error,
     )
 
@@ -94,16 +94,16 @@ def schools_page(error: str = "") -> str:
 @blueprint.get("/care")
 def care_asked() -> ResponseReturnValue:
     """The book looked after."""
-    return care_page()
+    return render_care()
 
 
-def care_page(error: str = "") -> str:
+def render_care(error: str = "") -> str:
     """The copies there are, and the work that goes on."""
-    bench = context().tasks
+    bench = get_request_context().tasks
     return render_template(
         "shop/care.html",
         care_error=error,
-        copies=maintenance.copies(bench.folder),
+        copies=maintenance.list_copies(bench.folder),
         folder=bench.folder.resolve(),
         work=bench.work,
     )

@@ -14,12 +14,12 @@ from ...core.errors import BadInput
 from ...core.templates.cut import KINDS
 from ...forms.cut import KEYS, START, read_cut
 from ...presenters import cut as cut_page
-from ...presenters.cut import Eye, eye_of
+from ...presenters.cut import Eye, build_eye
 from ...services.errors import Missing
 from ...services.templates import templates
-from ..context import context
-from ..parts import changed_parts, marks_of
-from ..preferences import unit_habit
+from ..context import get_request_context
+from ..parts import find_changed_parts, hash_parts
+from ..preferences import get_units
 
 blueprint = Blueprint(
     "tube_templates", __name__, url_prefix="/templates", template_folder="templates"
@@ -35,26 +35,26 @@ def page() -> ResponseReturnValue:
     """The page of the cut in the address: whole, or where parts are asked for, those that the asker
     lacks.
     """
-    templates.load_libraries(context().background)
+    templates.load_libraries(get_request_context().background)
     args = request.args
     # a change stands after what it changes
     before = {key: args.getlist(key)[0][:LONGEST] for key in args}
     given = {key: args.getlist(key)[-1][:LONGEST] for key in args}
     if not any(key in given for key in KEYS.values()):
         before, given = {**START, **before}, {**START, **given}
-    eye, apart = eye_of(given.get("turn", ""), given.get("tilt", "")), given.get("apart") == "1"
-    view = cut_page.cut_view(before, given, unit_habit(), eye, apart)
+    eye, apart = build_eye(given.get("turn", ""), given.get("tilt", "")), given.get("apart") == "1"
+    view = cut_page.cut_view(before, given, get_units(), eye, apart)
     paper = given.get("paper_size", "")
-    shown = _Shown(view, eye, apart, paper if paper in templates.papers() else _usual_paper())
+    shown = _Shown(view, eye, apart, paper if paper in templates.list_papers() else _choose_paper())
     parts = {
         name: render_template(
-            f"tube_templates/_{name}.html", view=view, shown=shown, papers=templates.papers()
+            f"tube_templates/_{name}.html", view=view, shown=shown, papers=templates.list_papers()
         )
         for name in PARTS
     }
     code = 422 if view.wrong else 200
     if request.accept_mimetypes.best == "application/json":
-        changed, marks = changed_parts(parts, request.headers.get("X-Have", ""))
+        changed, marks = find_changed_parts(parts, request.headers.get("X-Have", ""))
         body = {
             "address": shown.address,
             "title": "Templates",
@@ -69,7 +69,7 @@ def page() -> ResponseReturnValue:
             view=view,
             shown=shown,
             parts=parts,
-            have=marks_of(parts),
+            have=hash_parts(parts),
             kinds=KINDS,
             at=view.cut.kind,
         ),
@@ -77,9 +77,9 @@ def page() -> ResponseReturnValue:
     )
 
 
-def _usual_paper() -> str:
+def _choose_paper() -> str:
     """The paper that lies in the printer, as far as the habit tells."""
-    return "letter" if unit_habit() == "in" else "a4"
+    return "letter" if get_units() == "in" else "a4"
 
 
 class _Shown:
@@ -108,7 +108,7 @@ class _Shown:
             "turn": f"{Eye().turn_deg:g}",
             "tilt": f"{Eye().tilt_deg:g}",
             "apart": "",
-            "paper_size": _usual_paper(),
+            "paper_size": _choose_paper(),
         }
         return [(key, value) for key, value in own.items() if value != usual[key]]
 
@@ -124,7 +124,7 @@ class _Shown:
 
     def turned(self, turn: int, tilt: int) -> str:
         """The address with the eye turned by so many steps."""
-        eye = eye_of(
+        eye = build_eye(
             f"{self.eye.turn_deg + turn * STEP_DEG}", f"{self.eye.tilt_deg + tilt * STEP_DEG}"
         )
         return self.at(turn=f"{eye.turn_deg:g}", tilt=f"{eye.tilt_deg:g}")
@@ -150,9 +150,9 @@ class _Shown:
 def picture() -> ResponseReturnValue:
     """The cut in space, from the eye in the address: what a drag shows."""
     given = {key: text[:LONGEST] for key, text in request.args.items()}
-    eye, apart = eye_of(given.get("turn", ""), given.get("tilt", "")), given.get("apart") == "1"
+    eye, apart = build_eye(given.get("turn", ""), given.get("tilt", "")), given.get("apart") == "1"
     try:
-        drawn = cut_page.space_view(given, unit_habit(), eye, apart)
+        drawn = cut_page.draw_space_view(given, get_units(), eye, apart)
     except BadInput as error:
         return Response(error.sentence + "\n", 422, mimetype="text/plain")
     return Response(drawn.svg, mimetype="image/svg+xml")
@@ -165,13 +165,13 @@ def template(kind: str) -> ResponseReturnValue:
         raise Missing("There is no template in that format. Choose SVG, DXF, PDF or CSV.")
     given = {key: text[:LONGEST] for key, text in request.args.items()}
     try:
-        cut = read_cut(given, unit_habit())
-        data = templates.template_file(
+        cut = read_cut(given, get_units())
+        data = templates.write_template(
             cut,
             kind,
             given.get("part", "branch"),
-            unit_habit(),
-            given.get("paper_size", _usual_paper()),
+            get_units(),
+            given.get("paper_size", _choose_paper()),
         )
     except BadInput as error:
         return Response(error.sentence + "\n", 422, mimetype="text/plain")
@@ -191,7 +191,7 @@ def shims() -> ResponseReturnValue:
     """Shims under unlike tubes on a flat table."""
     text, rows, error = request.args.get("diameters", "51 mm, 25 mm")[:400], [], ""
     try:
-        rows = cut_page.shims(text, unit_habit())
+        rows = cut_page.calculate_shims(text, get_units())
     except BadInput as wrong:
         error = wrong.sentence
     return render_template(
@@ -199,7 +199,7 @@ def shims() -> ResponseReturnValue:
     ), (422 if error else 200)
 
 
-def _rows() -> list[dict[str, str]]:
+def _read_rows() -> list[dict[str, str]]:
     """The rows of a frame's form."""
     columns = [request.values.getlist(key) for key in cut_page.MEMBER_KEYS]
     many = max((len(column) for column in columns), default=0)
@@ -216,15 +216,15 @@ def _rows() -> list[dict[str, str]]:
 def frame() -> ResponseReturnValue:
     """The cut list of a simple frame."""
     rows = (
-        _rows()
+        _read_rows()
         if any(key in request.args for key in cut_page.MEMBER_KEYS)
         else list(cut_page.FRAME_START)
     )
-    return _frame_page(rows)
+    return _render_frame(rows)
 
 
-def _frame_page(rows: Sequence[Mapping[str, str]], error: str = "") -> ResponseReturnValue:
-    view = cut_page.frame_view(rows, unit_habit())
+def _render_frame(rows: Sequence[Mapping[str, str]], error: str = "") -> ResponseReturnValue:
+    view = cut_page.build_frame_view(rows, get_units())
     error = error or view.left_out
     wrong = bool(view.faults or error)
     return render_template(
@@ -240,7 +240,7 @@ def _frame_page(rows: Sequence[Mapping[str, str]], error: str = "") -> ResponseR
 @blueprint.get("/frame.csv")
 def frame_file() -> ResponseReturnValue:
     """The cut list as CSV."""
-    view = cut_page.frame_view(_rows(), unit_habit())
+    view = cut_page.build_frame_view(_read_rows(), get_units())
     return Response(
         view.csv,
         content_type=templates.FORMATS["csv"],
@@ -253,8 +253,8 @@ def take_frame() -> ResponseReturnValue:
     """A cut list taken in from CSV, shown."""
     sent = request.files.get("file")
     if sent is None or not sent.filename:
-        return _frame_page(list(cut_page.FRAME_START), "No file chosen. Choose a file.")
+        return _render_frame(list(cut_page.FRAME_START), "No file chosen. Choose a file.")
     try:
-        return _frame_page(cut_page.frame_of_file(sent.read(LARGEST_LIST)))
+        return _render_frame(cut_page.read_frame_file(sent.read(LARGEST_LIST)))
     except BadInput as error:
-        return _frame_page(list(cut_page.FRAME_START), error.sentence)
+        return _render_frame(list(cut_page.FRAME_START), error.sentence)

@@ -19,13 +19,13 @@ from flask import (
 from flask.typing import ResponseReturnValue
 from msgspec.structs import asdict
 
-from ...core.arc_log.limits import SHOWN, excursion_text, held_of
+from ...core.arc_log.limits import SHOWN, excursion_text, get_limits
 from ...core.errors import BadInput
 from ...core.jobs.job import MAX_RUN_NAME_LENGTH, read_run_name
 from ...core.schema.json_types import Json
 from ...services.diagnosis import diagnosis
 from ...services.errors import Missing
-from ...services.inventory.shop import standing_shop
+from ...services.inventory.shop import load_shop
 from ...services.procedures import book
 from ...services.procedures.procedures import SUPERSEDED
 from ...services.purge import purge_run
@@ -33,10 +33,10 @@ from ...services.records import AtArc
 from ...services.runs import runs
 from ...services.set_up import setting_up
 from ...services.weld_session import weld_session
-from ..context import context
-from ..numbers import whole_number
-from ..preferences import unit_habit
-from ..subject import Subject, subject_of
+from ..context import get_request_context
+from ..numbers import parse_whole_number
+from ..preferences import get_units
+from ..subject import Subject, find_subject
 
 blueprint = Blueprint("weld", __name__, url_prefix="/weld", template_folder="templates")
 LONGEST_PORT = 20
@@ -50,9 +50,12 @@ blueprint.add_app_template_filter(excursion_text)
 @blueprint.get("/")
 def index() -> ResponseReturnValue:
     """What is under way, and what can be run."""
-    gone = weld_session.left_run(whole_number(request.args.get("left", "")))
+    gone = weld_session.find_left_run(parse_whole_number(request.args.get("left", "")))
     return render_template(
-        "weld/index.html", runs=weld_session.not_written(), rows=setting_up.to_set_up(), gone=gone
+        "weld/index.html",
+        runs=weld_session.list_unrecorded(),
+        rows=setting_up.to_set_up(),
+        gone=gone,
     )
 
 
@@ -67,26 +70,29 @@ def holder() -> ResponseReturnValue:
 @blueprint.get("/at")
 def page() -> ResponseReturnValue:
     """A run of a subject: under way, or to be begun by its first key."""
-    subject, job = subject_of(request.args), request.args.get("job", "")[:MAX_RUN_NAME_LENGTH]
+    subject, job = find_subject(request.args), request.args.get("job", "")[:MAX_RUN_NAME_LENGTH]
     if job:
         try:
             read_run_name(job)
         except BadInput as error:
-            return _page(subject, "", error.sentence), 422
-    return _page(subject, job)
+            return _render_page(subject, "", error.sentence), 422
+    return _render_page(subject, job)
 
 
-def _page(subject: Subject, job: str, error: str = "") -> str:
-    row = weld_session.standing(subject.what, job)
+def _render_page(subject: Subject, job: str, error: str = "") -> str:
+    row = weld_session.find_current(subject.what, job)
     if subject.revision is not None and subject.revision.status == SUPERSEDED:
         newest = book.find(subject.revision.procedure.label)
         return render_template("weld/superseded.html", subject=subject, newest=newest)
-    habit = unit_habit()
-    last = runs.last_run(subject.revision) if subject.revision is not None else None
+    habit = get_units()
+    last = runs.find_last_run(subject.revision) if subject.revision is not None else None
     run = weld_session.view(
-        row, secrets.token_urlsafe(12).replace("_", "-"), subject.plan, standing_shop(), habit, last
+        row, secrets.token_urlsafe(12).replace("_", "-"), subject.plan, load_shop(), habit, last
     )
-    purge, this_time = purge_run.standing(subject.what), diagnosis.this_time(subject.revision)
+    purge, this_time = (
+        purge_run.find_active(subject.what),
+        diagnosis.find_saved_change(subject.revision),
+    )
     step = run.course.step
     return render_template(
         "weld/page.html",
@@ -100,14 +106,16 @@ def _page(subject: Subject, job: str, error: str = "") -> str:
         purge=purge,
         this_time=this_time,
         port=run.port or request.cookies.get(SOURCE_COOKIE, ""),
-        came=weld_session.came_words(run.came, run.pace, habit),
-        data=_data(subject, run, job, habit),
+        came=weld_session.describe_summary(run.came, run.pace, habit),
+        data=_build_data(subject, run, job, habit),
     )
 
 
-def _data(subject: Subject, run: weld_session.RunView, job: str, habit: str) -> dict[str, Json]:
+def _build_data(
+    subject: Subject, run: weld_session.RunView, job: str, habit: str
+) -> dict[str, Json]:
     """All that the page goes on by without the server."""
-    held = held_of(subject.plan, subject.bands)
+    held = get_limits(subject.plan, subject.bands)
     return {
         "what": subject.what,
         "job": job,
@@ -137,7 +145,7 @@ def _data(subject: Subject, run: weld_session.RunView, job: str, habit: str) -> 
 @blueprint.post("/act")
 def act() -> ResponseReturnValue:
     """A key pressed on a page without script."""
-    subject, job = subject_of(request.form), request.form.get("job", "")[:MAX_RUN_NAME_LENGTH]
+    subject, job = find_subject(request.form), request.form.get("job", "")[:MAX_RUN_NAME_LENGTH]
     now = time.time()
     key = {
         "id": secrets.token_hex(8),
@@ -150,29 +158,29 @@ def act() -> ResponseReturnValue:
         "job": job,
         "once": request.form.get("once", ""),
         "who": request.cookies.get("who", "")[:60],
-        "device": _device(),
-        "began": _number(request.form.get("began", ""), now),
+        "device": _get_device(),
+        "began": _parse_number(request.form.get("began", ""), now),
         "now": now,
         "acts": [key],
     }
     try:
-        row = weld_session.take(
+        row = weld_session.receive_entries(
             weld_session.read_sent(sent),
             subject.plan,
-            subject.plan.title.text(unit_habit()),
-            standing_shop(),
+            subject.plan.title.text(get_units()),
+            load_shop(),
         )
-        weld_session.source_of(row, subject.plan, context().sources)
+        weld_session.get_source(row, subject.plan, get_request_context().sources)
     except BadInput as error:
-        return _page(subject, job, error.sentence), 422
+        return _render_page(subject, job, error.sentence), 422
     return redirect(url_for("weld.page", what=subject.what, job=job or None), 303)
 
 
-def _device() -> str:
+def _get_device() -> str:
     return (request.cookies.get("device", "") or "without-script")[:40]
 
 
-def _number(text: str, usual: float) -> float:
+def _parse_number(text: str, usual: float) -> float:
     try:
         found = float(text)
     except ValueError:
@@ -189,11 +197,11 @@ def acts() -> ResponseReturnValue:
         sent = weld_session.read_sent(
             {**json.loads(request.form.get("run", "")), "who": request.cookies.get("who", "")[:60]}
         )
-        subject = subject_of({"what": sent.what})
-        row = weld_session.take(
-            sent, subject.plan, subject.plan.title.text(unit_habit()), standing_shop()
+        subject = find_subject({"what": sent.what})
+        row = weld_session.receive_entries(
+            sent, subject.plan, subject.plan.title.text(get_units()), load_shop()
         )
-        weld_session.source_of(row, subject.plan, context().sources)
+        weld_session.get_source(row, subject.plan, get_request_context().sources)
     except (ValueError, TypeError, RecursionError):
         return jsonify(error="The data from the page cannot be read. Reload the page."), 422
     except BadInput as error:
@@ -202,31 +210,31 @@ def acts() -> ResponseReturnValue:
     late = row.clocks.get(sent.device, now - sent.now)
     known = [
         {"id": a.id, "device": a.device, "at": a.at - late, "step": a.step, "key": a.key}
-        for a in weld_session.acts_of(row)
+        for a in weld_session.list_acts(row)
     ]
     return jsonify(number=row.id, acts=known, port=row.port, now=sent.now + late)
 
 
-def of_number(number: str) -> tuple[AtArc, Subject]:
+def find_run_and_subject(number: str) -> tuple[AtArc, Subject]:
     """A run at the arc by its number in an address, and its subject. Raises Missing."""
-    row = weld_session.of_number(whole_number(number))
-    return row, subject_of({"what": row.what})
+    row = weld_session.get_run(parse_whole_number(number))
+    return row, find_subject({"what": row.what})
 
 
 @blueprint.get("/<number>/live")
 def live(number: str) -> ResponseReturnValue:
     """What the power source and the purge say now."""
-    row, subject = of_number(number)
-    habit, now = unit_habit(), time.time()
+    row, subject = find_run_and_subject(number)
+    habit, now = get_units(), time.time()
     told: dict[str, Json] = {"now": now, "port": row.port}
-    source = weld_session.source_of(row, subject.plan, context().sources)
+    source = weld_session.get_source(row, subject.plan, get_request_context().sources)
     if source is not None:
-        traced = weld_session.traced(
+        traced = weld_session.build_trace(
             source,
             subject.plan,
             subject.bands,
-            _number(request.args.get("after", ""), -1.0),
-            standing_shop().fullest_l.get(subject.plan.gas.gas),
+            _parse_number(request.args.get("after", ""), -1.0),
+            load_shop().fullest_l.get(subject.plan.gas.gas),
             habit,
         )
         told |= {
@@ -244,42 +252,42 @@ def live(number: str) -> ResponseReturnValue:
 @blueprint.get("/purged")
 def purged() -> ResponseReturnValue:
     """How the purge of a subject stands, for a page that is open."""
-    subject = subject_of(request.args)
-    standing = purge_run.standing(subject.what)
+    subject = find_subject(request.args)
+    standing = purge_run.find_active(subject.what)
     if standing is None:
         return jsonify(words="")
-    held = context()
-    way = purge_run.way(standing, subject.plan, held.listeners, held.fits, unit_habit())
+    held = get_request_context()
+    way = purge_run.get_status(standing, subject.plan, held.listeners, held.fits, get_units())
     return jsonify(large=way.large, large_words=way.large_words, words=way.words, ready=way.ready)
 
 
 @blueprint.post("/source")
 def source() -> ResponseReturnValue:
     """Listen to a power source at a port, or to none."""
-    subject, job = subject_of(request.form), request.form.get("job", "")[:MAX_RUN_NAME_LENGTH]
+    subject, job = find_subject(request.form), request.form.get("job", "")[:MAX_RUN_NAME_LENGTH]
     now = time.time()
     text = request.form.get("port", "")[:LONGEST_PORT]
     try:
-        purge_run.port_of(text, "power source")
+        purge_run.parse_port(text, "power source")
         sent = {
             "what": subject.what,
             "job": job,
             "once": request.form.get("once", ""),
             "who": request.cookies.get("who", "")[:60],
-            "device": _device(),
+            "device": _get_device(),
             "began": now,
             "now": now,
             "acts": [],
         }
-        row = weld_session.take(
+        row = weld_session.receive_entries(
             weld_session.read_sent(sent),
             subject.plan,
-            subject.plan.title.text(unit_habit()),
-            standing_shop(),
+            subject.plan.title.text(get_units()),
+            load_shop(),
         )
         weld_session.connect(row, text)
     except BadInput as error:
-        return _page(subject, job, error.sentence), 422
+        return _render_page(subject, job, error.sentence), 422
     answer = redirect(url_for("weld.page", what=subject.what, job=job or None), 303)
     answer.set_cookie(SOURCE_COOKIE, text.strip(), max_age=YEAR_S, samesite="Lax", httponly=True)
     return answer
@@ -288,8 +296,8 @@ def source() -> ResponseReturnValue:
 @blueprint.get("/<number>/trace.csv")
 def trace(number: str) -> ResponseReturnValue:
     """The trace of a run as an arc log."""
-    row, _ = of_number(number)
-    file = context().sources.file(row.id, row.began)
+    row, _ = find_run_and_subject(number)
+    file = get_request_context().sources.file(row.id, row.began)
     if not file.exists():
         raise Missing("This run has no trace, because no power source was connected.")
     head = {"Content-Disposition": f'attachment; filename="run-{row.id}.csv"'}
@@ -301,14 +309,14 @@ def trace(number: str) -> ResponseReturnValue:
 @blueprint.post("/<number>/leave")
 def leave(number: str) -> ResponseReturnValue:
     """Leave a run that was begun; it is not written down."""
-    row, _ = of_number(number)
-    weld_session.leave(row, context().sources)
+    row, _ = find_run_and_subject(number)
+    weld_session.stop_run(row, get_request_context().sources)
     return redirect(url_for("weld.index", left=row.id), 303)
 
 
 @blueprint.post("/<number>/take-up")
 def take_up(number: str) -> ResponseReturnValue:
     """Take up a run again that was left."""
-    row, _ = of_number(number)
-    weld_session.take_up(row)
+    row, _ = find_run_and_subject(number)
+    weld_session.resume_run(row)
     return redirect(url_for("weld.page", what=row.what, job=row.job or None), 303)

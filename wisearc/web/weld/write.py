@@ -25,27 +25,27 @@ from werkzeug.datastructures import FileStorage
 from ...core import catalogue
 from ...core.errors import BadInput
 from ...core.jobs.job import read_run_name
-from ...core.quantities import unit_of
+from ...core.quantities import get_typed_unit
 from ...core.run.inspection import FACES, LOOKS
 from ...core.run.run import ENDS, RUST_TESTS, StoredFile, run_figures
-from ...core.run.verification import OutsideBands, check_second_look, rust_tests
+from ...core.run.verification import OutsideBands, check_second_look, list_rust_tests
 from ...forms import run as run_form
 from ...forms.run import RunForm
 from ...presenters import procedure_page
-from ...presenters.plan import cautions_to_look_at
-from ...presenters.two_runs import beside as side_by_side
+from ...presenters.plan import list_cautions_to_check
+from ...presenters.two_runs import compare_runs as side_by_side
 from ...services.errors import Missing, StoreError
-from ...services.inventory.shop import standing_shop
+from ...services.inventory.shop import load_shop
 from ...services.procedures import book
 from ...services.records import AtArc, Revision
 from ...services.runs import log_reading, photographs, writing
 from ...services.runs.kept_files import LOG, PHOTOGRAPH
-from ..context import context
-from ..errors import code_of
-from ..numbers import whole_number
-from ..preferences import YEAR_S, unit_habit
-from ..subject import Subject, subject_of
-from .views import blueprint, of_number
+from ..context import get_request_context
+from ..errors import get_code
+from ..numbers import parse_whole_number
+from ..preferences import YEAR_S, get_units
+from ..subject import Subject, find_subject
+from .views import blueprint, find_run_and_subject
 
 # what a form with photographs, and one with a log, may come to
 LARGEST_WRITE = photographs.MOST_AT_ONCE * photographs.MOST_BYTES + 1_000_000
@@ -53,18 +53,18 @@ LARGEST_LOG = log_reading.LARGEST + 1_000_000
 LONGEST = 4000
 
 
-def _known(row: AtArc, subject: Subject, written: bool = False) -> writing.Known:
-    held = context()
-    return writing.known(
+def _gather_known(row: AtArc, subject: Subject, written: bool = False) -> writing.Known:
+    held = get_request_context()
+    return writing.gather_known(
         row,
         subject.plan,
         subject.bands,
-        standing_shop(),
+        load_shop(),
         held.sources,
         held.arc_columns,
         held.kept_files,
-        writing.last_of(subject.revision),
-        unit_habit(),
+        writing.find_last(subject.revision),
+        get_units(),
         written,
     )
 
@@ -72,42 +72,42 @@ def _known(row: AtArc, subject: Subject, written: bool = False) -> writing.Known
 @blueprint.get("/<number>/write")
 def write_page(number: str) -> ResponseReturnValue:
     """A run to be written down."""
-    row, subject = of_number(number)
+    row, subject = find_run_and_subject(number)
     if row.run is not None:
         return redirect(subject.back, 303)
-    return _page(row, subject, RunForm({}, []))
+    return _render_page(row, subject, RunForm({}, []))
 
 
-def _page(
+def _render_page(
     row: AtArc, subject: Subject, form: RunForm, known: writing.Known | None = None, code: int = 422
 ) -> ResponseReturnValue:
-    habit = unit_habit()
-    known = known or _known(row, subject)
+    habit = get_units()
+    known = known or _gather_known(row, subject)
     typed = form.typed
     page = render_template(
         "weld/write.html",
         row=row,
         subject=subject,
         known=known,
-        look_again=cautions_to_look_at(subject.plan, habit),
+        look_again=list_cautions_to_check(subject.plan, habit),
         form=form,
         typed=typed,
         errors=form.errors,
         off=form.off,
         habit=habit,
         faces=FACES,
-        faults=catalogue.flaws(),
-        drawings=writing.fault_drawings(),
+        faults=catalogue.load_flaws(),
+        drawings=writing.draw_flaws(),
         looks=LOOKS,
         ends=ENDS,
-        rust_tests={k: RUST_TESTS[k] for k in rust_tests(subject.plan)},
+        rust_tests={k: RUST_TESTS[k] for k in list_rust_tests(subject.plan)},
         who=typed.get("who") or request.cookies.get("who", "") or row.who,
         machine=typed.get("machine")
         or request.cookies.get("machine", "")
         or subject.plan.shop.machine
         or "",
-        parts=writing.parts_of(known.run, habit),
-        unit=unit_of("length", habit),
+        parts=writing.describe_parts(known.run, habit),
+        unit=get_typed_unit("length", habit),
         measured=run_figures()["measured"],
     )
     return (page, code) if form.errors or form.off else page
@@ -116,40 +116,40 @@ def _page(
 @blueprint.post("/write")
 def write() -> ResponseReturnValue:
     """Take a run down."""
-    row, subject = of_number(request.form.get("number", ""))
-    known = _known(row, subject, True)
-    form = run_form.read(request.form, unit_habit(), known.run)
+    row, subject = find_run_and_subject(request.form.get("number", ""))
+    known = _gather_known(row, subject, True)
+    form = run_form.read(request.form, get_units(), known.run)
     if not form.outcome:
         form.errors["form"] = "Select good or not good."
     if form.run is not None and not form.errors:
         try:
             check_second_look(subject.plan, form.outcome == "good", form.looked)
-            photographs = _photographs(request.files.getlist("photographs"))
+            photographs = _read_photographs(request.files.getlist("photographs"))
             made = writing.write(
                 row,
                 run_form.with_photographs(form.run, photographs),
                 subject.plan,
                 subject.revision,
-                standing_shop(),
+                load_shop(),
                 f"{row.once}-run",
                 writing.purge_of(row.what),
                 form.outcome == "as-done",
                 form.looked,
             )
-            return _written(row, made, form)
+            return _redirect_written(row, made, form)
         except OutsideBands as error:
             form.off, form.errors["form"] = error.off, ""
         except BadInput as error:
             beside = error.field if error.field in ("photographs", "second_look") else "form"
-            form.errors[beside] = error.beside(unit_habit())
+            form.errors[beside] = error.beside(get_units())
         except StoreError as error:
             form.errors["form"] = str(error)
-            return _page(row, subject, form, known, code=code_of(error))
-    return _page(row, subject, form, known)
+            return _render_page(row, subject, form, known, code=get_code(error))
+    return _render_page(row, subject, form, known)
 
 
-def _written(row: AtArc, made: Revision, form: RunForm) -> ResponseReturnValue:
-    context().sources.let_go(row.id)
+def _redirect_written(row: AtArc, made: Revision, form: RunForm) -> ResponseReturnValue:
+    get_request_context().sources.let_go(row.id)
     where = (
         url_for("procedures.revision", number=made.procedure.label, letter=made.letter)
         + "?taken=run#runs"
@@ -159,7 +159,7 @@ def _written(row: AtArc, made: Revision, form: RunForm) -> ResponseReturnValue:
             "inspect.page",
             number=made.procedure.label,
             letter=made.letter,
-            run=writing.number_written(made),
+            run=writing.get_written_number(made),
         )
     if row.job:
         # Earlier versions accepted any text.
@@ -173,7 +173,7 @@ def _written(row: AtArc, made: Revision, form: RunForm) -> ResponseReturnValue:
     return answer
 
 
-def _photographs(sent: list[FileStorage]) -> list[StoredFile]:
+def _read_photographs(sent: list[FileStorage]) -> list[StoredFile]:
     given = [one for one in sent if one.filename]
     if len(given) > photographs.MOST_AT_ONCE:
         raise BadInput(
@@ -181,9 +181,11 @@ def _photographs(sent: list[FileStorage]) -> list[StoredFile]:
             f"{len(given)} files",
             f"exceed the maximum of {photographs.MOST_AT_ONCE} at once. Choose fewer",
         )
-    files, kept = context().kept_files, list[StoredFile]()
+    files, kept = get_request_context().kept_files, list[StoredFile]()
     for i, one in enumerate(given, 1):
-        data = photographs.taken_in(one.filename or "", one.stream.read(photographs.MOST_BYTES + 1))
+        data = photographs.convert_photograph(
+            one.filename or "", one.stream.read(photographs.MOST_BYTES + 1)
+        )
         kept.append(StoredFile(f"photograph-{i}.jpg", files.put_photograph(data)))
     return kept
 
@@ -192,7 +194,7 @@ def _photographs(sent: list[FileStorage]) -> list[StoredFile]:
 def photograph(sha256: str) -> ResponseReturnValue:
     """A photograph of a run."""
     answer = send_file(
-        context().kept_files.path(sha256, PHOTOGRAPH).absolute(),
+        get_request_context().kept_files.path(sha256, PHOTOGRAPH).absolute(),
         mimetype="image/jpeg",
         etag=sha256,
     )
@@ -213,15 +215,15 @@ def set_private(answer: Response) -> Response:
 @blueprint.post("/log")
 def take_log() -> ResponseReturnValue:
     """A log given to a run: read beside the page."""
-    row, subject = of_number(request.form.get("number", ""))
+    row, subject = find_run_and_subject(request.form.get("number", ""))
     sent = request.files.get("log")
     if sent is None or not sent.filename:
-        return _page(
+        return _render_page(
             row,
             subject,
             RunForm({}, [], errors={"log": "Choose a log: CSV with time_s and current_a."}),
         )
-    folder = context().kept_files.folder.parent
+    folder = get_request_context().kept_files.folder.parent
     path: Path | None = None
     try:
         with tempfile.NamedTemporaryFile(dir=folder, suffix=".csv.part", delete=False) as out:
@@ -233,16 +235,16 @@ def take_log() -> ResponseReturnValue:
             path.unlink(missing_ok=True)
         if isinstance(error, OSError):
             raise
-        return _page(row, subject, RunForm({}, [], errors={"log": error.sentence}))
-    key = context().log_readings.begin(path, sent.filename, subject.plan, subject.bands)
+        return _render_page(row, subject, RunForm({}, [], errors={"log": error.sentence}))
+    key = get_request_context().log_readings.begin(path, sent.filename, subject.plan, subject.bands)
     return redirect(url_for("weld.reading", number=row.id, key=key), 303)
 
 
 @blueprint.get("/<number>/reading/<key>")
 def reading(number: str, key: str) -> ResponseReturnValue:
     """A log that is read: how far it is; once it is done the run has it."""
-    row, subject = of_number(number)
-    found = context().log_readings.of(key)
+    row, subject = find_run_and_subject(number)
+    found = get_request_context().log_readings.of(key)
     if found is None:
         raise Missing("This log is no longer available. Choose it again.")
     if found.state == "done" and row.run is None:
@@ -259,11 +261,11 @@ def reading(number: str, key: str) -> ResponseReturnValue:
 @blueprint.post("/<number>/reading/<key>/stop")
 def stop_reading(number: str, key: str) -> ResponseReturnValue:
     """Stop reading a log."""
-    context().log_readings.stop(key)
-    return redirect(url_for("weld.write_page", number=of_number(number)[0].id), 303)
+    get_request_context().log_readings.stop(key)
+    return redirect(url_for("weld.write_page", number=find_run_and_subject(number)[0].id), 303)
 
 
-def _time(text: str) -> float | None:
+def _parse_time(text: str) -> float | None:
     try:
         found = float(text)
     except ValueError:
@@ -274,11 +276,15 @@ def _time(text: str) -> float | None:
 @blueprint.get("/logs/<sha256>")
 def log_page(sha256: str) -> ResponseReturnValue:
     """A log drawn at a zoom, with what it says."""
-    subject = subject_of(request.args) if request.args.get("what") else None
-    columns = context().arc_columns
+    subject = find_subject(request.args) if request.args.get("what") else None
+    columns = get_request_context().arc_columns
     plan, held = (None, None) if subject is None else (subject.plan, subject.bands)
     drawing, start, end, first, last = columns.drawn(
-        sha256, _time(request.args.get("from", "")), _time(request.args.get("to", "")), plan, held
+        sha256,
+        _parse_time(request.args.get("from", "")),
+        _parse_time(request.args.get("to", "")),
+        plan,
+        held,
     )
     wide = end - start
 
@@ -317,14 +323,14 @@ def log_page(sha256: str) -> ResponseReturnValue:
 @blueprint.get("/logs/<sha256>.csv")
 def log_file(sha256: str) -> ResponseReturnValue:
     """Download a log. The server sends a file, so that a slow browser does not block a thread."""
-    files = context().kept_files
+    files = get_request_context().kept_files
     name = f"{sha256[:12]}.csv"
     if request.accept_encodings.quality("gzip"):
         compressed = files.path(sha256, LOG).absolute()
         answer = _send_log(compressed, f"{sha256}-gzip", name)
         answer.headers["Content-Encoding"] = "gzip"
     else:
-        with context().work_queue.wait_for_slot():
+        with get_request_context().work_queue.wait_for_slot():
             file = files.open_log(sha256)
         size = file.seek(0, os.SEEK_END)
         file.seek(0)
@@ -349,12 +355,12 @@ def _send_log(file: Path | IO[bytes], etag: str, name: str) -> Response:
 @blueprint.get("/beside/<number>/<letter>")
 def beside(number: str, letter: str) -> ResponseReturnValue:
     """Two runs of a revision side by side."""
-    view = procedure_page.record(book.find(number, letter), unit_habit())
+    view = procedure_page.record(book.find(number, letter), get_units())
     runs = [row.run for row in view.runs]
-    left, right = (whole_number(request.args.get(side, "")) for side in ("left", "right"))
+    left, right = (parse_whole_number(request.args.get(side, "")) for side in ("left", "right"))
     first = left or (runs[0].id if runs else 0)
     second = right or next((run.id for run in runs if run.id != first), first)
-    pair = side_by_side(view.revision, first, second, unit_habit()) if runs else None
+    pair = side_by_side(view.revision, first, second, get_units()) if runs else None
     return render_template(
         "weld/beside.html", number=view.number, letter=letter, runs=runs, pair=pair
     )

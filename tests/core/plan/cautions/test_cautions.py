@@ -14,7 +14,7 @@ import wisearc
 from tests.samples import codes, joint, member, plan
 from wisearc.core import catalogue
 from wisearc.core.joint.data import make_joint
-from wisearc.core.joint.section import section_of
+from wisearc.core.joint.section import build_section
 from wisearc.core.physics.chemistry import WeldMetal
 from wisearc.core.plan.filler_metal import weld_metal
 from wisearc.core.plan.filler_metal.feeding import Feed, Limits
@@ -184,8 +184,8 @@ class OfTheWeldMetal(unittest.TestCase):
         reckoning = Reckoning(metal, (metal,), Feed(1.0, 0.3 + over, None, 1.0), Limits(0.3, 0.2))
         return {
             (c.code, c.level)
-            for c in weld_metal._metal_rules(
-                made, section_of(made), catalogue.rods()[rod], metal, reckoning, leaning
+            for c in weld_metal._check_metal(
+                made, build_section(made), catalogue.load_rods()[rod], metal, reckoning, leaning
             )
         }
 

@@ -4,10 +4,10 @@ planned.
 
 from typing import Annotated, Any, ClassVar
 
-from ...history.shop_history import in_short
+from ...history.shop_history import format_summary
 from ...joint.joint import Joint
 from ...joint.section import Section
-from ...quantities import amps_of, amps_without_unit, length, size, speed
+from ...quantities import amps_without_unit, format_amps, length, size, speed
 from ...reasons import (
     Care,
     Caution,
@@ -86,10 +86,10 @@ class Current(Choice, frozen=True, kw_only=True):
     ]
 
     def words(self) -> tuple[str, str]:
-        band = f"{amps_of(self.low_a)}–{amps_of(self.high_a)}"
+        band = f"{format_amps(self.low_a)}–{format_amps(self.high_a)}"
         if not self.by_record or self.own_ratio is None:
             return "{steady_a}", band
-        own = in_short(self.own_runs or 0, self.own_ratio, self.own_spread_pct or 0.0)
+        own = format_summary(self.own_runs or 0, self.own_ratio, self.own_spread_pct or 0.0)
         return "{steady_a}", f"{band}; shop history: {own}"
 
 
@@ -102,9 +102,9 @@ def choose_current(
     v = travel.speed_mm_s
     own, flow, share = need.steady_a(v), need.heat_flow_a(v), need.share(v)
     rests_on = need_reasons(joint, section, need)
-    why = [*_own_reasons(need), need.why]
+    why = [*_list_history_reasons(need), need.why]
     if abs(share - 1) > 5e-3:
-        why.append(_at_the_pace(need, v, share, own))
+        why.append(_explain_travel_speed(need, v, share, own))
     steady = joint.pins.get("current_a", own)
     cautions: list[Caution] = []
     if "current_a" in joint.pins:
@@ -120,20 +120,20 @@ def choose_current(
         bench_rule_a=need.bench_a,
         heat_flow_a=flow,
         own_record_a=need.own_a,
-        **_own_figures(need),
+        **_list_history_figures(need),
         bench_at_pace_a=need.bench_a * share,
-        others=_whose_figures(need),
+        others=_list_history_alternatives(need),
         why=(
-            _three(need, flow, own),
+            _compare_currents(need, flow, own),
             *why,
-            _flow_reason(need, flow, v),
+            _explain_heat_flow(need, flow, v),
             *rests_on,
         ),
-        cautions=(*cautions, *_thickness_cautions(joint, section)),
+        cautions=(*cautions, *_check_thickness(joint, section)),
     )
 
 
-def _own_figures(need: Need) -> dict[str, Any]:
+def _list_history_figures(need: Need) -> dict[str, Any]:
     if need.own is None:
         return {"own_runs": None, "own_ratio": None, "own_spread_pct": None, "by_record": False}
     return {
@@ -144,7 +144,7 @@ def _own_figures(need: Need) -> dict[str, Any]:
     }
 
 
-def _own_reasons(need: Need) -> list[Reason]:
+def _list_history_reasons(need: Need) -> list[Reason]:
     """What the own record says, and what it says of pace and post-flow."""
     own = need.own
     if own is None:
@@ -166,7 +166,7 @@ def _own_reasons(need: Need) -> list[Reason]:
     return found
 
 
-def _whose_figures(need: Need) -> tuple[Other, ...]:
+def _list_history_alternatives(need: Need) -> tuple[Other, ...]:
     """The other of bench rule and own record, where there is enough of a record to choose."""
     if need.own is None or need.own_a is None or need.own.counted < OWN_RUNS_NEEDED:
         return ()
@@ -191,10 +191,10 @@ def _whose_figures(need: Need) -> tuple[Other, ...]:
     )
 
 
-def _three(need: Need, flow: float, steady_a: float) -> Reason:
+def _compare_currents(need: Need, flow: float, steady_a: float) -> Reason:
     """The three ways side by side, and whether they agree; marked by the one that decides."""
     record = (
-        f"shop history {amps_of(need.own_a)} A" if need.own_a is not None else "no shop history"
+        f"shop history {format_amps(need.own_a)} A" if need.own_a is not None else "no shop history"
     )
     ratio = flow / steady_a
     agree = (
@@ -212,7 +212,7 @@ def _three(need: Need, flow: float, steady_a: float) -> Reason:
     )
 
 
-def _at_the_pace(need: Need, v: float, share: float, amps: float) -> Reason:
+def _explain_travel_speed(need: Need, v: float, share: float, amps: float) -> Reason:
     words = (
         "At {v} instead of {own} the current is {a} A, because the heat flow depends "
         "on travel speed."
@@ -232,7 +232,7 @@ def _at_the_pace(need: Need, v: float, share: float, amps: float) -> Reason:
     )
 
 
-def _flow_reason(need: Need, flow: float, v: float) -> Reason:
+def _explain_heat_flow(need: Need, flow: float, v: float) -> Reason:
     figures = {
         "a": amps_without_unit(flow),
         "v": speed(v),
@@ -292,7 +292,7 @@ def _judge_pin(pinned: float, own: float) -> list[Caution]:
     return [WithFix(item, "Use the calculated current", **{"pins.current_a": None})]
 
 
-def _thickness_cautions(joint: Joint, section: Section) -> list[Caution]:
+def _check_thickness(joint: Joint, section: Section) -> list[Caution]:
     found: list[Caution] = []
     least, most = THIN_RANGE_MM
     thin = section.thin_mm
@@ -317,7 +317,7 @@ def _thickness_cautions(joint: Joint, section: Section) -> list[Caution]:
         )
         found.append(Note("out-of-range", "current", words, t=length(HEAVY_MOST_MM)))
     if section.ratio > THICK_TO_THIN + 1e-6:
-        found.append(_thick_to_thin(joint, section))
+        found.append(_check_thickness_ratio(joint, section))
     elif section.ratio > 2:
         words = (
             "The thick side counts as {t}, twice the thinner. Aim the arc at it for two "
@@ -327,7 +327,7 @@ def _thickness_cautions(joint: Joint, section: Section) -> list[Caution]:
     return found
 
 
-def _thick_to_thin(joint: Joint, section: Section) -> Caution:
+def _check_thickness_ratio(joint: Joint, section: Section) -> Caution:
     """More than four to one: what makes the two melt together, by the joint."""
     which = "b" if joint.members[1].thickness_mm > joint.members[0].thickness_mm else "a"
     taper = joint.kind.has("taper")

@@ -21,7 +21,7 @@ WARM_SHARE = 0.8
 _HAND_SET = ("current_a", "peak_a", "on_pct", "background_pct")
 
 
-def electrical_cautions(
+def check_currents(
     joint: Joint,
     bench: Bench,
     fit: Fit,
@@ -33,13 +33,13 @@ def electrical_cautions(
 ) -> tuple[Caution, ...]:
     """Every limit of a current at once. Ratings: common practice; tips: AWS C5.5, from memory."""
     return (
-        *_machine(joint, bench, current, pulse),
-        *_torch(joint, fit, pulse),
-        *_tungsten(joint, pulse, setting, tacks, tungsten),
+        *_check_machine(joint, bench, current, pulse),
+        *_check_torch(joint, fit, pulse),
+        *_check_tungsten(joint, pulse, setting, tacks, tungsten),
     )
 
 
-def _released(joint: Joint, item: Caution) -> Caution:
+def _add_reset(joint: Joint, item: Caution) -> Caution:
     """A caution mended by releasing the currents set by hand, where there are such."""
     keys: dict[str, None] = {f"pins.{key}": None for key in _HAND_SET if key in joint.pins}
     if joint.travel_mm_s is not None:
@@ -47,7 +47,7 @@ def _released(joint: Joint, item: Caution) -> Caution:
     return WithFix(item, "Use the calculated current", **keys) if keys else item
 
 
-def _machine(joint: Joint, bench: Bench, current: Current, pulse: Pulse) -> list[Caution]:
+def _check_machine(joint: Joint, bench: Bench, current: Current, pulse: Pulse) -> list[Caution]:
     least = bench.machine.least_a
     if current.steady_a < least - 0.05:
         words = (
@@ -55,7 +55,7 @@ def _machine(joint: Joint, bench: Bench, current: Current, pulse: Pulse) -> list
             "arc will burn through. Use a machine with a lower minimum."
         )
         return [
-            _released(
+            _add_reset(
                 joint,
                 Stop(
                     "machine-too-big",
@@ -79,10 +79,10 @@ def _machine(joint: Joint, bench: Bench, current: Current, pulse: Pulse) -> list
         a=amps_without_unit(current.steady_a),
         m=amps_without_unit(bench.machine.most_a),
     )
-    return [_released(joint, item)]
+    return [_add_reset(joint, item)]
 
 
-def _torch(joint: Joint, fit: Fit, pulse: Pulse) -> list[Caution]:
+def _check_torch(joint: Joint, fit: Fit, pulse: Pulse) -> list[Caution]:
     mean, rating = pulse.average_a, fit.torch.row.rating_a
     figures = {"a": amps_without_unit(mean), "r": amps_without_unit(rating), "n": fit.torch.size}
     if mean > rating:
@@ -90,7 +90,7 @@ def _torch(joint: Joint, fit: Fit, pulse: Pulse) -> list[Caution]:
             "Do not weld: the mean current is {a} A, but a no. {n} torch is rated at {r} "
             "A. The torch will overheat. Use a larger or water-cooled torch."
         )
-        return [_released(joint, Stop("torch-overrun", "torch", words, **figures))]
+        return [_add_reset(joint, Stop("torch-overrun", "torch", words, **figures))]
     if pulse.peak_a > rating:
         words = (
             "Peaks of {p} A exceed the {r} A rating of a no. {n} torch, but the mean of "
@@ -107,7 +107,7 @@ def _torch(joint: Joint, fit: Fit, pulse: Pulse) -> list[Caution]:
     return []
 
 
-def _tungsten(
+def _check_tungsten(
     joint: Joint, pulse: Pulse, setting: Setting, tacks: Tacks, tungsten: Tungsten
 ) -> list[Caution]:
     """The tungsten as a rod and its tip, told apart."""
@@ -139,7 +139,7 @@ def _tungsten(
             (
                 WithFix(item, "Use the recommended tungsten", **release)
                 if release
-                else _released(joint, item)
+                else _add_reset(joint, item)
             )
         ]
     if steady > tip_steady + 0.5 or peak > tip_pulsed + 0.5:
@@ -153,10 +153,10 @@ def _tungsten(
             (
                 WithFix(item, "Use the recommended tungsten", **release)
                 if release
-                else _released(joint, item)
+                else _add_reset(joint, item)
             )
         ]
-    least = min((t.steady_a[0] for t in catalogue.tips() if t.diameter_mm == d), default=0.0)
+    least = min((t.steady_a[0] for t in catalogue.load_tips() if t.diameter_mm == d), default=0.0)
     if steady < least:
         words = (
             "{s} A is below the {low} A that a tungsten of {d} needs for a steady arc. "
@@ -167,7 +167,7 @@ def _tungsten(
             (
                 WithFix(item, "Use the recommended tungsten", **release)
                 if release
-                else _released(joint, item)
+                else _add_reset(joint, item)
             )
         ]
     if not pulse.pulsed and joint.remote and setting.machine_a > tip_steady:

@@ -105,7 +105,7 @@ def choose_warmth(
     """
     amps, v, h = pulse.average_a, travel.speed_mm_s, section.h_mm
     power = net_power_w(ARC_VOLTAGE_V, amps)
-    field = field_of(section, back, travel, pulse)
+    field = build_heat_field(section, back, travel, pulse)
     band = travel.pool_width_mm + 2 * distance_to_peak_mm(section.heat, h, power, v, HOT_BAND_C)
     tail, glow = tails_mm(field, (HOT_BAND_C, GLOW_C))
     inputs = heat_input_kj_mm(ARC_VOLTAGE_V, amps, v), heat_input_en_kj_mm(ARC_VOLTAGE_V, amps, v)
@@ -131,15 +131,15 @@ def choose_warmth(
         curve_step_mm=step,
         curve_c=peaks,
         why=(
-            *_inputs_why(inputs, amps, v),
-            *_field_why(section, power, v, band, tail),
-            *_limits_why(joint, section, back, interpass, cooling, wait),
+            *_explain_heat_input(inputs, amps, v),
+            *_explain_field(section, power, v, band, tail),
+            *_explain_limits(joint, section, back, interpass, cooling, wait),
         ),
-        cautions=tuple(_cautions(joint, section, travel, cooling, mean, interpass)),
+        cautions=tuple(_check_heat(joint, section, travel, cooling, mean, interpass)),
     )
 
 
-def field_of(section: Section, back: Back, travel: Travel, pulse: Pulse) -> Field:
+def build_heat_field(section: Section, back: Back, travel: Travel, pulse: Pulse) -> Field:
     """The heat field of a plan, made or kept."""
     power = net_power_w(ARC_VOLTAGE_V, pulse.average_a)
     loss = face_loss_1_s(section.heat.rho_c, section.h_mm)
@@ -149,7 +149,7 @@ def field_of(section: Section, back: Back, travel: Travel, pulse: Pulse) -> Fiel
         section.h_mm,
         section.heat.k,
         section.heat.a,
-        _wall(section, back),
+        _find_cold_wall(section, back),
         loss,
     )
 
@@ -163,7 +163,7 @@ def wait_s(plan_heat: Warmth, section: Section, back: Back, travel: Travel, puls
     return round(
         _wait_s(
             section,
-            field_of(section, back, travel, pulse),
+            build_heat_field(section, back, travel, pulse),
             plan_heat.interpass_c,
             plan_heat.part_mean_c,
         ),
@@ -180,7 +180,7 @@ def _wait_s(section: Section, field: Field, interpass: float, mean: float | None
     )
 
 
-def _wall(section: Section, back: Back) -> float | None:
+def _find_cold_wall(section: Section, back: Back) -> float | None:
     """The cold wall of chill bars, mm from the seam, or None. Estimate."""
     if not back.barred:
         return None
@@ -190,7 +190,7 @@ def _wall(section: Section, back: Back) -> float | None:
 
 
 def _interpass_c(joint: Joint) -> float:
-    rows = [catalogue.thermals()[m.thermal].interpass_c for m in joint.pair]
+    rows = [catalogue.load_thermals()[m.thermal].interpass_c for m in joint.pair]
     if any(m.has("fully_austenitic") for m in joint.pair):
         rows.append(FULLY_AUSTENITIC_INTERPASS_C)
     return min(rows)
@@ -204,7 +204,7 @@ def _part_mean_c(joint: Joint, section: Section, amps: float, arc_time_s: float)
     )
 
 
-def _inputs_why(inputs: tuple[float, float], amps: float, v: float) -> list[Reason]:
+def _explain_heat_input(inputs: tuple[float, float], amps: float, v: float) -> list[Reason]:
     h, e, high = heat(inputs[0]), heat(inputs[1]), load_line_v(amps)
     upper = heat(heat_input_kj_mm(high, amps, v))
     return [
@@ -243,7 +243,9 @@ def _inputs_why(inputs: tuple[float, float], amps: float, v: float) -> list[Reas
     ]
 
 
-def _field_why(section: Section, power: float, v: float, band: float, tail: float) -> list[Reason]:
+def _explain_field(
+    section: Section, power: float, v: float, band: float, tail: float
+) -> list[Reason]:
     hot, q = temperature(HOT_BAND_C), f"{power:.0f}"
     return [
         WithFormula(
@@ -275,7 +277,7 @@ def _field_why(section: Section, power: float, v: float, band: float, tail: floa
     ]
 
 
-def _limits_why(
+def _explain_limits(
     joint: Joint, section: Section, back: Back, interpass: float, cooling: float, wait: float
 ) -> list[Reason]:
     words, t = "Start the next run only below {t}.", temperature(interpass)
@@ -319,7 +321,7 @@ def _limits_why(
     return reasons
 
 
-def _cautions(
+def _check_heat(
     joint: Joint,
     section: Section,
     travel: Travel,
@@ -368,11 +370,11 @@ def _cautions(
         }
         level = Care if cooling < least else Note
         item = level("duplex-heat-low", "heat", words, metal=chilled, what=what, **figures)
-        found.append(_slower(joint, section, travel, cooling, item))
+        found.append(_add_slower_fix(joint, section, travel, cooling, item))
     return found
 
 
-def _slower(
+def _add_slower_fix(
     joint: Joint, section: Section, travel: Travel, cooling: float, item: Caution
 ) -> Caution:
     """What mends too fast a cooling: what was set by hand released, else a pace slow enough for 2

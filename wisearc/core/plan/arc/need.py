@@ -11,7 +11,7 @@ import math
 from msgspec import Struct
 
 from ... import catalogue
-from ...history.families import joint_family, metal_family
+from ...history.families import find_joint_family, find_metal_family
 from ...history.shop_history import OwnRecord
 from ...joint.joint import Joint
 from ...joint.section import Section
@@ -119,23 +119,23 @@ def need_of(joint: Joint, section: Section, bench: Bench, bare: bool, brazed: bo
     """
     speed, pool = pace_mm_s(joint, section, bench, bare), pool_mm(joint, section, bare)
     melt = (BRAZE_C - AMBIENT_C) / (section.heat.liquidus_c - AMBIENT_C) if brazed else 1.0
-    rule, why = _bench_rule(joint, section, bench, melt)
+    rule, why = _apply_rule_of_thumb(joint, section, bench, melt)
     return Need(
-        section, speed, pool, rule, own_record_of(joint, bench), by_record(joint), melt, why
+        section, speed, pool, rule, find_shop_history(joint, bench), uses_history(joint), melt, why
     )
 
 
-def by_record(joint: Joint) -> bool:
+def uses_history(joint: Joint) -> bool:
     """Whether a joint goes by the shop's own record once there is enough of it."""
     return joint.own_record == RECORD
 
 
-def own_record_of(joint: Joint, bench: Bench) -> OwnRecord | None:
+def find_shop_history(joint: Joint, bench: Bench) -> OwnRecord | None:
     """What this shop's good runs of like joints took, on this machine; None where none tells."""
     if bench.shop.own is None:
         return None
     return bench.shop.own.like(
-        joint_family(joint.kind), metal_family(joint.pair), bench.machine.name
+        find_joint_family(joint.kind), find_metal_family(joint.pair), bench.machine.name
     )
 
 
@@ -164,7 +164,9 @@ def pool_mm(joint: Joint, section: Section, bare: bool) -> float:
     return width
 
 
-def _bench_rule(joint: Joint, section: Section, bench: Bench, melt: float) -> tuple[float, Reason]:
+def _apply_rule_of_thumb(
+    joint: Joint, section: Section, bench: Bench, melt: float
+) -> tuple[float, Reason]:
     """One amp a thousandth of an inch of the thinner member, by joint, metal, position. Common
     practice.
 
@@ -178,7 +180,7 @@ def _bench_rule(joint: Joint, section: Section, bench: Bench, melt: float) -> tu
         FERRITIC_FACTORS[ferritic],
         joint.position.current_factor,
         (THICK_FROM_MM / t) ** THICK_EXPONENT if t > THICK_FROM_MM else 1.0,
-        acute_factor(joint),
+        get_acute_factor(joint),
         section.third_arm,
         melt,
         WITHOUT_REMOTE_A if not bench.machine.pulses and not joint.remote else 1.0,
@@ -200,7 +202,7 @@ def _bench_rule(joint: Joint, section: Section, bench: Bench, melt: float) -> tu
     return amps, reason
 
 
-def acute_factor(joint: Joint) -> float:
+def get_acute_factor(joint: Joint) -> float:
     """How much more current an acute opening takes: 1 + 0.1 (1/sin θ − 1), θ the angle between the
     members. Estimate.
     """
@@ -235,9 +237,9 @@ def need_reasons(joint: Joint, section: Section, need: Need) -> list[Reason]:
         reasons.append(
             Estimate("braze-current", words, p=f"{100 * need.melt:.0f}", t=f"{BRAZE_C:.0f}")
         )
-    if acute_factor(joint) > 1.005:
+    if get_acute_factor(joint) > 1.005:
         words = "At {a}° more metal lies close to the arc: {p} % more current."
-        share = 100 * (acute_factor(joint) - 1)
+        share = 100 * (get_acute_factor(joint) - 1)
         reasons.append(Estimate("acute-current", words, a=f"{joint.angle_deg:g}", p=f"{share:.0f}"))
     if section.unlike:
         words = (
@@ -251,6 +253,6 @@ def need_reasons(joint: Joint, section: Section, need: Need) -> list[Reason]:
     return reasons
 
 
-def brazed(rod: str | None) -> bool:
+def is_braze(rod: str | None) -> bool:
     """Whether a rod brazes: it does not melt the sheet."""
-    return rod is not None and catalogue.rods()[rod].has("braze")
+    return rod is not None and catalogue.load_rods()[rod].has("braze")

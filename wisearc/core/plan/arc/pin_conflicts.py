@@ -18,12 +18,12 @@ _RELEASE_PEAK = {"pins.peak_a": None}
 def pin_cautions(joint: Joint, filler: Filler, back: Back, pulse: Pulse) -> tuple[Caution, ...]:
     """The pins looked at together. Common practice."""
     return (
-        *_idle(joint, filler, back, pulse),
-        *_peak_against_background(joint, pulse),
+        *_check_idle_pins(joint, filler, back, pulse),
+        *_check_peak(joint, pulse),
     )
 
 
-def _idle(joint: Joint, filler: Filler, back: Back, pulse: Pulse) -> list[Caution]:
+def _check_idle_pins(joint: Joint, filler: Filler, back: Back, pulse: Pulse) -> list[Caution]:
     """Pins that no longer touch anything."""
     idle = dict.fromkeys(
         ("rate_pps", "on_pct", "background_pct", "peak_a"),
@@ -41,7 +41,7 @@ def _idle(joint: Joint, filler: Filler, back: Back, pulse: Pulse) -> list[Cautio
     return found
 
 
-def _peak_against_background(joint: Joint, pulse: Pulse) -> list[Caution]:
+def _check_peak(joint: Joint, pulse: Pulse) -> list[Caution]:
     background = pulse.background_a
     if "peak_a" not in joint.pins or background is None or background < pulse.peak_a - 0.5:
         return []

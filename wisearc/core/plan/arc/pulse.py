@@ -8,13 +8,13 @@ from msgspec.structs import replace
 from ...catalogue.rows import PulsePattern
 from ...joint.joint import Joint
 from ...physics.pulse_train import average_a, peak_for_average_a
-from ...quantities import amps_of, amps_without_unit
+from ...quantities import amps_without_unit, format_amps
 from ...reasons import Care, Caution, Choice, Note, Practice, Reason, Stop, WithFix, WithFormula
 from ...schema.figures import Band, ByHand, Figure
 from ...shop.bench import Bench
 from .current import Current
 from .need import Need
-from .pulse_pattern import LEAST_BACKGROUND_A, Pattern, mean_share
+from .pulse_pattern import LEAST_BACKGROUND_A, Pattern, calculate_mean_share
 from .travel import FAR, FINE
 
 # under the first a pulse melts by its peak, from the second on by its mean
@@ -79,8 +79,8 @@ class Pulse(Choice, frozen=True, kw_only=True):
         if not self.pulsed:
             return "{pattern_name}", "about one dab a second" if self.rate_pps else "no pulse"
         over = (
-            f"{amps_of(self.peak_a)} over {amps_of(self.background_a or 0.0)} A, mean"
-            f" {amps_of(self.average_a)}"
+            f"{format_amps(self.peak_a)} over {format_amps(self.background_a or 0.0)} A, mean"
+            f" {format_amps(self.average_a)}"
         )
         return "{rate_pps} · {on_pct} · {background_pct}", "{pattern_name}; " + over
 
@@ -141,14 +141,18 @@ def choose_pulse(
         peak_a=peak,
         background_a=background_a,
         average_a=mean,
-        why=(*pattern.why, _mean_reason(peak, background_a, on, mean, steady)),
+        why=(*pattern.why, _explain_mean(peak, background_a, on, mean, steady)),
         others=pattern.others,
         swaps=pattern.swaps,
     )
     own = need.steady_a(pattern.speed_mm_s)
     return replace(
         made,
-        cautions=(*cautions, *_too_high(joint, peak, bench), *_judged(joint, pattern, made, own)),
+        cautions=(
+            *cautions,
+            *_check_peak_limit(joint, peak, bench),
+            *_check_pulse(joint, pattern, made, own),
+        ),
     )
 
 
@@ -157,12 +161,14 @@ def needed_mean_a(row: PulsePattern, background: float, rate_pps: float, steady_
     of the pattern, from 10 by the plain mean, between them by the logarithm of the rate.
     Parameters: background, fraction of the peak. Estimate.
     """
-    share = mean_share(row, background)
+    share = calculate_mean_share(row, background)
     to_mean = math.log(max(1.0, rate_pps / BY_PEAK_PPS)) / math.log(BY_MEAN_PPS / BY_PEAK_PPS)
     return steady_a * (share + (1 - share) * min(1.0, to_mean))
 
 
-def _judged(joint: Joint, pattern: Pattern, pulse: Pulse, steady: float) -> tuple[Caution, ...]:
+def _check_pulse(
+    joint: Joint, pattern: Pattern, pulse: Pulse, steady: float
+) -> tuple[Caution, ...]:
     """A train set by hand, against what the seam needs at its pace."""
     keys = [key for key in _KEYS if key in joint.pins]
     if not keys or pulse.background_pct is None:
@@ -193,7 +199,7 @@ def _judged(joint: Joint, pattern: Pattern, pulse: Pulse, steady: float) -> tupl
     return (WithFix(item, "Use the calculated pulse", **{f"pins.{key}": None for key in keys}),)
 
 
-def _too_high(joint: Joint, peak: float, bench: Bench) -> tuple[Caution, ...]:
+def _check_peak_limit(joint: Joint, peak: float, bench: Bench) -> tuple[Caution, ...]:
     if peak <= bench.machine.most_a:
         return ()
     words = (
@@ -212,7 +218,7 @@ def _too_high(joint: Joint, peak: float, bench: Bench) -> tuple[Caution, ...]:
     return (WithFix(item, "Use no pulse", pulse="none"),)
 
 
-def _mean_reason(peak: float, background: float, on: float, mean: float, steady: float) -> Reason:
+def _explain_mean(peak: float, background: float, on: float, mean: float, steady: float) -> Reason:
     return WithFormula(
         Practice(
             "The mean is {m} A, against {s} A without pulse.",

@@ -10,7 +10,7 @@ from ...catalogue.rows import PulsePattern
 from ...joint.joint import Joint
 from ...joint.section import Section
 from ...physics.heat import ARC_VOLTAGE_V, heat_input_kj_mm
-from ...physics.pulse_train import flickers, overlap_pct, pitch_mm
+from ...physics.pulse_train import is_flickering, overlap_pct, pitch_mm
 from ...quantities import amps_without_unit, heat, length, speed
 from ...reasons import (
     Care,
@@ -70,11 +70,11 @@ def choose_pattern(joint: Joint, section: Section, bench: Bench, back: Back, nee
     """
     by_hand = joint.pulse != "auto"
     row, reason = (
-        (catalogue.pulse_patterns()[joint.pulse], Practice("Pulse set manually."))
+        (catalogue.load_pulse_patterns()[joint.pulse], Practice("Pulse set manually."))
         if by_hand
-        else _own(joint, section, bench)
+        else _choose_own_pattern(joint, section, bench)
     )
-    pattern = _paced(joint, bench, need, row)
+    pattern = _match_travel_speed(joint, bench, need, row)
     beside: list[Reason] = []
     if not by_hand and (peak := _peak_a(joint, need, pattern)) > bench.machine.most_a:
         words = (
@@ -87,10 +87,10 @@ def choose_pattern(joint: Joint, section: Section, bench: Bench, back: Back, nee
         }
         beside, pattern = (
             [Practice(words, **figures)],
-            _paced(joint, bench, need, catalogue.pulse_patterns()["none"]),
+            _match_travel_speed(joint, bench, need, catalogue.load_pulse_patterns()["none"]),
         )
     if pattern.rippled:
-        share = _heat_share(joint, bench, need, pattern)
+        share = _calculate_heat_share(joint, bench, need, pattern)
         if share > LEAST_GAIN and not by_hand:
             words = (
                 "{s} gives {p} % of the heat of an unpulsed arc here, so the plan uses no pulse."
@@ -98,34 +98,39 @@ def choose_pattern(joint: Joint, section: Section, bench: Bench, back: Back, nee
             beside = [
                 Estimate("pulse-gain", words, s=row.name.capitalize(), p=f"{100 * share:.0f}")
             ]
-            pattern = _paced(joint, bench, need, catalogue.pulse_patterns()["none"])
+            pattern = _match_travel_speed(
+                joint, bench, need, catalogue.load_pulse_patterns()["none"]
+            )
         elif share > LEAST_GAIN:
-            pattern = replace(pattern, cautions=(_no_gain(row, share),))
+            pattern = replace(pattern, cautions=(_check_gain(row, share),))
         else:
             beside = [_rate_reason(pattern, need)]
-    if pattern.rippled and (parted := _parted(joint, pattern)):
-        beside, pattern = [parted], _paced(joint, bench, need, catalogue.pulse_patterns()["none"])
+    if pattern.rippled and (parted := _check_ripple_gap(joint, pattern)):
+        beside, pattern = (
+            [parted],
+            _match_travel_speed(joint, bench, need, catalogue.load_pulse_patterns()["none"]),
+        )
     why = [reason, *beside, Practice("{use} {cost}", use=pattern.row.use, cost=pattern.row.cost)]
-    why += _both(joint, section, bench, need) + _against_gravity(joint)
-    found = _cautions(joint, bench, back, pattern)
+    why += _compare_patterns(joint, section, bench, need) + _explain_position(joint)
+    found = _check_pattern(joint, bench, back, pattern)
     return replace(
         pattern,
         why=tuple(why),
-        others=tuple(_others(joint, pattern.row)),
+        others=tuple(_list_alternatives(joint, pattern.row)),
         cautions=(*pattern.cautions, *found),
-        swaps=() if by_hand else _instead(joint, section, bench, need, pattern),
+        swaps=() if by_hand else _find_substitution(joint, section, bench, need, pattern),
     )
 
 
-def _instead(
+def _find_substitution(
     joint: Joint, section: Section, bench: Bench, need: Need, taken: Pattern
 ) -> tuple[Instead, ...]:
     """The pattern that the machine cannot make, where it would have gained."""
-    row = catalogue.pulse_patterns()[_wanted(joint, section)[0]]
+    row = catalogue.load_pulse_patterns()[_choose_wanted_pattern(joint, section)[0]]
     if row.has("steady") or row is taken.row:
         return ()
-    if makes(bench, row):
-        peak = _peak_a(joint, need, _paced(joint, bench, need, row))
+    if can_make_pattern(bench, row):
+        peak = _peak_a(joint, need, _match_travel_speed(joint, bench, need, row))
         if not bench.machine.name or peak <= bench.machine.most_a:
             return ()
         words = "{use} Its peaks of {p} A exceed the {most} A of {m}."
@@ -139,10 +144,11 @@ def _instead(
         return (Instead("pulse", Sentence(row.name), Sentence(taken.row.name), why),)
     if (
         row.has("rippled")
-        and _heat_share(joint, bench, need, _paced(joint, bench, need, row)) > LEAST_GAIN
+        and _calculate_heat_share(joint, bench, need, _match_travel_speed(joint, bench, need, row))
+        > LEAST_GAIN
     ):
         return ()
-    able = next((m.name for m in bench.shop.machines or () if makes_rate(m, row)), "")
+    able = next((m.name for m in bench.shop.machines or () if can_make_frequency(m, row)), "")
     words = (
         "{use} {m} can do this. Choose it in Shop."
         if able
@@ -152,7 +158,7 @@ def _instead(
     return (Instead("pulse", Sentence(row.name), Sentence(taken.row.name), why),)
 
 
-def _paced(joint: Joint, bench: Bench, need: Need, row: PulsePattern) -> Pattern:
+def _match_travel_speed(joint: Joint, bench: Bench, need: Need, row: PulsePattern) -> Pattern:
     """A pattern with its rate and pace: a ripple keeps the pace of the sheet and takes its rate
     from it, from 1 to 2 a second.
     """
@@ -182,16 +188,16 @@ def _most_pps(bench: Bench) -> float:
     return bench.machine.pulse.most_pps if bench.machine.pulse else MOST_RATE_PPS
 
 
-def makes(bench: Bench, row: PulsePattern) -> bool:
+def can_make_pattern(bench: Bench, row: PulsePattern) -> bool:
     """Whether the bench's machine makes a pattern: a ripple at some rate from 1 to 2 a second,
     another at its own.
     """
     if row.has("steady") or row.has("by_foot") or row.rate_pps is None:
         return True
-    return makes_rate(bench.machine, row)
+    return can_make_frequency(bench.machine, row)
 
 
-def makes_rate(machine: Machine, row: PulsePattern) -> bool:
+def can_make_frequency(machine: Machine, row: PulsePattern) -> bool:
     """Whether a machine pulses at a rate of the pattern's."""
     if machine.pulse is None or row.rate_pps is None:
         return False
@@ -215,7 +221,7 @@ def _peak_a(joint: Joint, need: Need, pattern: Pattern) -> float:
     )
 
 
-def _heat_share(joint: Joint, bench: Bench, need: Need, pattern: Pattern) -> float:
+def _calculate_heat_share(joint: Joint, bench: Bench, need: Need, pattern: Pattern) -> float:
     """A school's heat input of a steady arc's at the sheet's own pace, or the one set by hand.
     Common practice of each school's mean; heat: by definition.
     """
@@ -225,14 +231,14 @@ def _heat_share(joint: Joint, bench: Bench, need: Need, pattern: Pattern) -> flo
     background = max(
         (row.background_pct or 0.0) / 100, max(LEAST_BACKGROUND_A, bench.machine.least_a) / peak
     )
-    mean = mean_share(row, background) * need.steady_a(v)
+    mean = calculate_mean_share(row, background) * need.steady_a(v)
     own = need.speed_mm_s if joint.travel_mm_s is None else joint.travel_mm_s
     return heat_input_kj_mm(ARC_VOLTAGE_V, mean, v) / heat_input_kj_mm(
         ARC_VOLTAGE_V, need.steady_a(own), own
     )
 
 
-def mean_share(row: PulsePattern, background: float) -> float:
+def calculate_mean_share(row: PulsePattern, background: float) -> float:
     """The mean of a pattern that melts what a steady arc does, of that arc's current: peak factor ×
     (on + background (1 − on)).
 
@@ -266,7 +272,7 @@ def _rate_reason(pattern: Pattern, need: Need) -> Reason:
     )
 
 
-def _parted(joint: Joint, pattern: Pattern) -> Reason | None:
+def _check_ripple_gap(joint: Joint, pattern: Pattern) -> Reason | None:
     """Why a pattern is dropped whose ripples would part at the pace set by hand."""
     if joint.travel_mm_s is None or "rate_pps" in joint.pins or not pattern.rate_pps:
         return None
@@ -280,7 +286,7 @@ def _parted(joint: Joint, pattern: Pattern) -> Reason | None:
     return Practice(words, v=speed(joint.travel_mm_s), s=pattern.row.name)
 
 
-def _no_gain(row: PulsePattern, share: float) -> Caution:
+def _check_gain(row: PulsePattern, share: float) -> Caution:
     words = (
         "{s} gives {p} % of the heat of an unpulsed arc on this sheet. The pulse "
         "costs time for nothing. Weld without pulse."
@@ -297,9 +303,11 @@ _RULE = (
 )
 
 
-def _own(joint: Joint, section: Section, bench: Bench) -> tuple[PulsePattern, Reason]:
-    key, reason = _first_that_fits(joint, section, bench)
-    row = catalogue.pulse_patterns()[key]
+def _choose_own_pattern(
+    joint: Joint, section: Section, bench: Bench
+) -> tuple[PulsePattern, Reason]:
+    key, reason = _choose_first_suitable(joint, section, bench)
+    row = catalogue.load_pulse_patterns()[key]
     return row, WithFormula(
         reason,
         _RULE,
@@ -312,7 +320,7 @@ def _own(joint: Joint, section: Section, bench: Bench) -> tuple[PulsePattern, Re
     )
 
 
-def _first_that_fits(joint: Joint, section: Section, bench: Bench) -> tuple[str, Reason]:
+def _choose_first_suitable(joint: Joint, section: Section, bench: Bench) -> tuple[str, Reason]:
     if not bench.machine.pulses:
         if joint.remote:
             return "pedal", Practice("The machine cannot pulse. Dab with the pedal.")
@@ -320,9 +328,9 @@ def _first_that_fits(joint: Joint, section: Section, bench: Bench) -> tuple[str,
             "The machine has no pulse and no remote control. Weld unpulsed with 5 % less "
             "current, and faster."
         )
-    key, reason = _wanted(joint, section)
-    row = catalogue.pulse_patterns()[key]
-    if makes(bench, row):
+    key, reason = _choose_wanted_pattern(joint, section)
+    row = catalogue.load_pulse_patterns()[key]
+    if can_make_pattern(bench, row):
         return key, reason
     words = (
         "The machine pulses from {a} to {b} per second, but {name} needs another "
@@ -333,7 +341,7 @@ def _first_that_fits(joint: Joint, section: Section, bench: Bench) -> tuple[str,
     )
 
 
-def _wanted(joint: Joint, section: Section) -> tuple[str, Reason]:
+def _choose_wanted_pattern(joint: Joint, section: Section) -> tuple[str, Reason]:
     """The pattern the joint wants, whatever the machine makes."""
     chilled = joint.which("no_chill")
     if chilled:
@@ -355,7 +363,7 @@ def _wanted(joint: Joint, section: Section) -> tuple[str, Reason]:
     return "none", Practice("Good fit-up makes pulsing unnecessary here.")
 
 
-def _both(joint: Joint, section: Section, bench: Bench, need: Need) -> list[Reason]:
+def _compare_patterns(joint: Joint, section: Section, bench: Bench, need: Need) -> list[Reason]:
     """From 100 to 200 mm of a thin edge both schools are told in figures, and why one leads."""
     low, high = BOTH_SHOWN_MM
     thin_edge = joint.kind.has("along_edge") and section.thin_mm < STOUT_EDGE_MM
@@ -366,7 +374,7 @@ def _both(joint: Joint, section: Section, bench: Bench, need: Need) -> list[Reas
         or joint.which("no_chill")
     ):
         return []
-    cold = _paced(joint, bench, need, catalogue.pulse_patterns()["slow-cold"])
+    cold = _match_travel_speed(joint, bench, need, catalogue.load_pulse_patterns()["slow-cold"])
     steady = heat_input_kj_mm(ARC_VOLTAGE_V, need.base_a, need.speed_mm_s)
     words = (
         "Near {l} both suit: {a} at {v} without pulse, or {b} at {w} slow and cold. "
@@ -374,13 +382,13 @@ def _both(joint: Joint, section: Section, bench: Bench, need: Need) -> list[Reas
     )
     figures = {
         "a": heat(steady),
-        "b": heat(steady * _heat_share(joint, bench, need, cold)),
+        "b": heat(steady * _calculate_heat_share(joint, bench, need, cold)),
         "v": speed(need.speed_mm_s),
     }
     return [Practice(words, l=length(LONG_SEAM_MM), w=speed(cold.speed_mm_s), **figures)]
 
 
-def _against_gravity(joint: Joint) -> list[Reason]:
+def _explain_position(joint: Joint) -> list[Reason]:
     if not joint.position.small_pool:
         return []
     words = (
@@ -390,7 +398,7 @@ def _against_gravity(joint: Joint) -> list[Reason]:
     return [Practice(words, position=joint.position.name.capitalize(), arc=length(ARC_LENGTH_MM))]
 
 
-def _cautions(joint: Joint, bench: Bench, back: Back, pattern: Pattern) -> list[Caution]:
+def _check_pattern(joint: Joint, bench: Bench, back: Back, pattern: Pattern) -> list[Caution]:
     found: list[Caution] = []
     row, chilled = pattern.row, joint.which("no_chill")
     steady = {"pulse": "none"}
@@ -418,7 +426,7 @@ def _cautions(joint: Joint, bench: Bench, back: Back, pattern: Pattern) -> list[
             "The pedal gives the same look." if joint.remote else "Weld unpulsed and faster."
         )
         found.append(WithFix(Care("machine-no-pulse", "pulse", words), f"Use {other}", pulse=other))
-    elif not makes(bench, row) or not _rate_made(bench, pattern):
+    elif not can_make_pattern(bench, row) or not _rate_made(bench, pattern):
         words = (
             "The machine pulses from {a} to {b} per second. It cannot make {r}. Choose a "
             "frequency in that range."
@@ -431,7 +439,7 @@ def _cautions(joint: Joint, bench: Bench, back: Back, pattern: Pattern) -> list[
         keys = {"pins.rate_pps": None} if "rate_pps" in joint.pins else steady
         how = "Use the calculated frequency" if "rate_pps" in joint.pins else "Use no pulse"
         found.append(WithFix(Care("pulse-outside-machine", "pulse", words, **figures), how, **keys))
-    if pattern.rate_pps and flickers(pattern.rate_pps):
+    if pattern.rate_pps and is_flickering(pattern.rate_pps):
         words = (
             "Flicker between 2 and 30 pulses per second tires the eye, and no welder "
             "keeps time with it. From 3 to 30 it can trigger photosensitive epilepsy. "
@@ -454,7 +462,7 @@ def _rate_made(bench: Bench, pattern: Pattern) -> bool:
     return _least_pps(bench) <= pattern.rate_pps <= _most_pps(bench)
 
 
-def _others(joint: Joint, taken: PulsePattern) -> list[Other]:
+def _list_alternatives(joint: Joint, taken: PulsePattern) -> list[Other]:
     return [
         Other(
             Sentence("{name}", name=row.name),
@@ -462,6 +470,6 @@ def _others(joint: Joint, taken: PulsePattern) -> list[Other]:
             {"pulse": row.key},
             "pulse",
         )
-        for row in catalogue.pulse_patterns().values()
+        for row in catalogue.load_pulse_patterns().values()
         if row is not taken and (joint.remote or not row.has("by_foot"))
     ]

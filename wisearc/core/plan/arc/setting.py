@@ -6,7 +6,7 @@ from typing import Annotated, ClassVar
 from ...catalogue.rows import Metal
 from ...joint.joint import Joint
 from ...joint.section import Section
-from ...quantities import amps_of, amps_without_unit, length
+from ...quantities import amps_without_unit, format_amps, length
 from ...reasons import (
     Care,
     Caution,
@@ -62,11 +62,11 @@ class Setting(Choice, frozen=True, kw_only=True):
     finish_a: Annotated[float | None, Figure("Final current", "current", 1)]
 
     def words(self) -> tuple[str, str]:
-        detail = f"set {amps_of(self.machine_a)}" + (" at the peak" if self.at_peak else "")
+        detail = f"set {format_amps(self.machine_a)}" + (" at the peak" if self.at_peak else "")
         if self.start_a is not None:
             detail += (
-                f"; start {amps_of(self.start_a)}, up-slope {{up_s}}, down-slope {{down_s}} "
-                f"to {amps_of(self.finish_a or 0.0)}"
+                f"; start {format_amps(self.start_a)}, up-slope {{up_s}}, down-slope {{down_s}} "
+                f"to {format_amps(self.finish_a or 0.0)}"
             )
         return "", detail
 
@@ -87,23 +87,27 @@ def choose_setting(
             "Without a remote control, set the required current. The slopes start and end the weld."
         )
     else:
-        machine, why, others = _held_back(joint, steady)
+        machine, why, others = _choose_headroom(joint, steady)
     if machine > bench.machine.most_a >= steady and not pulse.pulsed:
         machine = bench.machine.most_a
-    slopes = (None, 0.0, 0.0, None) if joint.remote else _slopes(joint, section, bench, machine)
+    slopes = (
+        (None, 0.0, 0.0, None)
+        if joint.remote
+        else _calculate_slopes(joint, section, bench, machine)
+    )
     return Setting(
         machine_a=machine,
         # as every answer writes it, so that card and answer say one figure
-        dial_a=float(amps_of(round(machine, 1))),
+        dial_a=float(format_amps(round(machine, 1))),
         mean_a=pulse.average_a,
         at_peak=pulse.pulsed,
         start_a=slopes[0],
         up_s=slopes[1],
         down_s=slopes[2],
         finish_a=slopes[3],
-        why=(why,) if joint.remote else (why, _slope_reason(slopes)),
+        why=(why,) if joint.remote else (why, _explain_slopes(slopes)),
         others=others,
-        cautions=tuple(_cautions(joint, bench, pulse)),
+        cautions=tuple(_check_setting(joint, bench, pulse)),
     )
 
 
@@ -117,7 +121,7 @@ def headroom_a(steady: float) -> float:
     return float(max(HEADROOM_LEAST_A, min(HEADROOM_A, HEADROOM_SHARE * steady)))
 
 
-def _held_back(joint: Joint, steady: float) -> tuple[float, Reason, tuple[Other, ...]]:
+def _choose_headroom(joint: Joint, steady: float) -> tuple[float, Reason, tuple[Other, ...]]:
     """The two schools of a remote: a little over what is needed, or double and ride it."""
     headroom = headroom_a(steady)
     little, double = steady + headroom, RIDE * steady
@@ -149,7 +153,7 @@ def _build_alternative(set_a: float, approach: str, words: str) -> tuple[Other, 
     return (Other(value, Sentence(words), {"setting_school": approach}, "setting"),)
 
 
-def _slopes(
+def _calculate_slopes(
     joint: Joint, section: Section, bench: Bench, machine: float
 ) -> tuple[float, float, float, float]:
     """Start, up, down, finish: 27 % of set (5 A least, 10 from 1.6 mm tungsten), by thickness;
@@ -160,7 +164,7 @@ def _slopes(
         least, START_LEAST_A if machine > FINE_TO_A else FINE_START_A, START_SHARE * machine
     )
     up = 0.3 if t <= 1 else 0.5 if t <= 2 else 1.0
-    slowly = cracks_short([m.metal for m in joint.members], section)
+    slowly = needs_slow_taper([m.metal for m in joint.members], section)
     return (
         start,
         up,
@@ -169,7 +173,7 @@ def _slopes(
     )
 
 
-def cracks_short(metals: Iterable[Metal | None], section: Section) -> bool:
+def needs_slow_taper(metals: Iterable[Metal | None], section: Section) -> bool:
     """Whether a weld cut off short cracks, so that it is tapered off slowly: by its metals, or
     stainless to steel. Common practice.
     """
@@ -177,7 +181,7 @@ def cracks_short(metals: Iterable[Metal | None], section: Section) -> bool:
     return mixed or any(metal is not None and metal.has("crack_prone") for metal in metals)
 
 
-def _slope_reason(slopes: tuple[float | None, float, float, float | None]) -> Reason:
+def _explain_slopes(slopes: tuple[float | None, float, float, float | None]) -> Reason:
     start, up, down, finish = slopes
     figures = {
         "a": amps_without_unit(start or 0.0),
@@ -199,7 +203,7 @@ def _slope_reason(slopes: tuple[float | None, float, float, float | None]) -> Re
     )
 
 
-def _cautions(joint: Joint, bench: Bench, pulse: Pulse) -> list[Caution]:
+def _check_setting(joint: Joint, bench: Bench, pulse: Pulse) -> list[Caution]:
     found: list[Caution] = []
     machine = bench.machine
     if joint.setting_school == "ride" and joint.remote and not pulse.pulsed:

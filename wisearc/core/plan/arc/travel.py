@@ -68,14 +68,14 @@ def choose_travel(
         arc_length_mm=ARC_LENGTH_MM,
         length_mm=section.length_mm,
         why=(
-            *_pace_reasons(joint, section, bare, need, pattern),
-            _pool_reason(joint, section, bare, width),
+            *_explain_travel_speed(joint, section, bare, need, pattern),
+            _explain_pool(joint, section, bare, width),
         ),
-        cautions=(*_cautions(joint, section, bare), *_judged(joint, need)),
+        cautions=(*_check_direction(joint, section, bare), *_check_travel_speed(joint, need)),
     )
 
 
-def _pace_reasons(
+def _explain_travel_speed(
     joint: Joint, section: Section, bare: bool, need: Need, pattern: Pattern
 ) -> list[Reason]:
     """The pace, and what a ripple or a hand made of it."""
@@ -99,7 +99,7 @@ def _pace_reasons(
     return [own]
 
 
-def _pool_reason(joint: Joint, section: Section, bare: bool, width: float) -> Reason:
+def _explain_pool(joint: Joint, section: Section, bare: bool, width: float) -> Reason:
     rule = (
         "w = 2.2 t, 2.2 to 6.5 mm"
         if bare
@@ -109,7 +109,7 @@ def _pool_reason(joint: Joint, section: Section, bare: bool, width: float) -> Re
     return WithFormula(said, rule, "t {t}: {w}", t=length(section.reckoned_mm), w=size(width))
 
 
-def _cautions(joint: Joint, section: Section, bare: bool) -> list[Caution]:
+def _check_direction(joint: Joint, section: Section, bare: bool) -> list[Caution]:
     if not joint.position.has("down") or (bare and section.thin_mm <= DOWN_MOST_MM):
         return []
     words = (
@@ -120,7 +120,7 @@ def _cautions(joint: Joint, section: Section, bare: bool) -> list[Caution]:
     return [WithFix(item, "Go up", position=joint.position.other)]
 
 
-def _judged(joint: Joint, need: Need) -> list[Caution]:
+def _check_travel_speed(joint: Joint, need: Need) -> list[Caution]:
     """A pace set by hand, by the current it asks for."""
     if joint.travel_mm_s is None or abs(off := need.share(joint.travel_mm_s) - 1) <= FINE:
         return []

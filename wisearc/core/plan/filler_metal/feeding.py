@@ -19,12 +19,12 @@ from ...physics.chemistry import (
     SOUND_FERRITE_PCT,
     STAINLESS_CR_PCT,
     Analysis,
-    cr_eq,
+    calculate_cr_eq,
+    calculate_ni_eq,
     ferrite_pct,
-    greatest_dilution,
+    find_max_dilution,
     martensite_start_c,
-    mix,
-    ni_eq,
+    mix_weld_metal,
 )
 from ..arc.need import pool_mm
 
@@ -81,7 +81,7 @@ def usual_deposit_mm2(joint: Joint, section: Section) -> float:
     return bead if kind == "edge" else bead + joint.gap_mm * t
 
 
-def feed_for(joint: Joint, section: Section, limits: Limits) -> Feed:
+def plan_feed(joint: Joint, section: Section, limits: Limits) -> Feed:
     """What to feed: the leg that is asked, else as much as brings the dilution under what the weld
     metal stands, as far as a hand can; else the usual.
     """
@@ -97,9 +97,9 @@ def feed_for(joint: Joint, section: Section, limits: Limits) -> Feed:
     return Feed(deposit, melted / (melted + deposit), leg, deposit / usual)
 
 
-def limits_of(joint: Joint, rod: Rod | None) -> Limits:
-    """The greatest dilution at which a rod's weld metal still holds here; see `holds`. None for a
-    rod of its own design, or of carbon steel, which no feeding makes stainless.
+def find_limits(joint: Joint, rod: Rod | None) -> Limits:
+    """The greatest dilution at which a rod's weld metal still holds here; see `is_sound`. None
+    for a rod of its own design, or of carbon steel, which no feeding makes stainless.
     """
     if rod is None or rod.has("braze") or not any(m.stainless for m in joint.pair):
         return Limits(None, None)
@@ -107,27 +107,29 @@ def limits_of(joint: Joint, rod: Rod | None) -> Limits:
         return Limits(None, None)
     sides = (tuple(sorted(joint.analyses[0].items())), tuple(sorted(joint.analyses[1].items())))
     soft = joint.any_metal("ferritic") and all(m.stainless for m in joint.pair)
-    return _limits(tuple(sorted(rod.analysis.items())), sides, soft)
+    return _find_limits(tuple(sorted(rod.analysis.items())), sides, soft)
 
 
 _Items = tuple[tuple[str, float], ...]
 
 
 @lru_cache(maxsize=4096)
-def _limits(rod: _Items, sides: tuple[_Items, _Items], soft: bool) -> Limits:
+def _find_limits(rod: _Items, sides: tuple[_Items, _Items], soft: bool) -> Limits:
     rod_analysis, first, second = dict(rod), dict(sides[0]), dict(sides[1])
     austenitic = ferrite_pct(rod_analysis) >= SOUND_FERRITE_PCT[0]
 
     def greatest(share: float) -> float:
-        return greatest_dilution(
-            lambda d: holds(mix(rod_analysis, (first, second), d, share), austenitic, soft)
+        return find_max_dilution(
+            lambda d: is_sound(
+                mix_weld_metal(rod_analysis, (first, second), d, share), austenitic, soft
+            )
         )
 
     even = greatest(0.5)
     return Limits(even, even if first == second else min(greatest(LEAN), greatest(1 - LEAN)))
 
 
-def holds(m: Analysis, ferrite: bool, soft: bool) -> bool:
+def is_sound(m: Analysis, ferrite: bool, soft: bool) -> bool:
     """Whether a weld metal is sound: stainless, ferrite 3 % at least, no martensite above 20 °C.
 
     Parameters: ferrite, whether it is asked (not of a rod that is fully austenitic by design);
@@ -138,6 +140,10 @@ def holds(m: Analysis, ferrite: bool, soft: bool) -> bool:
     if m.get("Cr", 0.0) < STAINLESS_CR_PCT:
         return False
     reckoned = m.get("N", 0.0) <= 0.10 and m.get("Mn", 0.0) <= 3 and not soft
-    if ferrite and reckoned and 3 * (cr_eq(m) - 0.93 * ni_eq(m) - 6.7) < SOUND_FERRITE_PCT[0]:
+    if (
+        ferrite
+        and reckoned
+        and 3 * (calculate_cr_eq(m) - 0.93 * calculate_ni_eq(m) - 6.7) < SOUND_FERRITE_PCT[0]
+    ):
         return False
     return martensite_start_c(m) <= ROOM_C or (soft and m.get("C", 0.0) <= SOFT_C_PCT)

@@ -9,8 +9,8 @@ from msgspec.structs import replace
 from ... import catalogue
 from ...catalogue.rows import FillerPair, FillerRule, JointKind, Metal, Rod
 from ...joint.joint import Joint
-from ...joint.section import Section, section_of
-from ...physics.chemistry import ROOM_C, pren
+from ...joint.section import Section, build_section
+from ...physics.chemistry import ROOM_C, calculate_pren
 from ...quantities import stock
 from ...reasons import (
     Caution,
@@ -27,9 +27,9 @@ from ...schema.figures import ByHand, Figure
 from ...shop.bench import Bench
 from .feeding import DILUTION_SLACK
 from .rod_rules import NOT_FOR_BRAZE
-from .rod_size import SCHOOLS, owned_size_mm, rod_size
-from .service import bears_service, service_cautions, service_reasons
-from .weld_metal import Reckoning, judge, reckon
+from .rod_size import SCHOOLS, choose_rod_size, owned_size_mm
+from .service import can_withstand_service, check_service, explain_service
+from .weld_metal import Reckoning, calculate_dilution_limits, judge
 
 BARE_FIT_GAP_MM = 0.05
 MOLYBDENUM_FROM_PCT = 1.0
@@ -70,12 +70,12 @@ def choose_filler(joint: Joint, section: Section, bench: Bench) -> Filler:
     service by practice.
     """
     pair = pair_for(*joint.pair, joint.service)
-    verdicts = _verdicts(joint, section, pair)
+    verdicts = _judge_rods(joint, section, pair)
     why: list[Reason]
     if joint.filler == "none":
         rod, why = None, [Practice("Set manually: no filler, the edges melt together.")]
     elif joint.filler != "auto":
-        rod = catalogue.rods()[joint.filler]
+        rod = catalogue.load_rods()[joint.filler]
         why = [
             Practice(
                 "Set manually: {rod}. The first choice of the chart is {first}.",
@@ -84,13 +84,13 @@ def choose_filler(joint: Joint, section: Section, bench: Bench) -> Filler:
             )
         ]
     else:
-        rod, why = _own(joint, section, pair, verdicts)
-    wanted, swapped = rod, _there(joint, section, bench, rod, verdicts)
+        rod, why = _choose_own_rod(joint, section, pair, verdicts)
+    wanted, swapped = rod, _find_rod_in_stock(joint, section, bench, rod, verdicts)
     if swapped is not None:
         rod = swapped
-    verdict = next((v for v in verdicts if v.rod is rod), None) or _verdict(joint, section, rod)
-    size = rod_size(joint, section, bench, rod, verdict.reckoning.feed)
-    cautions = [_answered(c, joint, verdict, verdicts) for c in verdict.cautions]
+    verdict = next((v for v in verdicts if v.rod is rod), None) or _judge_rod(joint, section, rod)
+    size = choose_rod_size(joint, section, bench, rod, verdict.reckoning.feed)
+    cautions = [_add_fix(c, joint, verdict, verdicts) for c in verdict.cautions]
     return Filler(
         rod=rod.key if rod else None,
         diameter_mm=size.diameter_mm,
@@ -98,20 +98,20 @@ def choose_filler(joint: Joint, section: Section, bench: Bench) -> Filler:
         rods=size.rods,
         deposit_mm2=size.deposit_mm2,
         leg_mm=verdict.reckoning.feed.leg_mm if rod else None,
-        swaps=_instead(wanted, verdict, size.diameter_mm) if swapped else size.swaps,
+        swaps=_list_substitutions(wanted, verdict, size.diameter_mm) if swapped else size.swaps,
         why=(
-            *_not_there(wanted, swapped),
+            *_explain_missing_rod(wanted, swapped),
             *why,
-            *service_reasons(joint, rod, _usual(joint)),
-            _chart(pair),
+            *explain_service(joint, rod, _find_usual_rods(joint)),
+            _explain_chart(pair),
             *size.why,
         ),
-        others=(*_others(joint, section, rod, pair, verdicts), *size.others),
+        others=(*_list_alternatives(joint, section, rod, pair, verdicts), *size.others),
         cautions=(*cautions, *size.cautions),
     )
 
 
-def _there(
+def _find_rod_in_stock(
     joint: Joint, section: Section, bench: Bench, wanted: Rod | None, verdicts: "list[Verdict]"
 ) -> Rod | None:
     """Another rod of the chart's row that is on the shelf and as sound here, where the one wanted
@@ -141,7 +141,7 @@ def _there(
     return None if taken is wanted else taken
 
 
-def _not_there(wanted: Rod | None, taken: Rod | None) -> tuple[Reason, ...]:
+def _explain_missing_rod(wanted: Rod | None, taken: Rod | None) -> tuple[Reason, ...]:
     if wanted is None or taken is None:
         return ()
     return (
@@ -153,7 +153,7 @@ def _not_there(wanted: Rod | None, taken: Rod | None) -> tuple[Reason, ...]:
     )
 
 
-def _instead(
+def _list_substitutions(
     wanted: Rod | None, taken: "Verdict", diameter_mm: float | None
 ) -> tuple[Instead, ...]:
     """What the rod that is there costs against the one wanted."""
@@ -163,18 +163,18 @@ def _instead(
         "{u}: {what} {price}",
         u=taken.rod.key,
         what=describe(taken.reckoning, taken.cautions),
-        price=_price(taken.rod),
+        price=_format_price(taken.rod),
     )
     return (Instead("filler", Sentence(wanted.key), used, why),)
 
 
-def _usual(joint: Joint) -> tuple[str, ...]:
+def _find_usual_rods(joint: Joint) -> tuple[str, ...]:
     """The rods of the pair where the service asks nothing."""
     pair = pair_for(*joint.pair)
     return (pair.first, *pair.sound)
 
 
-def _chart(pair: FillerPair) -> Reason:
+def _explain_chart(pair: FillerPair) -> Reason:
     sound = f", also suitable: {', '.join(pair.sound)}" if pair.sound else ""
     return Reason(
         Sentence("From the chart: {first}{sound}.", first=pair.first, sound=sound),
@@ -189,30 +189,36 @@ def pair_for(first: Metal, second: Metal, service: str = "dry") -> FillerPair:
     for the service goes before what is for any. Common practice.
     """
     for only in (service, ""):
-        for row in catalogue.filler_pairs():
+        for row in catalogue.load_filler_pairs():
             pair = (first.key in row.a and second.key in row.b) or (
                 second.key in row.a and first.key in row.b
             )
             if pair and row.service == only:
                 return row
-        for rule in catalogue.filler_rules():
-            if rule.service == only and (who := _fits(rule, first, second)) is not None:
-                return _row(first, second, rule.first, rule.sound, rule.why.format(a=who.key))
-    better = max((first, second), key=lambda m: pren(m.analysis))
+        for rule in catalogue.load_filler_rules():
+            if rule.service == only and (who := _match_rule(rule, first, second)) is not None:
+                return _build_chart_row(
+                    first, second, rule.first, rule.sound, rule.why.format(a=who.key)
+                )
+    better = max((first, second), key=lambda m: calculate_pren(m.analysis))
     if better is first and better is second:
-        return _row(first, second, _own_rod(better), (), f"The usual rod for {better.key}.")
+        return _build_chart_row(
+            first, second, _find_own_rod(better), (), f"The usual rod for {better.key}."
+        )
     own = pair_for(better, better)
     why = f"Both are austenitic. This is the rod of {better.key}, with the higher pitting number."
-    return _row(first, second, own.first, own.sound, why)
+    return _build_chart_row(first, second, own.first, own.sound, why)
 
 
-def _row(first: Metal, second: Metal, rod: str, sound: tuple[str, ...], why: str) -> FillerPair:
+def _build_chart_row(
+    first: Metal, second: Metal, rod: str, sound: tuple[str, ...], why: str
+) -> FillerPair:
     return FillerPair(
         (first.key,), (second.key,), rod, sound, why, "common-practice", "common-practice"
     )
 
 
-def _fits(rule: FillerRule, first: Metal, second: Metal) -> Metal | None:
+def _match_rule(rule: FillerRule, first: Metal, second: Metal) -> Metal | None:
     """The metal on whose account a rule fits a pair, or None where it does not."""
     steels = [m for m in (first, second) if not m.stainless]
     if rule.either:
@@ -230,29 +236,34 @@ def _fits(rule: FillerRule, first: Metal, second: Metal) -> Metal | None:
     return steels[0] if molybdenum or not rule.molybdenum else None
 
 
-def _own_rod(metal: Metal) -> str:
+def _find_own_rod(metal: Metal) -> str:
     """The rod of a metal's group, or the cheapest of its kind that does not pit before it."""
-    usual = catalogue.rods()[metal.own_rod]
+    usual = catalogue.load_rods()[metal.own_rod]
     like = sorted(
-        (r for r in catalogue.rods().values() if r.group == usual.group),
+        (r for r in catalogue.load_rods().values() if r.group == usual.group),
         key=lambda r: r.relative_cost,
     )
     return next(
-        (r.key for r in (usual, *like) if pren(r.analysis) >= pren(metal.analysis)), usual.key
+        (
+            r.key
+            for r in (usual, *like)
+            if calculate_pren(r.analysis) >= calculate_pren(metal.analysis)
+        ),
+        usual.key,
     )
 
 
-def bare_fit_sound(joint: Joint) -> bool:
+def can_omit_filler(joint: Joint) -> bool:
     """Whether the joint may be run without filler: corner or edge, no gap, like metals of a sound
     group.
 
     Common practice: never with a gap, never duplex, fully austenitic or unlike pairs; steel wants
     its deoxidised rod. Structural work takes the rod's section.
     """
-    return joint.kind.bare_fit and _melts_bare(joint)
+    return joint.kind.bare_fit and _can_melt_together(joint)
 
 
-def _melts_bare(joint: Joint) -> bool:
+def _can_melt_together(joint: Joint) -> bool:
     """Whether its metals and fit let it be melted together without a rod."""
     first, second = joint.pair
     like = first.family == second.family
@@ -284,23 +295,23 @@ class Verdict(Struct, frozen=True):
         return self.failing[0] < SEVERITY["caution"] and self.reckoning.over <= DILUTION_SLACK
 
 
-def _verdict(joint: Joint, section: Section, rod: Rod | None) -> Verdict:
-    reckoning = reckon(joint, section, rod)
-    found = (*judge(joint, section, rod, reckoning), *service_cautions(joint, rod))
+def _judge_rod(joint: Joint, section: Section, rod: Rod | None) -> Verdict:
+    reckoning = calculate_dilution_limits(joint, section, rod)
+    found = (*judge(joint, section, rod, reckoning), *check_service(joint, rod))
     return Verdict(rod, reckoning, found)
 
 
-def _verdicts(joint: Joint, section: Section, pair: FillerPair) -> list[Verdict]:
+def _judge_rods(joint: Joint, section: Section, pair: FillerPair) -> list[Verdict]:
     """Every rod of the chart's row, in its order, those that do not bear the service last."""
-    rods = [catalogue.rods()[key] for key in dict.fromkeys((pair.first, *pair.sound))]
-    rods.sort(key=lambda rod: not bears_service(joint, rod))
-    return [_verdict(joint, section, rod) for rod in rods]
+    rods = [catalogue.load_rods()[key] for key in dict.fromkeys((pair.first, *pair.sound))]
+    rods.sort(key=lambda rod: not can_withstand_service(joint, rod))
+    return [_judge_rod(joint, section, rod) for rod in rods]
 
 
-def _own(
+def _choose_own_rod(
     joint: Joint, section: Section, pair: FillerPair, verdicts: list[Verdict]
 ) -> tuple[Rod | None, list[Reason]]:
-    if bare_fit_sound(joint) and _verdict(joint, section, None).failing[0] == 0:
+    if can_omit_filler(joint) and _judge_rod(joint, section, None).failing[0] == 0:
         words = "Autogenous {joint}: the edges supply the weld metal."
         return None, [Practice(words, joint=joint.kind.name)]
     first = verdicts[0]
@@ -313,7 +324,7 @@ def _own(
     listed = Reason(Sentence("{rod}: {why}", rod=pair.first, why=pair.why), pair.source, pair.mark)
     if chosen.rod.key == pair.first:
         return chosen.rod, [listed]
-    if "service-unmet" in _codes(first):
+    if "service-unmet" in _list_codes(first):
         return chosen.rod, [
             Practice("No rod suits this service. The figures are for {rod}.", rod=chosen.rod.key),
             listed,
@@ -324,10 +335,10 @@ def _own(
             "service. {rod} does."
         )
         return chosen.rod, [Practice(words, first=pair.first, rod=chosen.rod.key), listed]
-    return chosen.rod, [_unseated(first, chosen, pair.first), listed]
+    return chosen.rod, [_explain_other_rod(first, chosen, pair.first), listed]
 
 
-def _unseated(first: Verdict, chosen: Verdict, chart: str) -> Reason:
+def _explain_other_rod(first: Verdict, chosen: Verdict, chart: str) -> Reason:
     """Why another rod than the chart's: how, in figures, its weld metal fails."""
     even, least = first.reckoning.limits.even, first.reckoning.dilution
     figures = {"first": chart, "rod": chosen.rod.key if chosen.rod else ""}
@@ -351,42 +362,46 @@ def _unseated(first: Verdict, chosen: Verdict, chart: str) -> Reason:
     return Estimate("dilution-by-joint", "Not {first}: {why} {rod} does not.", **figures, why=why)
 
 
-def _answered(item: Caution, joint: Joint, taken: Verdict, verdicts: list[Verdict]) -> Caution:
+def _add_fix(item: Caution, joint: Joint, taken: Verdict, verdicts: list[Verdict]) -> Caution:
     """A caution of the weld metal with the rod that does without it, where the chart has one; never
     the rod it warns of.
     """
     if item.sets or item.level == "note":
         return item
     better = next(
-        (v for v in verdicts if v.rod is not taken.rod and item.code not in _codes(v) and v.stands),
+        (
+            v
+            for v in verdicts
+            if v.rod is not taken.rod and item.code not in _list_codes(v) and v.stands
+        ),
         None,
     )
     if better is not None and better.rod is not None:
         return WithFix(item, f"Use {better.rod.key}", filler=better.rod.key)
     if joint.filler != "auto":
         return WithFix(item, "Use the recommended rod", filler="auto")
-    kind = _kind_that_stands(joint, taken, item.code)
+    kind = _find_better_joint(joint, taken, item.code)
     return WithFix(item, f"Change to {kind.phrase}", joint=kind.key) if kind else item
 
 
-def _kind_that_stands(joint: Joint, taken: Verdict, code: str) -> JointKind | None:
+def _find_better_joint(joint: Joint, taken: Verdict, code: str) -> JointKind | None:
     """A lap or fillet of the same forms, where the weld is mostly rod, in which the rod does
     without a caution; or None.
     """
-    for kind in catalogue.joint_kinds().values():
+    for kind in catalogue.load_joint_kinds().values():
         mostly_rod = kind.deposit == "fillet" and kind.least_dilution < joint.kind.least_dilution
         if kind.forms == joint.kind.forms and mostly_rod:
             other = replace(joint, kind=kind, leg=None)
-            if code not in _codes(_verdict(other, section_of(other), taken.rod)):
+            if code not in _list_codes(_judge_rod(other, build_section(other), taken.rod)):
                 return kind
     return None
 
 
-def _codes(verdict: Verdict) -> set[str]:
+def _list_codes(verdict: Verdict) -> set[str]:
     return {c.code for c in verdict.cautions if c.level != "note"}
 
 
-def _others(
+def _list_alternatives(
     joint: Joint, section: Section, rod: Rod | None, pair: FillerPair, verdicts: list[Verdict]
 ) -> list[Other]:
     """What else was open, soundest first, with what each costs."""
@@ -398,7 +413,7 @@ def _others(
         sentence = Sentence(
             "{what} {price} {note}",
             what=describe(verdict.reckoning, verdict.cautions),
-            price=_price(candidate),
+            price=_format_price(candidate),
             note=candidate.note,
         )
         school = "filler" if candidate.key == pair.other_school else ""
@@ -411,26 +426,28 @@ def _others(
             pair.mark,
         )
         ranked.append((verdict.failing, other))
-    clean_tube = joint.kind.has("in_line") and joint.kind.has("closed_back") and _melts_bare(joint)
-    if rod is not None and (bare_fit_sound(joint) or clean_tube):
+    clean_tube = (
+        joint.kind.has("in_line") and joint.kind.has("closed_back") and _can_melt_together(joint)
+    )
+    if rod is not None and (can_omit_filler(joint) or clean_tube):
         words = "No filler is needed here: no gap, similar metals." + (
             " With a purge this is the usual clean tube seam." if clean_tube else ""
         )
         none = Other(Sentence("no filler"), Sentence(words), {"filler": "none"})
-        ranked.append((_verdict(joint, section, None).failing, none))
+        ranked.append((_judge_rod(joint, section, None).failing, none))
     found = [other for _, other in sorted(ranked, key=lambda row: row[0])]
     if joint.service not in NOT_FOR_BRAZE and (
         section.stainless_sides or section.carbon_sides == 2
     ):
         found += [
-            _brazed(key)
-            for key, r in catalogue.rods().items()
+            _build_braze_alternative(key)
+            for key, r in catalogue.load_rods().items()
             if r.has("braze") and (rod is None or key != rod.key)
         ]
     return found
 
 
-def _brazed(rod: str) -> Other:
+def _build_braze_alternative(rod: str) -> Other:
     words = (
         "Silicon bronze makes a braze, not a weld. It suits hard-to-weld pairs at "
         "low stress. On austenitic stainless, copper can crack the sheet."
@@ -456,8 +473,8 @@ def describe(reckoning: Reckoning, found: tuple[Caution, ...]) -> str:
     return text[0].upper() + text[1:] + "."
 
 
-def _price(rod: Rod) -> str:
-    usual = next(r.key for r in catalogue.rods().values() if r.relative_cost == 1)
+def _format_price(rod: Rod) -> str:
+    usual = next(r.key for r in catalogue.load_rods().values() if r.relative_cost == 1)
     if rod.relative_cost == 1:
         return "The lowest price of its kind."
     return f"About {rod.relative_cost:g} times the price of {usual} (estimate)."

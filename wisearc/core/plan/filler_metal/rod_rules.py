@@ -12,11 +12,11 @@ from .service import SERVICE_WORDS
 NOT_FOR_BRAZE = ("structural", "food", "hot")
 
 
-def rod_cautions(joint: Joint, section: Section, rod: Rod | None) -> list[Caution]:
+def check_rod(joint: Joint, section: Section, rod: Rod | None) -> list[Caution]:
     """The cautions of a rod (None: bare-fit) at a joint. Common practice."""
-    found = _sulphur(joint)
+    found = _check_sulphur(joint)
     if rod is None:
-        return found + _bare_rules(joint)
+        return found + _check_autogenous(joint)
     own = {"filler": "auto"}
     if section.stainless_sides and rod.kind == "carbon":
         words = (
@@ -50,7 +50,7 @@ def rod_cautions(joint: Joint, section: Section, rod: Rod | None) -> list[Cautio
     return found
 
 
-def _sulphur(joint: Joint) -> list[Caution]:
+def _check_sulphur(joint: Joint) -> list[Caution]:
     sulphur = joint.which("sulphur")
     if sulphur is None:
         return []
@@ -68,7 +68,7 @@ def _sulphur(joint: Joint) -> list[Caution]:
     return [WithFix(item, "Use a grade without sulphur", **sets)]
 
 
-def _bare_rules(joint: Joint) -> list[Caution]:
+def _check_autogenous(joint: Joint) -> list[Caution]:
     first, second = joint.pair
     names = {"a": first.name, "b": second.name}
     found: list[Caution] = []
@@ -104,13 +104,15 @@ def _bare_rules(joint: Joint) -> list[Caution]:
     if hardens:
         grave = Stop if joint.service == "structural" else Care
         words = "{metal} without filler hardens. The weld cracks as it cools. Use its rod."
-        found.append(grave("bare-hardens", "filler", words, metal=catalogue.metals()[hardens].name))
+        found.append(
+            grave("bare-hardens", "filler", words, metal=catalogue.load_metals()[hardens].name)
+        )
     elif first.kind == second.kind == "carbon":
         words = (
             "Without filler, pores form where the killing of the steel is unknown. Pores "
             "weaken the weld. Use {rod}, which contains deoxidisers."
         )
-        milder = min((first, second), key=lambda m: catalogue.rods()[m.own_rod].relative_cost)
+        milder = min((first, second), key=lambda m: catalogue.load_rods()[m.own_rod].relative_cost)
         found.append(Care("porosity", "filler", words, rod=milder.own_rod))
     if not joint.kind.bare_fit and not (
         joint.kind.has("in_line") and joint.kind.has("closed_back")

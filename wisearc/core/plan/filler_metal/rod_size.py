@@ -6,7 +6,7 @@ import math
 
 from msgspec import Struct
 
-from ...catalogue import rod_sizes
+from ...catalogue import load_rod_sizes
 from ...catalogue.rows import Rod
 from ...joint.joint import Joint
 from ...joint.section import Section
@@ -50,7 +50,9 @@ class RodSize(Struct, frozen=True):
     swaps: tuple[Instead, ...] = ()
 
 
-def rod_size(joint: Joint, section: Section, bench: Bench, rod: Rod | None, feed: Feed) -> RodSize:
+def choose_rod_size(
+    joint: Joint, section: Section, bench: Bench, rod: Rod | None, feed: Feed
+) -> RodSize:
     """Size and quantity of the rod for what is fed. Schools and stock: common practice; section of
     deposit: estimate.
     """
@@ -63,23 +65,23 @@ def rod_size(joint: Joint, section: Section, bench: Bench, rod: Rod | None, feed
     diameter = joint.pins.get(
         "rod_diameter_mm", owned_size_mm(bench, rod.key, section, feed, wanted)[0] or wanted
     )
-    area, by_length = feed.deposit_mm2, feed_by_length(feed, diameter)
+    area, by_length = feed.deposit_mm2, calculate_feed_by_length(feed, diameter)
     fed = by_length * section.length_mm
-    much = _much(by_length, diameter)
+    much = _explain_fast_feed(by_length, diameter)
     return RodSize(
         diameter,
         fed,
-        rods_of(bench, rod.key, section, feed, diameter),
+        count_rods(bench, rod.key, section, feed, diameter),
         area,
-        swaps=() if by_hand or diameter == wanted else _instead(rod, wanted, diameter),
+        swaps=() if by_hand or diameter == wanted else _list_substitutions(rod, wanted, diameter),
         why=(
-            _why(school, thin, wanted, diameter, by_hand),
-            *_against_gravity(joint),
-            _feed_reason(feed, fed, by_length, pool_mm(joint, section, bare=False)),
+            _explain_size(school, thin, wanted, diameter, by_hand),
+            *_explain_position(joint),
+            _explain_feed(feed, fed, by_length, pool_mm(joint, section, bare=False)),
             *much,
         ),
-        others=() if small else _other_school(joint.rod_school, thin, diameter),
-        cautions=_cautions(thin, diameter) if by_hand else (),
+        others=() if small else _list_other_approach(joint.rod_school, thin, diameter),
+        cautions=_check_diameter(thin, diameter) if by_hand else (),
     )
 
 
@@ -93,28 +95,30 @@ def owned_size_mm(
     stock_of = [
         one
         for one in bench.shop.rod_stock.get(rod, ())
-        if melts(section.thin_mm, one.diameter_mm, wanted)
+        if can_melt_rod(section.thin_mm, one.diameter_mm, wanted)
     ]
     sizes = {one.diameter_mm for one in stock_of}
     have = {d: sum(one.count for one in stock_of if one.diameter_mm == d) for d in sizes}
-    lasts = {d: have[d] >= rods_of(bench, rod, section, feed, d) for d in sizes}
+    lasts = {d: have[d] >= count_rods(bench, rod, section, feed, d) for d in sizes}
     found = min(sizes, key=lambda d: (not lasts[d], abs(math.log(d / wanted)), d), default=None)
     return found, found is not None and lasts[found]
 
 
-def feed_by_length(feed: Feed, diameter: float) -> float:
+def calculate_feed_by_length(feed: Feed, diameter: float) -> float:
     """How much rod goes into each length of seam, stubs and tacks with it."""
     return feed.deposit_mm2 / (math.pi * diameter**2 / 4) * STUBS_AND_TACKS
 
 
-def rods_of(bench: Bench, rod: str, section: Section, feed: Feed, diameter: float) -> int:
+def count_rods(bench: Bench, rod: str, section: Section, feed: Feed, diameter: float) -> int:
     """How many rods a seam takes, as long as they lie there."""
     return math.ceil(
-        feed_by_length(feed, diameter) * section.length_mm / rod_length_mm(bench, rod, diameter)
+        calculate_feed_by_length(feed, diameter)
+        * section.length_mm
+        / rod_length_mm(bench, rod, diameter)
     )
 
 
-def melts(thin: float, diameter: float, wanted: float) -> bool:
+def can_melt_rod(thin: float, diameter: float, wanted: float) -> bool:
     """Whether a sheet melts a rod as soundly as the one wanted: no thicker than 1.3 of it or 1.6
     mm, and wire below 0.8 mm.
     """
@@ -138,10 +142,10 @@ def rod_length_mm(bench: Bench, rod: str, diameter: float) -> float:
     own = [
         one.length_mm for one in bench.shop.rod_stock.get(rod, ()) if one.diameter_mm == diameter
     ]
-    return max(own, default=rod_sizes().rod_length_mm)
+    return max(own, default=load_rod_sizes().rod_length_mm)
 
 
-def _instead(rod: Rod, wanted: float, used: float) -> tuple[Instead, ...]:
+def _list_substitutions(rod: Rod, wanted: float, used: float) -> tuple[Instead, ...]:
     cost = (
         "a larger heat sink, which chills a small pool"
         if used > wanted
@@ -173,7 +177,7 @@ def equals_sheet_mm(thin: float) -> float:
     """Rod equals sheet, mm: the stocked size nearest the sheet, 1.6 already on 1.5. Common
     practice.
     """
-    sizes = rod_sizes()
+    sizes = load_rod_sizes()
     return min((*sizes.spool_mm, *sizes.stocked_mm), key=lambda d: (round(abs(d - thin), 6), -d))
 
 
@@ -192,7 +196,9 @@ _COSTS = {
 }
 
 
-def _why(school: str, thin: float, wanted: float, diameter: float, by_hand: bool) -> Reason:
+def _explain_size(
+    school: str, thin: float, wanted: float, diameter: float, by_hand: bool
+) -> Reason:
     if by_hand:
         return Practice("Rod of {d} set manually.", d=stock(diameter))
     if diameter != wanted:
@@ -216,7 +222,7 @@ def _why(school: str, thin: float, wanted: float, diameter: float, by_hand: bool
     return WithFormula(said, _RULES[school], "{t}: {d}", t=length(thin), d=stock(diameter))
 
 
-def _against_gravity(joint: Joint) -> tuple[Reason, ...]:
+def _explain_position(joint: Joint) -> tuple[Reason, ...]:
     if not joint.position.small_pool:
         return ()
     words = (
@@ -226,7 +232,7 @@ def _against_gravity(joint: Joint) -> tuple[Reason, ...]:
     return (Practice(words, position=joint.position.name.capitalize()),)
 
 
-def _feed_reason(feed: Feed, fed: float, by_length: float, pool: float) -> Reason:
+def _explain_feed(feed: Feed, fed: float, by_length: float, pool: float) -> Reason:
     """How much rod, as work: leg and throat of a fillet or the build-up over the pool's width, and
     rod by 100 mm of seam.
     """
@@ -265,9 +271,9 @@ def _feed_reason(feed: Feed, fed: float, by_length: float, pool: float) -> Reaso
     )
 
 
-def _much(by_length: float, diameter: float) -> tuple[Reason, ...]:
+def _explain_fast_feed(by_length: float, diameter: float) -> tuple[Reason, ...]:
     """Where much is to be fed, what a rod a size thicker makes of it."""
-    thicker = next((d for d in rod_sizes().stocked_mm if d >= diameter + THICKER_BY_MM), None)
+    thicker = next((d for d in load_rod_sizes().stocked_mm if d >= diameter + THICKER_BY_MM), None)
     if by_length <= MUCH or thicker is None:
         return ()
     words = "That is fast manual feeding. A rod of {d} needs {per} for each {hundred}."
@@ -275,7 +281,7 @@ def _much(by_length: float, diameter: float) -> tuple[Reason, ...]:
     return (Practice(words, d=stock(thicker), per=per, hundred=length(100.0)),)
 
 
-def _other_school(school: str, thin: float, diameter: float) -> tuple[Other, ...]:
+def _list_other_approach(school: str, thin: float, diameter: float) -> tuple[Other, ...]:
     other = "equals-sheet" if school == "under-sheet" else "under-sheet"
     theirs = SCHOOLS[other](thin)
     if theirs == diameter:
@@ -286,7 +292,7 @@ def _other_school(school: str, thin: float, diameter: float) -> tuple[Other, ...
     )
 
 
-def _cautions(thin: float, diameter: float) -> tuple[Caution, ...]:
+def _check_diameter(thin: float, diameter: float) -> tuple[Caution, ...]:
     """Judge a diameter that the user sets. The rules and the stock never give such a diameter.
 
     Args:

@@ -26,48 +26,48 @@ L_GRADE_C_PCT = 0.03
 PREHEAT_FROM_MM = 3.0
 
 
-def in_liquid(joint: Joint) -> bool:
+def is_in_liquid(joint: Joint) -> bool:
     """Whether a joint stands in liquid, where tint is where corrosion begins. Common practice."""
     return joint.service in LIQUID
 
 
-def told_in_liquid(joint: JsonObject) -> bool:
+def is_data_in_liquid(joint: JsonObject) -> bool:
     """The same of a joint as plain data, which may be of another version."""
     return joint.get("service") in LIQUID
 
 
-def bears_service(joint: Joint, rod: Rod) -> bool:
+def can_withstand_service(joint: Joint, rod: Rod) -> bool:
     """Whether a rod's weld metal bears the service: none that turns brittle, and no braze, in
     heat.
     """
     return not (joint.service == "hot" and (rod.has("brittle_hot") or rod.has("braze")))
 
 
-def service_reasons(joint: Joint, rod: Rod | None, usual: tuple[str, ...]) -> list[Reason]:
+def explain_service(joint: Joint, rod: Rod | None, usual: tuple[str, ...]) -> list[Reason]:
     """What the service chose, as reasons of the filler. Parameters: usual, the rods of the pair
     where nothing is asked.
     """
     if joint.service == "hot":
-        rods = [catalogue.rods()[key] for key in usual]
+        rods = [catalogue.load_rods()[key] for key in usual]
         excluded = [r for r in rods if r.has("brittle_hot") and r is not rod]
         words = "Not {a} for hot service: its weld metal turns brittle above {t}."
         return [Practice(words, a=r.key, t=temperature(r.most_c)) for r in excluded]
     return []
 
 
-def service_cautions(joint: Joint, rod: Rod | None) -> list[Caution]:
+def check_service(joint: Joint, rod: Rod | None) -> list[Caution]:
     """What the service asks of the metals, the chosen rod and the joint."""
     found: list[Caution] = []
     if joint.service == "hot":
-        found += _hot(joint, rod)
-    if in_liquid(joint):
-        found += _liquid(joint)
+        found += _check_hot_service(joint, rod)
+    if is_in_liquid(joint):
+        found += _check_liquid_service(joint)
     if joint.service == "structural":
-        found += _structural(joint)
+        found += _check_structural_service(joint)
     return found
 
 
-def _hot(joint: Joint, rod: Rod | None) -> list[Caution]:
+def _check_hot_service(joint: Joint, rod: Rod | None) -> list[Caution]:
     found: list[Caution] = []
     brittle = joint.which("brittle_hot")
     cooler = {"service": "dry"}
@@ -78,7 +78,9 @@ def _hot(joint: Joint, rod: Rod | None) -> list[Caution]:
             "rod, such as {grade}."
         )
         grade = next(
-            m for m in catalogue.metals().values() if m.has("stabilised") and m.has("austenitic")
+            m
+            for m in catalogue.load_metals().values()
+            if m.has("stabilised") and m.has("austenitic")
         )
         item = Stop(
             "service-unmet",
@@ -128,7 +130,7 @@ def _hot(joint: Joint, rod: Rod | None) -> list[Caution]:
     return found
 
 
-def _liquid(joint: Joint) -> list[Caution]:
+def _check_liquid_service(joint: Joint) -> list[Caution]:
     found: list[Caution] = []
     sensitised = [
         (which, m) for which, m in zip("ab", joint.pair, strict=True) if m.has("sensitises")
@@ -176,7 +178,7 @@ def _liquid(joint: Joint) -> list[Caution]:
             "The lap traps liquid between the sheets. The crevice corrodes. Seal both "
             "edges, or change to {better}."
         )
-        better = catalogue.joint_kinds()[joint.kind.instead].phrase
+        better = catalogue.load_joint_kinds()[joint.kind.instead].phrase
         item = Care("crevice", "fit-up", words, better=better)
         found.append(WithFix(item, f"Change to {better}", joint=joint.kind.instead))
     elif joint.kind.has("crevice") or joint.kind.has("back_apart"):
@@ -188,7 +190,7 @@ def _liquid(joint: Joint) -> list[Caution]:
     return found
 
 
-def _structural(joint: Joint) -> list[Caution]:
+def _check_structural_service(joint: Joint) -> list[Caution]:
     hardens = joint.which("hardens")
     if hardens is None:
         return []
@@ -201,7 +203,7 @@ def _structural(joint: Joint) -> list[Caution]:
         if thick >= PREHEAT_FROM_MM
         else ("Thin {metal} below {cold} hardens. Warm it to {c}–{d} first. Cool it in still air.")
     )
-    name = catalogue.metals()[hardens].name
+    name = catalogue.load_metals()[hardens].name
     warm = {
         key: temperature(c)
         for key, c in (("a", 150), ("b", 200), ("cold", 15), ("c", 50), ("d", 90))

@@ -15,19 +15,19 @@ from ...physics.chemistry import (
     SOUND_FERRITE_PCT,
     STAINLESS_CR_PCT,
     Analysis,
-    cr_eq,
+    calculate_cr_eq,
+    calculate_ni_eq,
+    calculate_pren,
     judge_analysis,
     martensite_start_c,
-    mix,
-    ni_eq,
-    pren,
+    mix_weld_metal,
 )
 from ...physics.chemistry import WeldMetal as Reckoned
 from ...quantities import temperature
 from ...reasons import Care, Caution, Choice, Estimate, Note, Published, Reason, Stop, WithFormula
 from ...schema.figures import Figure
-from .feeding import DILUTION_SLACK, SOFT_C_PCT, Feed, Limits, feed_for, limits_of
-from .rod_rules import rod_cautions
+from .feeding import DILUTION_SLACK, SOFT_C_PCT, Feed, Limits, find_limits, plan_feed
+from .rod_rules import check_rod
 
 # how far the shares of two sides go from half and half where one is twice the other and more
 _MOST_LEAN = 0.2
@@ -99,12 +99,12 @@ class Reckoning(Struct, frozen=True):
         )
 
 
-def reckon_weld_metal(joint: Joint, section: Section, rod_key: str | None) -> WeldMetal:
+def calculate_weld_metal(joint: Joint, section: Section, rod_key: str | None) -> WeldMetal:
     """Reckon the weld metal of the chosen rod (None: bare). Dilution by joint, an estimate;
     formulas published.
     """
-    rod = catalogue.rods()[rod_key] if rod_key else None
-    reckoning = reckon(joint, section, rod)
+    rod = catalogue.load_rods()[rod_key] if rod_key else None
+    reckoning = calculate_dilution_limits(joint, section, rod)
     m = reckoning.metal
     melted = rod is not None and not rod.has("braze")
     return WeldMetal(
@@ -120,34 +120,34 @@ def reckon_weld_metal(joint: Joint, section: Section, rod_key: str | None) -> We
         chromium_pct=m.chromium_pct,
         not_reckoned=m.not_reckoned,
         region=m.region,
-        state=_state(joint, rod, reckoning),
-        rod_cr_eq=cr_eq(rod.analysis) if rod and melted else None,
-        rod_ni_eq=ni_eq(rod.analysis) if rod and melted else None,
+        state=_describe_state(joint, rod, reckoning),
+        rod_cr_eq=calculate_cr_eq(rod.analysis) if rod and melted else None,
+        rod_ni_eq=calculate_ni_eq(rod.analysis) if rod and melted else None,
         why=tuple(
-            reasons_of(
+            explain_weld_metal(
                 joint, rod, m, reckoning.dilution, reckoning.limits, len(reckoning.spread) > 1
             )
         ),
     )
 
 
-def reckon(joint: Joint, section: Section, rod: Rod | None) -> Reckoning:
+def calculate_dilution_limits(joint: Joint, section: Section, rod: Rod | None) -> Reckoning:
     """Reckon the weld metal of a rod (None: bare) as it is fed here. Unlike thickness is judged at
     shares that go smoothly from half and half to 30/70 and 70/30 where one side is twice the other.
     Dilution by joint: an estimate.
     """
-    limits = limits_of(joint, rod)
-    feed = feed_for(joint, section, limits) if rod is not None else Feed(0.0, 1.0, None, 0.0)
+    limits = find_limits(joint, rod)
+    feed = plan_feed(joint, section, limits) if rod is not None else Feed(0.0, 1.0, None, 0.0)
     first, second = joint.pair
     lean = round(_MOST_LEAN * min(1.0, section.ratio - 1), 4)
     shares = (0.5, 0.5 - lean, 0.5 + lean) if lean > 0 and first.family != second.family else (0.5,)
     forms = (joint.members[0].form, joint.members[1].form)
-    spread = _spread(first, second, forms, rod, round(feed.dilution, 6), shares)
+    spread = _calculate_spread(first, second, forms, rod, round(feed.dilution, 6), shares)
     return Reckoning(spread[0], spread, feed, limits)
 
 
 @lru_cache(maxsize=4096)
-def _spread(
+def _calculate_spread(
     first: Metal,
     second: Metal,
     forms: tuple[str, str],
@@ -157,11 +157,13 @@ def _spread(
 ) -> tuple[Reckoned, ...]:
     analysis: Analysis | None = rod.analysis if rod else None
     sides = (first.analysis_as(forms[0]), second.analysis_as(forms[1]))
-    design = _design(first, second, rod)
-    return tuple(judge_analysis(mix(analysis, sides, d, share), design) for share in shares)
+    design = _find_design(first, second, rod)
+    return tuple(
+        judge_analysis(mix_weld_metal(analysis, sides, d, share), design) for share in shares
+    )
 
 
-def _design(first: Metal, second: Metal, rod: Rod | None) -> str:
+def _find_design(first: Metal, second: Metal, rod: Rod | None) -> str:
     """What the weld metal is by its own design, "" where the formulas for austenitic weld metal
     hold.
     """
@@ -172,7 +174,7 @@ def _design(first: Metal, second: Metal, rod: Rod | None) -> str:
     return "martensitic" if (first if rod is None else rod).has("martensitic") else ""
 
 
-def _state(joint: Joint, rod: Rod | None, reckoning: Reckoning) -> str:
+def _describe_state(joint: Joint, rod: Rod | None, reckoning: Reckoning) -> str:
     """What the answer itself says of a weld metal that is not wholly sound, in few words."""
     m = reckoning.metal
     if (rod is not None and rod.has("braze")) or not any(s.stainless for s in joint.pair):
@@ -191,7 +193,7 @@ def _state(joint: Joint, rod: Rod | None, reckoning: Reckoning) -> str:
         said.append("hard martensite")
     elif "martensite" in m.region and reckoning.limits.even is None:
         said.append(
-            "some soft martensite, normal here" if _soft(joint, m) else f"{m.region} in the weld"
+            "some soft martensite, normal here" if _is_soft(joint, m) else f"{m.region} in the weld"
         )
     return "; ".join(said)
 
@@ -200,16 +202,16 @@ def judge(
     joint: Joint, section: Section, rod: Rod | None, reckoning: Reckoning
 ) -> tuple[Caution, ...]:
     """Every caution the weld metal and the rod bring here, once by code, the worst level kept."""
-    found = [*rod_cautions(joint, section, rod)]
+    found = [*check_rod(joint, section, rod)]
     for i, metal in enumerate(reckoning.spread):
-        found += _metal_rules(joint, section, rod, metal, reckoning, i > 0)
+        found += _check_metal(joint, section, rod, metal, reckoning, i > 0)
     kept: dict[str, Caution] = {}
     for item in found:
         kept.setdefault(item.code, item)
     return tuple(kept.values())
 
 
-def _metal_rules(
+def _check_metal(
     joint: Joint,
     section: Section,
     rod: Rod | None,
@@ -239,8 +241,11 @@ def _metal_rules(
         return [Stop("weld-metal-not-stainless", "filler", words, cr=f"{m.chromium_pct:.1f}")]
     beyond = reckoning.over > DILUTION_SLACK and not leaning
     solved = reckoning.limits.even is not None
-    found += [*_martensite(joint, m, beyond, solved), *_cracking(rod, m, beyond, leaning)]
-    poorer = min(pren(analysis) for analysis in joint.analyses)
+    found += [
+        *_check_martensite(joint, m, beyond, solved),
+        *_check_cracking(rod, m, beyond, leaning),
+    ]
+    poorer = min(calculate_pren(analysis) for analysis in joint.analyses)
     if section.stainless_sides == 2 and m.pren < poorer - PITTING_SLACK:
         words = (
             "The weld has a pitting number of {w}, but the poorer sheet has {b}. The "
@@ -255,17 +260,17 @@ def _metal_rules(
     ]
 
 
-def _soft(joint: Joint, m: Reckoned) -> bool:
+def _is_soft(joint: Joint, m: Reckoned) -> bool:
     """Whether martensite in it is soft: low in carbon, from ferritic sheet."""
     ferritic = joint.any_metal("ferritic") and all(metal.stainless for metal in joint.pair)
     return ferritic and m.analysis.get("C", 0.0) <= SOFT_C_PCT
 
 
-def _martensite(joint: Joint, m: Reckoned, beyond: bool, solved: bool) -> list[Caution]:
+def _check_martensite(joint: Joint, m: Reckoned, beyond: bool, solved: bool) -> list[Caution]:
     """Hard weld metal: by its start where that is reckoned, or the edge was solved by it, else by
     the region; low-carbon ferritic sheet bears a little.
     """
-    soft = _soft(joint, m)
+    soft = _is_soft(joint, m)
     start = martensite_start_c(m.analysis) if solved and m.analysis else m.martensite_start_c
     if start is not None:
         if start <= ROOM_C + NEAR_C:
@@ -291,7 +296,7 @@ def _martensite(joint: Joint, m: Reckoned, beyond: bool, solved: bool) -> list[C
     return [Care("martensite", "filler", words, region=m.region)]
 
 
-def _cracking(rod: Rod | None, m: Reckoned, beyond: bool, leaning: bool) -> list[Caution]:
+def _check_cracking(rod: Rod | None, m: Reckoned, beyond: bool, leaning: bool) -> list[Caution]:
     if rod is not None and rod.has("fully_austenitic"):
         words = (
             "This weld metal is fully austenitic. It can crack when hot. Keep the heat "
@@ -330,7 +335,7 @@ def _cracking(rod: Rod | None, m: Reckoned, beyond: bool, leaning: bool) -> list
     return []
 
 
-def reasons_of(
+def explain_weld_metal(
     joint: Joint, rod: Rod | None, metal: Reckoned, d: float, limits: Limits, worst: bool
 ) -> list[Reason]:
     """Reasons that show what the weld metal comes to. Parameters: d, dilution; limits, what it
@@ -351,11 +356,11 @@ def reasons_of(
     )
     reasons = [
         mixed,
-        *_stands(joint, d, limits),
-        *_ferrite(metal),
-        *_solidification(metal),
+        *_explain_dilution(joint, d, limits),
+        *_explain_ferrite(metal),
+        *_explain_solidification(metal),
         *_explain_martensite(metal),
-        _pitting(metal),
+        _explain_pitting(metal),
     ]
     if worst:
         words = (
@@ -372,7 +377,7 @@ def reasons_of(
     return reasons
 
 
-def _stands(joint: Joint, d: float, limits: Limits) -> list[Reason]:
+def _explain_dilution(joint: Joint, d: float, limits: Limits) -> list[Reason]:
     """The greatest dilution it stands, and what that means at the torch."""
     if limits.even is None or limits.leaning is None or limits.even >= 1:
         return []
@@ -393,7 +398,7 @@ def _stands(joint: Joint, d: float, limits: Limits) -> list[Reason]:
     return [Estimate("greatest-dilution", words, **figures)]
 
 
-def _ferrite(metal: Reckoned) -> list[Reason]:
+def _explain_ferrite(metal: Reckoned) -> list[Reason]:
     f = metal.ferrite_pct
     if f is None:
         return []
@@ -417,7 +422,7 @@ def _ferrite(metal: Reckoned) -> list[Reason]:
     ]
 
 
-def _solidification(metal: Reckoned) -> list[Reason]:
+def _explain_solidification(metal: Reckoned) -> list[Reason]:
     r = metal.solidification_ratio
     if r is None:
         return []
@@ -452,7 +457,7 @@ def _explain_martensite(metal: Reckoned) -> list[Reason]:
     return [WithFormula(Published("eichelman-hull-1953", words, t=t), formula, "Ms = {t}", t=t)]
 
 
-def _pitting(metal: Reckoned) -> Reason:
+def _explain_pitting(metal: Reckoned) -> Reason:
     figures = {
         "cr": f"{metal.chromium_pct:.1f}",
         "mo": f"{metal.analysis.get('Mo', 0.0):.2f}",

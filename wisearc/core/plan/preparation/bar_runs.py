@@ -12,7 +12,7 @@ from collections.abc import Iterable
 
 from msgspec import Struct
 
-from ...quantities import Quantity, counted, length
+from ...quantities import Quantity, format_count, length
 from ...reasons import Sentence
 from ...shop.shop import Bar
 from ..plan import Plan
@@ -36,7 +36,7 @@ class BarRun(Struct, frozen=True):
     bars: int
 
 
-def faces(plan: Plan) -> tuple[str, ...]:
+def list_bar_faces(plan: Plan) -> tuple[str, ...]:
     """Where bars lie at once, a bar for each; none where the plan has no bars."""
     if not plan.back.barred:
         return ()
@@ -45,7 +45,7 @@ def faces(plan: Plan) -> tuple[str, ...]:
     return (*found, *near)
 
 
-def bar_runs(
+def split_by_bars(
     seam_mm: float, at_once: int, bars: Iterable[Bar] | None, usual_mm: float
 ) -> list[BarRun]:
     """The seam by runs: all sets of like bars that lie there in a row, longest first, then moved
@@ -55,7 +55,7 @@ def bar_runs(
     where that was not entered; usual_mm, how long one is where none is told. Fewer than one set
     owned: one of the usual length, to be got.
 
-    >>> [(r.start_mm, r.end_mm, r.bars) for r in bar_runs(380, 2, None, 100)]
+    >>> [(r.start_mm, r.end_mm, r.bars) for r in split_by_bars(380, 2, None, 100)]
     [(0.0, 100.0, 2), (100.0, 200.0, 2), (200.0, 300.0, 2), (300.0, 380, 2)]
     """
     if at_once < 1 or seam_mm <= 0:
@@ -70,13 +70,13 @@ def bar_runs(
         BarRun(
             i * covered,
             min(seam_mm, (i + 1) * covered),
-            at_once * _needed(sets, min(seam_mm, (i + 1) * covered) - i * covered),
+            at_once * _count_bar_sets(sets, min(seam_mm, (i + 1) * covered) - i * covered),
         )
         for i in range(count)
     ]
 
 
-def _needed(row: list[float], long: float) -> int:
+def _count_bar_sets(row: list[float], long: float) -> int:
     """How many sets of a row cover so much."""
     covered, count = 0.0, 0
     for one in row:
@@ -98,17 +98,17 @@ class BenchLine(Struct, frozen=True):
     tack: int | None = None
 
 
-def pauses(count: int) -> frozenset[int]:
+def find_square_checks(count: int) -> frozenset[int]:
     """After how many tacks one stops to check square and pull true: the first two, then at every
     doubling.
 
-    >>> sorted(pauses(9)), sorted(pauses(2)), sorted(pauses(3))
+    >>> sorted(find_square_checks(9)), sorted(find_square_checks(2)), sorted(find_square_checks(3))
     ([2, 4, 8], [], [2])
     """
     return frozenset(2**i for i in range(1, count.bit_length() + 1) if 2**i < count)
 
 
-def bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
+def build_bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
     """The list from bars or gas on to the seam, in order. Of very many tacks the first sixty are
     listed, and the rest told.
     """
@@ -128,14 +128,14 @@ def bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
                 "bars",
                 Sentence(
                     "Clamp the bars: {where}, {d} from the seam.",
-                    where="; ".join(faces(plan)),
+                    where="; ".join(list_bar_faces(plan)),
                     d=length(plan.back.bar_from_seam_mm),
                 ),
             )
         )
-    stops = pauses(tacks.count)
+    stops = find_square_checks(tacks.count)
     for n, index in enumerate(tacks.order[:MOST_LINES], 1):
-        found.append(BenchLine(f"tack-{n}", "tack", _tack_words(plan, n, index), index))
+        found.append(BenchLine(f"tack-{n}", "tack", _format_tack(plan, n, index), index))
         if n in stops:
             found.append(
                 BenchLine(
@@ -145,7 +145,7 @@ def bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
     if tacks.count > MOST_LINES:
         more = Sentence(
             "Continue: halve the widest space each time, {n} more.",
-            n=counted(tacks.count - MOST_LINES, "tack"),
+            n=format_count(tacks.count - MOST_LINES, "tack"),
         )
         found.append(BenchLine("tacks-more", "tack", more))
     found.append(
@@ -155,10 +155,10 @@ def bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
             Sentence("Check every tack. Grind out a cracked one and feather the rest."),
         )
     )
-    return [*found, *_seam_lines(plan, runs)]
+    return [*found, *_build_seam_lines(plan, runs)]
 
 
-def _tack_words(plan: Plan, n: int, index: int) -> Sentence:
+def _format_tack(plan: Plan, n: int, index: int) -> Sentence:
     at = plan.tacks.positions_mm[index]
     if plan.section.all_round:
         return Sentence(
@@ -172,7 +172,7 @@ def _tack_words(plan: Plan, n: int, index: int) -> Sentence:
     )
 
 
-def _seam_lines(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
+def _build_seam_lines(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
     found = []
     for i, run in enumerate(runs[:MOST_LINES], 1):
         if i > 1:
@@ -203,7 +203,8 @@ def _seam_lines(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
                 "weld-more",
                 "weld",
                 Sentence(
-                    "Continue along the seam, {n} more.", n=counted(len(runs) - MOST_LINES, "run")
+                    "Continue along the seam, {n} more.",
+                    n=format_count(len(runs) - MOST_LINES, "run"),
                 ),
             )
         )

@@ -49,8 +49,8 @@ def choose_fit_up(joint: Joint, section: Section, filler: Filler) -> FitUp:
     )
     return FitUp(
         max_gap_mm=most,
-        why=(_reason(bare, thin, most), Practice(before, a=length(1), b=length(25))),
-        cautions=(*_too_wide(joint, thin, bare, most), *_coatings(joint)),
+        why=(_explain_gap(bare, thin, most), Practice(before, a=length(1), b=length(25))),
+        cautions=(*_check_gap(joint, thin, bare, most), *_check_coatings(joint)),
     )
 
 
@@ -61,7 +61,7 @@ _COATING_HARM = {
 }
 
 
-def _too_wide(joint: Joint, thin: float, bare: bool, most: float) -> list[Caution]:
+def _check_gap(joint: Joint, thin: float, bare: bool, most: float) -> list[Caution]:
     if joint.gap_mm <= most + 1e-9:
         return []
     rod_bears = bare and joint.gap_mm <= max_gap_mm(thin)
@@ -79,7 +79,7 @@ def _too_wide(joint: Joint, thin: float, bare: bool, most: float) -> list[Cautio
     return [WithFix(item, "The joint is refitted", gap=held)]
 
 
-def _coatings(joint: Joint) -> list[Caution]:
+def _check_coatings(joint: Joint) -> list[Caution]:
     words = "Do not weld: member {n} still has {c} on it. {why} Strip both faces {d} back."
     return [
         WithFix(
@@ -110,7 +110,7 @@ def max_gap_mm(thin: float) -> float:
     return min(GAP_SHARE * thin, MOST_GAP_MM)
 
 
-def _reason(bare: bool, thin: float, most: float) -> Reason:
+def _explain_gap(bare: bool, thin: float, most: float) -> Reason:
     m = length(most)
     if bare:
         return WithFormula(

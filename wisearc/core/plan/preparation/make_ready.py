@@ -30,7 +30,7 @@ class GapCost(Struct, frozen=True):
     verdict: str
 
 
-def gap_cost(
+def calculate_gap_effect(
     gap_mm: float, most_mm: float, section: Section, pool_mm: float, rod_mm: float | None
 ) -> GapCost:
     """What a gap costs. Parameters: gap, the widest allowed, section, the pool's width, the rod's
@@ -57,7 +57,7 @@ def gap_cost(
     return GapCost(share, missing / pool_mm, rod, verdict)
 
 
-def circumstances(section: Section, bare: bool) -> frozenset[str]:
+def list_conditions(section: Section, bare: bool) -> frozenset[str]:
     """What is so of a joint, as the lines of the catalogue ask for it."""
     tubes = sum(side.diameter_mm is not None for side in section.sides[:2])
     found = {
@@ -77,9 +77,9 @@ def circumstances(section: Section, bare: bool) -> frozenset[str]:
     return frozenset(name for name, so in found.items() if so)
 
 
-def lines(section: Section, bare: bool) -> dict[str, list[catalogue.rows.FitUpLine]]:
+def list_preparation(section: Section, bare: bool) -> dict[str, list[catalogue.rows.FitUpLine]]:
     """The lines that a joint asks for, by part (before, first, hold), in order."""
-    so = circumstances(section, bare)
+    so = list_conditions(section, bare)
     found: dict[str, list[catalogue.rows.FitUpLine]] = {"before": [], "first": [], "hold": []}
     for line in catalogue.fit_up_lines().values():
         if so.issuperset(line.when):

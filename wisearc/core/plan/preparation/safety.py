@@ -13,7 +13,7 @@ from ..arc.pulse import Pulse
 _SHADES = ((40, 9), (100, 10), (175, 11), (250, 12))
 
 
-def harm_cautions(joint: Joint, section: Section, pulse: Pulse) -> tuple[Caution, ...]:
+def list_safety_cautions(joint: Joint, section: Section, pulse: Pulse) -> tuple[Caution, ...]:
     """What can hurt here. Shade: EN 169; fume: 29 CFR 1910.1026; the rest common practice."""
     light = (
         "Shade {s} (up to {a} A). Bright stainless reflects the arc under the hood. "
@@ -30,7 +30,9 @@ def harm_cautions(joint: Joint, section: Section, pulse: Pulse) -> tuple[Caution
         "away."
     )
     found = [
-        Note("light", "harm", light, s=shade_for(pulse.peak_a), a=amps_without_unit(pulse.peak_a)),
+        Note(
+            "light", "harm", light, s=choose_shade(pulse.peak_a), a=amps_without_unit(pulse.peak_a)
+        ),
         Note("hot-metal", "harm", hot),
     ]
     if section.stainless_sides:
@@ -66,11 +68,11 @@ def harm_cautions(joint: Joint, section: Section, pulse: Pulse) -> tuple[Caution
     return tuple(found)
 
 
-def shade_for(current_a: float) -> int:
+def choose_shade(current_a: float) -> int:
     """Welding shade: 9 to 40 A, 10 to 100, 11 to 175, 12 to 250, 13 above. Source: EN 169, from
     memory.
 
-    >>> shade_for(40), shade_for(110)
+    >>> choose_shade(40), choose_shade(110)
     (9, 11)
     """
     return next((shade for most, shade in _SHADES if current_a <= most), 13)

@@ -68,7 +68,7 @@ def choose_tacks(
     if joint.all_round:
         diameter = joint.members[0].diameter_mm or 0.0
         count = round_count(diameter, section.thin_mm, seam)
-        pitch, order = seam / count, opposite_order(count)
+        pitch, order = seam / count, order_in_pairs(count)
         positions = tuple(i * pitch for i in range(count))
         said = Practice("Round a tube of {d}: {n}, in opposite pairs.", d=length(diameter), n=count)
         rule = (
@@ -83,9 +83,9 @@ def choose_tacks(
             "tack_pitch_mm", min(PITCH_MOST_MM, max(PITCH_LEAST_MM, PITCH_IN_T * section.thin_mm))
         )
         count = max(2, math.ceil(seam / wanted - 1e-9) + 1)
-        pitch, order = seam / (count - 1), halving_order(count)
+        pitch, order = seam / (count - 1), order_by_halving(count)
         positions = tuple(i * pitch for i in range(count))
-        why = _pitch_reason(joint, section, wanted, pitch)
+        why = _explain_spacing(joint, section, wanted, pitch)
     long = min(max(LENGTH_LEAST_MM, LENGTH_IN_T * section.thin_mm), LENGTH_MOST_MM)
     amps = max(current.steady_a, min(TACK_CURRENT_FACTOR * current.steady_a, bench.machine.most_a))
     own = setting.at_peak or amps > setting.machine_a + 0.5 or not joint.remote
@@ -99,9 +99,9 @@ def choose_tacks(
         current_a=amps,
         dial_a=dial,
         time_s=TACK_TIME_S,
-        why=(why, _amps_reason(joint, amps, own), *_how(section, back, long)),
-        others=tuple(_others(joint, section, back, pitch)),
-        cautions=tuple(_cautions(joint, section, back, pitch)),
+        why=(why, _explain_current(joint, amps, own), *_explain_tacking(section, back, long)),
+        others=tuple(_list_alternatives(joint, section, back, pitch)),
+        cautions=tuple(_check_spacing(joint, section, back, pitch)),
     )
 
 
@@ -124,10 +124,10 @@ def round_count(diameter: float, wall: float, seam: float) -> int:
 
 
 @lru_cache(maxsize=64)
-def halving_order(count: int) -> tuple[int, ...]:
+def order_by_halving(count: int) -> tuple[int, ...]:
     """Ends first, then halve the widest space each time.
 
-    >>> halving_order(5)
+    >>> order_by_halving(5)
     (0, 4, 2, 1, 3)
     """
     order, spaces = [0, count - 1], [(1 - count, 0, count - 1)]
@@ -141,20 +141,20 @@ def halving_order(count: int) -> tuple[int, ...]:
 
 
 @lru_cache(maxsize=64)
-def opposite_order(count: int) -> tuple[int, ...]:
+def order_in_pairs(count: int) -> tuple[int, ...]:
     """Opposite pairs round a tube: each next pair as far from the last as it can be.
 
-    >>> opposite_order(4), opposite_order(3)
+    >>> order_in_pairs(4), order_in_pairs(3)
     ((0, 2, 1, 3), (0, 1, 2))
     """
     if count % 2:
         return tuple(range(count))
     half = count // 2
-    starts = halving_order(half) if half > 2 else tuple(range(half))
+    starts = order_by_halving(half) if half > 2 else tuple(range(half))
     return tuple(i for s in starts for i in (s, s + half))
 
 
-def _pitch_reason(joint: Joint, section: Section, wanted: float, pitch: float) -> Reason:
+def _explain_spacing(joint: Joint, section: Section, wanted: float, pitch: float) -> Reason:
     if "tack_pitch_mm" in joint.pins:
         return Practice("Spacing set manually: every {p}.", p=size(pitch))
     words = (
@@ -172,7 +172,7 @@ def _pitch_reason(joint: Joint, section: Section, wanted: float, pitch: float) -
     )
 
 
-def _amps_reason(joint: Joint, amps: float, own: bool) -> Reason:
+def _explain_current(joint: Joint, amps: float, own: bool) -> Reason:
     words = (
         (
             "{a} A for a tack, 1.3 times the current of the seam. Set it separately with "
@@ -186,7 +186,7 @@ def _amps_reason(joint: Joint, amps: float, own: bool) -> Reason:
     return Estimate("tack-current", words, a=amps_without_unit(amps), c=joint.control)
 
 
-def _how(section: Section, back: Back, long: float) -> list[Reason]:
+def _explain_tacking(section: Section, back: Back, long: float) -> list[Reason]:
     first = ", purge running" if back.purged else ", bars clamped" if back.barred else ""
     words = (
         "{s} long, pulse off{first}, full post-flow. Feather or melt in each tack. "
@@ -200,7 +200,7 @@ def _how(section: Section, back: Back, long: float) -> list[Reason]:
     return reasons
 
 
-def _others(joint: Joint, section: Section, back: Back, pitch: float) -> list[Other]:
+def _list_alternatives(joint: Joint, section: Section, back: Back, pitch: float) -> list[Other]:
     between_bars = round(PITCH_BARS_IN_T * section.thin_mm, 1)
     closer = pitch < between_bars - 1 and section.length_mm > between_bars
     if not back.barred or joint.all_round or not closer:
@@ -215,7 +215,7 @@ def _others(joint: Joint, section: Section, back: Back, pitch: float) -> list[Ot
     ]
 
 
-def _cautions(joint: Joint, section: Section, back: Back, pitch: float) -> list[Caution]:
+def _check_spacing(joint: Joint, section: Section, back: Back, pitch: float) -> list[Caution]:
     most = PITCH_IN_T * section.thin_mm
     if back.barred:
         most = PITCH_BARS_IN_T * section.thin_mm

@@ -10,7 +10,7 @@ from ...quantities import length, temperature
 from ...reasons import Care, Caution, Choice, Practice, Published, Reason, WithFormula
 from ...schema.figures import Figure
 from ...shop.bench import Bench
-from ..arc.need import brazed
+from ..arc.need import is_braze
 from ..filler_metal.feeding import THROAT_SHARE
 from ..filler_metal.filler import Filler
 from ..filler_metal.service import LIQUID
@@ -58,26 +58,26 @@ class Technique(Choice, frozen=True, kw_only=True):
 def choose_technique(joint: Joint, section: Section, bench: Bench, filler: Filler) -> Technique:
     """How it is done by hand. Common practice."""
     leg = filler.leg_mm
-    start_at, stop_at = _ends(joint, section)
+    start_at, stop_at = _choose_ends(joint, section)
     return Technique(
         polarity="DC, electrode negative",
-        start=starts_by(bench),
+        start=describe_start(bench),
         return_clamp=RETURN_CLAMP,
         torch_angle_deg=torch_angle_deg(joint, section),
         torch_to=_to(section),
         lead_angle_deg=LEAD_DEG,
-        aim=_aim(joint, section, filler),
-        rod_side=_rod_side(filler),
+        aim=_choose_aim(joint, section, filler),
+        rod_side=_choose_rod_side(filler),
         leg_mm=leg,
         throat_mm=None if leg is None else THROAT_SHARE * leg,
         start_at=start_at,
         stop_at=stop_at,
-        why=tuple(_reasons(joint, section, bench, filler, start_at, stop_at)),
-        cautions=tuple(_cautions(bench)),
+        why=tuple(_explain_technique(joint, section, bench, filler, start_at, stop_at)),
+        cautions=tuple(_check_start(bench)),
     )
 
 
-def starts_by(bench: Bench) -> str:
+def describe_start(bench: Bench) -> str:
     """How the arc is started on the bench's machine: never scratched."""
     ways = [words for key, words in SOUND_STARTS.items() if key in bench.machine.starts] or list(
         SOUND_STARTS.values()
@@ -85,7 +85,7 @@ def starts_by(bench: Bench) -> str:
     return " or ".join(ways) + ", never by scratching"
 
 
-def _cautions(bench: Bench) -> list[Caution]:
+def _check_start(bench: Bench) -> list[Caution]:
     if any(key in bench.machine.starts for key in SOUND_STARTS):
         return []
     words = (
@@ -101,7 +101,7 @@ def torch_angle_deg(joint: Joint, section: Section) -> float:
     in the open, half the opening in a corner or lap; 65/90 of the whole as one grows to twice the
     other. Common practice.
     """
-    whole, square = _opens(joint)
+    whole, square = _calculate_opening(joint)
     lean = min(1.0, (section.ratio - 1) / LEANS_BY)
     return square + lean * (whole * TO_THIN_DEG / SQUARE_DEG - square)
 
@@ -110,7 +110,7 @@ def _to(section: Section) -> str:
     return "the thin sheet" if section.unlike else "the sheet"
 
 
-def _opens(joint: Joint) -> tuple[float, float]:
+def _calculate_opening(joint: Joint) -> tuple[float, float]:
     """How far the seam opens to the torch from one sheet round to where it is square to it, and
     that middle, °.
     """
@@ -121,8 +121,8 @@ def _opens(joint: Joint) -> tuple[float, float]:
     return whole, whole / 2
 
 
-def _aim(joint: Joint, section: Section, filler: Filler) -> str:
-    if brazed(filler.rod):
+def _choose_aim(joint: Joint, section: Section, filler: Filler) -> str:
+    if is_braze(filler.rod):
         return "on the rod and its pool, washed over both sheets"
     if section.unlike:
         return "two thirds of the arc on the thick side"
@@ -135,7 +135,7 @@ def _aim(joint: Joint, section: Section, filler: Filler) -> str:
     )
 
 
-def _rod_side(filler: Filler) -> str:
+def _choose_rod_side(filler: Filler) -> str:
     return (
         "none"
         if filler.rod is None
@@ -143,7 +143,7 @@ def _rod_side(filler: Filler) -> str:
     )
 
 
-def _ends(joint: Joint, section: Section) -> tuple[str, str]:
+def _choose_ends(joint: Joint, section: Section) -> tuple[str, str]:
     """Where to start and to stop."""
     if joint.position.has("fixed_tube"):
         return "just past bottom centre, each half upward", "over the top, onto the other half"
@@ -156,10 +156,10 @@ def _ends(joint: Joint, section: Section) -> tuple[str, str]:
     )
 
 
-def _reasons(
+def _explain_technique(
     joint: Joint, section: Section, bench: Bench, filler: Filler, start_at: str, stop_at: str
 ) -> list[Reason]:
-    whole, square = _opens(joint)
+    whole, square = _calculate_opening(joint)
     a = torch_angle_deg(joint, section)
     words = (
         "Both edges then receive the same heat. Keep the arc length below the tungsten diameter."
@@ -179,7 +179,7 @@ def _reasons(
         ),
         Practice(
             "DC, electrode negative. Start by {s}. Work clamp {clamp}.",
-            s=starts_by(bench),
+            s=describe_start(bench),
             clamp=RETURN_CLAMP,
         ),
         Practice(
@@ -193,7 +193,7 @@ def _reasons(
             high=length(10),
         ),
     ]
-    if brazed(filler.rod):
+    if is_braze(filler.rod):
         words = (
             "Brazing: heat the sheets until the rod wets them, and never melt them. Use "
             "bright metal and a close gap. Do not go over it twice."
@@ -219,7 +219,7 @@ def _reasons(
     return found
 
 
-def after_reasons(joint: Joint, section: Section) -> tuple[Reason, ...]:
+def list_after_weld(joint: Joint, section: Section) -> tuple[Reason, ...]:
     """What to do after, by service, in order."""
     still = (
         [Practice("Cool in still air. Use no draught and no water.")]

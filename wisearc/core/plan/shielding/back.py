@@ -8,7 +8,7 @@ from ...catalogue.rows import BackCover
 from ...joint.joint import Joint
 from ...joint.section import Section
 from ...physics.heat import GLOW_C
-from ...quantities import counted, flow, length, plain, temperature
+from ...quantities import flow, format_count, format_plain, length, temperature
 from ...reasons import (
     Care,
     Caution,
@@ -27,9 +27,9 @@ from ...reasons import (
 from ...schema.figures import Figure
 from ...shop.bench import Bench
 from ..arc.need import ARC_LENGTH_MM, Need
-from ..filler_metal.service import LIQUID, in_liquid
+from ..filler_metal.service import LIQUID, is_in_liquid
 from ..torch.front_end import outside_mm, stickout_mm
-from .purge import Purge, groove_of, purge_cautions, purge_of, purge_reasons
+from .purge import Purge, build_groove_purge, purge_cautions, purge_of, purge_reasons
 
 BAR_LENGTH_MM = 100.0
 FLAT_BAR_MM, CORNER_BAR_MM, BEHIND_BAR_MM = 5.0, 4.0, 5.0
@@ -85,14 +85,16 @@ class Back(Choice, frozen=True, kw_only=True):
     def line(self, habit: str) -> tuple[str, str]:
         parts = []
         if self.bar_lengths:
-            parts.append(counted(self.bar_lengths, "bar position"))
+            parts.append(format_count(self.bar_lengths, "bar position"))
         if self.purge:
             where = " in the groove" if self.barred else ""
             before, weld = (
                 flow(q).text(habit) for q in (self.purge.preflow_l_min, self.purge.weld_flow_l_min)
             )
             wait = (
-                "" if self.purge.minutes_volumes is None else f" for {minutes(self.purge.before_s)}"
+                ""
+                if self.purge.minutes_volumes is None
+                else f" for {format_minutes(self.purge.before_s)}"
             )
             if wait or before != weld:
                 parts.append(f"{before}{wait} before the arc, {weld} during the weld{where}")
@@ -101,13 +103,13 @@ class Back(Choice, frozen=True, kw_only=True):
         return self.cover_name, "; ".join(parts)
 
 
-def minutes(seconds: float) -> str:
+def format_minutes(seconds: float) -> str:
     """A wait in words: "40 s", "2.5 min".
 
-    >>> minutes(40), minutes(150), minutes(7260)
+    >>> format_minutes(40), format_minutes(150), format_minutes(7260)
     ('40 s', '2.5 min', '121 min')
     """
-    return f"{seconds:.0f} s" if seconds < 60 else f"{plain(seconds / 60, 1)} min"
+    return f"{seconds:.0f} s" if seconds < 60 else f"{format_plain(seconds / 60, 1)} min"
 
 
 def choose_back(joint: Joint, section: Section, bench: Bench, need: Need) -> Back:
@@ -115,7 +117,7 @@ def choose_back(joint: Joint, section: Section, bench: Bench, need: Need) -> Bac
     estimates.
     """
     covers, hot = catalogue.back_covers(), back_c(joint, section)
-    key, reason = _own(joint, section, hot)
+    key, reason = _choose_own_cover(joint, section, hot)
     own = covers[key]
     reason = WithFormula(reason, _RULE, "{own}", own=own.name)
     cover = own
@@ -125,7 +127,7 @@ def choose_back(joint: Joint, section: Section, bench: Bench, need: Need) -> Bac
             covers[joint.back],
             [Practice("Set manually. The recommended cover is {own}.", own=own.name), reason],
         )
-    elif (other := _there(joint, section, bench, own, hot)) is not None:
+    elif (other := _find_cover_in_stock(joint, section, bench, own, hot)) is not None:
         cover, why = (
             other,
             [
@@ -143,26 +145,26 @@ def choose_back(joint: Joint, section: Section, bench: Bench, need: Need) -> Bac
     lengths = math.ceil(section.length_mm / bar - 1e-9) if cover.has("bar") else 0
     from_seam, thickest = bars_mm(joint, need)
     barred = cover.has("bar")
-    why += _needs(joint, section, cover, purge, lengths, bar, from_seam, thickest)
+    why += _explain_cover(joint, section, cover, purge, lengths, bar, from_seam, thickest)
     return Back(
         cover=cover.key,
         cover_name=cover.name,
         purge=purge,
         bar_lengths=lengths,
         bar_length_mm=bar,
-        swaps=_instead(own, cover) if joint.back == "auto" else (),
+        swaps=_list_substitutions(own, cover) if joint.back == "auto" else (),
         bar_from_seam_mm=from_seam if barred else 0.0,
         bar_most_mm=thickest if barred else None,
         back_c=hot,
         contact_w_mm2k=cover.contact_w_mm2k,
         ink=cover.ink,
         why=tuple(why),
-        others=tuple(_others(joint, section, cover, hot)),
-        cautions=tuple(_cautions(joint, section, cover, purge, hot, own.key)),
+        others=tuple(_list_alternatives(joint, section, cover, hot)),
+        cautions=tuple(_check_cover(joint, section, cover, purge, hot, own.key)),
     )
 
 
-def owned(bench: Bench, cover: BackCover) -> bool | None:
+def has_cover(bench: Bench, cover: BackCover) -> bool | None:
     """Whether a cover's bars, and what else it takes, are in the shop; None where that was not
     entered or nothing is asked.
     """
@@ -185,27 +187,29 @@ def bar_length_mm(bench: Bench, cover: BackCover) -> float:
     )
 
 
-def _there(
+def _find_cover_in_stock(
     joint: Joint, section: Section, bench: Bench, own: BackCover, hot: float | None
 ) -> BackCover | None:
     """Another cover that the shop has and that is as sound, the nearest in how it takes heat first,
     where it lacks the one wanted.
     """
-    if owned(bench, own) is not False:
+    if has_cover(bench, own) is not False:
         return None
 
     def serious(cover: BackCover) -> int:
-        found = _cautions(joint, section, cover, _purge(joint, section, cover), hot, own.key)
+        found = _check_cover(joint, section, cover, _purge(joint, section, cover), hot, own.key)
         return sum(item.level != "note" for item in found)
 
     others = [
-        c for c in catalogue.back_covers().values() if c is not own and owned(bench, c) is not False
+        c
+        for c in catalogue.back_covers().values()
+        if c is not own and has_cover(bench, c) is not False
     ]
     sound = [c for c in others if serious(c) <= serious(own)]
     return min(sound, key=lambda c: abs(c.contact_w_mm2k - own.contact_w_mm2k), default=None)
 
 
-def _instead(own: BackCover, taken: BackCover) -> tuple[Instead, ...]:
+def _list_substitutions(own: BackCover, taken: BackCover) -> tuple[Instead, ...]:
     if taken is own:
         return ()
     why = Sentence(taken.cost, melts=temperature(ALUMINIUM_MELTS_C))
@@ -239,16 +243,16 @@ def bars_mm(joint: Joint, need: Need) -> tuple[float, float | None]:
     return max(BEHIND_BAR_MM if joint.kind.has("back_apart") else CORNER_BAR_MM, clear), None
 
 
-def _closed(joint: Joint) -> bool:
+def _is_closed(joint: Joint) -> bool:
     return joint.kind.has("closed_back") or joint.back_access == "closed"
 
 
 def _show(joint: Joint) -> bool:
     """Whether a tint behind matters: it is seen, or holds liquid."""
-    return joint.finish == "show" or in_liquid(joint)
+    return joint.finish == "show" or is_in_liquid(joint)
 
 
-def _own(joint: Joint, section: Section, hot: float | None) -> tuple[str, Reason]:
+def _choose_own_cover(joint: Joint, section: Section, hot: float | None) -> tuple[str, Reason]:
     if section.stainless_sides == 0:
         return "open", Practice("The root of carbon steel needs no cover.")
     if hot is not None and (hot <= STRAW_C or (hot <= GLOW_C and not _show(joint))):
@@ -279,11 +283,11 @@ def _purge(joint: Joint, section: Section, cover: BackCover) -> Purge | None:
     if cover.has("gas"):
         return purge_of(joint, section)
     if cover.has("bar") and _show(joint) and section.stainless_sides:
-        return groove_of(joint)
+        return build_groove_purge(joint)
     return None
 
 
-def _needs(
+def _explain_cover(
     joint: Joint,
     section: Section,
     cover: BackCover,
@@ -311,9 +315,9 @@ def _needs(
                 "Bars close under the root. On the near face only beyond the cup. {n} of "
                 "{bar}: weld along one position, move the bars and weld the next."
             )
-        figures = {"where": where, "n": counted(lengths, "length"), "bar": length(bar)}
+        figures = {"where": where, "n": format_count(lengths, "length"), "bar": length(bar)}
         reasons.append(Practice(words, from_seam=length(from_seam), **figures))
-        reasons += _beside_the_cup(joint, thickest)
+        reasons += _explain_near_face(joint, thickest)
     if cover.has("smears"):
         words = (
             "Use grooved or plated bars, and never let the arc touch them. Copper "
@@ -326,7 +330,7 @@ def _needs(
     return reasons
 
 
-def _beside_the_cup(joint: Joint, thickest: float | None) -> list[Reason]:
+def _explain_near_face(joint: Joint, thickest: float | None) -> list[Reason]:
     if not joint.kind.has("flat_bars"):
         return []
     if thickest is None:
@@ -339,7 +343,9 @@ def _beside_the_cup(joint: Joint, thickest: float | None) -> list[Reason]:
     return [Estimate("bars-where", words, t=length(thickest))]
 
 
-def _others(joint: Joint, section: Section, taken: BackCover, hot: float | None) -> list[Other]:
+def _list_alternatives(
+    joint: Joint, section: Section, taken: BackCover, hot: float | None
+) -> list[Other]:
     steel = ("open", "copper-bar", "purge")
     return [
         Other(
@@ -349,12 +355,12 @@ def _others(joint: Joint, section: Section, taken: BackCover, hot: float | None)
         )
         for cover in catalogue.back_covers().values()
         if cover is not taken
-        and not (_closed(joint) and cover.has("bar"))
+        and not (_is_closed(joint) and cover.has("bar"))
         and (section.stainless_sides or cover.key in steel)
     ]
 
 
-def _cautions(
+def _check_cover(
     joint: Joint,
     section: Section,
     cover: BackCover,
@@ -364,7 +370,7 @@ def _cautions(
 ) -> list[Caution]:
     found: list[Caution] = []
     if section.stainless_sides:
-        found += _bare_back(joint, cover, hot)
+        found += _check_bare_root(joint, cover, hot)
     chilled = joint.which("no_chill")
     if cover.has("bar") and chilled:
         words = (
@@ -372,7 +378,7 @@ def _cautions(
             "and remove the bars from the seam."
         )
         found.append(Care("chill-on-duplex", "back", words, metal=chilled))
-    if cover.has("bar") and _closed(joint):
+    if cover.has("bar") and _is_closed(joint):
         words = (
             "Bars do not reach the whole root of this joint. The open part oxidises. Use a purge."
         )
@@ -393,9 +399,9 @@ def _cautions(
     return found
 
 
-def _bare_back(joint: Joint, cover: BackCover, hot: float | None) -> list[Caution]:
+def _check_bare_root(joint: Joint, cover: BackCover, hot: float | None) -> list[Caution]:
     if cover.has("bare"):
-        return _left_open(joint, hot)
+        return _check_open_root(joint, hot)
     if not cover.has("paste"):
         return []
     if joint.service == "food" or joint.kind.has("closed_back"):
@@ -416,7 +422,7 @@ def _bare_back(joint: Joint, cover: BackCover, hot: float | None) -> list[Cautio
     return found
 
 
-def _left_open(joint: Joint, hot: float | None) -> list[Caution]:
+def _check_open_root(joint: Joint, hot: float | None) -> list[Caution]:
     """A back with no cover: by how hot it gets."""
     if hot is not None and hot <= STRAW_C:
         return []

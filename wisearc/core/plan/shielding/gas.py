@@ -10,11 +10,11 @@ from ...physics.gas import (
     FLOOR_L_MIN,
     TURBULENT_STOP,
     TURBULENT_WARN,
+    calculate_reynolds,
     consumption_l,
     exit_speed_m_s,
     flow_at_speed_l_min,
     flow_l_min,
-    reynolds,
 )
 from ...quantities import L_MIN_PER_CFH, Quantity, amps_without_unit, flow
 from ...reasons import (
@@ -110,7 +110,7 @@ def choose_gas(
     tacks: Tacks,
 ) -> Gas:
     """Choose flow and timings. Flow: estimate by Reynolds number; timings: common practice."""
-    q, why = _flow(joint, torch)
+    q, why = _choose_flow(joint, torch)
     pre = joint.pins.get("preflow_s", PREFLOW_WIDE_S if torch.cup >= WIDE_CUP else PREFLOW_S)
     glow = warmth.glow_after_stop_s + GLOW_MARGIN_S
     rule = postflow_rule_s(pulse.average_a, section.stainless_sides > 0)
@@ -122,7 +122,7 @@ def choose_gas(
         gas="argon",
         flow_l_min=q,
         flow_cfh=q / L_MIN_PER_CFH,
-        reynolds=reynolds(q, torch.bore_mm),
+        reynolds=calculate_reynolds(q, torch.bore_mm),
         exit_speed_m_s=exit_speed_m_s(q, torch.bore_mm),
         preflow_s=pre,
         postflow_s=post,
@@ -131,17 +131,17 @@ def choose_gas(
         torch_l=at_torch,
         back_l=behind,
         starts=starts,
-        why=(why, *_timing_reasons(joint, section, pulse, post, rule, glow)),
-        others=tuple(_others(joint, torch)),
+        why=(why, *_explain_timing(joint, section, pulse, post, rule, glow)),
+        others=tuple(_list_alternatives(joint, torch)),
         cautions=(
-            *_flow_cautions(joint, torch, q),
-            *_postflow_cautions(post, own),
-            *_timer_cautions(bench, pre, post),
+            *_check_flow(joint, torch, q),
+            *_check_postflow(post, own),
+            *_check_timers(bench, pre, post),
         ),
     )
 
 
-def wobbles_from(front_end: str) -> float:
+def get_turbulence_limit(front_end: str) -> float:
     """The Reynolds number from which the pool of a front end wobbles. Estimate, as common practice
     has it.
     """
@@ -168,11 +168,11 @@ def to_half(seconds: float) -> float:
     return math.ceil(seconds * 2 - 1e-9) / 2
 
 
-def _flow(joint: Joint, torch: Torch) -> tuple[float, Reason]:
+def _choose_flow(joint: Joint, torch: Torch) -> tuple[float, Reason]:
     if "flow_l_min" in joint.pins:
         return joint.pins.get("flow_l_min", 0.0), Practice("Flow set manually.")
     q = _own_flow_l_min(torch, joint.gas_school)
-    re = f"{reynolds(q, torch.bore_mm):.0f}"
+    re = f"{calculate_reynolds(q, torch.bore_mm):.0f}"
     frugal = ", low flow for still air" if joint.gas_school == "frugal" else ""
     said = Estimate(
         "jet-reynolds",
@@ -194,7 +194,7 @@ def _own_flow_l_min(torch: Torch, school: str) -> float:
     return max(FLOOR_L_MIN, by_jet, flow_at_speed_l_min(DRAUGHT_M_S, torch.bore_mm))
 
 
-def _timing_reasons(
+def _explain_timing(
     joint: Joint, section: Section, pulse: Pulse, post: float, rule: float, glow: float
 ) -> list[Reason]:
     amps, low = (
@@ -246,7 +246,7 @@ def _back_l(back: Back, travel: Travel) -> float:
     )
 
 
-def _others(joint: Joint, torch: Torch) -> list[Other]:
+def _list_alternatives(joint: Joint, torch: Torch) -> list[Other]:
     other, words = (
         (
             "frugal",
@@ -271,8 +271,8 @@ def _others(joint: Joint, torch: Torch) -> list[Other]:
     ]
 
 
-def _flow_cautions(joint: Joint, torch: Torch, q: float) -> list[Caution]:
-    re, v = reynolds(q, torch.bore_mm), exit_speed_m_s(q, torch.bore_mm)
+def _check_flow(joint: Joint, torch: Torch, q: float) -> list[Caution]:
+    re, v = calculate_reynolds(q, torch.bore_mm), exit_speed_m_s(q, torch.bore_mm)
     figures = {
         "q": flow(q),
         "c": torch.cup,
@@ -287,7 +287,7 @@ def _flow_cautions(joint: Joint, torch: Torch, q: float) -> list[Caution]:
             "Turbulence will draw in air. Reduce the flow or fit a larger cup."
         )
         found.append(Stop("gas-turbulent", "gas", words, **figures))
-    elif re > wobbles_from(torch.front_end):
+    elif re > get_turbulence_limit(torch.front_end):
         words = (
             "{q} is much gas for a no. {c} cup (Reynolds number {re}). Turbulence "
             "disturbs the pool. Reduce the flow or fit a larger cup."
@@ -313,7 +313,7 @@ def _flow_cautions(joint: Joint, torch: Torch, q: float) -> list[Caution]:
     return [WithFix(item, "Use the recommended cup", **keys) for item in found]
 
 
-def _postflow_cautions(post: float, own: float) -> list[Caution]:
+def _check_postflow(post: float, own: float) -> list[Caution]:
     if post < own - 0.01:
         words = (
             "A post-flow of {p} s is shorter than the {r} s for rule and red heat. Metal "
@@ -330,7 +330,7 @@ def _postflow_cautions(post: float, own: float) -> list[Caution]:
     return []
 
 
-def _timer_cautions(bench: Bench, pre: float, post: float) -> list[Caution]:
+def _check_timers(bench: Bench, pre: float, post: float) -> list[Caution]:
     """What the machine's gas timers cannot count."""
     found: list[Caution] = []
     machine = bench.machine

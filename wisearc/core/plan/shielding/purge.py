@@ -9,7 +9,7 @@ from msgspec import Struct
 
 from ...joint.joint import Joint
 from ...joint.section import Section
-from ...physics.purge import gap_area_mm2, least_flow_l_min, minutes_mixed, vent_mm
+from ...physics.purge import calculate_mixing_minutes, gap_area_mm2, least_flow_l_min, vent_mm
 from ...quantities import Quantity, flow, length, temperature
 from ...reasons import Care, Caution, Estimate, Note, Practice, Reason, WithFix, WithFormula
 from ...schema.figures import ByHand, Figure
@@ -73,7 +73,7 @@ def purge_of(joint: Joint, section: Section) -> Purge:
         preflow_l_min=before,
         weld_flow_l_min=weld,
         minutes_volumes=by_volumes,
-        minutes_mixed=minutes_mixed(volume, before, target),
+        minutes_mixed=calculate_mixing_minutes(volume, before, target),
         before_s=60 * by_volumes,
         target_ppm=target,
         vent_mm=vent,
@@ -82,7 +82,7 @@ def purge_of(joint: Joint, section: Section) -> Purge:
     )
 
 
-def groove_of(joint: Joint) -> Purge:
+def build_groove_purge(joint: Joint) -> Purge:
     """Argon fed in the groove of a bar. Estimate."""
     weld = joint.pins.get("purge_l_min", GROOVE_L_MIN)
     return Purge(
@@ -206,14 +206,14 @@ def purge_reasons(joint: Joint, section: Section, purge: Purge) -> list[Reason]:
         q=flow(max(purge.preflow_l_min, purge.weld_flow_l_min)),
         d=length(purge.vent_mm),
     )
-    found = [first, second, Practice(run, **figures), vent, _where(joint, section)]
+    found = [first, second, Practice(run, **figures), vent, _explain_space(joint, section)]
     if joint.gap_mm > 0:
         words = "{q} through the gap keeps air out."
         found.append(Estimate("purge-outflow", words, q=flow(purge.leak_flow_l_min or 0.0)))
     return found
 
 
-def _where(joint: Joint, section: Section) -> Reason:
+def _explain_space(joint: Joint, section: Section) -> Reason:
     """What is closed off, and how."""
     if joint.purge_volume_l is not None:
         return Practice("Entered purge volume: {v} L.", v=f"{joint.purge_volume_l:g}")

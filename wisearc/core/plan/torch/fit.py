@@ -31,11 +31,11 @@ from .front_end import (
     SLACK_MM,
     UNCOVERED_FROM_MM,
     beyond_mm,
+    choose_wanted_cup,
+    choose_wanted_front_end,
     cover_mm,
-    wanted_cup,
-    wanted_front_end,
 )
-from .tips import carries, tip_for
+from .tips import can_carry, choose_tip
 
 DEFAULT_TYPE = "lanthanated-2"
 # of what the cup wanted covers, another must cover so much to be as sound: where it is looked at,
@@ -97,33 +97,35 @@ def choose_fit(
     """Choose what the torch is built of. What goes with what: common practice; what is as sound as
     what was wanted: estimate.
     """
-    wanted = _wanted(joint, section, warmth, pulse, tacks)
-    chosen = _best(joint, section, bench, wanted, joint.pins)
+    wanted = _find_wanted(joint, section, warmth, pulse, tacks)
+    chosen = _find_best_fit(joint, section, bench, wanted, joint.pins)
     if not chosen.missing:
         return chosen
     # the nearest that lacks less, if need be one that covers less: offered, never taken by itself
     offered = (
-        _best(joint, section, bench, wanted, pins, covers)
+        _find_best_fit(joint, section, bench, wanted, pins, covers)
         for pins, covers in (({}, True), (joint.pins, False), ({}, False))
     )
     nearest = next((one for one in offered if len(one.missing) < len(chosen.missing)), None)
     return replace(chosen, nearest=nearest)
 
 
-def _wanted(joint: Joint, section: Section, warmth: Warmth, pulse: Pulse, tacks: Tacks) -> _Wanted:
-    front = joint.pins.get("front_end", wanted_front_end(joint, section))
-    own, why = wanted_cup(joint, section, warmth.hot_band_mm, front)
+def _find_wanted(
+    joint: Joint, section: Section, warmth: Warmth, pulse: Pulse, tacks: Tacks
+) -> _Wanted:
+    front = joint.pins.get("front_end", choose_wanted_front_end(joint, section))
+    own, why = choose_wanted_cup(joint, section, warmth.hot_band_mm, front)
     cup = joint.pins.get("cup", own)
     if "cup" in joint.pins:
         why = Practice(
             "No. {cup} set manually. The recommended cup is no. {own}.", cup=cup, own=own
         )
     steady, peak = pulse.average_a, max(pulse.peak_a, tacks.current_a)
-    tip = tip_for(steady, peak, joint.pins.get("tungsten_mm", None))
+    tip = choose_tip(steady, peak, joint.pins.get("tungsten_mm", None))
     return _Wanted(tip, front, cup, why, steady, peak, warmth.hot_band_mm)
 
 
-def _best(
+def _find_best_fit(
     joint: Joint, section: Section, bench: Bench, wanted: _Wanted, pins: Any, covers: bool = True
 ) -> Fit:
     """The torch that bears the mean and whose build lacks the fewest parts, that on the bench
@@ -152,43 +154,44 @@ def _build(
     """The build on a torch of a family that lacks the fewest parts among the sound ones, and of
     these the nearest to what is wanted: how many it lacks, its tip, kit and cup.
     """
-    kits = [k for k in catalogue.kits() if k.torch == family]
+    kits = [k for k in catalogue.load_kits() if k.torch == family]
     shop = bench.shop
     if shop.parts is None and shop.tungstens is None:
         return 0, (wanted.tip, next(k for k in kits if k.front_end == wanted.front_end), wanted.cup)
     pinned = joint.pins.get("tungsten_type", None) if "tungsten_type" in pins else None
     cups = {
-        front: tuple(_cups(joint, section, wanted, front, pins, covers))
-        for front in _fronts(wanted, pins)
+        front: tuple(_list_cups(joint, section, wanted, front, pins, covers))
+        for front in _list_front_ends(wanted, pins)
     }
     kits = [k for k in kits if k.front_end in cups]
     ranked = []
-    for tip in _tips(wanted, pins):
-        bare = _no_tungsten(shop, tip, pinned)
+    for tip in _list_tips(wanted, pins):
+        bare = _count_missing_tungsten(shop, tip, pinned)
         for kit in kits:
             lacks = bare + sum(
                 (p.kind, p.family, p.tungsten_mm, p.cup, p.fits) not in shop.shelf
-                for p in _fixed_parts(kit, tip.diameter_mm)
+                for p in _list_fixed_parts(kit, tip.diameter_mm)
             )
             for cup in cups[kit.front_end]:
                 all_lacks = lacks + (("cup", kit.cups, None, cup, kit.front_end) not in shop.shelf)
                 ranked.append((all_lacks if shop.parts is not None else bare, tip, kit, cup))
     fewest = min(one[0] for one in ranked)
     nearest = min(
-        (one for one in ranked if one[0] == fewest), key=lambda one: _distance(wanted, *one[1:])
+        (one for one in ranked if one[0] == fewest),
+        key=lambda one: _measure_distance(wanted, *one[1:]),
     )
     no_cap = shop.parts is not None and all(of != family for of, _ in shop.caps)
     return fewest + no_cap, nearest[1:]
 
 
 @lru_cache(maxsize=64)
-def _fixed_parts(kit: Kit, diameter_mm: float) -> tuple[PartOf, ...]:
+def _list_fixed_parts(kit: Kit, diameter_mm: float) -> tuple[PartOf, ...]:
     """The parts of a kit that go by the tungsten alone, in the order in which they go together; the
     back cap is another matter.
     """
     body = next(
         key
-        for key, kind in catalogue.part_kinds().items()
+        for key, kind in catalogue.load_part_kinds().items()
         if kind.has("lens" if kit.front_end == "gas-lens" else "plain")
     )
     return (
@@ -198,7 +201,7 @@ def _fixed_parts(kit: Kit, diameter_mm: float) -> tuple[PartOf, ...]:
     )
 
 
-def _distance(wanted: _Wanted, tip: Tip, kit: Kit, cup: int) -> tuple[float, ...]:
+def _measure_distance(wanted: _Wanted, tip: Tip, kit: Kit, cup: int) -> tuple[float, ...]:
     """How far a build lies from what is wanted: less cover first, then front end, cup, tungsten,
     kit.
     """
@@ -214,13 +217,13 @@ def _distance(wanted: _Wanted, tip: Tip, kit: Kit, cup: int) -> tuple[float, ...
     )
 
 
-def _fronts(wanted: _Wanted, pins: Any) -> Iterator[str]:
+def _list_front_ends(wanted: _Wanted, pins: Any) -> Iterator[str]:
     yield wanted.front_end
     if "front_end" not in pins:
         yield from (front for front in COVER_BORES if front != wanted.front_end)
 
 
-def _cups(
+def _list_cups(
     joint: Joint, section: Section, wanted: _Wanted, front: str, pins: Any, covers: bool
 ) -> Iterator[int]:
     """The cups that would be as sound as the one wanted: in reach, and in cover near enough."""
@@ -230,36 +233,36 @@ def _cups(
     share = SHOW_SHARE if joint.finish == "show" and section.stainless_sides else SOUND_SHARE
     theirs = min(wanted.band_mm, cover_mm(wanted.front_end, wanted.cup))
     bound = beyond_mm(joint, wanted.front_end, wanted.cup)
-    for cup in catalogue.cups():
+    for cup in catalogue.load_cups():
         if (front, cup) == (wanted.front_end, wanted.cup):
             yield cup
             continue
         # on an edge nothing less than what was wanted holds the gas together
         worse = joint.kind.has("splits_gas") and (cup < wanted.cup or front == "plain")
         enough = not covers or cover_mm(front, cup) >= share * theirs
-        if enough and not worse and _no_further(beyond_mm(joint, front, cup), bound):
+        if enough and not worse and _is_no_further(beyond_mm(joint, front, cup), bound):
             yield cup
 
 
-def _no_further(one: tuple[float, float], other: tuple[float, float]) -> bool:
+def _is_no_further(one: tuple[float, float], other: tuple[float, float]) -> bool:
     return all(a <= b + SLACK_MM for a, b in zip(one, other, strict=True))
 
 
-def _tips(wanted: _Wanted, pins: Any) -> Iterator[Tip]:
+def _list_tips(wanted: _Wanted, pins: Any) -> Iterator[Tip]:
     """The tip wanted, then that of every other size that carries the arc."""
     yield wanted.tip
     if "tungsten_mm" not in pins:
         for d in catalogue.rod_capacity_a():
-            tip = tip_for(wanted.steady, wanted.peak, d)
-            if d != wanted.tip.diameter_mm and carries(tip, wanted.steady, wanted.peak):
+            tip = choose_tip(wanted.steady, wanted.peak, d)
+            if d != wanted.tip.diameter_mm and can_carry(tip, wanted.steady, wanted.peak):
                 yield tip
 
 
-def _type(shop: Shop, tip: Tip, pinned: str | None) -> TungstenType:
+def _choose_type(shop: Shop, tip: Tip, pinned: str | None) -> TungstenType:
     """The type by hand; the usual where it is there or nothing else is that needs no mask; else
     what is there.
     """
-    types = catalogue.tungsten_types()
+    types = catalogue.load_tungsten_types()
     if pinned is not None:
         return types[pinned]
     here = {one.type for one in shop.tungsten_stock.get(tip.diameter_mm, ())}
@@ -267,13 +270,13 @@ def _type(shop: Shop, tip: Tip, pinned: str | None) -> TungstenType:
     return types[next((key for key in usual if key in here), DEFAULT_TYPE)]
 
 
-def _no_tungsten(shop: Shop, tip: Tip, pinned: str | None) -> int:
+def _count_missing_tungsten(shop: Shop, tip: Tip, pinned: str | None) -> int:
     """1 where no tungsten of the size lies there, of the type set by hand or any that needs no
     mask.
     """
     if shop.tungstens is None:
         return 0
-    kind = _type(shop, tip, pinned).key
+    kind = _choose_type(shop, tip, pinned).key
     return int(not any(one.type == kind for one in shop.tungsten_stock.get(tip.diameter_mm, ())))
 
 
@@ -281,18 +284,23 @@ def _fit(
     joint: Joint, bench: Bench, torch: OwnTorch, tip: Tip, kit: Kit, cup: int, wanted: _Wanted
 ) -> Fit:
     pinned = joint.pins.get("tungsten_type", None)
-    kind = _type(bench.shop, tip, pinned)
-    fit = Fit(torch, tip, kind, kit, cup, _parts(bench, tip, kit, cup, pinned), (wanted.why,))
+    kind = _choose_type(bench.shop, tip, pinned)
+    fit = Fit(torch, tip, kind, kit, cup, _list_parts(bench, tip, kit, cup, pinned), (wanted.why,))
     swapped, tungsten = (
-        _instead_of_torch(wanted, fit),
-        () if pinned else _instead_of_tungsten(wanted, fit),
+        _list_torch_substitutions(wanted, fit),
+        () if pinned else _list_tungsten_substitutions(wanted, fit),
     )
     return replace(
-        fit, instead_of_torch=swapped, instead_of_tungsten=tungsten, why=_why(wanted, swapped)
+        fit,
+        instead_of_torch=swapped,
+        instead_of_tungsten=tungsten,
+        why=_explain_fit(wanted, swapped),
     )
 
 
-def _parts(bench: Bench, tip: Tip, kit: Kit, cup: int, pinned: str | None) -> tuple[PartOf, ...]:
+def _list_parts(
+    bench: Bench, tip: Tip, kit: Kit, cup: int, pinned: str | None
+) -> tuple[PartOf, ...]:
     """All parts of a build in the order in which they go together, and which are there."""
     shop = bench.shop
     known = shop.parts is not None
@@ -301,9 +309,9 @@ def _parts(bench: Bench, tip: Tip, kit: Kit, cup: int, pinned: str | None) -> tu
         key = (part.kind, part.family, part.tungsten_mm, part.cup, part.fits)
         return PartOf(*key, owned=key in shop.shelf if known else None)
 
-    shield, body, collet = _fixed_parts(kit, tip.diameter_mm)
+    shield, body, collet = _list_fixed_parts(kit, tip.diameter_mm)
     caps = [length for family, length in shop.caps if family == kit.torch]
-    tungsten = None if shop.tungstens is None else not _no_tungsten(shop, tip, pinned)
+    tungsten = None if shop.tungstens is None else not _count_missing_tungsten(shop, tip, pinned)
     return (
         there(shield),
         there(body),
@@ -314,7 +322,7 @@ def _parts(bench: Bench, tip: Tip, kit: Kit, cup: int, pinned: str | None) -> tu
     )
 
 
-def _why(wanted: _Wanted, instead: tuple[Instead, ...]) -> tuple[Reason, ...]:
+def _explain_fit(wanted: _Wanted, instead: tuple[Instead, ...]) -> tuple[Reason, ...]:
     lead = [
         Estimate("shelf-cover", "Out of stock: {w}. {why}.", w=one.wanted, why=one.why)
         for one in instead
@@ -322,7 +330,7 @@ def _why(wanted: _Wanted, instead: tuple[Instead, ...]) -> tuple[Reason, ...]:
     return (*lead, wanted.why)
 
 
-def _instead_of_torch(wanted: _Wanted, fit: Fit) -> tuple[Instead, ...]:
+def _list_torch_substitutions(wanted: _Wanted, fit: Fit) -> tuple[Instead, ...]:
     front, cup = fit.kit.front_end, fit.cup
     if (front, cup) == (wanted.front_end, wanted.cup):
         return ()
@@ -346,8 +354,8 @@ def _instead_of_torch(wanted: _Wanted, fit: Fit) -> tuple[Instead, ...]:
     return (Instead("torch", names[0], names[1], why),)
 
 
-def _instead_of_tungsten(wanted: _Wanted, fit: Fit) -> tuple[Instead, ...]:
-    usual = catalogue.tungsten_types()[DEFAULT_TYPE]
+def _list_tungsten_substitutions(wanted: _Wanted, fit: Fit) -> tuple[Instead, ...]:
+    usual = catalogue.load_tungsten_types()[DEFAULT_TYPE]
     if fit.tip.diameter_mm == wanted.tip.diameter_mm:
         if fit.type is usual:
             return ()

@@ -126,7 +126,7 @@ def limits_mm(front: str, cup: int) -> tuple[float, float]:
     return min(bore, LENS_MOST_MM), min(CAUTION_IN_BORES * bore, most)
 
 
-def wanted_front_end(joint: Joint, section: Section) -> str:
+def choose_wanted_front_end(joint: Joint, section: Section) -> str:
     """Gas lens or plain: the lens but for a short reach on carbon steel that is not looked at."""
     short = stickout_mm(joint, joint.pins.get("cup", STEEL_CUP)) <= PLAIN_SOUND_MM
     return (
@@ -136,7 +136,9 @@ def wanted_front_end(joint: Joint, section: Section) -> str:
     )
 
 
-def wanted_cup(joint: Joint, section: Section, band: float, front: str) -> tuple[int, Reason]:
+def choose_wanted_cup(
+    joint: Joint, section: Section, band: float, front: str
+) -> tuple[int, Reason]:
     """The cup for what is to be covered, or another that reaches in better."""
     if section.stainless_sides == 0:
         cup, why = STEEL_CUP, "No. 7, the all-round cup for steel."
@@ -150,11 +152,13 @@ def wanted_cup(joint: Joint, section: Section, band: float, front: str) -> tuple
     else:
         cup, why = SOUND_CUP, "No. {c}: with a gas lens, the default for stainless."
     if joint.kind.has("splits_gas"):
-        cup = next((c for c in catalogue.cups() if c > cup), cup)
+        cup = next((c for c in catalogue.load_cups() if c > cup), cup)
         why = "No. {c}: an edge splits the gas stream, so one size larger."
     if stickout_mm(joint, cup) > limits_mm(front, cup)[0] + SLACK_MM:
         wanted = cup
-        cup = min(catalogue.cups(), key=lambda c: (*beyond_mm(joint, front, c), abs(c - wanted)))
+        cup = min(
+            catalogue.load_cups(), key=lambda c: (*beyond_mm(joint, front, c), abs(c - wanted))
+        )
         why = "No. {c}: this cup suits the stick-out of {s} best."
     return cup, Practice(why, c=cup, s=size(stickout_mm(joint, cup)))
 

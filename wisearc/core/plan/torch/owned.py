@@ -23,7 +23,7 @@ from ...reasons import (
     Sentence,
     WithFix,
     Words,
-    said,
+    store_text,
 )
 from ...schema.figures import Figure
 from ...schema.json_types import Json
@@ -105,7 +105,7 @@ class Build(Choice, frozen=True, kw_only=True):
     ends_at_mm: Annotated[float | None, Figure("Argon ends at", "size", 0)]
 
 
-def gather(
+def summarise_stock(
     joint: Joint,
     section: Section,
     bench: Bench,
@@ -120,14 +120,14 @@ def gather(
     """
     there = bench.shop.tungsten_stock.get(fit.tip.diameter_mm, ())
     long = max((one.length_mm for one in there), default=TUNGSTEN_LENGTH_MM)
-    cap = _cap(bench, fit.torch.row.family)
-    parts = tuple(_part(part, cap, long) for part in fit.parts)
-    cylinder, ends = _cylinder(bench, gas, section)
+    cap = _find_cap(bench, fit.torch.row.family)
+    parts = tuple(_build_part(part, cap, long) for part in fit.parts)
+    cylinder, ends = _measure_cylinder(bench, gas, section)
     short = (
-        *_rods(bench, filler),
-        *_bars(bench, back),
-        *_missing(fit),
-        *_argon(cylinder, ends, gas),
+        *_find_rod_shortage(bench, filler),
+        *_find_bar_shortage(bench, back),
+        *_find_missing_parts(fit),
+        *_find_argon_shortage(cylinder, ends, gas),
     )
     return Build(
         entered=bench.shop.entered,
@@ -136,38 +136,38 @@ def gather(
         least_a=bench.machine.least_a,
         most_a=bench.machine.most_a,
         build=parts,
-        instead=tuple(_row(i) for c in choices for i in c.swaps),
+        instead=tuple(_build_substitution(i) for c in choices for i in c.swaps),
         short=short,
         cylinder_l=cylinder,
         ends_at_mm=ends,
-        why=tuple(_why(bench, fit)),
-        cautions=(*_not_there(joint, fit), *_runs_short(short, filler, gas, ends)),
+        why=tuple(_explain_stock(bench, fit)),
+        cautions=(*_check_missing_parts(joint, fit), *_check_shortages(short, filler, gas, ends)),
     )
 
 
-def _both(key: str, words: Words) -> dict[str, str]:
-    texts = said(words)
+def _store_both_units(key: str, words: Words) -> dict[str, str]:
+    texts = store_text(words)
     return {key: texts.mm, f"{key}_in": texts.inch}
 
 
-def _row(one: Instead) -> Taken:
+def _build_substitution(one: Instead) -> Taken:
     return Taken(
         answer=one.answer,
-        **_both("wanted", one.wanted),
-        **_both("used", one.used),
-        **_both("why", one.why),
+        **_store_both_units("wanted", one.wanted),
+        **_store_both_units("used", one.used),
+        **_store_both_units("why", one.why),
     )
 
 
 @lru_cache(maxsize=512)
-def _part(part: PartOf, cap: str, tungsten_long_mm: float) -> BuildPart:
+def _build_part(part: PartOf, cap: str, tungsten_long_mm: float) -> BuildPart:
     """A part as it is told and drawn. Parameters: cap, how long the back cap there is; how long the
     tungsten is, mm.
     """
     words, check, wide, long = (
-        _tungsten(part, tungsten_long_mm)
+        _describe_tungsten(part, tungsten_long_mm)
         if part.kind == "tungsten"
-        else _of_a_kind(part, cap, tungsten_long_mm)
+        else _describe_part(part, cap, tungsten_long_mm)
     )
     bore = (
         bore_mm(part.cup)
@@ -183,45 +183,45 @@ def _part(part: PartOf, cap: str, tungsten_long_mm: float) -> BuildPart:
         tungsten_mm=part.tungsten_mm,
         cup=part.cup,
         fits=part.fits or "",
-        **_both("text", words),
+        **_store_both_units("text", words),
         width_mm=round(wide, 2),
         length_mm=round(long, 2),
         bore_mm=round(bore, 2),
-        **_both("check", check),
+        **_store_both_units("check", check),
     )
 
 
-def _of_a_kind(
+def _describe_part(
     part: PartOf, cap: str, tungsten_long_mm: float
 ) -> tuple[Words, Words, float, float]:
     """A part of the catalogue: its words, how to see that it is right, how wide and long it is
     drawn, mm.
     """
-    kind = catalogue.part_kinds()[part.kind]
+    kind = catalogue.load_part_kinds()[part.kind]
     wide, long = kind.sizes[part.family]
     if part.cup:
         wide = outside_mm(part.cup)
     if not (kind.has("caps") and cap):
-        return part_words(part), Sentence("{k}", k=kind.note), wide, long
+        return format_part(part), Sentence("{k}", k=kind.note), wide, long
     room = catalogue.cap_room_mm()[cap]
     # one that takes no whole tungsten takes one that is cut to suit
     cut = "{k} Cut the tungsten to at most {room} for it." if tungsten_long_mm > room else "{k}"
     return (
-        Sentence("{c} {n}", c=cap, n=part_words(part)),
+        Sentence("{c} {n}", c=cap, n=format_part(part)),
         Sentence(cut, k=kind.note, room=length(room)),
         wide,
         long,
     )
 
 
-def _tungsten(part: PartOf, long: float) -> tuple[Words, Words, float, float]:
+def _describe_tungsten(part: PartOf, long: float) -> tuple[Words, Words, float, float]:
     d = part.tungsten_mm or 0.0
     return Sentence("tungsten {d}", d=stock(d)), Sentence("{k}", k=TUNGSTEN_CHECK), d, long
 
 
-def part_words(part: PartOf) -> Words:
+def format_part(part: PartOf) -> Words:
     """A part in words: "gas lens 1.6 mm", "cup no. 8"."""
-    kind = catalogue.part_kinds()[part.kind]
+    kind = catalogue.load_part_kinds()[part.kind]
     if kind.has("numbered"):
         return Sentence(
             "{n} no. {c}, {f}",
@@ -235,13 +235,13 @@ def part_words(part: PartOf) -> Words:
     return Sentence("{n}{f}", n=kind.name, f=family)
 
 
-def _cap(bench: Bench, family: str) -> str:
+def _find_cap(bench: Bench, family: str) -> str:
     """The longest back cap of a family there is, "" where none was entered or lies there."""
     lengths = {length for of, length in bench.shop.caps if of == family}
     return next((key for key in catalogue.cap_room_mm() if key in lengths), "")
 
 
-def _why(bench: Bench, fit: Fit) -> list[Reason]:
+def _explain_stock(bench: Bench, fit: Fit) -> list[Reason]:
     shop = bench.shop
     if not shop.entered:
         words = "Assumes a machine from {a} to {b} A with pulse, and a no. {n} torch."
@@ -276,7 +276,7 @@ def _why(bench: Bench, fit: Fit) -> list[Reason]:
     return found
 
 
-def _rods(bench: Bench, filler: Filler) -> list[Short]:
+def _find_rod_shortage(bench: Bench, filler: Filler) -> list[Short]:
     if bench.shop.rods is None or filler.rod is None:
         return []
     have = sum(
@@ -287,10 +287,10 @@ def _rods(bench: Bench, filler: Filler) -> list[Short]:
     if have >= filler.rods:
         return []
     item = Sentence("{r} {d}", r=filler.rod, d=stock(filler.diameter_mm or 0.0))
-    return [Short(**_both("item", item), need=filler.rods, have=have, unit="rods")]
+    return [Short(**_store_both_units("item", item), need=filler.rods, have=have, unit="rods")]
 
 
-def _bars(bench: Bench, back: Back) -> list[Short]:
+def _find_bar_shortage(bench: Bench, back: Back) -> list[Short]:
     """Bars of the cover's metal, of which a seam takes one length at a time on each face."""
     cover = catalogue.back_covers()[back.cover]
     if not cover.metal or bench.shop.bars is None:
@@ -299,23 +299,27 @@ def _bars(bench: Bench, back: Back) -> list[Short]:
     return (
         []
         if have
-        else [Short(**_both("item", Sentence(cover.name)), need=1, have=0, unit="pieces")]
+        else [
+            Short(**_store_both_units("item", Sentence(cover.name)), need=1, have=0, unit="pieces")
+        ]
     )
 
 
-def _missing(fit: Fit) -> list[Short]:
+def _find_missing_parts(fit: Fit) -> list[Short]:
     found = []
     for part in fit.missing:
         words = (
             Sentence("tungsten {d}", d=stock(part.tungsten_mm or 0.0))
             if part.kind == "tungsten"
-            else part_words(part)
+            else format_part(part)
         )
-        found.append(Short(**_both("item", words), need=1, have=0, unit="pieces"))
+        found.append(Short(**_store_both_units("item", words), need=1, have=0, unit="pieces"))
     return found
 
 
-def _cylinder(bench: Bench, gas: Gas, section: Section) -> tuple[float | None, float | None]:
+def _measure_cylinder(
+    bench: Bench, gas: Gas, section: Section
+) -> tuple[float | None, float | None]:
     """What the fullest cylinder of argon gives, L, and where in the seam it ends, mm (None: it
     lasts).
     """
@@ -325,13 +329,15 @@ def _cylinder(bench: Bench, gas: Gas, section: Section) -> tuple[float | None, f
     return have, None if have >= gas.argon_l else section.length_mm * have / gas.argon_l
 
 
-def _argon(have: float | None, ends: float | None, gas: Gas) -> list[Short]:
+def _find_argon_shortage(have: float | None, ends: float | None, gas: Gas) -> list[Short]:
     if have is None or ends is None:
         return []
-    return [Short(**_both("item", Sentence("argon")), need=gas.argon_l, have=have, unit="L")]
+    return [
+        Short(**_store_both_units("item", Sentence("argon")), need=gas.argon_l, have=have, unit="L")
+    ]
 
 
-def _not_there(joint: Joint, fit: Fit) -> list[Caution]:
+def _check_missing_parts(joint: Joint, fit: Fit) -> list[Caution]:
     """The build lacks a part: which, and the nearest one that is whole."""
     if not fit.missing:
         return []
@@ -339,7 +345,7 @@ def _not_there(joint: Joint, fit: Fit) -> list[Caution]:
         (
             Sentence("tungsten {d}", d=stock(p.tungsten_mm or 0.0))
             if p.kind == "tungsten"
-            else part_words(p)
+            else format_part(p)
         )
         for p in fit.missing
     ]
@@ -373,7 +379,7 @@ def _not_there(joint: Joint, fit: Fit) -> list[Caution]:
     return [WithFix(item, f"Use a no. {near.cup} instead", **sets)]
 
 
-def _runs_short(
+def _check_shortages(
     short: tuple[Short, ...], filler: Filler, gas: Gas, ends: float | None
 ) -> list[Caution]:
     found: list[Caution] = []
@@ -402,7 +408,7 @@ def _runs_short(
                 "argon-short",
                 "gas",
                 words,
-                h=f"{max(0.0, _have(short)):.0f}",
+                h=f"{max(0.0, _get_stock(short)):.0f}",
                 n=Quantity(gas.argon_l, "volume"),
                 e=size(ends),
             )
@@ -410,5 +416,5 @@ def _runs_short(
     return found
 
 
-def _have(short: tuple[Short, ...]) -> float:
+def _get_stock(short: tuple[Short, ...]) -> float:
     return next((one.have for one in short if one.unit == "L"), 0.0)

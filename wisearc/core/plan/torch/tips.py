@@ -10,14 +10,14 @@ from ...catalogue.rows import Tip
 SMALLEST_TIP_MM, SMALLEST_TIP_TO_A = 1.0, 15.0
 
 
-def tip_for(steady: float, peak: float, diameter_mm: float | None = None) -> Tip:
+def choose_tip(steady: float, peak: float, diameter_mm: float | None = None) -> Tip:
     """The smallest tip of 1.6, 2.4, 3.2 mm that carries steady and peak; 1.0 only to 15 A steady.
     AWS C5.5.
 
     Parameters: currents A; diameter_mm, pinned, limits the rows. Returns the last row where none
     carries them.
     """
-    rows = [t for t in catalogue.tips() if diameter_mm in (None, t.diameter_mm)]
+    rows = [t for t in catalogue.load_tips() if diameter_mm in (None, t.diameter_mm)]
     if diameter_mm is None and steady > SMALLEST_TIP_TO_A:
         rows = [t for t in rows if t.diameter_mm > SMALLEST_TIP_MM]
     return next(
@@ -32,7 +32,7 @@ def carried_a(angle_deg: float) -> tuple[float, float]:
     >>> carried_a(30), tuple(round(a) for a in carried_a(15))
     ((70.0, 140.0), (21, 38))
     """
-    rows = sorted(catalogue.tips(), key=lambda t: t.included_angle_deg)
+    rows = sorted(catalogue.load_tips(), key=lambda t: t.included_angle_deg)
     at = [t.included_angle_deg for t in rows]
     i = min(max(bisect_right(at, angle_deg), 1), len(rows) - 1)
     low, high = rows[i - 1], rows[i]
@@ -44,10 +44,10 @@ def carried_a(angle_deg: float) -> tuple[float, float]:
     return steady, pulsed
 
 
-def carries(tip: Tip, steady: float, peak: float) -> bool:
+def can_carry(tip: Tip, steady: float, peak: float) -> bool:
     """Whether a tip carries a mean and a peak, A, and is not too big for the mean: the least steady
     of its size.
     """
-    least = min(t.steady_a[0] for t in catalogue.tips() if t.diameter_mm == tip.diameter_mm)
+    least = min(t.steady_a[0] for t in catalogue.load_tips() if t.diameter_mm == tip.diameter_mm)
     small = tip.diameter_mm <= SMALLEST_TIP_MM and steady > SMALLEST_TIP_TO_A
     return least <= steady <= tip.steady_a[1] and peak <= tip.pulsed_a[1] and not small

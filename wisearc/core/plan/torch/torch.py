@@ -61,7 +61,9 @@ class Torch(Choice, frozen=True, kw_only=True):
     front_end_name: Annotated[str, Figure("Torch")]
     cup: Annotated[
         int,
-        Figure("Cup", "count", positive=True, pin=ByHand("cup", allowed=tuple(catalogue.cups()))),
+        Figure(
+            "Cup", "count", positive=True, pin=ByHand("cup", allowed=tuple(catalogue.load_cups()))
+        ),
     ]
     bore_mm: Annotated[float, Figure("Bore", "length", 2, positive=True)]
     stickout_mm: Annotated[
@@ -105,20 +107,20 @@ def choose_torch(joint: Joint, section: Section, warmth: Warmth, fit: Fit) -> To
         uncovered_mm=max(0.0, warmth.hot_band_mm - cover),
         tail_uncovered_mm=max(0.0, warmth.tail_mm - cover / 2),
         torch=fit.torch.size,
-        others=_others(front, cup),
+        others=_list_alternatives(front, cup),
         swaps=fit.instead_of_torch,
         why=(
             *fit.why,
-            _cover_reason(front, cover, warmth.hot_band_mm),
-            _front_reason(section, front),
-            _stickout_reason(joint, fit.kit.name, front, cup, stickout),
-            *_family_reasons(fit.torch.size, bool(fit.torch.name)),
+            _explain_shielding(front, cover, warmth.hot_band_mm),
+            _explain_front_end(section, front),
+            _explain_stickout(joint, fit.kit.name, front, cup, stickout),
+            *_explain_family(fit.torch.size, bool(fit.torch.name)),
         ),
     )
     return _with_cautions(torch, joint, section, warmth)
 
 
-def _cover_reason(front: str, cover: float, band: float) -> Reason:
+def _explain_shielding(front: str, cover: float, band: float) -> Reason:
     said = Estimate(
         "cup-cover", "The cup shields {c}, and the hot width is {b}.", c=size(cover), b=size(band)
     )
@@ -126,7 +128,7 @@ def _cover_reason(front: str, cover: float, band: float) -> Reason:
     return WithFormula(said, rule, "{n} × bore = {c}", n=f"{COVER_BORES[front]:g}", c=size(cover))
 
 
-def _front_reason(section: Section, front: str) -> Reason:
+def _explain_front_end(section: Section, front: str) -> Reason:
     if front == "plain":
         return Practice("A collet body is enough for a short stick-out and a small budget.")
     what = (
@@ -137,7 +139,7 @@ def _front_reason(section: Section, front: str) -> Reason:
     return Practice("A gas lens makes the argon flow smooth: {what}.", what=what)
 
 
-def _stickout_reason(joint: Joint, name: str, front: str, cup: int, stickout: float) -> Reason:
+def _explain_stickout(joint: Joint, name: str, front: str, cup: int, stickout: float) -> Reason:
     figures = {"s": size(stickout), "f": name, "l": size(limits_mm(front, cup)[0]), "c": cup}
     if "stickout_mm" in joint.pins:
         return Practice("Stick-out {s}, set manually. The maximum for this {f} is {l}.", **figures)
@@ -173,13 +175,13 @@ def _stickout_reason(joint: Joint, name: str, front: str, cup: int, stickout: fl
     )
 
 
-def _assumed(words: str, **figures: Any) -> Reason:
+def _mark_estimate(words: str, **figures: Any) -> Reason:
     return Estimate("assumed-shop", words, **figures)
 
 
 @lru_cache(maxsize=16)
-def _family_reasons(torch_size: str, of_the_shop: bool) -> tuple[Reason, ...]:
-    torch = catalogue.torches()[torch_size]
+def _explain_family(torch_size: str, of_the_shop: bool) -> tuple[Reason, ...]:
+    torch = catalogue.load_torches()[torch_size]
     words = "For a no. {n} torch: {family} family of parts, {cooling}, {r} A."
     swap = (
         "Parts of the small and the large family do not interchange. Cups for a "
@@ -188,11 +190,11 @@ def _family_reasons(torch_size: str, of_the_shop: bool) -> tuple[Reason, ...]:
     )
     figures = {"family": torch.family, "cooling": "water-cooled" if torch.water else "air-cooled"}
     figures |= {"n": torch.key, "r": f"{torch.rating_a:.0f}"}
-    return (Practice if of_the_shop else _assumed)(words, **figures), Practice(swap)
+    return (Practice if of_the_shop else _mark_estimate)(words, **figures), Practice(swap)
 
 
 @lru_cache(maxsize=64)
-def _others(front: str, cup: int) -> tuple[Other, ...]:
+def _list_alternatives(front: str, cup: int) -> tuple[Other, ...]:
     other, words = (
         ("plain", "Lower price, shorter stick-out, rougher flow: at most {m}.")
         if front == "gas-lens"
@@ -205,16 +207,16 @@ def _others(front: str, cup: int) -> tuple[Other, ...]:
             {"pins.front_end": other},
         )
     ]
-    for number, text in catalogue.cups().items():
+    for number, text in catalogue.load_cups().items():
         if number != cup and number in OFFERED_CUPS:
             found.append(Other(Sentence("no. {c}", c=number), Sentence(text), {"pins.cup": number}))
     return tuple(found)
 
 
 def _with_cautions(torch: Torch, joint: Joint, section: Section, warmth: Warmth) -> Torch:
-    found = [*_stickout_cautions(torch, joint)]
+    found = [*_check_stickout(torch, joint)]
     if joint.finish == "show" and section.stainless_sides:
-        found += _uncovered(torch, joint, warmth)
+        found += _check_shielding(torch, joint, warmth)
     if torch.cup >= BIG_LENS_FROM and section.length_mm > LONG_SEAM_MM:
         found.append(
             Note(
@@ -227,7 +229,7 @@ def _with_cautions(torch: Torch, joint: Joint, section: Section, warmth: Warmth)
     return replace(torch, cautions=tuple(found))
 
 
-def _stickout_cautions(torch: Torch, joint: Joint) -> list[Caution]:
+def _check_stickout(torch: Torch, joint: Joint) -> list[Caution]:
     sound, most = limits_mm(torch.front_end, torch.cup)
     figures = {
         "s": size(torch.stickout_mm),
@@ -274,7 +276,7 @@ def _stickout_cautions(torch: Torch, joint: Joint) -> list[Caution]:
     return [WithFix(Care("stickout-caution", "torch", words, **figures), how, **release)]
 
 
-def _uncovered(torch: Torch, joint: Joint, warmth: Warmth) -> list[Caution]:
+def _check_shielding(torch: Torch, joint: Joint, warmth: Warmth) -> list[Caution]:
     found: list[Caution] = []
     if torch.uncovered_mm > UNCOVERED_FROM_MM:
         words = (
@@ -283,7 +285,7 @@ def _uncovered(torch: Torch, joint: Joint, warmth: Warmth) -> list[Caution]:
         )
         item = Care("cover-short", "torch", words, u=size(torch.uncovered_mm))
         wider = next(
-            (c for c in catalogue.cups() if cover_mm("gas-lens", c) >= warmth.hot_band_mm),
+            (c for c in catalogue.load_cups() if cover_mm("gas-lens", c) >= warmth.hot_band_mm),
             None,
         )
         if wider is not None and "cup" in joint.pins:

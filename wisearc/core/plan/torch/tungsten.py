@@ -36,7 +36,8 @@ class Tungsten(Choice, frozen=True, kw_only=True):
     answer: ClassVar[str] = "tungsten"
     label: ClassVar[str] = "Tungsten"
     type: Annotated[
-        str, Figure("Type", pin=ByHand("tungsten_type", allowed=tuple(catalogue.tungsten_types())))
+        str,
+        Figure("Type", pin=ByHand("tungsten_type", allowed=tuple(catalogue.load_tungsten_types()))),
     ]
     type_name: Annotated[str, Figure("Tungsten")]
     colour: Annotated[str, Figure("Colour")]
@@ -70,7 +71,7 @@ def choose_tungsten(
     """
     steady, peak = pulse.average_a, max(pulse.peak_a, tacks.current_a)
     tip, kind = fit.tip, fit.type
-    angle, flat, sharpness = _grind(joint, section, tip)
+    angle, flat, sharpness = _choose_grind(joint, section, tip)
     _, most = catalogue.rod_capacity_a()[tip.diameter_mm]
     words = "The shank of {d} carries about {b} A. The tip sets the lower limit."
     return Tungsten(
@@ -81,7 +82,7 @@ def choose_tungsten(
         included_angle_deg=joint.pins.get("included_angle_deg", angle),
         tip_flat_mm=flat,
         why=(
-            _size_reason(tip, steady, peak),
+            _explain_size(tip, steady, peak),
             Practice(words, d=stock(tip.diameter_mm), b=f"{most:g}"),
             *sharpness,
             Practice(
@@ -89,13 +90,15 @@ def choose_tungsten(
             ),
             Practice("Grind lengthwise on a wheel kept for tungsten. Regrind after any touch."),
         ),
-        others=(_other_school(joint.tip_school), *_other_types(kind)),
+        others=(_list_other_approach(joint.tip_school), *_list_other_types(kind)),
         swaps=fit.instead_of_tungsten,
-        cautions=tuple(_cautions(joint, kind)),
+        cautions=tuple(_check_type(joint, kind)),
     )
 
 
-def _grind(joint: Joint, section: Section, tip: Tip) -> tuple[float, float, tuple[Reason, ...]]:
+def _choose_grind(
+    joint: Joint, section: Section, tip: Tip
+) -> tuple[float, float, tuple[Reason, ...]]:
     """Included angle and flat by the joint's school, and why where it is not the table's."""
     if joint.tip_school == "needle":
         words = (
@@ -114,7 +117,7 @@ def _grind(joint: Joint, section: Section, tip: Tip) -> tuple[float, float, tupl
     )
 
 
-def _size_reason(tip: Tip, steady: float, peak: float) -> Reason:
+def _explain_size(tip: Tip, steady: float, peak: float) -> Reason:
     words = (
         "{d} at {a}° carries {s} A, in peaks {p} A. Here the mean is {x} A, and "
         "peaks and tacks reach {y} A."
@@ -140,7 +143,7 @@ def _size_reason(tip: Tip, steady: float, peak: float) -> Reason:
 
 
 @lru_cache(maxsize=8)
-def _other_school(school: str) -> Other:
+def _list_other_approach(school: str) -> Other:
     if school == "table":
         words = (
             "Many welders find that a needle gives a pinpoint arc. By the table a "
@@ -159,7 +162,7 @@ def _other_school(school: str) -> Other:
 
 
 @lru_cache(maxsize=16)
-def _other_types(taken: TungstenType) -> tuple[Other, ...]:
+def _list_other_types(taken: TungstenType) -> tuple[Other, ...]:
     return tuple(
         Other(
             Sentence("{n} ({c})", n=row.name, c=row.colour),
@@ -168,15 +171,15 @@ def _other_types(taken: TungstenType) -> tuple[Other, ...]:
             source=row.source,
             mark="published",
         )
-        for row in catalogue.tungsten_types().values()
+        for row in catalogue.load_tungsten_types().values()
         if row is not taken
     )
 
 
-def _cautions(joint: Joint, kind: TungstenType) -> list[Caution]:
+def _check_type(joint: Joint, kind: TungstenType) -> list[Caution]:
     if not kind.radioactive:
         return []
-    usual = catalogue.tungsten_types()[DEFAULT_TYPE].name.split()[-1].capitalize()
+    usual = catalogue.load_tungsten_types()[DEFAULT_TYPE].name.split()[-1].capitalize()
     words = (
         "Dust from grinding {name} tungsten is radioactive. Inhaled dust harms the "
         "lungs. Use a wet or extracted wheel and a mask, and bag the dust. {usual} "
