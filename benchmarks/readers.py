@@ -19,14 +19,14 @@ ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
 
 from tests.samples import CORNER, procedure_data, run  # noqa: E402
-from wisearc.core.errors import BadInput  # noqa: E402
+from wisearc.core.errors import InputError  # noqa: E402
 from wisearc.core.joint.data import make_joint  # noqa: E402
 from wisearc.core.plan.plan import make_plan  # noqa: E402
 from wisearc.core.shop.shop import ASSUMED, LISTS  # noqa: E402
 from wisearc.formats import shop_json  # noqa: E402
 from wisearc.formats.jobs.job_csv import read_seams  # noqa: E402
 from wisearc.formats.jobs.job_json import read_job  # noqa: E402
-from wisearc.formats.joint_json import MOST_BYTES, load_json, read_joint  # noqa: E402
+from wisearc.formats.joint_json import MAX_BYTES, load_json, read_joint  # noqa: E402
 from wisearc.formats.link import read_link  # noqa: E402
 from wisearc.formats.plan_json import read_plan  # noqa: E402
 from wisearc.formats.procedure_json import read_procedure_file  # noqa: E402
@@ -121,14 +121,14 @@ def readers() -> dict[str, tuple[int, Callable[[str], Any], Callable[[int], dict
         }
 
     found: dict[str, tuple[int, Callable[[str], Any], Callable[[int], dict[str, str]]]] = {
-        "joint": (MOST_BYTES, lambda text: read_joint(load_json(text)), json_texts),
-        "plan": (MOST_BYTES, lambda text: read_plan(load_json(text)), json_texts),
-        "run": (MOST_BYTES, read_run_text, with_faults),
-        "procedure": (MOST_BYTES, lambda text: read_procedure_file(load_json(text)), of_procedures),
-        "job": (MOST_BYTES, lambda text: read_job(load_json(text)), of_jobs),
-        "job, CSV": (MOST_BYTES, read_seams, lambda size: csv_texts(size, seams, joins)),
+        "joint": (MAX_BYTES, lambda text: read_joint(load_json(text)), json_texts),
+        "plan": (MAX_BYTES, lambda text: read_plan(load_json(text)), json_texts),
+        "run": (MAX_BYTES, read_run_text, with_faults),
+        "procedure": (MAX_BYTES, lambda text: read_procedure_file(load_json(text)), of_procedures),
+        "job": (MAX_BYTES, lambda text: read_job(load_json(text)), of_jobs),
+        "job, CSV": (MAX_BYTES, read_seams, lambda size: csv_texts(size, seams, joins)),
         "shop": (
-            shop_json.MOST_BYTES,
+            shop_json.MAX_BYTES,
             lambda text: shop_json.read_shop(load_json(text)),
             of_shops,
         ),
@@ -157,7 +157,7 @@ def readers() -> dict[str, tuple[int, Callable[[str], Any], Callable[[int], dict
     for key in LISTS:
         headings, line = lines.get(key, (",".join(shop_json.list_columns(key)), "x"))
         found[f"shop's {key}, CSV"] = (
-            shop_json.MOST_BYTES,
+            shop_json.MAX_BYTES,
             lambda text, key=key: shop_json.read_csv(text, key),
             lambda size, headings=headings, line=line: csv_texts(size, headings, line),
         )
@@ -170,7 +170,7 @@ def took(read: Callable[[str], Any], text: str) -> tuple[float, str]:
     try:
         read(text)
         said = "read"
-    except BadInput as error:
+    except InputError as error:
         said = error.sentence[:60]
     return time.perf_counter() - start, said
 

@@ -20,7 +20,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
 from tests import samples
 from tests.samples import typed
-from wisearc.core.diagnosis.diagnosis import read
+from wisearc.core.diagnosis.diagnosis import diagnose_run
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
@@ -47,7 +47,7 @@ def readings() -> None:
         plan = make_plan(make_joint(joint), ASSUMED)
         one = timed(lambda joint=joint: make_plan(make_joint(joint), ASSUMED))  # type: ignore[misc]
         run = samples.run(joint, good=False, faults=["grey", "pores"], front={"colour": "grey"})
-        took = timed(lambda run=run, plan=plan: read(typed(run), plan, ASSUMED))  # type: ignore[misc]
+        took = timed(lambda run=run, plan=plan: diagnose_run(typed(run), plan, ASSUMED))  # type: ignore[misc]
         print(f"{name:16} plan {one:5.1f} ms, reading {took:5.1f} ms, {took / one:4.1f} plans")
 
 

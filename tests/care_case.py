@@ -33,7 +33,7 @@ def build_library(folder: Path) -> None:
     bad, _ = running.record_run("P-0002", "A", typed(run(good=False)))
     running.void_run("P-0002", "A", bad.id, "K.S.")
     procedures.keep_draft(make_joint(COPE), ASSUMED)
-    procedures.put_away("P-0003", "A")
+    procedures.archive_draft("P-0003", "A")
     schools.choose_school("tip_school", "needle")
     store.close()
 

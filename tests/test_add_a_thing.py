@@ -23,10 +23,10 @@ from tests.samples import EVERY, run, typed
 from tests.web.case import WebCase
 from wisearc import web
 from wisearc.core import catalogue
-from wisearc.core.catalogue import BadCatalogue
+from wisearc.core.catalogue import CatalogueError
 from wisearc.core.diagnosis.actual import Actual
 from wisearc.core.diagnosis.causes import rank
-from wisearc.core.diagnosis.signs import Told, list_signs
+from wisearc.core.diagnosis.signs import SignStrength, list_signs
 from wisearc.core.joint.data import make_joint
 from wisearc.core.joint.joint import Joint
 from wisearc.core.plan.plan import list_choice_kinds, make_plan
@@ -201,7 +201,7 @@ class AFlaw(WebCase):
 
         return altered(flaws=flaw, reading=reading)
 
-    def signs(self, flaws: list[str]) -> dict[str, Told]:
+    def signs(self, flaws: list[str]) -> dict[str, SignStrength]:
         made = typed({**run(EVERY["butt"]), "faults": flaws})
         return list_signs(Actual(make_plan(make_joint(EVERY["butt"]), Shop()), made, Shop()))
 
@@ -223,7 +223,7 @@ class AFlaw(WebCase):
             self.assertIsNone(self.signs([])["worm-track"].strength)
 
     def test_a_sign_of_a_flaw_that_is_none_is_refused(self) -> None:
-        with self.add(flaw="worm"), self.assertRaisesRegex(BadCatalogue, "worm.*not in flaws"):
+        with self.add(flaw="worm"), self.assertRaisesRegex(CatalogueError, "worm.*not in flaws"):
             catalogue.load_signs()
 
 
@@ -262,20 +262,20 @@ from pathlib import Path
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.core.weld_session.course import Act, summarise_run, play
-from wisearc.core.weld_session.steps import make_score
+from wisearc.core.weld_session.course import RunEvent, replay_events, summarise_run
+from wisearc.core.weld_session.steps import build_steps
 from wisearc.web import create_app
 
 sheet = {"metal": "304L", "thickness": "1.5 mm"}
 plan = make_plan(make_joint({"joint": "butt", "members": [sheet, sheet]}), ASSUMED)
-score = make_score(plan, ())
+score = build_steps(plan, ())
 steps = {step.key: step for step in score.steps}
 acts, key, at = [], score.steps[0].key, 0.0
 while steps[key].keys and len(acts) < 40:
     at += 5.0
-    acts.append(Act(f"a{len(acts):08d}", "here", at, key, steps[key].keys[0].key))
+    acts.append(RunEvent(f"a{len(acts):08d}", "here", at, key, steps[key].keys[0].key))
     key = steps[key].keys[0].to
-course = play(score, acts, 0.0)
+course = replay_events(score, acts, 0.0)
 with tempfile.TemporaryDirectory() as folder:
     client = create_app(Path(folder)).test_client()
     page = client.get("/weld/at?what=joint=butt").get_data(as_text=True)
@@ -362,7 +362,10 @@ class InTwoFiles(unittest.TestCase):
             {
                 "core/weld_session/steps.py": (
                     ('    "done": "Done",\n', '    "look": "Look",\n    "done": "Done",\n'),
-                    ("Score((*steps, *_build_after(", f"Score((*steps, {step}, *_build_after("),
+                    (
+                        "RunSteps((*steps, *_build_after(",
+                        f"RunSteps((*steps, {step}, *_build_after(",
+                    ),
                     (" if plan.heat.interpass_wait_s else END\n", ' if False else "look"\n'),
                 ),
                 "core/weld_session/course.py": (

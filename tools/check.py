@@ -12,7 +12,7 @@ from pathlib import Path
 
 HERE = Path(__file__).resolve().parent.parent
 PYTHON = str(HERE / ".venv" / "bin" / "python")
-LEAST_TESTS = 150
+MIN_TESTS = 150
 
 
 def begun(*command: str) -> subprocess.Popen[str]:
@@ -60,8 +60,8 @@ def main() -> int:
     failed = sum(
         int(n) for n in re.findall(r"(?:failures|errors|unexpected successes)=(\d+)", text)
     )
-    if total < LEAST_TESTS:
-        sys.stdout.write(f"only {total} tests were found; at least {LEAST_TESTS} are there\n")
+    if total < MIN_TESTS:
+        sys.stdout.write(f"only {total} tests were found; at least {MIN_TESTS} are there\n")
         broken += 1
     failed += broken + (1 if tests.returncode and not failed else 0)
     sys.stdout.write(f"{total - min(total, failed - broken)} passed, {failed} failed\n")

@@ -364,7 +364,7 @@ def _purge_under_way(app: Any) -> str:
     from wisearc.services.purge.oxygen import readings_csv
     from wisearc.simulators.oxygen_meter import Behind, Meter, simulate_readings
 
-    so_far, plan = 32.0, procedures.plan_of(book.find("P-0003", "A"))
+    so_far, plan = 32.0, procedures.get_plan(book.find("P-0003", "A"))
     said = list(islice(simulate_readings(Behind(volume_l=0.54, flow_l_min=6, mixing=0.8)), 600))
     began = time.time() - so_far
     # it goes on where it would be by then
@@ -394,7 +394,7 @@ def _run_under_way(app: Any) -> str:
     from wisearc.simulators.power_source import Seam, simulate_rows
 
     so_far, what = 24.0, "kept:P-0001/B"
-    plan, now = procedures.plan_of(book.find("P-0001", "B")), time.time()
+    plan, now = procedures.get_plan(book.find("P-0001", "B")), time.time()
     began, pulse = now - so_far - 30, plan.pulse
     seam = Seam(
         pulse.peak_a,

@@ -15,7 +15,7 @@ from wisearc.core.joint.joint import ALL_ROUND, Joint, Member
 from wisearc.core.joint.section import Section
 from wisearc.core.plan.pins import PINS
 from wisearc.core.plan.plan import list_choice_kinds
-from wisearc.core.quantities import LONGEST_TYPED
+from wisearc.core.quantities import MAX_TYPED_LENGTH
 from wisearc.core.reasons import LEVELS
 from wisearc.core.run import verification
 from wisearc.core.run.run import MAX_RUNS, Run
@@ -24,33 +24,39 @@ from wisearc.core.schema.documents import build_json_schema
 from wisearc.core.schema.entries import Entry, read_entries
 from wisearc.core.schema.figures import list_figures
 from wisearc.core.shop.shop import Shop
-from wisearc.formats.declared import LONGEST_TEXT, MOST_ELSE, MOST_ITEMS, get_max, read_shapes
-from wisearc.formats.plan_json import LONGEST_KEY, LONGEST_WORD, MOST_KEYS, MOST_ROWS, OWN
+from wisearc.formats.declared import (
+    MAX_OTHER_KEYS,
+    MAX_TEXT_LENGTH,
+    MOST_ITEMS,
+    get_max,
+    read_shapes,
+)
+from wisearc.formats.plan_json import MAX_KEY_LENGTH, MAX_KEYS, MAX_ROWS, MAX_WORD_LENGTH, OWN
 from wisearc.formats.procedure_json import (
     LETTER,
-    LONGEST_TITLE,
-    LONGEST_WHO,
-    MOST_BANDS,
-    MOST_SIGNATURES,
+    MAX_BANDS,
+    MAX_PERSON_LENGTH,
+    MAX_SIGNATURES,
+    MAX_TITLE_LENGTH,
     NUMBER,
     STATES,
 )
 from wisearc.formats.run_json import Beside
 from wisearc.formats.upgrades.steps import STEPS
 
-_TEXT = {"type": "string", "maxLength": LONGEST_TEXT}
+_TEXT = {"type": "string", "maxLength": MAX_TEXT_LENGTH}
 _LINE = f"^{checks.LINE}$"
 _WORD = {
     "type": ["string", "number", "boolean", "null"],
-    "maxLength": LONGEST_WORD,
+    "maxLength": MAX_WORD_LENGTH,
     "pattern": _LINE,
-    "minimum": -MOST_ELSE,
-    "maximum": MOST_ELSE,
+    "minimum": -MAX_OTHER_KEYS,
+    "maximum": MAX_OTHER_KEYS,
 }
 _WORDS = {
     "type": "object",
-    "maxProperties": MOST_KEYS,
-    "propertyNames": {"maxLength": LONGEST_KEY, "pattern": _LINE},
+    "maxProperties": MAX_KEYS,
+    "propertyNames": {"maxLength": MAX_KEY_LENGTH, "pattern": _LINE},
     "additionalProperties": _WORD,
 }
 
@@ -98,7 +104,7 @@ def _figure_schema(of: type, key: str) -> dict[str, Any]:
     if declared.holds:
         one = {"$ref": f"#/$defs/{declared.holds.__name__}"}
     elif shape.kind is str:
-        one = {"type": "string", "maxLength": LONGEST_TEXT}
+        one = {"type": "string", "maxLength": MAX_TEXT_LENGTH}
     elif shape.kind is bool:
         one = {"type": "boolean"}
     else:
@@ -156,7 +162,7 @@ def _entry_properties(of: type) -> dict[str, Any]:
             found[key] = {
                 "description": f"{declared.label}, as people write it{words}",
                 "type": ["string", "null"],
-                "maxLength": LONGEST_TYPED,
+                "maxLength": MAX_TYPED_LENGTH,
             }
             found[f"{key}_mm"] = {
                 "type": ["number", "null"],
@@ -212,7 +218,7 @@ def _texts(*names: str) -> dict[str, Any]:
 
 
 def _rows(item: str) -> dict[str, Any]:
-    return {"type": "array", "maxItems": MOST_ROWS, "items": {"$ref": f"#/$defs/{item}"}}
+    return {"type": "array", "maxItems": MAX_ROWS, "items": {"$ref": f"#/$defs/{item}"}}
 
 
 def _plan() -> dict[str, Any]:
@@ -288,7 +294,7 @@ def kept_joint() -> dict[str, Any]:
     properties = {
         "format": _WORD,
         "version": _WORD,
-        "joint": {"type": "string", "maxLength": LONGEST_WORD, "pattern": _LINE},
+        "joint": {"type": "string", "maxLength": MAX_WORD_LENGTH, "pattern": _LINE},
         "members": {"type": "array", "minItems": 2, "maxItems": 3, "items": _WORDS},
         "pins": _WORDS,
     }
@@ -296,7 +302,7 @@ def kept_joint() -> dict[str, Any]:
         "type": "object",
         "required": ["joint", "members"],
         "properties": properties,
-        "maxProperties": MOST_KEYS,
+        "maxProperties": MAX_KEYS,
         "propertyNames": _WORDS["propertyNames"],
         "additionalProperties": _WORD,
     }
@@ -328,18 +334,18 @@ def _procedure() -> dict[str, Any]:
         "number": {"type": "string", "pattern": f"^{NUMBER}$"},
         "revision": {"type": "string", "pattern": f"^{LETTER}$"},
         "status": {"enum": list(STATES)},
-        "title": {"type": "string", "maxLength": LONGEST_TITLE, "pattern": _LINE},
+        "title": {"type": "string", "maxLength": MAX_TITLE_LENGTH, "pattern": _LINE},
         "joint": {"$ref": "#/$defs/joint"},
         "plan": {"$ref": "../plan/1"},
         "bands": {
             "type": "object",
             "required": [key for key in verification.BANDS if key not in verification.LATER],
-            "maxProperties": MOST_BANDS,
-            "propertyNames": {"maxLength": LONGEST_WHO, "pattern": _LINE},
+            "maxProperties": MAX_BANDS,
+            "propertyNames": {"maxLength": MAX_PERSON_LENGTH, "pattern": _LINE},
             "additionalProperties": {"type": "array", "minItems": 2, "maxItems": 2, "items": end},
         },
         "runs": {"type": "array", "maxItems": MAX_RUNS, "items": {"$ref": "#/$defs/run"}},
-        "signatures": {"type": "array", "maxItems": MOST_SIGNATURES, "items": _WORDS},
+        "signatures": {"type": "array", "maxItems": MAX_SIGNATURES, "items": _WORDS},
         "changed": moment,
         "proved": moment,
         "created": moment,

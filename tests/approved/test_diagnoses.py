@@ -8,7 +8,7 @@ from wisearc.core import catalogue
 from wisearc.core.diagnosis.actual import Actual
 from wisearc.core.diagnosis.attempts import Made, build_attempts
 from wisearc.core.diagnosis.changes import Refused, list_changes
-from wisearc.core.diagnosis.diagnosis import Reading, read
+from wisearc.core.diagnosis.diagnosis import Reading, diagnose_run
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import Plan, make_plan
 from wisearc.core.run.closest_look import find_flaws, is_oxidised
@@ -40,7 +40,7 @@ class Diagnoses(ApprovedCase):
         """Calculate the diagnosis of each run and the results of the changes between runs."""
         plan = make_plan(make_joint(case["joint"]), ASSUMED)
         runs, bands = [read_run(run) for run in case["runs"]], build_ranges(plan)
-        readings = [read(run, plan, ASSUMED) for run in runs]
+        readings = [diagnose_run(run, plan, ASSUMED) for run in runs]
         made = [Made(i + 1, "A", run, plan) for i, run in enumerate(runs)]
         return {
             "bands": bands,

@@ -7,7 +7,7 @@ from typing import Any
 from tests.jobs import generated_job
 from wisearc.core.jobs.job_data import make_job
 from wisearc.core.jobs.job_plan import evaluate_move, explain_position, make_job_plan
-from wisearc.core.jobs.order import Timed
+from wisearc.core.jobs.order import Schedule
 from wisearc.core.jobs.warp import list_warp_levers
 from wisearc.core.plan.plan import make_plan
 
@@ -50,7 +50,7 @@ class Jobs(ApprovedCase):
         self.check()
 
 
-def _summarise(timed: Timed) -> Any:
+def _summarise(timed: Schedule) -> Any:
     """Return the costs of an order with its first and last steps."""
     items, steps = timed.items, timed.steps
     return {

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.formats.plan_json import plan_data
@@ -27,7 +27,7 @@ class Plans(ApprovedCase):
         """Calculate the plan file without its head, or the error message."""
         try:
             plan = make_plan(make_joint(case["joint"]), SHOPS[case.get("shop", "none")])
-        except BadInput as problem:
+        except InputError as problem:
             return str(problem)
         data = plan_data(plan)
         return {key: _shorten(value) for key, value in data.items() if key not in SKIPPED}

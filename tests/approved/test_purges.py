@@ -13,7 +13,7 @@ from wisearc.core.physics.purge import argon_l, calculate_unmixed_course, make_p
 from wisearc.core.physics.purge_fit import find_warnings, fit_purge
 from wisearc.core.plan.plan import Plan, make_plan
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.services.purge.oxygen import Heard
+from wisearc.services.purge.oxygen import MeterReading
 from wisearc.services.purge.purge_run import Fits, format_purge, get_status, summarise_purge
 from wisearc.services.purge.purging import (
     before_s,
@@ -106,7 +106,7 @@ def _calculate_state(
         record={"argon_l": 7.5, "before_s": 61.0},
     )
     known = [(at_s, ppm) for at_s, ppm in readings if began + at_s <= 10_000]
-    listeners = SimpleNamespace(of=lambda *_: Heard(known, state))
+    listeners = SimpleNamespace(of=lambda *_: MeterReading(known, state))
     state_now = get_status(row, plan, listeners, Fits(), habit, lambda: 10_000.0)  # type: ignore[arg-type]
     record = summarise_purge(row, plan, known)
     return [replace(state_now, drawing=None), record, format_purge(record).split(";")]  # type: ignore[arg-type]

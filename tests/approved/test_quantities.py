@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.quantities import HABITS, Quantity, add_typed_unit, get_typed_unit, parse_quantity
 
 from .approval import ApprovedCase
@@ -45,7 +45,7 @@ def _parse(text: str, kind: str) -> Any:
     for habit in HABITS:
         try:
             found.append(parse_quantity(text, kind, "value", habit))
-        except BadInput as problem:
+        except InputError as problem:
             found.append(f"refused_{problem.rule}".replace(" ", "_"))
         found.append(add_typed_unit(text, kind, habit).replace(" ", "_"))
     return found

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.templates.cut import (
     KINDS,
     calculate_curve,
@@ -32,7 +32,7 @@ class Templates(ApprovedCase):
         """Calculate points of the cut and the layout of its sheet."""
         try:
             cut = make_cut(case)
-        except BadInput as problem:
+        except InputError as problem:
             return str(problem)
         parts = ["branch", *(["hole"] if KINDS[cut.kind].hole else [])]
         return {

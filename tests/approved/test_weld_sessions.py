@@ -8,7 +8,7 @@ from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.plan.preparation.bar_runs import build_bench_list, find_square_checks
 from wisearc.core.weld_session.pacer import build_pacer
-from wisearc.core.weld_session.steps import make_score, pool_limit_s, taper_s
+from wisearc.core.weld_session.steps import build_steps, pool_limit_s, taper_s
 from wisearc.services.set_up.tacking import list_bar_runs
 
 from .approval import ApprovedCase
@@ -30,7 +30,7 @@ class WeldSessions(ApprovedCase):
             "bars": runs,
             "pauses": sorted(find_square_checks(plan.tacks.count)),
             "lines": {line.key: line for line in build_bench_list(plan, runs)},
-            "steps": {step.key: step for step in make_score(plan, runs).steps},
+            "steps": {step.key: step for step in build_steps(plan, runs).steps},
             "pace": build_pacer(plan),
             "limits": [pool_limit_s(plan), taper_s(plan)],
         }

@@ -314,7 +314,7 @@ class WithoutScript(BrowserCase):
         page.get_by_role("button", name="Save draft").click()
         page.wait_for_url("**/procedures/P-0001/A")
         page.fill("#who", "R.T.")
-        made = procedures.plan_of(queries.get_revision("P-0001"))
+        made = procedures.get_plan(queries.get_revision("P-0001"))
         page.fill("#measured-length_mm", "300")
         page.fill("#measured-arc_time_s", str(round(made.travel.arc_time_s)))
         for face in ("front", "back"):

@@ -18,11 +18,11 @@ from wisearc.core.diagnosis.actual import Actual
 from wisearc.core.diagnosis.attempts import Made, list_earlier_changes
 from wisearc.core.diagnosis.diagnosis import log_doubt
 from wisearc.core.diagnosis.holding import find_held
-from wisearc.core.errors import BadInput, UnknownName
+from wisearc.core.errors import InputError, UnknownName
 from wisearc.core.jobs.job_data import make_job
 from wisearc.core.jobs.job_plan import make_job_plan
 from wisearc.core.joint.data import make_joint
-from wisearc.core.physics.purge import OPEN_MOST_MM, gap_area_mm2
+from wisearc.core.physics.purge import MAX_OPEN_MM, gap_area_mm2
 from wisearc.core.plan.plan import Plan, make_plan
 from wisearc.core.reasons import Care, Estimate, Practice, Published, ShopHistory
 from wisearc.core.run.run import Run
@@ -30,7 +30,7 @@ from wisearc.core.run.saved_reading import SavedReading
 from wisearc.core.schema.documents import read_document
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.core.templates.cut import has_knife_edge, make_cut
-from wisearc.core.weld_session.course import play, summarise_run
+from wisearc.core.weld_session.course import replay_events, summarise_run
 from wisearc.services.jobs.job_plans import plan_seams
 
 
@@ -83,7 +83,7 @@ class Letters(unittest.TestCase):
                 if known:
                     self.assertEqual(read_document(SavedReading, made).draft, letter)
                 else:
-                    with self.assertRaisesRegex(BadInput, "letter of a revision"):
+                    with self.assertRaisesRegex(InputError, "letter of a revision"):
                         read_document(SavedReading, made)
 
 
@@ -175,7 +175,7 @@ class Session(unittest.TestCase):
         self.score = score_of(plan_of())
 
     def test_the_shortest_hold_is_what_the_gas_was_held(self) -> None:
-        course = play(self.score, acts((5, "bars-on", "skip")), 0.0)
+        course = replay_events(self.score, acts((5, "bars-on", "skip")), 0.0)
         visits = [
             replace(course.visits[0], step="hold-1", start=a, end=a + b)
             for a, b in ((0.0, 9.0), (20.0, 4.0), (40.0, 7.0))
@@ -187,7 +187,7 @@ class Session(unittest.TestCase):
         pressed = [(5, "bars-on", "skip"), (10, "ready-1", "main")]
         early = acts(*pressed)[-1]
         early = replace(early, id="early", at=2.0)
-        course = play(self.score, [acts(*pressed)[0], early], 0.0)
+        course = replay_events(self.score, [acts(*pressed)[0], early], 0.0)
         for visit in course.visits:
             self.assertGreaterEqual(visit.end if visit.end is not None else math.inf, visit.start)
         self.assertEqual(course.visits[0].end, 5)
@@ -196,7 +196,7 @@ class Session(unittest.TestCase):
 class Openings(unittest.TestCase):
     def test_a_gap_counts_over_300_mm_at_most(self) -> None:
         """A longer one is taped as it goes: common practice, no source; the length: estimate."""
-        self.assertEqual(OPEN_MOST_MM, 300.0)
+        self.assertEqual(MAX_OPEN_MM, 300.0)
         for seam_mm, area in ((100, 50), (300, 150), (301, 150), (2000, 150)):
             self.assertEqual(gap_area_mm2(0.5, seam_mm), area)
 

@@ -5,7 +5,7 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.quantities import (
     add_typed_unit,
     flow,
@@ -81,7 +81,7 @@ class Typed(unittest.TestCase):
             "1 mm mm",
             "٣ mm",
         ):
-            with self.subTest(text=text), self.assertRaises(BadInput) as caught:
+            with self.subTest(text=text), self.assertRaises(InputError) as caught:
                 parse_length(text, "thickness")
             self.assertEqual(caught.exception.field, "thickness")
             self.assertGreater(len(caught.exception.rule), 20)
@@ -95,7 +95,7 @@ class Typed(unittest.TestCase):
             ("8 ipm", 3.386667),
         ):
             self.assertAlmostEqual(parse_speed(text), mm_s, places=5)
-        with self.assertRaises(BadInput):
+        with self.assertRaises(InputError):
             parse_speed("fast")
 
     @SETTINGS
@@ -103,7 +103,7 @@ class Typed(unittest.TestCase):
     def test_any_text_parses_or_is_refused(self, text: str) -> None:
         try:
             self.assertGreaterEqual(parse_length(text).mm, 0.0)
-        except BadInput as error:
+        except InputError as error:
             self.assertIn("length", str(error))
 
     @SETTINGS

@@ -10,7 +10,7 @@ import wisearc
 from tests.altered import altered, forget
 from tests.samples import codes, member, plan, tube
 from wisearc.core import catalogue
-from wisearc.core.errors import BadCatalogue
+from wisearc.core.errors import CatalogueError
 from wisearc.core.joint.joint import Joint, Member
 from wisearc.core.plan.filler_metal.filler import pair_for
 from wisearc.core.schema.entries import read_entries
@@ -308,7 +308,7 @@ class Refused(unittest.TestCase):
             with (
                 altered(**{name: spoil}),
                 self.subTest(table=name),
-                self.assertRaisesRegex(BadCatalogue, words),
+                self.assertRaisesRegex(CatalogueError, words),
             ):
                 catalogue.check_rows()
 
@@ -318,7 +318,7 @@ class Refused(unittest.TestCase):
 
         with (
             altered(metals=spoil),
-            self.assertRaisesRegex(BadCatalogue, "316L: “shiny” is not a group"),
+            self.assertRaisesRegex(CatalogueError, "316L: “shiny” is not a group"),
         ):
             catalogue.check_rows()
 
@@ -326,7 +326,7 @@ class Refused(unittest.TestCase):
         def spoil(table: dict[str, Any]) -> None:
             table["joints"]["butt"]["colour"] = "red"
 
-        with altered(joints=spoil), self.assertRaisesRegex(BadCatalogue, "joints.toml, butt"):
+        with altered(joints=spoil), self.assertRaisesRegex(CatalogueError, "joints.toml, butt"):
             catalogue.check_rows()
 
     def test_own_tables_hold_together(self) -> None:

@@ -12,7 +12,7 @@ import numpy as np
 
 from tests.waves import Wave, csv_of
 from wisearc.core.arc_log.arc_log import analyse
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.formats.arc_log import arc_csv
 from wisearc.formats.arc_log.arc_csv import read_arc_csv
 from wisearc.formats.arc_log.arc_json import arc_log_data
@@ -33,7 +33,7 @@ class Logs(unittest.TestCase):
         return read_arc_csv(self.path, **more)
 
     def refused(self, data: str | bytes, words: str) -> None:
-        with self.assertRaisesRegex(BadInput, words):
+        with self.assertRaisesRegex(InputError, words):
             self.read(data)
 
     def test_a_time_that_begins_anew_from_one_block_to_the_next(self) -> None:
@@ -126,10 +126,10 @@ class Logs(unittest.TestCase):
             file.truncate(2_000_000_000)
         with (
             mock.patch.object(arc_csv, "_read", side_effect=AssertionError),
-            self.assertRaisesRegex(BadInput, r"2.0 GB.*1 GB"),
+            self.assertRaisesRegex(InputError, r"2.0 GB.*1 GB"),
         ):
             read_arc_csv(self.path)
-        with mock.patch.object(arc_csv, "MOST_ROWS", 100):
+        with mock.patch.object(arc_csv, "MAX_ROWS", 100):
             self.refused(self.text, "more than 100 rows")
 
     def test_told_how_far_and_stopped(self) -> None:

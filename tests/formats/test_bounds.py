@@ -13,13 +13,13 @@ from pathlib import Path
 from tests.samples import run
 from wisearc.cli import main
 from wisearc.core import catalogue
-from wisearc.core.errors import BadInput, UnknownName, shorten
-from wisearc.core.joint.rules import MOST_TACKS
+from wisearc.core.errors import InputError, UnknownName, shorten
+from wisearc.core.joint.rules import MAX_TACKS
 from wisearc.core.quantities import parse_flow, parse_length, parse_quantity, parse_speed
 from wisearc.core.run.run import ARC_FIGURES, MAX_RUNS, MAX_RUNS_BYTES, Purge, Run, run_figures
 from wisearc.core.schema.entries import read_entries
-from wisearc.formats.joint_json import MOST_BYTES, MOST_PARTS, load_json
-from wisearc.formats.link import MOST_PAIRS, read_link
+from wisearc.formats.joint_json import MAX_BYTES, MAX_PARTS, load_json
+from wisearc.formats.link import MAX_PAIRS, read_link
 from wisearc.formats.run_json import measure_size
 
 
@@ -33,32 +33,32 @@ class Loads(unittest.TestCase):
             ("[" + "1" * 5000 + "]", "more than 18 digits"),
             ("[" * 100_000, "too deep|too many"),
             ("[" * 50_000, "nested too deep"),
-            ("[" + "[]," * (MOST_PARTS // 2) + "1]", f"more than {MOST_PARTS} values"),
-            ("[" + "1," * MOST_PARTS + "1]", f"more than {MOST_PARTS} values"),
-            ("[" + '"",' * MOST_PARTS + "1]", f"more than {MOST_PARTS} values"),
+            ("[" + "[]," * (MAX_PARTS // 2) + "1]", f"more than {MAX_PARTS} values"),
+            ("[" + "1," * MAX_PARTS + "1]", f"more than {MAX_PARTS} values"),
+            ("[" + '"",' * MAX_PARTS + "1]", f"more than {MAX_PARTS} values"),
             ('["' + r"\"[" * 400_000, "not JSON"),
             ('["' + r"\"[" * 400_000 + "\\", "not JSON"),
-            ('"' + "x" * MOST_BYTES + '"', "exceeds 4 MB"),
+            ('"' + "x" * MAX_BYTES + '"', "exceeds 4 MB"),
             ('{"a": 1, "b": 2, "a": 3}', "a appears twice"),
             ('{"a": [{"b": 1, "b": 1}]}', "b appears twice"),
             (r'"\ud800"', "half a character"),
             (r'{"\uDFFF": 1}', "half a character"),
             ("{", "line 1, column 2"),
         ):
-            with self.subTest(text=text[:30]), self.assertRaisesRegex(BadInput, words) as caught:
+            with self.subTest(text=text[:30]), self.assertRaisesRegex(InputError, words) as caught:
                 load_json(text)
             self.assertLess(len(str(caught.exception)), 300)
 
     def test_a_key_given_twice_among_very_many(self) -> None:
         keys = ",".join(f'"{i}":1' for i in range(190_000))
-        with self.assertRaisesRegex(BadInput, "189999 appears twice"):
+        with self.assertRaisesRegex(InputError, "189999 appears twice"):
             load_json("{" + keys + ',"189999":1}')
 
     def test_sound_ones_are_read(self) -> None:
         for value in (10**17, -(10**17), 1e308, "\U0001f600", {"a": [1, 2.5, None, True]}):
             self.assertEqual(load_json(json.dumps(value)), value)
         self.assertEqual(load_json(r'"\ud83d\ude00"'), "\U0001f600")
-        self.assertEqual(len(load_json("[" + "1," * (MOST_PARTS - 2) + "1]")), MOST_PARTS - 1)
+        self.assertEqual(len(load_json("[" + "1," * (MAX_PARTS - 2) + "1]")), MAX_PARTS - 1)
 
     def test_as_many_runs_as_one_revision_holds(self) -> None:
         """With every key filled, and photographs, which are the most in the least room; and notes
@@ -128,7 +128,7 @@ class Loads(unittest.TestCase):
         for one, notes in ((short, ""), (full, ""), (full, ",[{" * 1300)):
             full = {**one, "notes": notes}
             count = min(MAX_RUNS, MAX_RUNS_BYTES // measure_size(full))
-            data = {"runs": [full] * count, "plan": {"positions": [1.5] * 2 * MOST_TACKS}}
+            data = {"runs": [full] * count, "plan": {"positions": [1.5] * 2 * MAX_TACKS}}
             self.assertEqual(
                 len(load_json(json.dumps(data, ensure_ascii=False, separators=(",", ":")))["runs"]),
                 count,
@@ -148,7 +148,7 @@ class Quoted(unittest.TestCase):
             True,
         ):
             for error in (
-                BadInput("x" * 10**5, value, "must not be"),
+                InputError("x" * 10**5, value, "must not be"),
                 UnknownName("name", value, ["one", "two"]),
             ):
                 self.assertLess(len(str(error)), 260)
@@ -196,7 +196,7 @@ class Typed(unittest.TestCase):
                 lambda text: parse_quantity(text, "seconds", "time"),
                 lambda text: parse_quantity(text, "length", "length", "in"),
             ):
-                with self.subTest(text=text[:20]), self.assertRaises(BadInput):
+                with self.subTest(text=text[:20]), self.assertRaises(InputError):
                     read(text)
 
     def test_what_people_write_is_read(self) -> None:
@@ -216,10 +216,10 @@ class Typed(unittest.TestCase):
 class Links(unittest.TestCase):
     def test_so_many_words_and_no_more(self) -> None:
         joint, problems = read_link(
-            [("joint", "tee"), *[("gap", "0.1 mm")] * (MOST_PAIRS + 50), ("joint", "butt")]
+            [("joint", "tee"), *[("gap", "0.1 mm")] * (MAX_PAIRS + 50), ("joint", "butt")]
         )
         self.assertEqual(joint.kind.key, "tee")
-        self.assertIn(f"those after the first {MOST_PAIRS} were ignored", problems[0].sentence)
+        self.assertIn(f"those after the first {MAX_PAIRS} were ignored", problems[0].sentence)
         self.assertEqual(read_link([("joint", "tee"), ("gap", "0.1 mm")])[1], [])
 
     def test_pins_that_are_no_numbers(self) -> None:

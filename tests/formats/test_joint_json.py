@@ -4,7 +4,7 @@ import json
 import unittest
 
 from tests.samples import EVERY, TEE, member
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import joint_data, make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
@@ -87,7 +87,7 @@ class Refusals(unittest.TestCase):
     def test_each(self) -> None:
         for change, field, words in self.CASES:
             data = {**FILE, **{k: v for k, v in TEE.items() if k != "length"}, **change}
-            with self.subTest(change=change), self.assertRaises(BadInput) as caught:
+            with self.subTest(change=change), self.assertRaises(InputError) as caught:
                 read_joint(data)
             self.assertEqual(caught.exception.field, field)
             self.assertIn(words, str(caught.exception))
@@ -98,10 +98,10 @@ class Refusals(unittest.TestCase):
             ('{"gap_mm": NaN}', "not a JSON number"),
             ("[" * 100000, "nested too deep"),
         ):
-            with self.assertRaises(BadInput) as caught:
+            with self.assertRaises(InputError) as caught:
                 load_json(text)
             self.assertIn(words, str(caught.exception))
 
     def test_not_an_object(self) -> None:
-        with self.assertRaises(BadInput):
+        with self.assertRaises(InputError):
             read_joint([1])

@@ -16,7 +16,7 @@ from tests.jobs import job, seam
 from tests.samples import COPE, EVERY, SHOP, TEE, run, typed
 from tests.schemas import follows
 from tests.untraced import Untraced
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import joint_data, make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.run.verification import build_ranges
@@ -47,7 +47,7 @@ TOGETHER = re.compile(
     r"|a name for the|one of the machines|Give one of them|must be a length|belongs to a tube"
     r"|needs its outside diameter"
 )
-MOST = 100
+MAX_ITEMS = 100
 
 
 LEFT_OUT = object()
@@ -102,13 +102,13 @@ class Agree(Untraced):
         read(data)
         plain = json.loads(json.dumps(data))
         every = list(changes(plain))
-        for path, value in random.Random(1).sample(every, min(MOST, len(every))):
+        for path, value in random.Random(1).sample(every, min(MAX_ITEMS, len(every))):
             other = changed(plain, path, value)
             follows_it = follows(name, other)
             try:
                 read(other)
                 problem = ""
-            except BadInput as error:
+            except InputError as error:
                 problem = str(error)
             if not TOGETHER.search(problem):
                 with self.subTest(path=path, value="left out" if value is LEFT_OUT else value):

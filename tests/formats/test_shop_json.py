@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from tests.core.shop.test_within_a_shop import shop_of
 from tests.samples import SHOP
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.shop.data import find_identity, make_shop, shop_data
 from wisearc.core.shop.shop import LISTS
 from wisearc.formats.shop_json import csv_text, decode_text, read_csv, read_shop, write_shop_file
@@ -103,7 +103,7 @@ class RoundTrips(unittest.TestCase):
 class Refused(unittest.TestCase):
     def test_each_by_field_and_rule(self) -> None:
         def wrong(**more: object) -> str:
-            with self.assertRaises(BadInput) as caught:
+            with self.assertRaises(InputError) as caught:
                 read_shop({**SHOP, **more})
             return str(caught.exception)
 
@@ -181,13 +181,13 @@ class Csv(unittest.TestCase):
             ("rod,rod,diameter_mm\n", "appears twice"),
             ("rod,diameter_mm\n" + "ER308L,1\n" * 2001, "at most 2000"),
         ):
-            with self.subTest(words), self.assertRaises(BadInput) as caught:
+            with self.subTest(words), self.assertRaises(InputError) as caught:
                 read_csv(text)
             self.assertIn(words, str(caught.exception))
         self.assertEqual(decode_text("\ufeffü".encode()), "ü")
         self.assertEqual(decode_text("ü".encode("utf-16")), "ü")
         for raw in ("ü".encode("latin-1"), b"x" * (2 * 1024 * 1024 + 1)):
-            with self.assertRaises(BadInput):
+            with self.assertRaises(InputError):
                 decode_text(raw)
 
     def test_a_name_that_a_spreadsheet_would_run_is_text(self) -> None:

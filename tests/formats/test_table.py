@@ -2,7 +2,7 @@
 
 import unittest
 
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.shop.shop import LISTS
 from wisearc.formats import shop_json
 from wisearc.formats.jobs.job_csv import read_seams
@@ -10,8 +10,8 @@ from wisearc.formats.table import MAX_HEADINGS, MAX_LINES, check_headings, read_
 from wisearc.formats.templates.cut_csv import read_frame_csv
 
 
-def too_many(lines: str) -> BadInput:
-    return BadInput("file", lines, "must be fewer")
+def too_many(lines: str) -> InputError:
+    return InputError("file", lines, "must be fewer")
 
 
 class Tables(unittest.TestCase):
@@ -23,14 +23,14 @@ class Tables(unittest.TestCase):
 
     def test_maximum_lines(self) -> None:
         self.assertEqual(len(read_table("a\n" + "1\n" * 9, ",", 9, too_many).lines), 9)
-        with self.assertRaisesRegex(BadInput, "more than 9 lines” must be fewer"):
+        with self.assertRaisesRegex(InputError, "more than 9 lines” must be fewer"):
             read_table("a\n" + "1\n" * 10, ",", 9, too_many)
 
     def test_maximum_headings(self) -> None:
         whole = read_table(",".join("a" * MAX_HEADINGS), ",", 9, too_many)
         self.assertEqual(len(whole.headings), 100)
         for text in ("a," * 1_900_000, "a" + "," * 100, "a" + "\t" * 100):
-            with self.assertRaisesRegex(BadInput, r"\d+ headings” exceed the maximum of 100"):
+            with self.assertRaisesRegex(InputError, r"\d+ headings” exceed the maximum of 100"):
                 read_table(text, ",\t", 9, too_many)
 
     def test_every_reader_of_a_table(self) -> None:
@@ -44,19 +44,19 @@ class Tables(unittest.TestCase):
                 ('"a', "is not CSV"),
                 ("a" * 200_000, "is not CSV"),
             ):
-                with self.subTest(words), self.assertRaisesRegex(BadInput, words):
+                with self.subTest(words), self.assertRaisesRegex(InputError, words):
                     read(text)
 
     def test_maximum_empty_lines(self) -> None:
         self.assertEqual(read_table("a" + "\n" * MAX_LINES, ",", 9, too_many).lines, ())
-        with self.assertRaisesRegex(BadInput, "Remove the empty lines"):
+        with self.assertRaisesRegex(InputError, "Remove the empty lines"):
             read_table("a" + "\n" * (MAX_LINES + 1), ",", 9, too_many)
 
     def test_empty_and_repeated_headings(self) -> None:
         check_headings(("a", "b"), ("b", "a", "c"), "a list")
-        with self.assertRaisesRegex(BadInput, "is not one of a list: b, a"):
+        with self.assertRaisesRegex(InputError, "is not one of a list: b, a"):
             check_headings(("a", "x" * 5000), ("b", "a"), "a list")
-        with self.assertRaisesRegex(BadInput, "heading “a” appears twice"):
+        with self.assertRaisesRegex(InputError, "heading “a” appears twice"):
             check_headings(("a", "b", "a"), ("b", "a"), "a list")
 
 

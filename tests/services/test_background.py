@@ -13,7 +13,7 @@ from unittest import mock
 
 from wisearc.services import lifeline
 from wisearc.services.background import Background
-from wisearc.services.devices.device_reader import Listening
+from wisearc.services.devices.device_reader import DeviceReader
 from wisearc.services.jobs import searching
 from wisearc.services.maintenance.tasks import Task, TaskRunner
 
@@ -149,10 +149,10 @@ class Failures(unittest.TestCase):
 
     def test_device_reader_error_is_reported(self) -> None:
         with (
-            mock.patch.object(Listening, "_connect", side_effect=KeyError("x")),
+            mock.patch.object(DeviceReader, "_connect", side_effect=KeyError("x")),
             mock.patch("threading.excepthook"),
         ):
-            listening = Listening(1)
+            listening = DeviceReader(1)
             listening._thread.start()
             listening._thread.join(5)
         self.assertEqual(listening._state, "gone")

@@ -17,7 +17,7 @@ from wisearc.services.procedures import procedures
 from wisearc.services.runs import runs
 from wisearc.store import queries
 from wisearc.store.database import db, open_transaction
-from wisearc.store.errors import Broken, Locked, Missing, Newer, ReadOnly
+from wisearc.store.errors import Broken, DatabaseBusy, Missing, NewerVersion, ReadOnly
 from wisearc.store.folder import FILE_NAME
 from wisearc.store.models import Procedure
 from wisearc.store.opening import MIGRATIONS, SCHEMA, Store
@@ -171,7 +171,7 @@ class GoneWrong(unittest.TestCase):
                 "INSERT INTO schema_migration (name, applied) VALUES ('0099_later', '2030-01-01')"
             )
         other.close()
-        with self.assertRaisesRegex(Newer, "newer version"):
+        with self.assertRaisesRegex(NewerVersion, "newer version"):
             Store(self.folder)
 
     def test_not_a_database(self) -> None:
@@ -185,7 +185,7 @@ class GoneWrong(unittest.TestCase):
         other.execute("BEGIN IMMEDIATE")
         db.point(store.path, SCHEMA, pragmas={"busy_timeout": 50})
         try:
-            with self.assertRaisesRegex(Locked, "another program is using"):
+            with self.assertRaisesRegex(DatabaseBusy, "another program is using"):
                 procedures.keep_draft(make_joint(CORNER), ASSUMED)
         finally:
             other.execute("ROLLBACK")

@@ -24,7 +24,14 @@ from wisearc.services.procedures import procedures
 from wisearc.services.runs import runs
 from wisearc.store import database, opening, queries
 from wisearc.store.database import db, open_transaction
-from wisearc.store.errors import Broken, Full, Locked, Moved, ReadOnly, Served
+from wisearc.store.errors import (
+    AlreadyRunning,
+    Broken,
+    DatabaseBusy,
+    DataFileReplaced,
+    DiskFull,
+    ReadOnly,
+)
 from wisearc.store.folder import (
     COPIES,
     FILE_NAME,
@@ -32,7 +39,7 @@ from wisearc.store.folder import (
     PART,
     SECRET,
     TURN,
-    Hold,
+    FolderLock,
     load_secret,
     make_folder,
     write_whole,
@@ -121,27 +128,28 @@ class ServedOnce(FolderCase):
     def test_the_second_start_says_where(self) -> None:
         with lock_folder(self.folder) as first:
             first.at("http://127.0.0.1:1234/")
-            with self.assertRaisesRegex(Served, "at http://127.0.0.1:1234/"):
-                Hold(self.folder)
-        Hold(self.folder).close()
+            with self.assertRaisesRegex(AlreadyRunning, "at http://127.0.0.1:1234/"):
+                FolderLock(self.folder)
+        FolderLock(self.folder).close()
 
     def test_let_go_by_a_process_that_was_killed(self) -> None:
         code = (
-            "import sys, time\nfrom pathlib import Path\nfrom wisearc.store.folder import Hold\nh"
-            f" = Hold(Path({str(self.folder)!r}))\nprint('held', flush=True)\ntime.sleep(60)"
+            "import sys, time\nfrom pathlib import Path\n"
+            "from wisearc.store.folder import FolderLock\nh"
+            f" = FolderLock(Path({str(self.folder)!r}))\nprint('held', flush=True)\ntime.sleep(60)"
         )
         with subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE) as other:
             other.stdout.readline()
-            with self.assertRaises(Served):
-                Hold(self.folder)
+            with self.assertRaises(AlreadyRunning):
+                FolderLock(self.folder)
             other.kill()
-        Hold(self.folder).close()
+        FolderLock(self.folder).close()
 
     def test_nothing_is_migrated_while_another_serves_it(self) -> None:
         make_folder(self.folder)
         (self.folder / FILE_NAME).write_bytes(first_book())
-        with Hold(self.folder) as held:
-            with self.assertRaises(Served):
+        with FolderLock(self.folder) as held:
+            with self.assertRaises(AlreadyRunning):
                 open_data(self.folder)
             open_data(self.folder, held)
 
@@ -158,7 +166,7 @@ class FirstStart(FolderCase):
             (self.folder / name).write_bytes(left)
         (self.folder / COPIES).mkdir()
         (self.folder / COPIES / f"a{PART}").write_bytes(b"half")
-        with Hold(self.folder) as held:
+        with FolderLock(self.folder) as held:
             open_data(self.folder, held)
         self.assertEqual([p.name for p in self.folder.rglob(f"*{PART}*")], [])
         self.keep()
@@ -179,7 +187,7 @@ class FirstStart(FolderCase):
         path.write_bytes(whole[: page + 8] + b"\xff" * 200 + whole[page + 208 :])
         with mock.patch.object(opening, "SOON_LOOKED_THROUGH", 1000):
             Store(self.folder).close()
-            with Hold(self.folder) as held, self.assertRaises(Broken):
+            with FolderLock(self.folder) as held, self.assertRaises(Broken):
                 Store(self.folder, held)
 
     def test_a_row_that_belongs_to_nothing(self) -> None:
@@ -292,7 +300,7 @@ class UnderOnesFeet(FolderCase):
         for number, act in enumerate((lambda: self.other.replace(self.path), self.path.unlink), 7):
             with (
                 self.subTest(number),
-                self.assertRaisesRegex(Moved, "was replaced"),
+                self.assertRaisesRegex(DataFileReplaced, "was replaced"),
                 open_transaction(),
             ):
                 Procedure.create(number=number, created_at="x")
@@ -313,7 +321,7 @@ class UnderOnesFeet(FolderCase):
         db.close()
         with (
             mock.patch.object(db, "identity", side_effect=[(1, 1), (1, 2)]),
-            self.assertRaises(Moved),
+            self.assertRaises(DataFileReplaced),
         ):
             db.connect()
         self.assertTrue(db.is_closed())
@@ -321,22 +329,22 @@ class UnderOnesFeet(FolderCase):
     def test_deleted_is_not_made_anew(self) -> None:
         db.close()
         self.path.unlink()
-        with self.assertRaisesRegex(Moved, "no longer in the data folder"):
+        with self.assertRaisesRegex(DataFileReplaced, "no longer in the data folder"):
             self.keep()
-        with self.assertRaises(Moved):
+        with self.assertRaises(DataFileReplaced):
             queries.list_library()
         self.assertFalse(self.path.exists())
 
     def test_of_another_version(self) -> None:
         db.close()
         self.path.write_bytes(first_book())
-        with self.assertRaisesRegex(Moved, "another version"):
+        with self.assertRaisesRegex(DataFileReplaced, "another version"):
             queries.list_library()
 
     def test_an_older_copy_written_over_in_mid_write(self) -> None:
         """The same file by its name and place, but what was written is not in it."""
         self.keep()
-        with self.assertRaises(Moved), open_transaction():
+        with self.assertRaises(DataFileReplaced), open_transaction():
             Procedure.create(number=9, created_at="x")
             found = database._check_written
             with mock.patch.object(db, "stands", return_value=True):
@@ -404,14 +412,14 @@ class Waiting(FolderCase):
         thread = threading.Thread(target=write)
         thread.start()
         started.wait(10)
-        with mock.patch.object(database, "QUEUE_S", 0.05), self.assertRaises(Locked):
+        with mock.patch.object(database, "QUEUE_S", 0.05), self.assertRaises(DatabaseBusy):
             self.keep()
         over.set()
         thread.join()
 
     def test_full(self) -> None:
         open_data(self.folder)
-        with self.assertRaisesRegex(Full, "disk is full"):
+        with self.assertRaisesRegex(DiskFull, "disk is full"):
             db.execute_sql(f"PRAGMA max_page_count = {db.pragma('page_count')}")
             for _ in range(50):
                 self.keep()

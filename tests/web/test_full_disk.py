@@ -18,8 +18,8 @@ from tests.web.case import WebCase, client_of
 from wisearc.services.runs import runs
 from wisearc.store import database, folder, opening
 from wisearc.store.database import db
-from wisearc.store.errors import Broken, Failing, Full, ReadOnly
-from wisearc.store.folder import FILE_NAME, Hold
+from wisearc.store.errors import Broken, DiskFull, Failing, ReadOnly
+from wisearc.store.folder import FILE_NAME, FolderLock
 from wisearc.store.opening import Store
 
 FULL = OSError(errno.ENOSPC, "No space left on device")
@@ -124,7 +124,7 @@ class FullDisk(WebCase):
         with (
             full(),
             tempfile.TemporaryDirectory() as place,
-            self.assertRaisesRegex(Full, "cannot be created or upgraded"),
+            self.assertRaisesRegex(DiskFull, "cannot be created or upgraded"),
         ):
             Store(Path(place))
 
@@ -132,7 +132,7 @@ class FullDisk(WebCase):
         with (
             tempfile.TemporaryDirectory() as place,
             mock.patch("os.pwrite", side_effect=FULL),
-            Hold(Path(place)) as held,
+            FolderLock(Path(place)) as held,
         ):
             held.at("http://127.0.0.1:1/")
 
@@ -158,13 +158,13 @@ class FullDisk(WebCase):
 
     def test_messages_of_disk_errors(self) -> None:
         cases = (
-            (sqlite3.SQLITE_IOERR, False, Full),
+            (sqlite3.SQLITE_IOERR, False, DiskFull),
             (sqlite3.SQLITE_IOERR, True, Failing),
-            (sqlite3.SQLITE_READONLY, False, Full),
+            (sqlite3.SQLITE_READONLY, False, DiskFull),
             (sqlite3.SQLITE_READONLY, True, ReadOnly),
-            (sqlite3.SQLITE_CANTOPEN, False, Full),
+            (sqlite3.SQLITE_CANTOPEN, False, DiskFull),
             (sqlite3.SQLITE_CANTOPEN, True, ReadOnly),
-            (sqlite3.SQLITE_FULL, True, Full),
+            (sqlite3.SQLITE_FULL, True, DiskFull),
             (sqlite3.SQLITE_CORRUPT, False, Broken),
         )
         for code, room, kind in cases:

@@ -12,7 +12,7 @@ from typing import Any
 from benchmarks.fuzz import Fuzz, Sent, any_joint
 from tests.samples import COPE, CORNER, TEE, run, typed
 from tests.web.case import WebCase
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.procedures import book, procedures
@@ -74,7 +74,7 @@ class OutAndIn(WebCase):
         while done < 40:
             try:
                 joint = make_joint(any_joint(r))
-            except BadInput:
+            except InputError:
                 continue
             done += 1
             text = book.procedure_text(procedures.keep_draft(joint, ASSUMED))

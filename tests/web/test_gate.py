@@ -7,7 +7,7 @@ import unittest
 from pathlib import Path
 
 from tests.web.case import WebCase
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.web import create_app
 from wisearc.web.gate import ADDRESSES, list_addresses
 
@@ -124,7 +124,7 @@ class Gate(WebCase):
         ):
             with (
                 self.subTest(bad=bad),
-                self.assertRaisesRegex(BadInput, "must be an address without a path"),
+                self.assertRaisesRegex(InputError, "must be an address without a path"),
             ):
                 list_addresses(8765, bad)
         self.assertEqual(list_addresses(80)[0], "http://127.0.0.1")

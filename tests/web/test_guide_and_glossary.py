@@ -6,7 +6,7 @@ from unittest import mock
 
 from tests.web.case import WebCase
 from wisearc.core import catalogue
-from wisearc.core.errors import BadCatalogue
+from wisearc.core.errors import CatalogueError
 from wisearc.presenters.glossary import link_terms
 
 
@@ -83,6 +83,6 @@ class Terms(unittest.TestCase):
         catalogue.load_glossary.cache_clear()
         with (
             mock.patch.object(catalogue, "_read_rows", lambda name, section: rows),
-            self.assertRaisesRegex(BadCatalogue, "is a name of a too"),
+            self.assertRaisesRegex(CatalogueError, "is a name of a too"),
         ):
             catalogue.load_glossary()

@@ -33,7 +33,7 @@ STARTS = (
     "/inspect/",
     "/templates/",
 )
-MOST_PAGES = 170
+MAX_PAGES = 170
 HEAD = ("format", "version")
 # what ends an attribute, or stands outside of one, unescaped
 RAW = re.compile(rf"<b id={MARK}|&amp;amp;49")
@@ -80,7 +80,7 @@ class Hostile(WebCase):
             f"/templates/template.{kind}?{size}&name={name}" for kind in ("svg", "dxf", "pdf")
         ]
         seen, kinds, shown = set(), set(), 0
-        while waiting and len(seen) < MOST_PAGES:
+        while waiting and len(seen) < MAX_PAGES:
             path = waiting.pop(0)
             if path in seen:
                 continue

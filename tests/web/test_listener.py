@@ -17,7 +17,7 @@ from tests.web.case import WebCase
 from wisearc.web import listener
 from wisearc.web.context import get_context
 from wisearc.web.gate import ADDRESSES, limit_bodies, list_addresses
-from wisearc.web.weld.write import LARGEST_LOG
+from wisearc.web.weld.write import MAX_LOG_BYTES
 
 MB = 1024 * 1024
 
@@ -339,7 +339,7 @@ class BodyLimits(Sockets):
         self.assertIn("this device is not paired", said)
         secret = devices.let_in(devices.code().digits, "tablet", "a")
         let_in = limit_bodies(self.app, True)("/weld/log", {"COOKIE": f"{name}={secret}"})
-        self.assertEqual((let_in.max_bytes, let_in.refusal), (LARGEST_LOG, ""))
+        self.assertEqual((let_in.max_bytes, let_in.refusal), (MAX_LOG_BYTES, ""))
         devices.put_out(1)
         self.assertIn(" 403 ", self.send(f"Cookie: {name}={secret}\r\n"))
 

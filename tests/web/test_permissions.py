@@ -13,7 +13,7 @@ from tests.web.case import WebCase
 from wisearc.services.maintenance import maintenance
 from wisearc.services.people import people
 from wisearc.store import people as pins
-from wisearc.store.errors import Full
+from wisearc.store.errors import DiskFull
 from wisearc.store.opening import Store
 from wisearc.web.context import get_context
 from wisearc.web.people import hands
@@ -132,12 +132,12 @@ class Permissions(WebCase):
 
     def test_unreadable_library_refuses_lead_actions(self) -> None:
         token = self.tokens()["csrf_token"]
-        with mock.patch.object(pins, "list_people", side_effect=Full):
+        with mock.patch.object(pins, "list_people", side_effect=DiskFull):
             for endpoint in sorted(hands.LEADS):
                 done = self.client.post(self.address(endpoint), data={"csrf_token": token})
                 self.assertEqual(done.status_code, 507, endpoint)
         self.client.set_cookie("who", "V.W.")
-        with mock.patch.object(pins, "list_people", side_effect=Full):
+        with mock.patch.object(pins, "list_people", side_effect=DiskFull):
             done = self.client.post(
                 "/procedures/draft", data={"csrf_token": token, "link": "joint=tee"}
             )

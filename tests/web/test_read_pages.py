@@ -15,7 +15,7 @@ from tests.samples import member, run
 from tests.schemas import follows
 from tests.web.case import WebCase
 from wisearc.core import catalogue
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.run.inspection import Inspection
 from wisearc.core.run.saved_reading import SavedReading
 from wisearc.core.schema.documents import read_document
@@ -85,7 +85,7 @@ class ReadPages(WebCase):
         for name, value, words in (("format", "wisearc/plan", "joint"), ("version", 9, "version")):
             told = json.loads(text)
             told["joint"][name] = value
-            with self.subTest(name), self.assertRaisesRegex(BadInput, words):
+            with self.subTest(name), self.assertRaisesRegex(InputError, words):
                 read_run_text(json.dumps(told))
         told["joint"] = {k: v for k, v in told["joint"].items() if k not in ("format", "version")}
         self.assertEqual(read_run_text(json.dumps(told)).front.colour, "brown")
@@ -179,7 +179,7 @@ class ReadPages(WebCase):
             {"code": "x", "key": "y", "text": "z", "from": True},
             {"text": "z"},
         ):
-            with self.subTest(wrong=wrong), self.assertRaises(BadInput):
+            with self.subTest(wrong=wrong), self.assertRaises(InputError):
                 read_document(SavedReading, {"verdict": "good", "change": wrong}, "reading")
             self.assertFalse(
                 follows(
@@ -198,7 +198,7 @@ class ReadPages(WebCase):
             {"verdict": "good", "causes": [{"code": "x"}]},
             {"verdict": "good", "more": 1},
         ):
-            with self.subTest(wrong=wrong_too), self.assertRaises(BadInput):
+            with self.subTest(wrong=wrong_too), self.assertRaises(InputError):
                 read_document(SavedReading, wrong_too, "reading")
             self.assertFalse(
                 follows(

@@ -55,7 +55,7 @@ def add_bench(commands: Any) -> None:
 
 
 def _run_cope(args: argparse.Namespace) -> int:
-    from ..core.errors import BadInput
+    from ..core.errors import InputError
     from ..core.templates.cut import make_cut
     from ..services.templates.templates import FORMATS, write_template
 
@@ -69,19 +69,19 @@ def _run_cope(args: argparse.Namespace) -> int:
         return 0
     kind = args.out.suffix.removeprefix(".").lower()
     if kind not in FORMATS:
-        raise BadInput("--out", args.out.name, "must end in ." + ", .".join(FORMATS))
+        raise InputError("--out", args.out.name, "must end in ." + ", .".join(FORMATS))
     data = write_template(cut, kind, args.part, paper=args.sheet)
     try:
         args.out.write_bytes(data)
     except OSError as error:
-        raise BadInput(
+        raise InputError(
             "--out", str(args.out), f"cannot be written ({error.strerror}). Choose another place"
         ) from error
     return 0
 
 
 def _purge(args: argparse.Namespace) -> int:
-    from ..core.errors import BadInput
+    from ..core.errors import InputError
     from ..core.shop.shop import ASSUMED
     from ..services.planning.planning import plan_of_text, shop_of_text
     from ..services.purge.purging import purge_file, purged_text
@@ -100,7 +100,7 @@ def _purge(args: argparse.Namespace) -> int:
         plan = plan_of_text(purged_text(text), shop)
     found = purge_file(plan)
     if found is None:
-        raise BadInput("back", "purge", "cannot be purged")
+        raise InputError("back", "purge", "cannot be purged")
     json.dump(found, sys.stdout, ensure_ascii=False, indent=2, allow_nan=False)
     sys.stdout.write("\n")
     return 0

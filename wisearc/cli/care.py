@@ -89,7 +89,7 @@ def _restore(args: argparse.Namespace) -> int:
 
 
 def _export(args: argparse.Namespace) -> int:
-    from ..core.errors import BadInput
+    from ..core.errors import InputError
     from ..core.quantities import format_count
     from ..services.maintenance.maintenance import export
 
@@ -102,7 +102,7 @@ def _export(args: argparse.Namespace) -> int:
         print(f"{args.file} holds {holds}")
         return 0
     if sys.stdout.isatty():
-        raise BadInput(
+        raise InputError(
             "file",
             None,
             ("is missing. Give a name such as library.zip, or redirect standard output to a file"),
@@ -130,9 +130,9 @@ def _import(args: argparse.Namespace) -> int:
 
 
 def _begin(args: argparse.Namespace) -> int:
-    from ..services.maintenance.maintenance import begin_own
+    from ..services.maintenance.maintenance import create_library
 
-    before = begin_own(args.data, _Progress())
+    before = create_library(args.data, _Progress())
     print(f"The library is now empty. The library before that is in {before}. Restore it from Shop")
     return 0
 

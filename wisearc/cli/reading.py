@@ -7,34 +7,36 @@ from pathlib import Path
 
 
 def parse_figure(name: str, text: str | None) -> float | None:
-    """A figure of the command line. Raises BadInput."""
-    from ..core.errors import BadInput
+    """A figure of the command line. Raises InputError."""
+    from ..core.errors import InputError
 
     try:
         return None if text is None else float(text)
     except ValueError as error:
-        raise BadInput(name, text, "must be a number, such as 25.4") from error
+        raise InputError(name, text, "must be a number, such as 25.4") from error
 
 
 def read(name: str, what: str = "joint") -> str:
-    """The text of a file, or of standard input for -. Raises BadInput."""
-    from ..core.errors import BadInput
-    from ..services.planning.planning import LARGEST_FILE
+    """The text of a file, or of standard input for -. Raises InputError."""
+    from ..core.errors import InputError
+    from ..services.planning.planning import MAX_FILE_BYTES
 
     try:
         if name == "-":
-            data = sys.stdin.buffer.read(LARGEST_FILE + 1)
+            data = sys.stdin.buffer.read(MAX_FILE_BYTES + 1)
         else:
             with Path(name).open("rb") as file:
-                data = file.read(LARGEST_FILE + 1)
-        if len(data) > LARGEST_FILE:
-            raise BadInput(
-                "file", name, f"exceeds {LARGEST_FILE // 1048576} MB. Give a smaller {what} file"
+                data = file.read(MAX_FILE_BYTES + 1)
+        if len(data) > MAX_FILE_BYTES:
+            raise InputError(
+                "file", name, f"exceeds {MAX_FILE_BYTES // 1048576} MB. Give a smaller {what} file"
             )
         return data.decode("utf-8-sig")
     except (UnicodeDecodeError, ValueError) as error:
-        raise BadInput("file", name, f"is not UTF-8 text. Save the {what} file as UTF-8") from error
+        raise InputError(
+            "file", name, f"is not UTF-8 text. Save the {what} file as UTF-8"
+        ) from error
     except OSError as error:
-        raise BadInput(
+        raise InputError(
             "file", name, f"cannot be read ({error.strerror}). Give the path of a {what} file"
         ) from error

@@ -67,7 +67,7 @@ def add_simulate(commands: Any) -> None:
 
 
 def _simulate(args: argparse.Namespace) -> int:
-    from ..core.errors import BadInput
+    from ..core.errors import InputError
     from ..core.schema import checks
 
     device = checks.name("device", args.name, list(_OWN))
@@ -86,7 +86,7 @@ def _simulate(args: argparse.Namespace) -> int:
             args, told, port, rate, speed
         )
     except OSError as error:
-        raise BadInput(
+        raise InputError(
             "--port", str(port), f"cannot be used ({error.strerror}). Give another port"
         ) from error
     words = device.replace("-", " ")
@@ -106,16 +106,16 @@ def _simulate(args: argparse.Namespace) -> int:
 
 def _parse_figures(args: argparse.Namespace, device: str) -> dict[str, float | None]:
     """What was given for a device, within its limits; what is another's is refused. Raises
-    BadInput.
+    InputError.
     """
-    from ..core.errors import BadInput
+    from ..core.errors import InputError
     from ..core.schema import checks
 
     others = [name for other, options in _OWN.items() if other != device for name, *_ in options]
     others += ["replay"] if device == "power-source" else ["joint", "shop"]
     for name in others:
         if getattr(args, name.replace("-", "_")) is not None:
-            raise BadInput(
+            raise InputError(
                 f"--{name}",
                 str(getattr(args, name.replace("-", "_"))),
                 f"is not an option of the {device}",
@@ -132,7 +132,7 @@ def _parse_figures(args: argparse.Namespace, device: str) -> dict[str, float | N
 def _build_meter(
     args: argparse.Namespace, told: dict[str, Any], port: int, rate: float, speed: float
 ) -> Any:
-    from ..core.errors import BadInput
+    from ..core.errors import InputError
     from ..simulators.oxygen_meter import Behind, Meter, replay_readings, simulate_readings
 
     behind = Behind(**{**told, "seed": int(told["seed"])})
@@ -140,7 +140,7 @@ def _build_meter(
         try:
             rows = list(replay_readings(args.replay))
         except (OSError, ValueError) as error:
-            raise BadInput(
+            raise InputError(
                 "--replay",
                 args.replay.name,
                 f"cannot be replayed: {getattr(error, 'strerror', None) or error}",

@@ -1,10 +1,10 @@
-"""The tree of errors. Every one says which field, what value, and what is allowed.
+"""The errors of the core. Each names the field, the value and the allowed values.
 
 WiseArcError
-├── BadInput         a value that cannot be used
-│   ├── UnknownName  a name that is not in the catalogue
-│   └── OutOfRange   a number outside what is allowed
-└── BadCatalogue     the product's own data is wrong
+├── InputError       the value of a field is not allowed
+│   ├── UnknownName  the name is not in the catalogue
+│   └── OutOfRange   the number is outside the allowed range
+└── CatalogueError   a catalogue file is wrong
 """
 
 from __future__ import annotations
@@ -28,8 +28,8 @@ class WiseArcError(Exception):
     """Root of every error the product raises on purpose."""
 
 
-LONGEST_SHOWN = 60
-_MOST_BITS = 60
+MAX_SHOWN_LENGTH = 60
+_MAX_BITS = 60
 
 
 def shorten(value: Any) -> str:
@@ -44,10 +44,10 @@ def shorten(value: Any) -> str:
         return f"a list of {len(value)}"
     if isinstance(value, float):
         return f"{value:g}"
-    if isinstance(value, int) and value.bit_length() > _MOST_BITS:
+    if isinstance(value, int) and value.bit_length() > _MAX_BITS:
         return "a very long number"
-    text = "".join(c if c.isprintable() else " " for c in str(value)[: LONGEST_SHOWN + 1])
-    return text if len(text) <= LONGEST_SHOWN else text[:LONGEST_SHOWN] + "…"
+    text = "".join(c if c.isprintable() else " " for c in str(value)[: MAX_SHOWN_LENGTH + 1])
+    return text if len(text) <= MAX_SHOWN_LENGTH else text[:MAX_SHOWN_LENGTH] + "…"
 
 
 class Rule(Protocol):
@@ -74,13 +74,13 @@ def _end_sentence(text: str) -> str:
     return text if text.endswith((".", "?", "…")) else text + "."
 
 
-class BadInput(WiseArcError):
+class InputError(WiseArcError):
     """A value that cannot be used, with its field and the broken rule.
 
     A rule in lower case continues the sentence that the field starts. A rule with a capital letter
     is a sentence alone.
 
-    >>> str(BadInput("gap", "wide", "must be a length such as 0.2 mm"))
+    >>> str(InputError("gap", "wide", "must be a length such as 0.2 mm"))
     'gap “wide” must be a length such as 0.2 mm'
     """
 
@@ -101,9 +101,9 @@ class BadInput(WiseArcError):
     def beside(self, habit: str = "mm") -> str:
         """Return the sentence next to the field, which shows name and value already.
 
-        >>> BadInput("gap", "wide", "must be a length").beside()
+        >>> InputError("gap", "wide", "must be a length").beside()
         'This value must be a length.'
-        >>> BadInput("pin", None, "Wrong PIN").beside()
+        >>> InputError("pin", None, "Wrong PIN").beside()
         'Wrong PIN.'
         """
         words = self.rule_in(habit)
@@ -112,7 +112,7 @@ class BadInput(WiseArcError):
     def describe_value(self, habit: str = "mm") -> str:
         """Return the sentence next to the field, with the value as it was typed.
 
-        >>> BadInput("gap", "wide", "must be a length").describe_value()
+        >>> InputError("gap", "wide", "must be a length").describe_value()
         '“wide” must be a length.'
         """
         words = self.rule_in(habit)
@@ -127,7 +127,7 @@ class BadInput(WiseArcError):
     def sentence(self) -> str:
         """The error as a sentence for a page.
 
-        >>> BadInput("who", "", "is missing").sentence
+        >>> InputError("who", "", "is missing").sentence
         'Initials is missing.'
         """
         if self.rule[:1].isupper():
@@ -145,7 +145,7 @@ class BadInput(WiseArcError):
         return f"{field}{value}{mark} {self.rule}"
 
 
-class UnknownName(BadInput):
+class UnknownName(InputError):
     """A name outside the allowed ones; near ones are offered, never taken.
 
     >>> str(UnknownName("metal", "304l", ["304", "304L"]))
@@ -155,7 +155,7 @@ class UnknownName(BadInput):
     def __init__(self, field: str, value: Any, allowed: list[str]) -> None:
         folded = {name.lower(): name for name in allowed}
         nearest = None
-        if isinstance(value, str) and len(value) <= LONGEST_SHOWN:
+        if isinstance(value, str) and len(value) <= MAX_SHOWN_LENGTH:
             from difflib import get_close_matches
 
             near = get_close_matches(value.lower(), folded, n=1, cutoff=0.6)
@@ -167,7 +167,7 @@ class UnknownName(BadInput):
         self.allowed = allowed
 
 
-class OutOfRange(BadInput):
+class OutOfRange(InputError):
     """A number outside what is allowed.
 
     >>> str(OutOfRange("thickness_mm", 9, 0.3, 6, "mm"))
@@ -180,5 +180,5 @@ class OutOfRange(BadInput):
         super().__init__(field, value, f"must be {format_limits(low, high, unit)}")
 
 
-class BadCatalogue(WiseArcError):
+class CatalogueError(WiseArcError):
     """A row of the product's own data that does not hold together."""

@@ -16,7 +16,7 @@ from functools import partial
 from msgspec import Struct
 
 from .catalogue import load_gauge_scales
-from .errors import BadInput
+from .errors import InputError
 
 MM_PER_INCH = 25.4
 L_PER_CUBIC_FOOT = 28.316846592
@@ -85,7 +85,7 @@ SOLD_SLACK_MM = 0.026
 # a temperature in °F is told to so many degrees: of 842 °F the last figure means nothing
 COARSE_F = 10
 # longer than any figure anyone writes; longer ones are not even looked through
-LONGEST_TYPED = 60
+MAX_TYPED_LENGTH = 60
 HOW_TO_TYPE = "must be a length, such as 1.6 mm, 16 ga, .065, 1/16 in or 1,6 mm"
 
 
@@ -127,7 +127,7 @@ def parse_length(
     Parameters: text; name, the field for the error; scale, the gauge scale a bare "16 ga" means;
     bare_unit, the unit of a bare number ("mm" or "in"); when empty, a number that begins with the
     decimal point or a fraction is inches (".065", "1/16"), any other is mm.
-    Returns Length. Raises BadInput where nothing sensible can be read.
+    Returns Length. Raises InputError where nothing sensible can be read.
 
     >>> parse_length("16 ga").mm, parse_length("16 ga carbon").mm
     (1.5875, 1.51892)
@@ -141,7 +141,7 @@ def parse_length(
     if match := _FRACTION.fullmatch(low):
         whole, top, bottom, unit = match.groups()
         if int(bottom) == 0:
-            raise BadInput(
+            raise InputError(
                 name, typed, "cannot be a fraction with 0 below the line. " + HOW_TO_TYPE
             )
         value = float(int(whole or 0) + Fraction(int(top), int(bottom))) * _UNITS[unit or "in"]
@@ -151,26 +151,26 @@ def parse_length(
         if not unit:
             unit = bare_unit or ("in" if digits.startswith(".") else "mm")
         return Length(_length_mm(float(digits) * _UNITS[unit], name, typed), typed)
-    raise BadInput(name, typed, HOW_TO_TYPE)
+    raise InputError(name, typed, HOW_TO_TYPE)
 
 
 def _normalise_typed(text: str, name: str) -> str:
-    """What was typed, its spaces evened. Raises BadInput where it is too long to be a figure."""
-    if len(text) > LONGEST_TYPED:
-        raise BadInput(name, text, f"is too long. Type at most {LONGEST_TYPED} characters")
+    """What was typed, its spaces evened. Raises InputError where it is too long to be a figure."""
+    if len(text) > MAX_TYPED_LENGTH:
+        raise InputError(name, text, f"is too long. Type at most {MAX_TYPED_LENGTH} characters")
     return " ".join(text.split())
 
 
 def _length_mm(value: float, name: str, typed: str) -> float:
     if not math.isfinite(value) or value > 1e7:
-        raise BadInput(name, typed, "is more than this product can plan. " + HOW_TO_TYPE)
+        raise InputError(name, typed, "is more than this product can plan. " + HOW_TO_TYPE)
     return _round(value)
 
 
 def _parse_gauge(number: str, word: str | None, typed: str, name: str, scale: str) -> Length:
     scales = load_gauge_scales()
     if word and word not in _SCALE_WORDS:
-        raise BadInput(
+        raise InputError(
             name,
             typed,
             (
@@ -181,7 +181,7 @@ def _parse_gauge(number: str, word: str | None, typed: str, name: str, scale: st
     use = _SCALE_WORDS[word] if word else scale
     if number not in scales[use].inches:
         has = ", ".join(scales[use].inches)
-        raise BadInput(name, typed, f"is not a number of the {scales[use].label} gauge: {has}")
+        raise InputError(name, typed, f"is not a number of the {scales[use].label} gauge: {has}")
     others = tuple(
         (row.label, _round(row.inches[number] * MM_PER_INCH))
         for key, row in scales.items()
@@ -203,14 +203,14 @@ _SPEED_UNITS = {
 
 
 def parse_speed(text: str, name: str = "travel", bare_unit: str = "mm/s") -> float:
-    """Read a travel speed as people type it, in mm/s. Raises BadInput.
+    """Read a travel speed as people type it, in mm/s. Raises InputError.
 
     >>> parse_speed("3,4"), round(parse_speed("8 in/min"), 3), parse_speed("180 mm/min")
     (3.4, 3.387, 3.0)
     """
     match = _SPEED.fullmatch(_normalise_typed(text, name).lower())
     if not match:
-        raise BadInput(name, text, "must be a speed, such as 3.4 mm/s, 200 mm/min or 8 in/min")
+        raise InputError(name, text, "must be a speed, such as 3.4 mm/s, 200 mm/min or 8 in/min")
     return round(float(match[1].replace(",", ".")) * _SPEED_UNITS[match[2] or bare_unit], 6)
 
 
@@ -218,27 +218,27 @@ _FLOW = re.compile(rf"({_NUMBER})\s*(l/min|lpm|l|cfh|ft³/h)?")
 
 
 def parse_flow(text: str, name: str = "flow") -> float:
-    """Read a gas flow as people type it, in L/min. Raises BadInput.
+    """Read a gas flow as people type it, in L/min. Raises InputError.
 
     >>> parse_flow("9,5"), round(parse_flow("20 CFH"), 2)
     (9.5, 9.44)
     """
     match = _FLOW.fullmatch(_normalise_typed(text, name).lower())
     if not match:
-        raise BadInput(name, text, "must be a flow, such as 9.5 L/min or 20 CFH")
+        raise InputError(name, text, "must be a flow, such as 9.5 L/min or 20 CFH")
     value = float(match[1].replace(",", "."))
     return round(value * L_MIN_PER_CFH, 4) if match[2] in ("cfh", "ft³/h") else value
 
 
 def parse_pressure(text: str, name: str = "pressure") -> float:
-    """A pressure by the gauge as it is typed with its unit, bar. Raises BadInput.
+    """A pressure by the gauge as it is typed with its unit, bar. Raises InputError.
 
     >>> parse_pressure("140 bar"), parse_pressure("2000 psi")
     (140.0, 137.895)
     """
     match = re.fullmatch(rf"({_NUMBER})\s*(bar|psi)", _normalise_typed(text, name).lower())
     if match is None:
-        raise BadInput(name, text, "must be a pressure, such as 140 bar or 2000 psi")
+        raise InputError(name, text, "must be a pressure, such as 140 bar or 2000 psi")
     value = float(match[1].replace(",", "."))
     return value if match[2] == "bar" else round(value / PSI_PER_BAR, 3)
 
@@ -284,7 +284,7 @@ def parse_bare_number(text: str) -> str:
 
 def parse_quantity(text: str, quantity: str, name: str, habit: str = "mm") -> float:
     """A figure of a kind of quantity as people type it; a bare number is in the habit's unit.
-    Raises BadInput.
+    Raises InputError.
     """
     if quantity in ("length", "stock"):
         return parse_length(text, name, bare_unit=get_typed_unit("length", habit)).mm
@@ -300,7 +300,7 @@ def parse_quantity(text: str, quantity: str, name: str, habit: str = "mm") -> fl
             plainly = plainly.removesuffix(unit).rstrip()
             break
     if not _SIGNED.fullmatch(plainly):
-        raise BadInput(name, text, "must be a number, such as 12 or 0.5")
+        raise InputError(name, text, "must be a number, such as 12 or 0.5")
     return float(plainly)
 
 

@@ -56,7 +56,7 @@ class Sentence:
         return self.template.format(**shown)
 
 
-class Said(Struct, frozen=True):
+class StoredText(Struct, frozen=True):
     """Words as they were kept, in millimetres and in inches."""
 
     mm: str
@@ -67,10 +67,10 @@ class Said(Struct, frozen=True):
         return self.inch if habit == "in" else self.mm
 
 
-def store_text(words: Words) -> Said:
+def store_text(words: Words) -> StoredText:
     """Words written out in both habits."""
     mm, inch = (words.text(habit) for habit in HABITS)
-    return Said(mm, inch)
+    return StoredText(mm, inch)
 
 
 @dataclass(frozen=True)
@@ -172,7 +172,7 @@ class WithFormula(Reason):
         )
 
 
-class Other(Struct, frozen=True):
+class Alternative(Struct, frozen=True):
     """What else was open: the value another school or hand would take, and what it costs.
 
     `sets` names the joint's fields that choose it, so that an interface can offer it with one
@@ -257,7 +257,7 @@ class WithFix(Caution):
         super().__init__(item.level, item.code, item.at, item.sentence, sets, words)
 
 
-class Instead(Struct, frozen=True):
+class Substitution(Struct, frozen=True):
     """What was taken for want of what would have been: the answer, both in words, what the
     difference costs.
     """
@@ -280,9 +280,9 @@ class Choice(Struct, frozen=True, kw_only=True):
     answer: ClassVar[str] = ""
     label: ClassVar[str] = ""
     why: tuple[Reason, ...] = ()
-    others: tuple[Other, ...] = ()
+    others: tuple[Alternative, ...] = ()
     cautions: tuple[Caution, ...] = ()
-    swaps: tuple[Instead, ...] = ()
+    swaps: tuple[Substitution, ...] = ()
 
     def words(self) -> tuple[str, str]:
         """What the answer is, and its detail: templates of its figures."""

@@ -19,10 +19,10 @@ from typing import IO, Any
 
 from msgspec import Struct
 
-from ..core.errors import BadInput
+from ..core.errors import InputError
 from ..core.schema import checks
 from .declared import check_keys
-from .joint_json import MOST_BYTES, check_head, load_json
+from .joint_json import MAX_BYTES, check_head, load_json
 from .plan_json import check_words
 from .procedure_json import LETTER, NUMBER
 
@@ -30,11 +30,11 @@ FORMAT, VERSION = "wisearc/archive", 1
 HEAD, FOLDER, SUFFIX = "book.json", "procedures/", ".zip"
 KEYS = ("made", "procedures", "revisions", "runs", "schools")
 # what an archive may come to, unpacked: ten times the largest book that was tried
-MOST_ENTRIES, MOST_UNPACKED = 200_000, 8 * 1024**3
+MAX_ENTRIES, MAX_UNPACKED_BYTES = 200_000, 8 * 1024**3
 # the room that the names of so many entries take in it
-MOST_LIST = 80 * MOST_ENTRIES
+MAX_LIST_BYTES = 80 * MAX_ENTRIES
 # the files of runs: photographs and arc logs, by what is in them
-FILES, MOST_FILE = "files/", 400 * 1024 * 1024
+FILES, MAX_FILE_BYTES = "files/", 400 * 1024 * 1024
 _FILE = re.compile(rf"{FILES}[0-9a-f]{{64}}\.(jpg|csv\.gz)")
 _ENTRY = re.compile(rf"{FOLDER}(?P<number>{NUMBER.replace('$', '-')})-(?P<letter>{LETTER})\.json")
 # a zip knows no time before 1980, and no time of its own is wanted in it
@@ -94,16 +94,16 @@ class _InParts(io.FileIO):
     """
 
     def read(self, size: int | None = -1) -> Any:
-        if size is not None and size > MOST_LIST:
-            raise BadInput(
-                "file", f"a list of {size} bytes", f"must contain at most {MOST_ENTRIES} entries"
+        if size is not None and size > MAX_LIST_BYTES:
+            raise InputError(
+                "file", f"a list of {size} bytes", f"must contain at most {MAX_ENTRIES} entries"
             )
         return super().read(-1 if size is None else size)
 
 
 class Reader:
     """An archive that was looked at: its head, and the names of its revisions in order. Raises
-    BadInput for what is none.
+    InputError for what is none.
     """
 
     def __init__(self, path: Path) -> None:
@@ -111,7 +111,7 @@ class Reader:
             try:
                 self._zip = zipfile.ZipFile(opened.enter_context(_InParts(path)))
             except (zipfile.BadZipFile, OSError, ValueError, NotImplementedError) as error:
-                raise BadInput(
+                raise InputError(
                     "file",
                     path.name,
                     "is not a zip file. Give an archive from “wisearc export”",
@@ -132,38 +132,38 @@ class Reader:
         unpacked.
         """
         infos = self._zip.infolist()
-        if len(infos) > MOST_ENTRIES:
-            raise BadInput("file", f"{len(infos)} entries", f"must contain at most {MOST_ENTRIES}")
-        if sum(info.file_size for info in infos) > MOST_UNPACKED:
-            raise BadInput(
+        if len(infos) > MAX_ENTRIES:
+            raise InputError("file", f"{len(infos)} entries", f"must contain at most {MAX_ENTRIES}")
+        if sum(info.file_size for info in infos) > MAX_UNPACKED_BYTES:
+            raise InputError(
                 "file",
                 "unpacked",
-                f"unpacks to more than {MOST_UNPACKED // 1024**3} GB, so it was not unpacked",
+                f"unpacks to more than {MAX_UNPACKED_BYTES // 1024**3} GB, so it was not unpacked",
             )
         names: set[str] = set()
         found = []
         for info in infos:
             if info.filename in names:
-                raise BadInput("file", info.filename, "appears twice in the archive")
+                raise InputError("file", info.filename, "appears twice in the archive")
             names.add(info.filename)
             if info.flag_bits & 1 or stat.S_IFMT(info.external_attr >> 16) not in (0, stat.S_IFREG):
-                raise BadInput("file", info.filename, "is encrypted, or not a normal file")
-            if _FILE.fullmatch(info.filename) and info.file_size <= MOST_FILE:
+                raise InputError("file", info.filename, "is encrypted, or not a normal file")
+            if _FILE.fullmatch(info.filename) and info.file_size <= MAX_FILE_BYTES:
                 self.files.append(info.filename.removeprefix(FILES))
                 continue
-            if info.file_size > MOST_BYTES:
-                raise BadInput("file", info.filename, f"exceeds {MOST_BYTES // 1048576} MB")
+            if info.file_size > MAX_BYTES:
+                raise InputError("file", info.filename, f"exceeds {MAX_BYTES // 1048576} MB")
             match = _ENTRY.fullmatch(info.filename)
             if match:
                 found.append((match["number"], match["letter"], info.filename))
             elif info.filename != HEAD:
-                raise BadInput(
+                raise InputError(
                     "file",
                     info.filename,
                     f"is not a part of an archive. Allowed: {HEAD} and {FOLDER}P-0001-A.json",
                 )
         if HEAD not in names:
-            raise BadInput("file", HEAD, "is missing. Give an archive from “wisearc export”")
+            raise InputError("file", HEAD, "is missing. Give an archive from “wisearc export”")
         return sorted(found, key=lambda entry: (int(entry[0][2:]), len(entry[1]), entry[1]))
 
     def _head(self) -> Head:
@@ -177,19 +177,19 @@ class Reader:
             ("procedures", len({entry[0] for entry in self.entries})),
         ):
             if data[key] != there:
-                raise BadInput(key, data[key], f"must be {there}, the number in the archive")
+                raise InputError(key, data[key], f"must be {there}, the number in the archive")
         checks.check_number("runs", data["runs"], 0, 1e9)
         return Head(*(data[key] for key in KEYS))
 
     def read(self, name: str) -> Any:
-        """The data of an entry. Raises BadInput."""
+        """The data of an entry. Raises InputError."""
         try:
             with self._zip.open(name) as file:
                 # no more than this is unpacked, whatever it says of itself
-                raw = file.read(MOST_BYTES)
+                raw = file.read(MAX_BYTES)
             return load_json(raw.decode("utf-8"), "wisearc/procedure")
         except UnicodeDecodeError as error:
-            raise BadInput("file", name, "is not UTF-8 text") from error
+            raise InputError("file", name, "is not UTF-8 text") from error
         except (
             zipfile.BadZipFile,
             EOFError,
@@ -198,12 +198,12 @@ class Reader:
             NotImplementedError,
             RuntimeError,
         ) as error:
-            raise BadInput(
+            raise InputError(
                 "file", name, f"cannot be unpacked ({error}). The archive is damaged"
             ) from error
 
     def open_file(self, name: str) -> IO[bytes]:
-        """A file of a run. Raises BadInput."""
+        """A file of a run. Raises InputError."""
         try:
             return self._zip.open(FILES + name)
         except (
@@ -213,18 +213,22 @@ class Reader:
             NotImplementedError,
             RuntimeError,
         ) as error:
-            raise BadInput(
+            raise InputError(
                 "file", name, f"cannot be unpacked ({error}). The archive is damaged"
             ) from error
 
     def revisions(self) -> Iterator[tuple[str, list[Any]]]:
-        """Each procedure's number with the data of its revisions, oldest first. Raises BadInput."""
+        """Yield the number of each procedure with the data of its revisions, oldest first.
+
+        Raises:
+            InputError: An entry is not valid.
+        """
         gathered: list[Any] = []
         for i, (number, letter, name) in enumerate(self.entries):
             data = self.read(name)
             for key, own in (("number", number), ("revision", letter)):
                 if not isinstance(data, dict) or data.get(key) != own:
-                    raise BadInput(
+                    raise InputError(
                         f"{name} {key}",
                         data.get(key) if isinstance(data, dict) else data,
                         f"must be {own}, the name of the entry",

@@ -10,7 +10,7 @@ from typing import Any, TypeVar, Union, get_args, get_origin, get_type_hints
 
 from msgspec import Struct
 
-from ..core.errors import BadInput
+from ..core.errors import InputError
 from ..core.schema import json_types
 from ..core.schema.figures import Figure, cache_by_type, list_figures
 from ..core.schema.json_types import Unparsed
@@ -19,7 +19,7 @@ T = TypeVar("T")
 # the most a figure of each kind can be: beyond what any joint that can be asked for comes to, near
 # enough that it can be
 # drawn and added up
-MOST = {
+MAX_ITEMS = {
     "length": 1e5,
     "stock": 1e5,
     "size": 1e7,
@@ -38,14 +38,14 @@ MOST = {
     "ppm": 1e6,
     "count": 1e5,
 }
-MOST_ELSE = 1e7
-LONGEST_TEXT = 4000
+MAX_OTHER_KEYS = 1e7
+MAX_TEXT_LENGTH = 4000
 MOST_ITEMS = 2000
 
 
 def get_max(quantity: str) -> float:
     """The most a figure of a kind of quantity can be."""
-    return MOST.get(quantity, MOST_ELSE)
+    return MAX_ITEMS.get(quantity, MAX_OTHER_KEYS)
 
 
 class Shape(Struct, frozen=True):
@@ -92,7 +92,7 @@ def of_data(of: type[T], data: Unparsed) -> T:
 
 
 def read_figures(of: type, data: Any, where: str) -> dict[str, Any]:
-    """The figures of a type from plain data, by key. Raises BadInput naming the key, the value
+    """The figures of a type from plain data, by key. Raises InputError naming the key, the value
     and what is allowed.
     """
     check_keys(data, list_figures(of), where)
@@ -103,25 +103,25 @@ def check_keys(
     data: Any, needed: Unparsed | tuple[str, ...], where: str, more: tuple[str, ...] = ()
 ) -> None:
     """Refuse data that is no object, lacks a key or holds one that is not known. Raises
-    BadInput.
+    InputError.
     """
     if not isinstance(data, dict):
-        raise BadInput(where or "file", data, "must be an object")
+        raise InputError(where or "file", data, "must be an object")
     prefix = f"{where}." if where else ""
     for key in data:
         if key not in needed and key not in more:
-            raise BadInput(
+            raise InputError(
                 prefix + key,
                 data[key],
                 "is not a key here. Allowed keys: " + ", ".join((*needed, *more)),
             )
     for key in needed:
         if key not in data:
-            raise BadInput(prefix + key, None, "is missing")
+            raise InputError(prefix + key, None, "is missing")
 
 
 def read_figure(of: type, key: str, data: Any, where: str) -> Any:
-    """One figure from plain data. Raises BadInput."""
+    """One figure from plain data. Raises InputError."""
     shape, declared = read_shapes(of)[key], list_figures(of)[key]
     if data is None and shape.null:
         return None
@@ -129,7 +129,7 @@ def read_figure(of: type, key: str, data: Any, where: str) -> Any:
         return _read_item(shape.kind, declared, data, where)
     if not isinstance(data, list) or len(data) > MOST_ITEMS:
         what = f"{len(data)} items" if isinstance(data, list) else data
-        raise BadInput(where, what, f"must be a list of at most {MOST_ITEMS}")
+        raise InputError(where, what, f"must be a list of at most {MOST_ITEMS}")
     return tuple(
         _read_item(shape.kind, declared, item, f"{where}[{i}]") for i, item in enumerate(data)
     )
@@ -140,24 +140,24 @@ def _read_item(kind: type, declared: Figure, data: Any, where: str) -> Any:
         return declared.holds(**read_figures(declared.holds, data, where))
     if kind is bool:
         if not isinstance(data, bool):
-            raise BadInput(where, data, "must be true or false")
+            raise InputError(where, data, "must be true or false")
         return data
     if kind is str:
         return read_text(data, where)
     whole = kind is int
     if isinstance(data, bool) or not isinstance(data, int if whole else int | float):
-        raise BadInput(where, data, "must be a whole number" if whole else "must be a number")
+        raise InputError(where, data, "must be a whole number" if whole else "must be a number")
     most = get_max(declared.quantity)
     low = -most if declared.signed else 0.0
     # what is not a number is not between them either
     if not low <= data <= most or (declared.positive and data == 0):
         least = "more than 0" if declared.positive else f"from {low:g}"
-        raise BadInput(where, data, f"must be {least} to {most:g}")
+        raise InputError(where, data, f"must be {least} to {most:g}")
     return data if whole else float(data)
 
 
 def read_text(data: Any, where: str) -> str:
-    """Text from plain data. Raises BadInput."""
-    if not isinstance(data, str) or len(data) > LONGEST_TEXT:
-        raise BadInput(where, data, f"must be text of at most {LONGEST_TEXT} characters")
+    """Text from plain data. Raises InputError."""
+    if not isinstance(data, str) or len(data) > MAX_TEXT_LENGTH:
+        raise InputError(where, data, f"must be text of at most {MAX_TEXT_LENGTH} characters")
     return data

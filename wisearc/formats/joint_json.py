@@ -8,7 +8,7 @@ import re
 from collections import Counter
 from typing import Any
 
-from ..core.errors import BadInput
+from ..core.errors import InputError
 from ..core.joint.data import make_joint
 from ..core.joint.joint import Joint
 from ..core.schema.json_types import Json, JsonObject
@@ -17,31 +17,31 @@ FORMAT = "wisearc/joint"
 VERSION = 1
 
 
-MOST_BYTES = 4 * 1024 * 1024
+MAX_BYTES = 4 * 1024 * 1024
 # objects, lists and what stands in them: half as many again as the fullest file of a procedure has
-MOST_PARTS = 200_000
-_MOST_DIGITS = 18
+MAX_PARTS = 200_000
+_MAX_DIGITS = 18
 # one that does not end is taken to the end, and nothing is looked at twice
 _STRING = re.compile(r'"(?:[^"\\]++|\\.)*+(?:"|\\?\Z)', re.DOTALL)
 _HALF = re.compile(r"\\u[dD][89a-fA-F]")
 
 
 def load_json(text: str, kind: str = FORMAT) -> Any:
-    """JSON text as data. Raises BadInput where it is not JSON, or holds what no file of ours does.
+    """Parse JSON text. Raises InputError if it is not JSON, or has content that no format allows.
 
     Refused are NaN and infinities, whole numbers of more than 18 digits, a key given twice in one
     object, halves of a character, and more than the product reads at once.
     """
-    if len(text) > MOST_BYTES:
-        raise BadInput(
+    if len(text) > MAX_BYTES:
+        raise InputError(
             "file",
             f"{len(text)} characters",
-            f"exceeds {MOST_BYTES // 1048576} MB. Give a {kind} file",
+            f"exceeds {MAX_BYTES // 1048576} MB. Give a {kind} file",
         )
     # what is written in notes is looked away from only where it matters
-    if _count_parts(text) > MOST_PARTS and _count_parts(_STRING.sub("", text)) > MOST_PARTS:
-        raise BadInput(
-            "file", "too many parts", f"contains more than {MOST_PARTS} values. Give a {kind} file"
+    if _count_parts(text) > MAX_PARTS and _count_parts(_STRING.sub("", text)) > MAX_PARTS:
+        raise InputError(
+            "file", "too many parts", f"contains more than {MAX_PARTS} values. Give a {kind} file"
         )
     try:
         data = json.loads(
@@ -53,14 +53,14 @@ def load_json(text: str, kind: str = FORMAT) -> Any:
         )
     except json.JSONDecodeError as error:
         place = f"line {error.lineno}, column {error.colno}"
-        raise BadInput("file", place, f"is not JSON ({error.msg}). Give a {kind} file") from error
+        raise InputError("file", place, f"is not JSON ({error.msg}). Give a {kind} file") from error
     except RecursionError as error:
-        raise BadInput("file", "too deep", f"is nested too deep. Give a {kind} file") from error
+        raise InputError("file", "too deep", f"is nested too deep. Give a {kind} file") from error
     if _HALF.search(text):
         try:
             json.dumps(data, ensure_ascii=False).encode()
         except UnicodeEncodeError as error:
-            raise BadInput(
+            raise InputError(
                 "file", "\\ud800 and the like", "is half a character. Save the file as UTF-8 text"
             ) from error
     return data
@@ -72,15 +72,15 @@ def _count_parts(text: str) -> int:
 
 
 def _refuse(constant: str) -> Any:
-    raise BadInput("file", constant, "is not a JSON number. Give a finite number")
+    raise InputError("file", constant, "is not a JSON number. Give a finite number")
 
 
 def _parse_whole(digits: str) -> int:
-    if len(digits.lstrip("-")) > _MOST_DIGITS:
-        raise BadInput(
+    if len(digits.lstrip("-")) > _MAX_DIGITS:
+        raise InputError(
             "file",
             digits,
-            f"is a number of more than {_MOST_DIGITS} digits. Give a shorter number",
+            f"is a number of more than {_MAX_DIGITS} digits. Give a shorter number",
         )
     return int(digits)
 
@@ -94,28 +94,28 @@ def _build_object(pairs: list[tuple[str, Any]]) -> dict[str, Json]:
     found = dict(pairs)
     if len(found) < len(pairs):
         twice, _ = Counter(key for key, _ in pairs).most_common(1)[0]
-        raise BadInput(twice, None, "appears twice in one object. Give it once")
+        raise InputError(twice, None, "appears twice in one object. Give it once")
     return found
 
 
 def check_head(data: Any, kind: str, version: int = VERSION) -> dict[str, Json]:
     """Refuse data that is no file of a format and version. Returns the rest of it. Raises
-    BadInput.
+    InputError.
     """
     if not isinstance(data, dict):
-        raise BadInput(
+        raise InputError(
             "file", type(data).__name__, f"must be one JSON object with “format”: “{kind}”"
         )
     for key, wanted in (("format", kind), ("version", version)):
         if key not in data:
-            raise BadInput(key, None, f"is missing. It must be {wanted}")
+            raise InputError(key, None, f"is missing. It must be {wanted}")
         if data[key] != wanted or isinstance(data[key], bool):
-            raise BadInput(key, data[key], f"must be {wanted}")
+            raise InputError(key, data[key], f"must be {wanted}")
     return {k: v for k, v in data.items() if k not in ("format", "version")}
 
 
 def read_joint(data: Any) -> Joint:
-    """A joint from the data of a joint file. Raises BadInput with key, value and what is
+    """A joint from the data of a joint file. Raises InputError with key, value and what is
     allowed.
     """
     return make_joint(check_head(data, FORMAT))

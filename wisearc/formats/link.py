@@ -11,7 +11,7 @@ from typing import Any
 
 from msgspec import Struct, field
 
-from ..core.errors import BadInput, OutOfRange, shorten
+from ..core.errors import InputError, OutOfRange, shorten
 from ..core.joint.data import make_joint
 from ..core.joint.joint import Joint, Member
 from ..core.plan.pins import PINS
@@ -21,7 +21,7 @@ from ..core.schema.json_types import Json, JsonObject, get_object, get_rows
 
 MEMBERS = ("a", "b", "c")
 # many more than a joint has words
-MOST_PAIRS = 200
+MAX_PAIRS = 200
 
 
 class Asked(Struct):
@@ -111,14 +111,14 @@ def read_link(pairs: Iterable[tuple[str, str]]) -> tuple[Joint, list[Problem]]:
     while True:
         try:
             return make_joint(asked.data()), problems
-        except BadInput as error:
+        except InputError as error:
             problem = link_problem(error)
             if not any(p.typed == problem.typed and p.rule == problem.rule for p in problems):
                 problems.append(problem)
             asked = _drop_field(asked, error.field)
 
 
-def link_problem(error: BadInput, habit: str = "mm") -> Problem:
+def link_problem(error: InputError, habit: str = "mm") -> Problem:
     """A refused value as a problem of the link, its limits in a unit habit."""
     key = link_key(error.field)
     offers = ((error.nearest, _describe_offer(key, error.nearest, habit)),) if error.nearest else ()
@@ -139,7 +139,7 @@ def _find_entry(key: str) -> Entry | None:
     return read_entries(Joint).get(key) or read_entries(Member).get(key.partition(".")[2])
 
 
-def _format_rule(error: BadInput, key: str, habit: str) -> str:
+def _format_rule(error: InputError, key: str, habit: str) -> str:
     """What a refused value breaks, in a habit: limits in its unit."""
     quantity = get_quantity(key)
     if not isinstance(error, OutOfRange) or quantity not in TYPED_WITH_UNIT:
@@ -169,11 +169,11 @@ def read_asked(pairs: Iterable[tuple[str, str]]) -> tuple[Asked, list[Problem]]:
     pins: dict[str, Json] = {}
     problems: list[Problem] = []
     given = list(pairs)
-    if len(given) > MOST_PAIRS:
+    if len(given) > MAX_PAIRS:
         parts = f"the link has {len(given)} parts"
-        rule = f"{parts}, and those after the first {MOST_PAIRS} were ignored"
+        rule = f"{parts}, and those after the first {MAX_PAIRS} were ignored"
         problems.append(Problem("", "", rule))
-    for key, raw in given[:MOST_PAIRS]:
+    for key, raw in given[:MAX_PAIRS]:
         text = raw.strip()
         if text == "":
             continue
@@ -187,8 +187,8 @@ def read_asked(pairs: Iterable[tuple[str, str]]) -> tuple[Asked, list[Problem]]:
             elif key in read_entries(Joint):
                 own[key] = _parse_value(read_entries(Joint)[key], text)
             else:
-                raise BadInput(key, text, "is not a part of a joint link and was ignored")
-        except BadInput as error:
+                raise InputError(key, text, "is not a part of a joint link and was ignored")
+        except InputError as error:
             problems.append(Problem(link_key(key), text, error.rule))
     return Asked(START.own | own, _fill_members(members), pins), problems
 
@@ -211,7 +211,7 @@ def _fill_members(members: dict[str, dict[str, str]]) -> list[dict[str, str]]:
 def _pin_value(name: str, text: str) -> str | float:
     pin = PINS.get(name)
     if pin is None:
-        raise BadInput(
+        raise InputError(
             f"pins.{name}", text, "is not an answer that can be pinned. Allowed: " + ", ".join(PINS)
         )
     allowed = pin.by_hand.allowed

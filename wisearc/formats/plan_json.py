@@ -8,22 +8,31 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..core.errors import BadInput
+from ..core.errors import InputError
 from ..core.joint.section import Section
 from ..core.joint.words import Part
 from ..core.plan.plan import Plan, SetByHand, list_choice_kinds
-from ..core.reasons import LEVELS, Caution, Choice, Other, Reason, Said, Words, store_text
+from ..core.reasons import (
+    LEVELS,
+    Alternative,
+    Caution,
+    Choice,
+    Reason,
+    StoredText,
+    Words,
+    store_text,
+)
 from ..core.schema import checks
 from ..core.schema.figures import list_figures
 from ..core.schema.json_types import Json, Unparsed
-from .declared import MOST_ELSE, check_keys, read_figure, read_figures, read_text, to_data
+from .declared import MAX_OTHER_KEYS, check_keys, read_figure, read_figures, read_text, to_data
 from .joint_json import write_joint_file
-from .upgrades.steps import lifted
+from .upgrades.steps import upgrade_record
 
 FORMAT, VERSION, MINOR = "wisearc/plan", 1, 5
 # sentences, cautions, reasons: many more than any plan has
-MOST_ROWS = 200
-MOST_KEYS, LONGEST_KEY, LONGEST_WORD = 60, 60, 200
+MAX_ROWS = 200
+MAX_KEYS, MAX_KEY_LENGTH, MAX_WORD_LENGTH = 60, 60, 200
 HEAD = ("format", "version", "minor", "title", "title_in", "sentence", "joint", "section")
 TAIL = ("after", "by_hand", "cautions")
 # the part of a figure that stands in the plan itself
@@ -65,10 +74,10 @@ def read_plan(data: Any) -> Plan:
     """A plan from the data of a plan file of this version or an older one, by what it holds and
     nothing else.
 
-    Raises BadInput naming the key, the value and what is allowed; a plan of a newer version by
+    Raises InputError naming the key, the value and what is allowed; a plan of a newer version by
     that.
     """
-    data = lifted("plan", data)
+    data = upgrade_record("plan", data)
     kinds = list_choice_kinds()
     own = [key for kind in kinds for key, f in list_figures(kind).items() if f.part == OWN]
     check_keys(data, (*HEAD, *own, *(kind.part for kind in kinds), *TAIL), "plan")
@@ -107,7 +116,7 @@ def _read_choice(kind: type[Choice], data: Unparsed) -> Choice:
 
 
 def _check_whole(plan: Plan) -> None:
-    """Refuse a plan whose figures do not hold together. Raises BadInput."""
+    """Refuse a plan whose figures do not hold together. Raises InputError."""
     pulse, travel, filler, slopes, tacks = (
         plan.pulse,
         plan.travel,
@@ -118,7 +127,7 @@ def _check_whole(plan: Plan) -> None:
     train = (pulse.rate_pps, pulse.on_pct, pulse.background_pct, pulse.background_a)
     if pulse.pulsed and None in train:
         words = "must contain rate_pps, on_pct, background_pct and background_a with a pulse"
-        raise BadInput("plan.pulse", None, words)
+        raise InputError("plan.pulse", None, words)
     both = (
         ("plan.travel", "pitch_mm and overlap_pct", travel.pitch_mm, travel.overlap_pct),
         ("plan.filler", "rod and diameter_mm", filler.rod, filler.diameter_mm),
@@ -132,16 +141,16 @@ def _check_whole(plan: Plan) -> None:
     )
     for where, names, one, other in both:
         if (one is None) != (other is None):
-            raise BadInput(where, None, f"must contain both {names}, or neither")
+            raise InputError(where, None, f"must contain both {names}, or neither")
     if sorted(tacks.order) != list(range(tacks.count)) or len(tacks.positions_mm) != tacks.count:
         words = "must be the number of positions_mm, and order must list each once"
-        raise BadInput("plan.tacks", tacks.count, words)
+        raise InputError("plan.tacks", tacks.count, words)
     if len(plan.heat.curve_c) < 2:
-        raise BadInput(
+        raise InputError(
             "plan.heat.curve_c", len(plan.heat.curve_c), "must contain at least two points"
         )
     if len(plan.section.sides) not in (2, 3):
-        raise BadInput("plan.section.sides", len(plan.section.sides), "must be two or three")
+        raise InputError("plan.section.sides", len(plan.section.sides), "must be two or three")
 
 
 def _write_both(key: str, words: Words) -> dict[str, str]:
@@ -149,18 +158,18 @@ def _write_both(key: str, words: Words) -> dict[str, str]:
     return {key: both.mm, f"{key}_in": both.inch}
 
 
-def _read_both(row: Unparsed, key: str, where: str) -> Said:
+def _read_both(row: Unparsed, key: str, where: str) -> StoredText:
     mm = read_text(row.get(key), f"{where}.{key}")
-    return Said(mm, read_text(row.get(f"{key}_in", mm), f"{where}.{key}_in"))
+    return StoredText(mm, read_text(row.get(f"{key}_in", mm), f"{where}.{key}_in"))
 
 
 def _list(data: Unparsed, key: str, read: Any, where: str = "plan") -> list[Any]:
     rows, place = data[key], f"{where}.{key}"
-    if not isinstance(rows, list) or len(rows) > MOST_ROWS:
-        raise BadInput(place, rows, f"must be a list of at most {MOST_ROWS}")
+    if not isinstance(rows, list) or len(rows) > MAX_ROWS:
+        raise InputError(place, rows, f"must be a list of at most {MAX_ROWS}")
     for i, row in enumerate(rows):
         if not isinstance(row, dict):
-            raise BadInput(f"{place}[{i}]", row, "must be an object")
+            raise InputError(f"{place}[{i}]", row, "must be an object")
     return [read(row, f"{place}[{i}]") for i, row in enumerate(rows)]
 
 
@@ -170,13 +179,13 @@ def _read_text(row: Unparsed, key: str, where: str) -> str:
 
 def check_joint_shape(joint: Any, where: str) -> dict[str, Json]:
     """Refuse what is no joint as it could have been kept, whatever its names. Returns it without
-    its head. Raises BadInput.
+    its head. Raises InputError.
     """
     found = dict(checks.check_mapping(where, joint))
     read_text(found.get("joint"), f"{where}.joint")
     members = checks.check_rows(f"{where}.members", found.get("members"), 3)
     if len(members) < 2:
-        raise BadInput(f"{where}.members", f"{len(members)} items", "must contain 2 to 3")
+        raise InputError(f"{where}.members", f"{len(members)} items", "must contain 2 to 3")
     own = {k: v for k, v in found.items() if k not in ("members", "pins")}
     parts = {f"{where}.members[{i}]": member for i, member in enumerate(members)}
     for place, row in (parts | {f"{where}.pins": found.get("pins", {}), where: own}).items():
@@ -185,20 +194,20 @@ def check_joint_shape(joint: Any, where: str) -> dict[str, Json]:
 
 
 def check_words(row: Any, where: str) -> None:
-    """Refuse what is no object of a few words and numbers. Raises BadInput."""
-    if len(checks.check_mapping(where, row)) > MOST_KEYS:
-        raise BadInput(where, row, f"must contain at most {MOST_KEYS} keys")
+    """Refuse what is no object of a few words and numbers. Raises InputError."""
+    if len(checks.check_mapping(where, row)) > MAX_KEYS:
+        raise InputError(where, row, f"must contain at most {MAX_KEYS} keys")
     for key, value in row.items():
         place = f"{where}.{key}"
-        checks.check_line(where, key, LONGEST_KEY)
+        checks.check_line(where, key, MAX_KEY_LENGTH)
         if isinstance(value, str):
-            checks.check_line(place, value, LONGEST_WORD)
+            checks.check_line(place, value, MAX_WORD_LENGTH)
         elif isinstance(value, bool) or value is None:
             continue
         elif isinstance(value, int | float):
-            checks.check_number(place, value, -MOST_ELSE, MOST_ELSE)
+            checks.check_number(place, value, -MAX_OTHER_KEYS, MAX_OTHER_KEYS)
         else:
-            raise BadInput(place, value, "must be a word or a number")
+            raise InputError(place, value, "must be a word or a number")
 
 
 def reason_data(r: Reason) -> dict[str, Json]:
@@ -225,7 +234,7 @@ def _read_reason(row: Unparsed, where: str) -> Reason:
     )
 
 
-def _write_alternative(o: Other) -> dict[str, Json]:
+def _write_alternative(o: Alternative) -> dict[str, Json]:
     row: dict[str, Json] = {
         **_write_both("value", o.value),
         **_write_both("text", o.sentence),
@@ -236,7 +245,7 @@ def _write_alternative(o: Other) -> dict[str, Json]:
     return row | ({"school": o.school} if o.school else {})
 
 
-def _read_other(row: Unparsed, where: str) -> Other:
+def _read_other(row: Unparsed, where: str) -> Alternative:
     check_keys(
         row, ("value", "text", "source", "mark", "sets"), where, ("value_in", "text_in", "school")
     )
@@ -246,7 +255,7 @@ def _read_other(row: Unparsed, where: str) -> Other:
         _read_both(row, "text", where),
         _read_sets(row, where),
     )
-    return Other(
+    return Alternative(
         value,
         text,
         sets,
@@ -270,7 +279,7 @@ def _write_caution(c: Caution) -> dict[str, Json]:
 def _read_caution(row: Unparsed, where: str) -> Caution:
     check_keys(row, ("level", "code", "at", "text"), where, ("text_in", "mend", "sets"))
     if row["level"] not in LEVELS:
-        raise BadInput(f"{where}.level", row["level"], "must be one of " + ", ".join(LEVELS))
+        raise InputError(f"{where}.level", row["level"], "must be one of " + ", ".join(LEVELS))
     code, at, mend = (_read_text(row, key, where) for key in ("code", "at", "mend"))
     return Caution(
         row["level"], code, at, _read_both(row, "text", where), _read_sets(row, where), mend

@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec import Struct
 
 from ..core.plan.plan import Plan
-from ..core.reasons import Caution, Choice, Other, Reason
+from ..core.reasons import Alternative, Caution, Choice, Reason
 from ..core.schema.figures import format_figure
 from ..core.sources import format_short_mark
 
@@ -32,7 +32,7 @@ class Line(Struct, frozen=True):
     what: str
     detail: str
     why: tuple[Reason, ...]
-    others: tuple[Other, ...]
+    others: tuple[Alternative, ...]
     cautions: tuple[Notice, ...]
     by_hand: tuple[tuple[str, str], ...]
 

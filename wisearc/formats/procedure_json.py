@@ -8,7 +8,7 @@ from typing import Any
 
 from msgspec import Struct
 
-from ..core.errors import BadInput
+from ..core.errors import InputError
 from ..core.plan.plan import Plan
 from ..core.run.run import MAX_RUNS, MAX_RUNS_BYTES
 from ..core.run.verification import Bands, check_bands, check_proof
@@ -18,14 +18,14 @@ from .declared import check_keys
 from .joint_json import check_head
 from .plan_json import check_joint_shape, check_words, read_plan
 from .run_json import MINOR, RecordedRun, measure_size, read_recorded
-from .upgrades.steps import lifted
+from .upgrades.steps import upgrade_record
 
 FORMAT, VERSION = "wisearc/procedure", 1
 STATES = ("draft", "proved", "superseded")
 NUMBER, LETTER = r"P-(?!0000$)([0-9]{4}|[1-9][0-9]{4,5})", r"[A-Z]{1,3}"
 NEEDED = ("number", "revision", "status", "joint", "plan", "bands", "runs")
 MORE = ("minor", "title", "signatures", "changed", "proved", "created", "taken_as", "removed")
-MOST_BANDS, MOST_SIGNATURES, LONGEST_TITLE, LONGEST_WHO = 50, 100, 300, 60
+MAX_BANDS, MAX_SIGNATURES, MAX_TITLE_LENGTH, MAX_PERSON_LENGTH = 50, 100, 300, 60
 
 
 class ProcedureFile(Struct, frozen=True):
@@ -76,23 +76,23 @@ def write_procedure_file(of: ProcedureFile) -> dict[str, Json]:
 def read_procedure_file(data: Any) -> tuple[ProcedureFile, Plan]:
     """What a procedure file of this version or an older one holds, and its plan as it reads.
 
-    Raises BadInput with key, value and what is allowed.
+    Raises InputError with key, value and what is allowed.
     """
     check_head(data, FORMAT)
-    data = lifted("procedure", data)
+    data = upgrade_record("procedure", data)
     check_keys(data, ("format", "version", *NEEDED), "", MORE)
     _check_pattern(data, "number", NUMBER, "a number such as P-0003, of at most six digits")
     _check_pattern(data, "revision", LETTER, "a letter such as A")
     checks.name("status", data["status"], STATES)
     joint = check_joint_shape(data["joint"], "joint")
     rows = checks.check_rows("runs", data["runs"], MAX_RUNS)
-    signatures = checks.check_rows("signatures", data.get("signatures", []), MOST_SIGNATURES)
+    signatures = checks.check_rows("signatures", data.get("signatures", []), MAX_SIGNATURES)
     for i, signature in enumerate(signatures):
         check_words(signature, f"signatures[{i}]")
     runs = [read_recorded(row, f"runs[{i}]") for i, row in enumerate(rows)]
     plan = read_plan(data["plan"])
     if joint != check_joint_shape(data["plan"]["joint"], "plan.joint"):
-        raise BadInput("joint", None, "must be the joint of the plan. It differs from plan.joint")
+        raise InputError("joint", None, "must be the joint of the plan. It differs from plan.joint")
     bands = _write_ranges(data["bands"])
     check_bands(bands, plan)
     moments = {
@@ -107,7 +107,7 @@ def read_procedure_file(data: Any) -> tuple[ProcedureFile, Plan]:
             data["number"],
             data["revision"],
             data["status"],
-            checks.check_line("title", data.get("title", ""), LONGEST_TITLE),
+            checks.check_line("title", data.get("title", ""), MAX_TITLE_LENGTH),
             data["joint"],
             data["plan"],
             bands,
@@ -127,40 +127,40 @@ def _check_state(
     plan: Plan,
     moments: Mapping[str, str | None],
 ) -> None:
-    """Refuse a state that a record made here could not be in. Raises BadInput."""
+    """Refuse a state that a record made here could not be in. Raises InputError."""
     status = data["status"]
     standing = [(one.run, one.minor) for one in runs if one.beside.voided is None]
     check_proof(status, standing, plan, data["bands"])
     if status == "draft" and moments["proved"]:
-        raise BadInput("proved", moments["proved"], "must be null for a draft")
+        raise InputError("proved", moments["proved"], "must be null for a draft")
     if status != "draft" and not moments["proved"]:
-        raise BadInput("proved", None, "is missing. Give the time of verification")
+        raise InputError("proved", None, "is missing. Give the time of verification")
     if status != "draft" and moments["removed"]:
-        raise BadInput(
+        raise InputError(
             "removed", moments["removed"], "must be null, because only a draft can be archived"
         )
     if sum(measure_size(one.data) for one in runs) > MAX_RUNS_BYTES:
-        raise BadInput(
+        raise InputError(
             "runs", f"{len(data['runs'])} runs", f"must total at most {MAX_RUNS_BYTES} bytes"
         )
 
 
 def _check_pattern(data: Unparsed, key: str, pattern: str, what: str) -> None:
     if not re.fullmatch(pattern, checks.check_text(key, data[key], 20)):
-        raise BadInput(key, data[key], f"must be {what}")
+        raise InputError(key, data[key], f"must be {what}")
 
 
 def _write_ranges(bands: Any) -> Bands:
     found = checks.check_mapping("bands", bands)
-    if len(found) > MOST_BANDS:
-        raise BadInput("bands", f"{len(found)} items", f"must contain at most {MOST_BANDS}")
+    if len(found) > MAX_BANDS:
+        raise InputError("bands", f"{len(found)} items", f"must contain at most {MAX_BANDS}")
     for key, ends in found.items():
-        checks.check_line("bands", key, LONGEST_WHO)
+        checks.check_line("bands", key, MAX_PERSON_LENGTH)
         for end in checks.check_rows(f"bands.{key}", ends, 2):
             if end is not None:
                 checks.check_number(f"bands.{key}", end, -1e7, 1e7)
         if len(ends) != 2:
-            raise BadInput(
+            raise InputError(
                 f"bands.{key}",
                 f"{len(ends)} items",
                 "must be a lower and an upper limit, with null for none",

@@ -6,7 +6,7 @@ from typing import Annotated, Any
 
 from msgspec import Struct
 
-from ..core.errors import BadInput
+from ..core.errors import InputError
 from ..core.run.run import HEAD, MAX_NOTES, Run, read_run, write_run
 from ..core.schema import checks
 from ..core.schema.documents import read_document
@@ -14,7 +14,7 @@ from ..core.schema.entries import Entry, Own
 from ..core.schema.json_types import Json, JsonObject
 from .joint_json import FORMAT as JOINT
 from .joint_json import check_head, load_json, write_joint_file
-from .upgrades.steps import lifted
+from .upgrades.steps import upgrade_record
 
 FORMAT, VERSION, MINOR = "wisearc/run", 1, 6
 # what the library knows of a run beside it: when it was recorded; when it was voided, and by whom;
@@ -27,7 +27,7 @@ def _read_was(name: str, value: Any) -> JsonObject:
     """What a run said before: a word, a number, yes or no, a list of flaws or nothing, by key."""
     was = checks.check_mapping(name, value)
     if not 1 <= len(was) <= MAX_CORRECTIONS:
-        raise BadInput(name, f"{len(was)} items", f"must contain 1 to {MAX_CORRECTIONS}")
+        raise InputError(name, f"{len(was)} items", f"must contain 1 to {MAX_CORRECTIONS}")
     for key, one in was.items():
         checks.check_line(name, key, MAX_KEY)
         words = one if isinstance(one, list) else [one]
@@ -102,25 +102,27 @@ def run_file(run: Run, number: str, letter: str, joint: JsonObject) -> dict[str,
 
 
 def read_record(data: Any) -> Run:
-    """The run of data of the run format, of this version or an older one. Raises BadInput."""
-    told = {k: v for k, v in lifted("run", data).items() if k not in (*HEAD, *MORE)}
+    """The run of data of the run format, of this version or an older one. Raises InputError."""
+    told = {k: v for k, v in upgrade_record("run", data).items() if k not in (*HEAD, *MORE)}
     return read_run(told)
 
 
 def read_recorded(data: Any, where: str) -> RecordedRun:
-    """A run as a procedure file has it. Raises BadInput, the place named."""
+    """A run as a procedure file has it. Raises InputError, the place named."""
     whole = checks.check_mapping(where, data)
     try:
         run = read_record(data)
         beside = read_document(Beside, {k: whole[k] for k in MORE if k in whole}, what="a run")
-    except BadInput as error:
-        raise BadInput(f"{where}.{error.field}", error.value, error.rule, error.nearest) from error
+    except InputError as error:
+        raise InputError(
+            f"{where}.{error.field}", error.value, error.rule, error.nearest
+        ) from error
     return RecordedRun(run, int(whole.get("minor", 0)), beside, whole)
 
 
 def read_run_text(text: str) -> Run:
     """The run of a run file of this version or an older one; its `joint`, where it carries one, may
-    have the head of a joint file. Raises BadInput.
+    have the head of a joint file. Raises InputError.
     """
     data = load_json(text, FORMAT)
     check_head(data, FORMAT)

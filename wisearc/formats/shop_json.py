@@ -9,16 +9,16 @@ from typing import Any
 
 from msgspec import Struct
 
-from ..core.errors import BadInput, shorten
+from ..core.errors import InputError, shorten
 from ..core.schema.entries import Entry, read_entries
 from ..core.schema.json_types import Json, JsonObject
 from ..core.shop.data import find_identity, item_data, make_item, make_shop, shop_data
-from ..core.shop.shop import LISTS, MOST_ITEMS, Cylinder, Item, Shop
+from ..core.shop.shop import LISTS, MAX_ITEMS, Cylinder, Item, Shop
 from .joint_json import check_head
 from .table import check_headings, read_table
 
 FORMAT, VERSION = "wisearc/shop", 1
-MOST_BYTES = 2 * 1024 * 1024
+MAX_BYTES = 2 * 1024 * 1024
 YES, NO = ("yes", "true", "1"), ("no", "false", "0", "")
 
 
@@ -29,7 +29,7 @@ def write_shop_file(shop: Shop) -> dict[str, Json]:
 
 
 def read_shop(data: Any) -> Shop:
-    """A shop from the data of a shop file. Raises BadInput."""
+    """A shop from the data of a shop file. Raises InputError."""
     return make_shop(check_head(data, FORMAT))
 
 
@@ -99,16 +99,18 @@ class Sheet(Struct, frozen=True):
 
 def decode_text(raw: bytes) -> str:
     """The text of a CSV as spreadsheets save it: UTF-8, or UTF-16 with its mark. Raises
-    BadInput.
+    InputError.
     """
-    if len(raw) > MOST_BYTES:
-        raise BadInput("file", f"{len(raw)} bytes", f"exceeds {MOST_BYTES // 1048576} MB. Split it")
+    if len(raw) > MAX_BYTES:
+        raise InputError(
+            "file", f"{len(raw)} bytes", f"exceeds {MAX_BYTES // 1048576} MB. Split it"
+        )
     try:
         if raw[:2] in (b"\xff\xfe", b"\xfe\xff"):
             return raw.decode("utf-16")
         return raw.decode("utf-8-sig")
     except UnicodeDecodeError as error:
-        raise BadInput(
+        raise InputError(
             "file",
             f"byte {error.start + 1}",
             "is not UTF-8. Save it as “CSV UTF-8” and import it again",
@@ -120,9 +122,9 @@ def read_csv(text: str, key: str = "") -> Sheet:
 
     Parameters: text; key, which list it must be, or "" to go by its headings. Comma, semicolon or
     tab between cells; a decimal comma is read where the cells are not parted by commas. Raises
-    BadInput where the headings are of no list.
+    InputError where the headings are of no list.
     """
-    table = read_table(text, ",;\t", MOST_ITEMS, _build_limit_error)
+    table = read_table(text, ",;\t", MAX_ITEMS, _build_limit_error)
     headings, comma = list(table.headings), table.separator != ","
     key = key or _list_of(headings)
     _check_headings(key, headings)
@@ -145,19 +147,19 @@ def read_csv(text: str, key: str = "") -> Sheet:
     return Sheet(key, tuple(good), tuple(bad))
 
 
-def _build_limit_error(lines: str) -> BadInput:
-    return BadInput("file", lines, f"must be at most {MOST_ITEMS}. Split the file")
+def _build_limit_error(lines: str) -> InputError:
+    return InputError("file", lines, f"must be at most {MAX_ITEMS}. Split the file")
 
 
 def _list_of(headings: list[str]) -> str:
-    """The list whose keys the headings are, the most of them. Raises BadInput."""
+    """The list whose keys the headings are, the most of them. Raises InputError."""
     key = max(
         LISTS,
         key=lambda name: (sum(h in list_columns(name) for h in headings), -len(list_columns(name))),
     )
     if not set(headings) & set(list_columns(key)):
         known = "; ".join(f"{name}: {', '.join(list_columns(name))}" for name in LISTS)
-        raise BadInput(
+        raise InputError(
             "headings",
             shorten(", ".join(headings)),
             f"do not match a list of the shop. The lists have {known}",
@@ -173,7 +175,7 @@ def _check_headings(key: str, headings: list[str]) -> None:
         if declared.required and name not in headings
     ]
     if missing:
-        raise BadInput("heading", ", ".join(missing), f"is missing. {key} needs it")
+        raise InputError("heading", ", ".join(missing), f"is missing. {key} needs it")
 
 
 def _parse_line(
@@ -197,18 +199,18 @@ def _parse_line(
                 at[name] = _parse_cell(declared[heading], told, comma)
         data |= {outer: part or None for outer, part in inside.items()}
         return Line(number, make_item(key, data))
-    except BadInput as error:
+    except InputError as error:
         says = "" if error.value in (None, "") else f" (it contains “{error.value}”)"
         return BadLine(number, f"{error.field.removeprefix(f'{key}.')} {error.rule}{says}")
 
 
 def _parse_cell(declared: Entry, cell: str, comma: bool) -> Json:
-    """What a cell says. Raises BadInput."""
+    """What a cell says. Raises InputError."""
     if declared.kind == "names":
         return cell.replace(",", " ").split()
     if declared.kind == "flag":
         if cell.lower() not in (*YES, *NO):
-            raise BadInput(declared.key, cell, "must be yes or no")
+            raise InputError(declared.key, cell, "must be yes or no")
         return cell.lower() in YES
     if declared.kind not in ("number", "count"):
         return cell
@@ -216,5 +218,5 @@ def _parse_cell(declared: Entry, cell: str, comma: bool) -> Json:
         value = float(cell.replace(",", ".") if comma else cell)
     except ValueError as error:
         unit = f" in {declared.unit}" if declared.unit else ""
-        raise BadInput(declared.key, cell, f"must be a number{unit}, without its unit") from error
+        raise InputError(declared.key, cell, f"must be a number{unit}, without its unit") from error
     return int(value) if declared.kind == "count" and value.is_integer() else value

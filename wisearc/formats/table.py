@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator, Sequence
 
 from msgspec import Struct
 
-from ..core.errors import BadInput, shorten
+from ..core.errors import InputError, shorten
 
 # The number of lines includes empty lines.
 MAX_HEADINGS, MAX_LINES = 100, 500_000
@@ -29,7 +29,7 @@ class Table(Struct, frozen=True):
 
 
 def read_table(
-    text: str, separators: str, max_lines: int, build_error: Callable[[str], BadInput]
+    text: str, separators: str, max_lines: int, build_error: Callable[[str], InputError]
 ) -> Table:
     """Read a table.
 
@@ -47,9 +47,9 @@ def read_table(
     rows = _iterate_rows(text, separator)
     number, first = next(rows, (0, []))
     if not number:
-        raise BadInput("file", None, "is empty. The first line must contain the headings")
+        raise InputError("file", None, "is empty. The first line must contain the headings")
     if len(first) > MAX_HEADINGS:
-        raise BadInput(
+        raise InputError(
             "headings",
             f"{len(first)} headings",
             f"exceed the maximum of {MAX_HEADINGS}. Check that this is the correct file",
@@ -68,7 +68,7 @@ def _iterate_rows(text: str, separator: str) -> Iterator[tuple[int, list[str]]]:
     try:
         for i, row in enumerate(reader, 1):
             if i > MAX_LINES:
-                raise BadInput(
+                raise InputError(
                     "file",
                     f"more than {MAX_LINES} lines",
                     "is too long. Remove the empty lines or split the file",
@@ -77,7 +77,7 @@ def _iterate_rows(text: str, separator: str) -> Iterator[tuple[int, list[str]]]:
             if row and (len(row) > 1 or row[0]) and any(map(str.strip, row)):
                 yield i, row
     except csv.Error as error:
-        raise BadInput(
+        raise InputError(
             "file", None, f"is not CSV ({error}). Save it as CSV and import it again"
         ) from error
 
@@ -97,7 +97,7 @@ def check_headings(headings: Sequence[str], known: Sequence[str], subject: str) 
     for heading in headings:
         if heading not in known:
             rule = f"is not one of {subject}: " + ", ".join(known)
-            raise BadInput("heading", shorten(heading), rule)
+            raise InputError("heading", shorten(heading), rule)
         if heading in seen:
-            raise BadInput("heading", heading, "appears twice. Remove one of them")
+            raise InputError("heading", heading, "appears twice. Remove one of them")
         seen.add(heading)

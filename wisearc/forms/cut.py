@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from msgspec.structs import replace
 
-from ..core.errors import BadInput, OutOfRange
+from ..core.errors import InputError, OutOfRange
 from ..core.quantities import add_typed_unit, exact
 from ..core.schema.entries import read_entries
 from ..core.schema.json_types import Json
@@ -20,8 +20,14 @@ ON_RUN = ("run_mm", "offset_mm")
 
 
 def read_cut(given: Mapping[str, str], habit: str) -> Cut:
-    """The cut of an address's keys, figures as people type them. Raises BadInput naming the key of
-    `Cut`.
+    """Parse the keys of an address into a cut.
+
+    Args:
+        given: The keys of the address. Lengths are text with any unit.
+        habit: The unit of a length without one, "mm" or "in".
+
+    Raises:
+        InputError: A value is not allowed. The error names the key of `Cut`.
     """
     on_run = KINDS.get(given.get("kind", "cope"), KINDS["cope"]).on_run
     data: dict[str, Json] = {}
@@ -58,7 +64,11 @@ def link_of(cut: Cut, given: Mapping[str, str]) -> list[tuple[str, str]]:
 
 
 def cut_fields(
-    cut: Cut, typed: Mapping[str, str], taken: Mapping[str, str], fault: BadInput | None, habit: str
+    cut: Cut,
+    typed: Mapping[str, str],
+    taken: Mapping[str, str],
+    fault: InputError | None,
+    habit: str,
 ) -> tuple[Field, ...]:
     """The fields of a cut. Parameters: typed, what was typed where something was refused; taken,
     the keys that the cut is of; fault, what was refused.
@@ -97,7 +107,7 @@ def _format_typed(text: str, value: object, quantity: str, habit: str) -> str:
     return value_text(value, quantity, habit) if not text or text.endswith(others) else text
 
 
-def format_sentence(fault: BadInput, habit: str) -> str:
+def format_sentence(fault: InputError, habit: str) -> str:
     """Why a figure was refused, its limits in a habit."""
     if isinstance(fault, OutOfRange) and fault.field.endswith("_mm"):
         return f"Enter {exact(fault.low).text(habit)} to {exact(fault.high).text(habit)}."

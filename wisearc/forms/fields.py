@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-from ..core.errors import BadInput
+from ..core.errors import InputError
 from ..core.quantities import TYPED_WITH_UNIT, Quantity, parse_quantity
 from ..core.schema.entries import Entry
 from ..core.schema.json_types import Json
@@ -109,7 +109,7 @@ def build_field(
 
 
 def parse_typed(declared: Entry, text: str, habit: str, key: str = "") -> Json:
-    """Parse the text of a declared field. Raises BadInput with the key of the field.
+    """Parse the text of a declared field. Raises InputError with the key of the field.
 
     Args:
         declared: Declaration of the field.
@@ -125,6 +125,6 @@ def parse_typed(declared: Entry, text: str, habit: str, key: str = "") -> Json:
         return text
     sign = text[:1] in ("-", "−")
     if sign and declared.low >= 0:
-        raise BadInput(key, text, "cannot be below 0")
+        raise InputError(key, text, "cannot be below 0")
     found = parse_quantity(text[sign:].strip(), declared.quantity, key, habit)
     return -found if sign else found

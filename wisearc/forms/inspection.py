@@ -7,12 +7,12 @@ from collections.abc import Iterator, Mapping
 from werkzeug.datastructures import MultiDict
 
 from ..core import catalogue
-from ..core.errors import BadInput
+from ..core.errors import InputError
 from ..core.quantities import Quantity, parse_quantity
 from ..core.run.inspection import (
     EDGES,
     LOOKS,
-    MOST_BAND_MM,
+    MAX_BAND_MM,
     PLACED,
     PLACES,
     RIPPLES,
@@ -40,7 +40,7 @@ def read_inspection(form: MultiDict[str, str], habit: str) -> tuple[Inspection, 
     if text:
         try:
             band = _check_band(parse_quantity(text, "length", "Tinted band", habit))
-        except BadInput as error:
+        except InputError as error:
             errors["band"] = error.sentence
     flaws = catalogue.load_flaws()
     where = {
@@ -59,12 +59,12 @@ def read_inspection(form: MultiDict[str, str], habit: str) -> tuple[Inspection, 
 
 
 def _check_band(value: float) -> float:
-    if not 0.1 <= value <= MOST_BAND_MM:
-        raise BadInput(
+    if not 0.1 <= value <= MAX_BAND_MM:
+        raise InputError(
             "band",
             value,
             (
-                f"must be 0.1 to {MOST_BAND_MM:g} mm. Measure across, from the start of the "
+                f"must be 0.1 to {MAX_BAND_MM:g} mm. Measure across, from the start of the "
                 "colour to its end"
             ),
         )

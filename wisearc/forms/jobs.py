@@ -8,9 +8,9 @@ import re
 from collections.abc import Mapping
 from urllib.parse import parse_qsl, urlsplit
 
-from ..core.errors import BadInput
+from ..core.errors import InputError
 from ..core.jobs.cut_list import cut_text, hole_text, read_cuts, read_holes
-from ..core.jobs.job import LONGEST_PART, SIDES, Job, Part, Seam, Times
+from ..core.jobs.job import MAX_PART_LENGTH, SIDES, Job, Part, Seam, Times
 from ..core.joint.data import joint_data
 from ..core.quantities import add_typed_unit, exact, parse_quantity
 from ..core.schema import checks
@@ -21,12 +21,12 @@ from ..services.jobs.job_changes import AddSeam, Change, RenamePart, SetHead, Se
 from ..services.planning.planning import read_query
 
 _NUMBER = re.compile(r"(P-\d{4,})(?:[ /]([A-Z]{1,3}))?", re.IGNORECASE)
-LONGEST_LINK = 4000
+MAX_LINK_LENGTH = 4000
 
 
 def parse_seam(form: Mapping[str, str], job: Job, habit: str, old: str = "") -> Change:
     """A seam as it was typed, as a change. Parameters: old, the key of the seam that is changed; ""
-    for a new one. Raises BadInput naming the form's field.
+    for a new one. Raises InputError naming the form's field.
     """
     joins = _split_list(form.get("joins", ""))
     for part in joins:
@@ -44,13 +44,13 @@ def parse_seam(form: Mapping[str, str], job: Job, habit: str, old: str = "") -> 
         "free_mm": _free(form.get("free", ""), habit),
     }
     if not set_["key"]:
-        raise BadInput("key", "", "is missing. Give the seam a short key such as c1")
+        raise InputError("key", "", "is missing. Give the seam a short key such as c1")
     if not joins:
-        raise BadInput("joins", "", "is missing. Name the parts that it joins, with commas")
+        raise InputError("joins", "", "is missing. Name the parts that it joins, with commas")
     if form.get("of", "").strip():
         set_ |= parse_seam_source(form["of"], job)
     elif not old:
-        raise BadInput(
+        raise InputError(
             "of",
             "",
             (
@@ -63,9 +63,9 @@ def parse_seam(form: Mapping[str, str], job: Job, habit: str, old: str = "") -> 
 
 def parse_seam_source(text: str, job: Job) -> dict[str, Json]:
     """What a seam is welded by, as people say it: like another seam, by a procedure's number, or a
-    joint's address. Raises BadInput.
+    joint's address. Raises InputError.
     """
-    said = checks.check_text("of", text.strip(), LONGEST_LINK)
+    said = checks.check_text("of", text.strip(), MAX_LINK_LENGTH)
     key = re.sub(r"^like\s+", "", said, flags=re.IGNORECASE)
     like = next((s for s in job.seams if s.key == key), None)
     if like is not None:
@@ -82,11 +82,11 @@ def parse_seam_source(text: str, job: Job) -> dict[str, Json]:
     if "=" in query:
         joint, problems = read_query(parse_qsl(query))
         if problems:
-            raise BadInput(
+            raise InputError(
                 "of", said, "is not the address of a joint. Copy the whole address from Plan"
             )
         return {"joint": joint_data(joint), "procedure": None}
-    raise BadInput(
+    raise InputError(
         "of",
         said,
         (
@@ -96,11 +96,11 @@ def parse_seam_source(text: str, job: Job) -> dict[str, Json]:
     )
 
 
-def format_seam_error(error: BadInput) -> str:
+def format_seam_error(error: InputError) -> str:
     """What a refusal says on the form of one seam or part, where its place in the whole file means
     nothing.
     """
-    return BadInput(
+    return InputError(
         re.sub(r"^(seams\[\d+\]|about\.[^.]*)\.", "", error.field), error.value, error.rule
     ).sentence
 
@@ -108,7 +108,7 @@ def format_seam_error(error: BadInput) -> str:
 def _split_list(text: str) -> list[str]:
     return list(
         dict.fromkeys(
-            one.strip()[:LONGEST_PART] for one in re.split(r"[,;\n]", text) if one.strip()
+            one.strip()[:MAX_PART_LENGTH] for one in re.split(r"[,;\n]", text) if one.strip()
         )
     )
 
@@ -144,7 +144,7 @@ def list_sides() -> Mapping[str, str]:
 
 def parse_part(form: Mapping[str, str], name: str, habit: str) -> list[Change]:
     """A part as it was typed, as changes: its note, cut list and holes, then its name. Raises
-    BadInput naming the form's field.
+    InputError naming the form's field.
     """
     set_: dict[str, Json] = {
         "note": " ".join(form.get("note", "").split()),
@@ -164,7 +164,7 @@ AT = ("left", "top", "width", "height")
 
 
 def parse_place(form: Mapping[str, str]) -> list[Json]:
-    """Where a part lies, as it was typed or dragged, held within the field. Raises BadInput."""
+    """Where a part lies, as it was typed or dragged, held within the field. Raises InputError."""
     values = [parse_quantity(form.get(key, ""), "plain", key) for key in AT]
     wide, high = (max(2.0, min(100.0, v)) for v in values[2:])
     left, top = max(0.0, min(100 - wide, values[0])), max(0.0, min(100 - high, values[1]))
@@ -184,12 +184,14 @@ def list_part_fields(part: Part | None, habit: str) -> dict[str, str]:
 
 
 def parse_head(form: Mapping[str, str]) -> Change:
-    """Title, quantity and times as they were typed, as a change. Raises BadInput naming the form's
-    field.
+    """Parse the title, the quantity and the times of a form into a change.
+
+    Raises:
+        InputError: An entry is not allowed. The error names the field of the form.
     """
     title = " ".join(form.get("title", "").split())
     if not title:
-        raise BadInput("title", "", "is missing. Enter a name for the job")
+        raise InputError("title", "", "is missing. Enter a name for the job")
     found: dict[str, Json] = {
         "title": title,
         "quantity": parse_quantity(form.get("quantity", "1") or "1", "plain", "quantity"),

@@ -12,8 +12,8 @@ from collections.abc import Iterable, Mapping
 from msgspec import Struct, field
 
 from ..core import catalogue
-from ..core.errors import BadInput
-from ..core.joint.data import THIN_MOST_MM, joint_data, make_joint
+from ..core.errors import InputError
+from ..core.joint.data import MAX_THIN_MM, joint_data, make_joint
 from ..core.joint.joint import HEAVY_FORMS, Joint, Member
 from ..core.quantities import (
     MM_PER_INCH,
@@ -83,7 +83,7 @@ def change(joint: Joint, given: Iterable[tuple[str, str]], habit: str) -> Change
         said += more
     try:
         return Changed(make_joint(asked.data()), keys, list(dict.fromkeys(said)))
-    except BadInput as error:
+    except InputError as error:
         problem = link_problem(error, habit)
         # said where it was changed, if what broke was another word
         where = problem.key if problem.key in wanted else next(iter(wanted))
@@ -127,7 +127,7 @@ def _ask_question(joint: Joint, key: str, text: str, habit: str) -> Problem | No
         return None
     high = declared.high
     if declared.gauged and member is not None:
-        high = declared.high if member.form in HEAVY_FORMS else THIN_MOST_MM
+        high = declared.high if member.form in HEAVY_FORMS else MAX_THIN_MM
         if bare.isdigit():
             return _ask_gauge(key, text, bare, member, habit, high)
     if bare.startswith(".") and habit == "mm":

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from msgspec.structs import replace
 
-from ..core.errors import BadInput
+from ..core.errors import InputError
 from ..core.physics.purge import SHAPES, Purging, make_purging
 from ..core.plan.plan import Plan
 from ..core.schema.entries import read_entries
@@ -19,7 +19,7 @@ ALWAYS = ("flow_l_min", "weld_l_min", "vent_mm", "gap_mm", "target_ppm", "lag_s"
 
 def read_ask(plan: Plan, given: Mapping[str, str], habit: str) -> Purging:
     """What is asked for: a plan's own, with what an address says otherwise, as people type it.
-    Raises BadInput.
+    Raises InputError.
     """
     data = build_ask(plan)
     for key, declared in read_entries(Purging).items():
@@ -29,7 +29,7 @@ def read_ask(plan: Plan, given: Mapping[str, str], habit: str) -> Purging:
 
 
 def purge_fields(
-    ask: Purging, given: Mapping[str, str], fault: BadInput | None, habit: str
+    ask: Purging, given: Mapping[str, str], fault: InputError | None, habit: str
 ) -> tuple[Field, ...]:
     """The fields of a purge. Parameters: given, what was typed; fault, what of it was refused."""
     typed = {key: text for key, text in given.items() if text} if fault else {}

@@ -13,7 +13,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 from werkzeug.datastructures import MultiDict
 
-from ..core.errors import BadInput, shorten
+from ..core.errors import InputError, shorten
 from ..core.plan.plan import Plan
 from ..core.quantities import HABITS, Quantity, add_typed_unit, parse_quantity
 from ..core.run.inspection import FACES
@@ -200,7 +200,7 @@ def read(
     if not result.errors:
         try:
             result.run = read_run(data)
-        except BadInput as error:
+        except InputError as error:
             refuse(result, error, habit)
     result.so_far = result.run or _read_so_far(data)
     return result
@@ -215,7 +215,7 @@ def _read_so_far(data: Mapping[str, Json]) -> Run | None:
     bare = {"who": "-", "when": date.today().isoformat(), "good": False}
     try:
         return read_run({**bright, **bare, **figures})
-    except BadInput:
+    except InputError:
         return None
 
 
@@ -229,7 +229,7 @@ def _known_data(known: KnownRun | None) -> dict[str, Json]:
 def _parse_date(result: RunForm) -> str:
     try:
         return checks.check_date("when", result.typed.get("when", ""))
-    except BadInput:
+    except InputError:
         words = shorten(result.typed.get("when", ""))
         result.errors["when"] = f"“{words}” is not a date. Write it like 2026-03-31."
         return ""
@@ -251,7 +251,7 @@ def _parse_part(
             if typed_in != habit:
                 result.typed[name] = add_typed_unit(text, figure.quantity, typed_in)
             values[key] = _parse_figure(text, figure, typed_in, habit)
-        except BadInput as error:
+        except InputError as error:
             result.errors[name] = error.describe_value(habit)
     return values
 
@@ -261,7 +261,7 @@ def _parse_figure(text: str, figure: RunFigure, typed_in: str, habit: str) -> fl
     if not figure.entry.low <= value <= figure.entry.high:
         ends = (figure.entry.low, figure.entry.high)
         low, high = (Quantity(end, figure.quantity).text(habit) for end in ends)
-        raise BadInput(figure.label, text, f"must be from {low} to {high}")
+        raise InputError(figure.label, text, f"must be from {low} to {high}")
     return value
 
 
@@ -280,7 +280,7 @@ def _parse_coupon(result: RunForm) -> dict[str, Json]:
             minutes = parse_quantity(text, "number", "minutes", "mm")
             shows = typed.get("rust_shows") == "yes"
             found["rust"] = {"test": test, "minutes": minutes, "shows": shows}
-        except BadInput as error:
+        except InputError as error:
             result.errors["rust"] = error.sentence
     return found
 
@@ -290,7 +290,7 @@ def with_photographs(run: Run, photographs: Sequence[StoredFile]) -> Run:
     return replace(run, photographs=tuple(photographs))
 
 
-def refuse(form: RunForm, error: BadInput, habit: str) -> None:
+def refuse(form: RunForm, error: InputError, habit: str) -> None:
     """Set an error of the run beside the field it is of."""
     if isinstance(error, OutsideBands):
         form.off = error.off

@@ -19,7 +19,7 @@ from ..core.shop.words import format_item
 from .fields import Choice, Field, build_field, parse_typed, value_text
 
 Typed = MultiDict[str, str]
-MOST_NEAR = 6
+MAX_NEAR = 6
 
 
 def build_fields(key: str, item: Item | None = None, habit: str = "mm") -> list[Field]:
@@ -56,7 +56,7 @@ def read_item(key: str, form: Typed, habit: str = "mm", was: Item | None = None)
     """An item from a form as it was sent; what is left empty is left out.
 
     Parameters: habit, whose units bare figures are in; was, the item that stood in the form: what
-    was not touched stays as it was to the last digit. Raises BadInput.
+    was not touched stays as it was to the last digit. Raises InputError.
     """
     return make_item(key, _read_data(LISTS[key], form, habit, was))
 
@@ -169,7 +169,7 @@ def find_meant_item(words: str) -> tuple[Item | None, list[str]]:
     ]
     if len(fit) == 1:
         return _load_known_items()[fit[0]], []
-    return None, fit[:MOST_NEAR]
+    return None, fit[:MAX_NEAR]
 
 
 def _matches_word(word: str, text: str) -> bool:

@@ -7,7 +7,7 @@ from urllib.parse import urlencode
 
 from msgspec import Struct
 
-from ..core.errors import BadInput
+from ..core.errors import InputError
 from ..core.quantities import (
     MM_PER_INCH,
     add_typed_unit,
@@ -21,7 +21,7 @@ from ..core.schema.json_types import Json
 from ..core.templates.cut import Cut, ends_mm, has_knife_edge, seam_mm
 from ..core.templates.frame import (
     KERF_MM,
-    MOST_MEMBERS,
+    MAX_MEMBERS,
     Member,
     Stock,
     end_text,
@@ -41,7 +41,7 @@ from ..formats.templates.cut_csv import frame_csv, read_frame_csv
 from ..forms.cut import START, add_units, cut_fields, format_sentence, link_of, read_cut
 from ..forms.fields import Field
 
-LONGEST_ROW = 80
+MAX_ROW_LENGTH = 80
 MEMBER_KEYS = ("name", "count", "diameter", "wall", "centre", "start", "end")
 FRAME_START = (
     {
@@ -88,12 +88,12 @@ def cut_view(
     taken, fault = add_units(given, habit), None
     try:
         cut = read_cut(taken, habit)
-    except BadInput as error:
+    except InputError as error:
         fault = error
         try:
             cut = read_cut(add_units(before, habit), habit)
             taken = add_units(before, habit)
-        except BadInput:
+        except InputError:
             cut, taken = read_cut(START, habit), dict(START)
     part = given.get("part", "branch") if cut.of.hole and given.get("part") in PARTS else "branch"
     link = urlencode(link_of(cut, taken))
@@ -111,7 +111,7 @@ def cut_view(
 
 
 def draw_space_view(given: Mapping[str, str], habit: str, eye: Eye, apart: bool) -> Drawing:
-    """The cut of an address in space alone. Raises BadInput."""
+    """The cut of an address in space alone. Raises InputError."""
     return draw_space(read_cut(add_units(given, habit), habit), eye, apart, habit)
 
 
@@ -200,16 +200,16 @@ def build_frame_view(rows: Sequence[Mapping[str, str]], habit: str) -> FrameView
     out.
     """
     kept = [
-        {key: str(row.get(key, ""))[:LONGEST_ROW] for key in MEMBER_KEYS}
+        {key: str(row.get(key, ""))[:MAX_ROW_LENGTH] for key in MEMBER_KEYS}
         for row in rows
         if any(str(v).strip() for v in row.values())
     ]
     left_out = (
-        f"A list can have at most {MOST_MEMBERS} tubes. The rest were ignored."
-        if len(kept) > MOST_MEMBERS
+        f"A list can have at most {MAX_MEMBERS} tubes. The rest were ignored."
+        if len(kept) > MAX_MEMBERS
         else ""
     )
-    kept = kept[:MOST_MEMBERS]
+    kept = kept[:MAX_MEMBERS]
     members: list[Member] = []
     faults = {}
     for i, row in enumerate(kept):
@@ -220,7 +220,7 @@ def build_frame_view(rows: Sequence[Mapping[str, str]], habit: str) -> FrameView
         }
         try:
             members.append(make_member(_member_data(row, habit), "", habit))
-        except BadInput as error:
+        except InputError as error:
             key = error.field.removesuffix("_mm")
             faults[i, key if key in MEMBER_KEYS else "name"] = format_sentence(error, habit)
     return FrameView(
@@ -263,18 +263,18 @@ def _member_data(row: Mapping[str, str], habit: str) -> dict[str, Json]:
     data: dict[str, Json] = {"name": row["name"].strip(), "start": row["start"], "end": row["end"]}
     for key in ("diameter", "wall", "centre"):
         if not row[key].strip():
-            raise BadInput(key, "", "is missing. Type a length such as 25 mm or 1 in")
+            raise InputError(key, "", "is missing. Type a length such as 25 mm or 1 in")
         data[f"{key}_mm"] = parse_quantity(row[key], "length", key, habit)
     data["count"] = parse_quantity(row["count"] or "1", "plain", "count")
     return data
 
 
 def read_frame_file(raw: bytes) -> list[dict[str, str]]:
-    """The rows of a cut list's CSV as they are typed. Raises BadInput."""
+    """The rows of a cut list's CSV as they are typed. Raises InputError."""
     try:
         members = read_frame_csv(raw.decode("utf-8-sig"))
     except UnicodeDecodeError as error:
-        raise BadInput("file", "it", "is not UTF-8 text. Save the list as CSV, UTF-8") from error
+        raise InputError("file", "it", "is not UTF-8 text. Save the list as CSV, UTF-8") from error
     return [
         {
             "name": m.name,
@@ -290,7 +290,7 @@ def read_frame_file(raw: bytes) -> list[dict[str, str]]:
 
 
 def calculate_shims(text: str, habit: str) -> list[tuple[str, str]]:
-    """Each diameter and the shim under it, in words. Raises BadInput."""
+    """Each diameter and the shim under it, in words. Raises InputError."""
     found = read_diameters(text, habit)
     return [
         (exact(d).text(habit), exact(s).text(habit) if s else "none")

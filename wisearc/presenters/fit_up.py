@@ -8,7 +8,7 @@ import re
 
 from msgspec import Struct
 
-from ..core.errors import BadInput
+from ..core.errors import InputError
 from ..core.physics.purge import gap_area_mm2, least_flow_l_min
 from ..core.plan.plan import Plan
 from ..core.plan.preparation.bar_runs import BarRun, BenchLine, build_bench_list, list_bar_faces
@@ -37,7 +37,7 @@ from ..services.planning.planning import cached_plan, read_query
 from ..services.set_up.tacking import list_bar_runs, list_ticked
 from .comparison import Row, compare
 
-MOST_GAP_MM, MOST_PLACES = 10.0, 40
+MAX_GAP_MM, MAX_PLACES = 10.0, 40
 PARTS = {"before": "Preparation", "first": "Assembly sequence", "hold": "Clamping"}
 VERDICTS = {
     "none": "No gap: ready to weld.",
@@ -71,25 +71,25 @@ class FitUpView(Struct, frozen=True):
 
 def greatest_gap_mm(text: str, habit: str) -> float:
     """The greatest of the gaps that were measured along a seam: "0.1, 0.25; 0.2". Raises
-    BadInput.
+    InputError.
     """
     given = [one.strip() for one in re.split(r";|,\s+|\s+/\s+", text) if one.strip()]
-    if len(given) > MOST_PLACES:
-        raise BadInput(
+    if len(given) > MAX_PLACES:
+        raise InputError(
             "gap",
             f"{len(given)} places",
-            f"exceed the maximum of {MOST_PLACES}. Give the widest ones",
+            f"exceed the maximum of {MAX_PLACES}. Give the widest ones",
         )
     found = 0.0
     for one in given:
         if one[:1] in "-−":
-            raise BadInput("gap", one, "cannot be below 0. Enter 0 for no gap")
+            raise InputError("gap", one, "cannot be below 0. Enter 0 for no gap")
         mm = (
             0.0
             if one == "0"
             else parse_quantity(add_typed_unit(one, "length", habit), "length", "gap", habit)
         )
-        found = max(found, checks.check_number("gap", mm, 0, MOST_GAP_MM, "mm"))
+        found = max(found, checks.check_number("gap", mm, 0, MAX_GAP_MM, "mm"))
     return found
 
 
@@ -101,7 +101,7 @@ def fit_up_view(plan: Plan, typed: str | None, shop: Shop, habit: str) -> FitUpV
     if typed is not None and typed.strip():
         try:
             found = greatest_gap_mm(typed, habit)
-        except BadInput as error:
+        except InputError as error:
             fault = error.describe_value(habit)
     bare = plan.filler.rod is None
     cost = calculate_gap_effect(

@@ -8,11 +8,11 @@ from collections.abc import Iterable
 
 from msgspec import Struct
 
-from ..core.errors import BadInput
+from ..core.errors import InputError
 from ..core.jobs.cut_list import count_holes, sum_materials
 from ..core.jobs.job import Job
 from ..core.jobs.job_plan import JobPlan
-from ..core.jobs.materials import Item, Take, sum_items
+from ..core.jobs.materials import Item, Materials, sum_items
 from ..core.jobs.warp import SAYS, Warp, list_reasons
 from ..core.quantities import Quantity, exact, format_count, format_plain, length
 from ..core.reasons import Reason, store_text
@@ -63,7 +63,7 @@ def _build_item_row(item: Item, habit: str) -> ItemRow:
     )
 
 
-def describe_cylinders(take: Take, habit: str, pieces: int) -> list[str]:
+def describe_cylinders(take: Materials, habit: str, pieces: int) -> list[str]:
     """Each cylinder that is drawn from, in a sentence."""
     found = []
     for use in take.cylinders:
@@ -87,7 +87,7 @@ def describe_cylinders(take: Take, habit: str, pieces: int) -> list[str]:
     return found
 
 
-def describe_cost(take: Take) -> str:
+def describe_cost(take: Materials) -> str:
     """What all that has a price costs."""
     if take.money is None:
         return "Shop contains no prices."
@@ -116,7 +116,7 @@ def build_shopping_list(shop: Shop, searches: Searches) -> tuple[tuple[Item, ...
             if job.seams:
                 takes.append(plan_job(job, shop, searches)[0].take)
                 continue
-        except BadInput:
+        except InputError:
             # its own page says why
             pass
         left.append(row.title)

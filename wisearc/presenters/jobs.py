@@ -9,7 +9,7 @@ from functools import cached_property
 
 from msgspec import Struct
 
-from ..core.errors import BadInput
+from ..core.errors import InputError
 from ..core.jobs.bench_state import Task
 from ..core.jobs.job import Job, Seam
 from ..core.jobs.job_plan import (
@@ -25,7 +25,7 @@ from ..core.jobs.job_plan import (
     judge_manual_order,
     plan_of_order,
 )
-from ..core.jobs.order import Step, Timed, find_violations, order_reasons
+from ..core.jobs.order import Schedule, Step, find_violations, order_reasons
 from ..core.joint.joint import Joint
 from ..core.joint.words import format_short_title, sentence_text
 from ..core.quantities import format_count
@@ -107,7 +107,7 @@ class JobView(Struct, frozen=True, dict=True):
             return self.unread
         try:
             return plan_job(self.job, self.shop, self.searches)
-        except BadInput as error:
+        except InputError as error:
             return error.sentence
 
     @property
@@ -133,7 +133,7 @@ class JobView(Struct, frozen=True, dict=True):
         return self.asked if self.asked in (BY_PIECE, BY_SEAM, ONE) else self.plan.batch.cheaper
 
     @cached_property
-    def shown(self) -> Timed | None:
+    def shown(self) -> Schedule | None:
         """The order that is shown, timed."""
         if self.plan is None:
             return None
@@ -250,14 +250,14 @@ def view_of(
     """
     try:
         job, unread = read_saved_job(row), ""
-    except BadInput as error:
+    except InputError as error:
         job, unread = Job(row.title, 1, (), ()), error.sentence
     return JobView(row, job, shop, searches, habit, way, selected, unread)
 
 
 def plan_job(job: Job, shop: Shop, searches: Searches) -> tuple[JobPlan, Search]:
     """The plan of a job in the order by hand, else in the best that was found so far. Raises
-    BadInput where a procedure is not there.
+    InputError where a procedure is not there.
     """
     work = build_work(job, plan_seams(job, shop))
     search = searches.ask(work)
@@ -269,7 +269,7 @@ def plan_job(job: Job, shop: Shop, searches: Searches) -> tuple[JobPlan, Search]
 
 
 def _build_rung(
-    plan: JobPlan, shown: Timed, step: Step, place: int, habit: str, tick: JobTick | None
+    plan: JobPlan, shown: Schedule, step: Step, place: int, habit: str, tick: JobTick | None
 ) -> Rung:
     task, job = plan.work.tasks[step.key], plan.job
     touched = tuple((t.what, t.words.text(habit)) for t in step.touched)
@@ -310,7 +310,7 @@ def list_time_reasons() -> tuple[Reason, ...]:
     return order_reasons()
 
 
-def _summarise(shown: Timed) -> tuple[tuple[str, str], ...]:
+def _summarise(shown: Schedule) -> tuple[tuple[str, str], ...]:
     """What the order comes to: the clock, the arc, and how often what is touched."""
     found = [("", format_duration(shown.items.wall_s)), ("arc", format_duration(shown.items.arc_s))]
     for what, words in COUNTS.items():
@@ -452,7 +452,7 @@ def build_seam_rows(job: Job, shop: Shop, habit: str) -> list[SeamRow]:
         try:
             task = Task(seam, plan_of_seam(seam, shop))
             title, words = task.title.text(habit), sentence_text(task.plan.sentence, habit)
-        except BadInput as error:
+        except InputError as error:
             title, words = seam.title, error.sentence
         found.append(
             SeamRow(

@@ -18,7 +18,7 @@ from ..formats.plan_dial import Dial, build_dial
 from ..formats.plan_lines import Line, Notice, build_summary, plan_lines, plan_notices
 from ..services.procedures.book import list_runs
 from ..services.procedures.faces import format_ranges
-from ..services.procedures.procedures import plan_of
+from ..services.procedures.procedures import get_plan
 from ..services.records import Revision, RunRow
 from .runs import RunView, run_row
 
@@ -48,11 +48,11 @@ class RecordView(Struct, frozen=True):
 
 
 def record(revision: Revision, habit: str, page: int = 0) -> RecordView:
-    """A revision as a page shows it. Raises Newer, Unreadable.
+    """A revision as a page shows it. Raises NewerVersion, Unreadable.
 
     Parameters: habit, "mm" or "in"; page of its runs, from 1, the last where there is no such.
     """
-    plan = plan_of(revision)
+    plan = get_plan(revision)
     beside = list_runs(revision, page)
     return RecordView(
         revision,

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 
 from msgspec import Struct
 
-from ..core.errors import BadInput
+from ..core.errors import InputError
 from ..core.physics.purge import (
     VENT_PA,
     Purging,
@@ -86,10 +86,10 @@ def purge_view(plan: Plan, given: Mapping[str, str], habit: str) -> PurgeView:
     """What a page shows of a plan's purge. Parameters: given, the page's own keys. What cannot be
     is said beside its field.
     """
-    fault: BadInput | None = None
+    fault: InputError | None = None
     try:
         ask = read_ask(plan, given, habit)
-    except BadInput as error:
+    except InputError as error:
         fault, ask = error, make_purging(build_ask(plan))
     return PurgeView(
         ask,

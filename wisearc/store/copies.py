@@ -10,8 +10,8 @@ from contextlib import closing
 from pathlib import Path
 
 from .database import WAIT_MS, build_uri, wrap_errors
-from .errors import Stopped
-from .folder import PART, make_file, put_in_place, wrap_disk_errors
+from .errors import Cancelled
+from .folder import PART, make_file, replace_file, wrap_disk_errors
 
 # told how much is done, 0 to 1; returns whether to go on
 Watch = Callable[[float], bool]
@@ -41,10 +41,10 @@ def copy_to(source: Path, target: Path, watch: Watch | None = None) -> None:
                         file.execute("VACUUM INTO ?", (str(part.absolute()),))
                     except sqlite3.OperationalError as error:
                         if watching.stopped:
-                            raise Stopped from error
+                            raise Cancelled from error
                         raise
             _delete_pins(part)
-            put_in_place(part, target)
+            replace_file(part, target)
         finally:
             part.unlink(missing_ok=True)
 

@@ -20,7 +20,7 @@ from urllib.parse import quote
 import peewee
 
 from ..core.schema.json_types import Json
-from .errors import Broken, Failing, Full, Locked, Moved, ReadOnly, StoreError
+from .errors import Broken, DatabaseBusy, DataFileReplaced, DiskFull, Failing, ReadOnly, StoreError
 from .folder import has_room, lock_for_write
 
 # A page must answer within 2 s if another program uses the database. Writers of this process wait
@@ -77,12 +77,12 @@ class _Database(peewee.SqliteDatabase):
             connection = self._connect_read_only(self.path)
         try:
             if before is not None and before != self.identity():
-                raise Moved
+                raise DataFileReplaced
             if (
                 self.schema is not None
                 and connection.execute("PRAGMA user_version").fetchone()[0] != self.schema
             ):
-                raise Moved("was changed by another version. Start Wise Arc again")
+                raise DataFileReplaced("was changed by another version. Start Wise Arc again")
         except (StoreError, sqlite3.Error):
             connection.close()
             raise
@@ -99,7 +99,7 @@ class _Database(peewee.SqliteDatabase):
             path: The database file.
 
         Raises:
-            Full: There is no space for a temporary copy either.
+            DiskFull: There is no space for a temporary copy either.
         """
         log = Path(f"{path}-wal")
         if log.exists() and log.stat().st_size:
@@ -112,7 +112,7 @@ class _Database(peewee.SqliteDatabase):
                         for source in (path, log):
                             shutil.copyfile(source, Path(folder.name) / source.name)
                     except OSError as error:
-                        raise Full from error
+                        raise DiskFull from error
                     self._copy = (version, folder)
                 path = Path(self._copy[1].name) / path.name
             uri = build_uri(path)
@@ -194,13 +194,13 @@ def wrap_errors() -> Iterator[None]:
         raise _describe_error(error) from error
 
 
-_KINDS: dict[int, type[Locked | ReadOnly | Full]] = {
-    sqlite3.SQLITE_BUSY: Locked,
-    sqlite3.SQLITE_LOCKED: Locked,
+_KINDS: dict[int, type[DatabaseBusy | ReadOnly | DiskFull]] = {
+    sqlite3.SQLITE_BUSY: DatabaseBusy,
+    sqlite3.SQLITE_LOCKED: DatabaseBusy,
     sqlite3.SQLITE_READONLY: ReadOnly,
     sqlite3.SQLITE_CANTOPEN: ReadOnly,
     sqlite3.SQLITE_PERM: ReadOnly,
-    sqlite3.SQLITE_FULL: Full,
+    sqlite3.SQLITE_FULL: DiskFull,
 }
 
 
@@ -225,10 +225,10 @@ def _describe_error(error: Exception) -> StoreError:
             first, code = chain, chain.sqlite_errorcode & 0xFF
         chain = chain.__context__
     if code == sqlite3.SQLITE_CANTOPEN and db.identity() is None:
-        return Moved("is no longer in the data folder")
+        return DataFileReplaced("is no longer in the data folder")
     if code in _DISK_CODES:
         if db.path is not None and not has_room(db.path.parent):
-            return Full()
+            return DiskFull()
         if code == sqlite3.SQLITE_IOERR:
             return Failing(str(first))
     return _KINDS[code]() if code in _KINDS else Broken(str(first))
@@ -242,16 +242,20 @@ def execute(sql: str, params: tuple[Any, ...] = ()) -> sqlite3.Cursor:
 
 @contextmanager
 def open_transaction() -> Iterator[None]:
-    """A write: taken whole or not at all, from the start the only writer, and kept where it says or
-    refused.
+    """Open a write transaction. It is the only writer from its start, and saves all or nothing.
 
-    Raises Locked, ReadOnly, Full, Moved, Broken: of what was written then nothing counts as kept.
+    Raises:
+        DatabaseBusy: Another program or request writes. Nothing is saved after any of these errors.
+        ReadOnly: The file cannot be written.
+        DiskFull: The disk has no free space.
+        DataFileReplaced: The data file was removed or replaced.
+        Broken: The database file is damaged.
     """
     if db.in_transaction():
         yield
         return
     if not _writers.enter(QUEUE_S):
-        raise Locked
+        raise DatabaseBusy
     try:
         with wrap_errors(), _turn():
             with db.atomic("IMMEDIATE"):
@@ -268,16 +272,20 @@ def open_transaction() -> Iterator[None]:
 def _turn() -> Iterator[None]:
     """One write's turn among all processes'."""
     if db.path is None or not db.path.parent.is_dir():
-        raise Moved("is no longer in the data folder")
+        raise DataFileReplaced("is no longer in the data folder")
     with lock_for_write(db.path.parent, WAIT_MS / 1000):
         yield
 
 
 def _check_written(book: str, writes: int) -> None:
-    """Look for a write with fresh eyes, in the file that stands in the place. Raises Moved."""
+    """Check with a new connection that the file on the disk has the write.
+
+    Raises:
+        DataFileReplaced: It does not have it.
+    """
     if not db.stands() or db.path is None:
-        raise Moved
+        raise DataFileReplaced
     with closing(sqlite3.connect(build_uri(db.path), timeout=WAIT_MS / 1000, uri=True)) as fresh:
         found = fresh.execute("SELECT id, writes FROM book").fetchone()
     if found is None or found[0] != book or found[1] < writes:
-        raise Moved
+        raise DataFileReplaced

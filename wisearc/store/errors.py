@@ -1,20 +1,20 @@
-"""What can go wrong with the data, each with a sentence for people.
+"""The errors of the data folder, each with one sentence for the user.
 
 StoreError(WiseArcError)
-├── Locked     another program, or other writing, holds the database for now
-├── ReadOnly   the folder or file cannot be written
-├── Full       there is no room left
-├── Failing    the disk reports an error
-├── Moved      the data file was taken away or changed for another
-├── Newer      the database, or a record, was written by a newer version
-├── Broken     the file is not a sound database
-├── Served     another start serves this folder already
-├── Unreadable a record that does not hold together
-├── Missing    no such record
-├── Stale      the record changed since it was read
-├── NotAllowed the record's state does not allow it
-├── Preparing  the server prepares the answer
-└── Stopped    long work that was stopped before its end
+├── DatabaseBusy      another program or another request writes to the database
+├── ReadOnly          the folder or the file cannot be written
+├── DiskFull          the disk has no free space
+├── Failing           the disk reports an error
+├── DataFileReplaced  the data file was removed or replaced
+├── NewerVersion      a newer version of Wise Arc wrote the database or the record
+├── Broken            the database file is damaged
+├── AlreadyRunning    another server uses this folder
+├── Unreadable        a record is damaged
+├── Missing           the record does not exist
+├── EditConflict      the record changed after it was read
+├── NotAllowed        the state of the record does not permit the action
+├── Preparing         the server prepares the answer
+└── Cancelled         the user cancelled a long task
 """
 
 from __future__ import annotations
@@ -28,7 +28,7 @@ class StoreError(WiseArcError):
     """The data cannot be used as asked."""
 
 
-class Locked(StoreError):
+class DatabaseBusy(StoreError):
     """Something else is writing."""
 
     def __init__(self) -> None:
@@ -48,7 +48,7 @@ class ReadOnly(StoreError):
         )
 
 
-class Full(StoreError):
+class DiskFull(StoreError):
     """The disk has no free space."""
 
     def __init__(
@@ -86,7 +86,7 @@ class Failing(StoreError):
         )
 
 
-class Moved(StoreError):
+class DataFileReplaced(StoreError):
     """The data file is not the one it was."""
 
     def __init__(self, what: str = "was replaced during this request") -> None:
@@ -96,7 +96,7 @@ class Moved(StoreError):
         )
 
 
-class Newer(StoreError):
+class NewerVersion(StoreError):
     """The database, or a record in it, comes from a newer version."""
 
 
@@ -114,7 +114,7 @@ class Broken(StoreError):
         )
 
 
-class Served(StoreError):
+class AlreadyRunning(StoreError):
     """Another start serves this folder."""
 
 
@@ -122,7 +122,7 @@ class Missing(StoreError):
     """No such record."""
 
 
-class Stale(StoreError):
+class EditConflict(StoreError):
     """The record changed since it was read."""
 
 
@@ -143,7 +143,7 @@ class Preparing(StoreError):
         super().__init__(f"Preparing the arc log: {share * 100:.0f} %.")
 
 
-class Stopped(StoreError):
+class Cancelled(StoreError):
     """Long work that was stopped: it left nothing behind."""
 
     def __init__(self) -> None:

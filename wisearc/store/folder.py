@@ -14,7 +14,7 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 from types import TracebackType
 
-from .errors import Full, Locked, ReadOnly, Served, is_disk_full
+from .errors import AlreadyRunning, DatabaseBusy, DiskFull, ReadOnly, is_disk_full
 
 FILE_NAME = "wisearc.sqlite3"
 SECRET, LOCK, TURN, COPIES, FILES = "secret", "served", "writing", "backups", "files"
@@ -31,7 +31,7 @@ _SECRET_FORM = "[0-9a-f]{64}"
 
 def make_folder(folder: Path) -> None:
     """Make the folder if it is not there, for its owner alone; one that holds a book is made so
-    too. Raises ReadOnly, Full.
+    too. Raises ReadOnly, DiskFull.
     """
     with wrap_disk_errors():
         new = not folder.exists()
@@ -97,7 +97,7 @@ def clear_parts(folder: Path) -> None:
 
 def load_secret(folder: Path) -> str:
     """The secret that open pages outlive a restart by, made where there is none that is whole.
-    Raises ReadOnly, Full.
+    Raises ReadOnly, DiskFull.
     """
     path = folder / SECRET
     with wrap_disk_errors():
@@ -117,12 +117,12 @@ def write_whole(path: Path, data: bytes) -> None:
     try:
         with os.fdopen(handle, "wb") as file:
             file.write(data)
-        put_in_place(Path(name), path)
+        replace_file(Path(name), path)
     finally:
         Path(name).unlink(missing_ok=True)
 
 
-def put_in_place(part: Path, path: Path) -> None:
+def replace_file(part: Path, path: Path) -> None:
     """Rename a complete file. Its content and its name survive a power cut.
 
     Args:
@@ -166,7 +166,7 @@ def write_atomically(path: Path) -> Iterator[Path]:
         part = Path(name)
         try:
             yield part
-            put_in_place(part, path)
+            replace_file(part, path)
         finally:
             part.unlink(missing_ok=True)
 
@@ -177,13 +177,13 @@ def wrap_disk_errors() -> Iterator[None]:
     try:
         yield
     except OSError as error:
-        raise (Full if is_disk_full(error) else ReadOnly) from error
+        raise (DiskFull if is_disk_full(error) else ReadOnly) from error
 
 
 @contextmanager
 def lock_for_write(folder: Path, wait_s: float) -> Iterator[None]:
     """While one write is made: many may be, by turns, but none while all writing is held. Raises
-    Locked, ReadOnly, Full.
+    DatabaseBusy, ReadOnly, DiskFull.
     """
     with wrap_disk_errors():
         handle = os.open(folder / TURN, os.O_CREAT | os.O_RDWR, _OWNER)
@@ -195,7 +195,7 @@ def lock_for_write(folder: Path, wait_s: float) -> Iterator[None]:
                 break
             except BlockingIOError as error:
                 if time.monotonic() > until:
-                    raise Locked from error
+                    raise DatabaseBusy from error
                 time.sleep(0.02)
         yield
     finally:
@@ -213,7 +213,7 @@ def lock_all_writes(folder: Path) -> Iterator[None]:
         os.close(handle)
 
 
-class Hold:
+class FolderLock:
     """The hold of one process on a data folder, until it is closed or the process ends."""
 
     def __init__(self, folder: Path) -> None:
@@ -230,7 +230,7 @@ class Hold:
                     "Use that one, stop it first, or give another folder with --data. No changes "
                     "were made."
                 )
-                raise Served(
+                raise AlreadyRunning(
                     f"Another Wise Arc serves the data in {folder.resolve()}{where}. {words}"
                 ) from error
             self.at("")
@@ -249,7 +249,7 @@ class Hold:
         """Let go."""
         os.close(self._file)
 
-    def __enter__(self) -> Hold:
+    def __enter__(self) -> FolderLock:
         return self
 
     def __exit__(

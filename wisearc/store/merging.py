@@ -7,7 +7,7 @@ from contextlib import closing
 from pathlib import Path
 
 from .database import WAIT_MS, build_uri, wrap_errors
-from .errors import Stale
+from .errors import EditConflict
 from .queries import FOUND_BY
 
 # in the order in which one needs the other
@@ -24,8 +24,15 @@ def read_state(path: Path) -> dict[str, int]:
 
 
 def add_new(copy: Path, target: Path, before: dict[str, int]) -> None:
-    """Add the rows that a copy has beyond what it had. Raises Stale where the database was written
-    to since it was copied.
+    """Add the new rows of a copy to the database.
+
+    Args:
+        copy: The copy, with the new rows.
+        target: The database.
+        before: The highest id of each table when the copy was made.
+
+    Raises:
+        EditConflict: The database changed after it was copied.
     """
     with (
         wrap_errors(),
@@ -41,7 +48,7 @@ def add_new(copy: Path, target: Path, before: dict[str, int]) -> None:
         file.execute("BEGIN IMMEDIATE")
         try:
             if file.execute("SELECT writes FROM main.book").fetchone()[0] != before["writes"]:
-                raise Stale(
+                raise EditConflict(
                     "The library changed during the import, so nothing was imported. Try again "
                     "when nobody is saving."
                 )

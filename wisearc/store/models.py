@@ -9,12 +9,12 @@ from typing import Any
 
 import peewee
 
-from ..core.errors import BadInput
+from ..core.errors import InputError
 from ..core.run.run import Run
 from ..formats.run_json import read_record
 from ..formats.upgrades.steps import NewerFormat
 from .database import db
-from .errors import Newer, Unreadable
+from .errors import NewerVersion, Unreadable
 
 NUMBER_FORM = "P-{:04d}"
 
@@ -94,14 +94,17 @@ class RunRow(Base):
 
     @property
     def document(self) -> Run:
-        """The run as it was recorded. Raises Newer or Unreadable where it cannot be shown as it
-        was.
+        """The run as it was recorded.
+
+        Raises:
+            NewerVersion: A newer version of Wise Arc wrote the record.
+            Unreadable: The record is damaged.
         """
         try:
             return read_record(self.record)
         except NewerFormat as error:
-            raise Newer(f"Run {self.id} {error.rule}. Wise Arc does not show it.") from error
-        except BadInput as error:
+            raise NewerVersion(f"Run {self.id} {error.rule}. Wise Arc does not show it.") from error
+        except InputError as error:
             words = "Its record was changed or damaged outside Wise Arc. Restore a backup."
             raise Unreadable(f"Run {self.id} cannot be shown: {error}. {words}") from error
 

@@ -15,11 +15,11 @@ from playhouse.migrations import Runner
 
 from .copies import copy_to, remove_pins
 from .database import build_uri, db, wrap_errors
-from .errors import Broken, Full, Newer, StoreError
+from .errors import Broken, DiskFull, NewerVersion, StoreError
 from .folder import (
     COPIES,
     FILE_NAME,
-    Hold,
+    FolderLock,
     clear_parts,
     has_room,
     is_writable,
@@ -43,7 +43,7 @@ class Store:
     migrated while another serves it.
     """
 
-    def __init__(self, folder: Path, held: Hold | None = None) -> None:
+    def __init__(self, folder: Path, held: FolderLock | None = None) -> None:
         self.folder, self.path = folder, folder / FILE_NAME
         self.reads_only = self.path.exists() and not is_writable(folder)
         self._beside: tempfile.TemporaryDirectory[str] | None = None
@@ -60,7 +60,7 @@ class Store:
                 check_database(self.path, quick=True, reading="rw", whole=held is not None)
                 migrate(folder, held)
                 db.pragma("journal_mode", "wal")
-        except Full:
+        except DiskFull:
             self._check_readable()
         finally:
             self.close()
@@ -75,12 +75,14 @@ class Store:
         """Check that the library can be read on a full disk.
 
         Raises:
-            Full: The library is empty or of an earlier version.
+            DiskFull: The library is empty or of an earlier version.
         """
         self.close()
         if self.path.stat().st_size and db.pragma("user_version") == SCHEMA:
             return
-        raise Full("The library cannot be created or upgraded. Free some space, then start again.")
+        raise DiskFull(
+            "The library cannot be created or upgraded. Free some space, then start again."
+        )
 
     def _open_to_read(self) -> None:
         """Read a folder that cannot be written: as it lies; or a copy, where writing was broken off
@@ -117,18 +119,18 @@ _NEWER = (
 )
 
 
-def migrate(folder: Path, held: Hold | None) -> None:
+def migrate(folder: Path, held: FolderLock | None) -> None:
     """Bring the database that `db` points at to today's schema, with a copy of it made before.
-    Raises Newer, Served.
+    Raises NewerVersion, AlreadyRunning.
     """
     runner = Runner(db, directory=str(MIGRATIONS))
     known = {m.name for m in runner.migrations()}
     applied = set(runner.applied())
     if unknown := sorted(applied - known):
-        raise Newer(_NEWER.format(holds=", ".join(unknown)))
+        raise NewerVersion(_NEWER.format(holds=", ".join(unknown)))
     if known - applied:
         if held is None and applied:
-            with Hold(folder):
+            with FolderLock(folder):
                 _upgrade(runner, folder, sorted(known - applied)[0])
         else:
             _upgrade(runner, folder, sorted(known - applied)[0] if applied else "")

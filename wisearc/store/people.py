@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from .database import db, wrap_errors
-from .errors import Moved
+from .errors import DataFileReplaced
 from .models import Person
 from .pins import PinFile
 
@@ -18,10 +18,10 @@ def open_pin_file() -> PinFile:
     """Return the PIN file of the open library.
 
     Raises:
-        Moved: No library is open.
+        DataFileReplaced: No library is open.
     """
     if db.folder is None:
-        raise Moved("is no longer in the data folder")
+        raise DataFileReplaced("is no longer in the data folder")
     return PinFile(db.folder)
 
 
@@ -30,6 +30,6 @@ def add(initials: str, name: str, role: str) -> None:
     Person.create(initials=initials, name=name, role=role)
 
 
-def put_away(number: int, at: str) -> None:
+def archive_person(number: int, at: str) -> None:
     """Put someone away."""
     Person.update(removed_at=at).where(Person.id == number).execute()

@@ -18,11 +18,11 @@ from .models import NUMBER_FORM, Listing, Procedure, Revision, RunRow, ShopSchoo
 
 # how the list is made of a record: raise it, and every record is listed anew at the next opening
 LISTED_AS = 2
-MOST_NUMBER = 999_999
+MAX_NUMBER = 999_999
 FOUND_BY = ("number", "title", "metals", "thickness", "rods", "who", "notes")
 # a find in the number or the title counts before one in the notes
 _WEIGHTS = (8.0, 6.0, 4.0, 4.0, 4.0, 2.0, 1.0)
-LONGEST_SEARCH, MOST_WORDS, _LONGEST_WORD = 200, 12, 40
+MAX_SEARCH_LENGTH, MAX_WORDS, _MAX_WORD_LENGTH = 200, 12, 40
 # how the list says of a draft that it was put away
 REMOVED = "removed"
 
@@ -237,17 +237,17 @@ def search_words(text: str) -> list[str]:
     """The words of a search, as the index cuts them; a figure with its unit is one: "16 ga",
     ".065", "0003".
 
-    Of a long search the first `LONGEST_SEARCH` letters and `MOST_WORDS` words.
+    Of a long search the first `MAX_SEARCH_LENGTH` letters and `MAX_WORDS` words.
     """
     found = []
-    plain = unicodedata.normalize("NFC", text[:LONGEST_SEARCH]).lower()
+    plain = unicodedata.normalize("NFC", text[:MAX_SEARCH_LENGTH]).lower()
     # Each number starts with this letter.
     plain = re.sub(r"\bp-(?=[0-9])", "", plain)
     for match in _SOUGHT.finditer(re.sub(r"(?<=\d),(?=\d)", ".", plain)):
         word = f"{match['figure']} {match['unit']}" if match["figure"] else match[0].rstrip(".")
         if any(c.isalnum() for c in word):
-            found.append(word[:_LONGEST_WORD])
-    return found[:MOST_WORDS]
+            found.append(word[:_MAX_WORD_LENGTH])
+    return found[:MAX_WORDS]
 
 
 def _build_search(words: Sequence[str]) -> str:
@@ -356,16 +356,16 @@ def find_next_number(after: int = 0) -> int:
     Parameters: after, a number that it comes after too, while there is room.
     """
     greatest = max(after, Procedure.select(fn.MAX(Procedure.number)).scalar() or 0)
-    if greatest < MOST_NUMBER:
+    if greatest < MAX_NUMBER:
         return greatest + 1
     other = Procedure.alias()
     gaps = Procedure.select(fn.MIN(Procedure.number)).where(
         ~fn.EXISTS(other.select().where(other.number == Procedure.number + 1))
-        & (Procedure.number < MOST_NUMBER)
+        & (Procedure.number < MAX_NUMBER)
     )
     free = 0 if find_procedure(1) is None else gaps.scalar()
     if free is None:
-        raise NotAllowed(f"The library is full: every number up to P-{MOST_NUMBER} is in use.")
+        raise NotAllowed(f"The library is full: every number up to P-{MAX_NUMBER} is in use.")
     return free + 1
 
 

@@ -77,7 +77,7 @@ def add(number: int, more: int) -> int | None:
     return int(Owned.get_by_id(number).count) if changed else None
 
 
-def put_away(number: int, at: str | None) -> None:
+def archive_line(number: int, at: str | None) -> None:
     """Put an item away, or bring it back (None)."""
     Owned.update(removed_at=at).where(Owned.id == number).execute()
 

@@ -47,7 +47,7 @@ CONTENT_POLICY = (
     " img-src 'self' data:; connect-src 'self'; form-action 'self'; base-uri 'none';"
     " frame-ancestors 'none'"
 )
-LARGEST_FORM = 512 * 1024
+MAX_FORM_BYTES = 512 * 1024
 csrf = CSRFProtect()
 
 
@@ -72,7 +72,7 @@ def create_app(
         # cookies know no ports: each instance has one of its own
         SECRET_KEY=secret,
         SESSION_COOKIE_NAME=f"wisearc-{hashlib.sha256(secret.encode()).hexdigest()[:8]}",
-        MAX_CONTENT_LENGTH=LARGEST_FORM,
+        MAX_CONTENT_LENGTH=MAX_FORM_BYTES,
         SESSION_COOKIE_SAMESITE="Lax",
         SESSION_COOKIE_HTTPONLY=True,
         WTF_CSRF_TIME_LIMIT=None,

@@ -8,16 +8,16 @@ from flask_wtf.csrf import CSRFError
 from werkzeug.exceptions import HTTPException
 
 from ..services.errors import (
+    DatabaseBusy,
+    DataFileReplaced,
+    DiskFull,
+    EditConflict,
     Failing,
-    Full,
-    Locked,
     Missing,
-    Moved,
-    Newer,
+    NewerVersion,
     NotAllowed,
     Preparing,
     ReadOnly,
-    Stale,
     StoreError,
     Unreadable,
     is_disk_full,
@@ -26,15 +26,15 @@ from ..services.errors import (
 # what is not here is a fault: 500
 _CODES: dict[type[StoreError], int] = {
     Missing: 404,
-    Stale: 409,
+    EditConflict: 409,
     NotAllowed: 409,
-    Moved: 409,
-    Newer: 409,
+    DataFileReplaced: 409,
+    NewerVersion: 409,
     Unreadable: 409,
     ReadOnly: 403,
-    Locked: 503,
+    DatabaseBusy: 503,
     Preparing: 503,
-    Full: 507,
+    DiskFull: 507,
     Failing: 507,
 }
 _SENTENCES = {
@@ -49,7 +49,7 @@ _SENTENCES = {
         "are still on that page."
     ),
     431: ("Not saved: the address is too long. Go back and shorten the entries."),
-    507: str(Full()),
+    507: str(DiskFull()),
     500: ("Wise Arc has an error. No changes were made. Go back and try again."),
 }
 
@@ -69,7 +69,7 @@ def init_app(app: Flask) -> None:
 
 
 def _store(error: StoreError) -> ResponseReturnValue:
-    if isinstance(error, Newer | Unreadable):
+    if isinstance(error, NewerVersion | Unreadable):
         place = request.view_args or {}
         return _build_answer(
             str(error),
@@ -84,7 +84,7 @@ def _store(error: StoreError) -> ResponseReturnValue:
 def _handle_disk_error(error: OSError) -> ResponseReturnValue:
     """Handle a full disk. Raise every other error again."""
     if is_disk_full(error):
-        return _store(Full())
+        return _store(DiskFull())
     raise error
 
 

@@ -14,7 +14,7 @@ from flask import Flask, Response, current_app, jsonify, redirect, request, url_
 from flask.typing import ResponseReturnValue
 from werkzeug.http import parse_cookie
 
-from ..core.errors import BadInput
+from ..core.errors import InputError
 from ..services.devices.devices import Device
 from .context import get_context, get_request_context
 from .listener import BodyLimit, GetBodyLimit
@@ -31,10 +31,14 @@ def init_app(app: Flask) -> None:
 
 
 def list_addresses(port: int, more: str = "") -> tuple[str, ...]:
-    """The addresses a server on this machine goes by; the first is the one that is printed.
+    """List the addresses of the server. The first is printed at the start.
 
-    Parameters: port; more, one it is reached by besides, as a browser has it. Raises BadInput where
-    that is no address.
+    Args:
+        port: The port of the server.
+        more: An additional address, as in the browser.
+
+    Raises:
+        InputError: The additional address is not valid.
     """
     own = tuple(
         f"http://{name}" + (f":{port}" if port != 80 else "") for name in ("127.0.0.1", "localhost")
@@ -53,7 +57,7 @@ def list_addresses(port: int, more: str = "") -> tuple[str, ...]:
         or found.fragment
         or "@" in found.netloc
     ):
-        raise BadInput(
+        raise InputError(
             "address",
             more,
             "must be an address without a path, such as http://bench.local:8765",

@@ -16,7 +16,7 @@ from contextlib import suppress
 from typing import Any
 from wsgiref.types import WSGIEnvironment
 
-from ..core.errors import BadInput
+from ..core.errors import InputError
 
 BEYOND = "wisearc.beyond"
 _LOOPBACK = ("127.0.0.1", "localhost")
@@ -98,13 +98,13 @@ class Network:
         return bool(self._running)
 
     def on(self) -> None:
-        """Listen. Raises BadInput where no address can be had."""
+        """Listen. Raises InputError where no address can be had."""
         with self._guard:
             if self._running or self._listen is None:
                 return
             hosts = [self.wanted] if self.wanted else list_own_addresses()
             if not hosts:
-                raise BadInput("network", None, NO_ADDRESS)
+                raise InputError("network", None, NO_ADDRESS)
             servers, failed = [], ""
             for host in hosts:
                 try:
@@ -115,7 +115,7 @@ class Network:
                         "--shop-network ADDRESS"
                     )
             if not servers:
-                raise BadInput("address", f"{hosts[0]}:{self.port}", failed)
+                raise InputError("address", f"{hosts[0]}:{self.port}", failed)
             self._stop = threading.Event()
             for _, server in servers:
                 thread = threading.Thread(

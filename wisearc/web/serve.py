@@ -11,8 +11,8 @@ from contextlib import nullcontext, suppress
 from pathlib import Path
 from typing import Any
 
-from ..core.errors import BadInput
-from ..services.errors import Full
+from ..core.errors import InputError
+from ..services.errors import DiskFull
 from ..services.maintenance.opening import Anchor, is_large, lock_folder
 from .context import get_context
 
@@ -30,7 +30,7 @@ def serve(
     one it is reached by besides; network, the address beyond this machine to listen on, "" for all
     of them, None as it was switched last.
 
-    Raises BadInput where the port cannot be had, StoreError where the data cannot be used or is
+    Raises InputError where the port cannot be had, StoreError where the data cannot be used or is
     served already.
     """
     from . import create_app
@@ -39,7 +39,7 @@ def serve(
     from .network import mark_network
 
     if not 0 <= port <= 65535:
-        raise BadInput("port", port, "must be from 0 to 65535")
+        raise InputError("port", port, "must be from 0 to 65535")
     list_addresses(port, address)
     with lock_folder(data) or nullcontext() as held:
         if is_large(data):
@@ -49,7 +49,7 @@ def serve(
         if demo and not get_context(app).store.reads_only:
             from ..services.maintenance.demo import fill_if_empty
 
-            with suppress(Full):
+            with suppress(DiskFull):
                 fill_if_empty(get_context(app).store)
         logging.getLogger("waitress.queue").setLevel(logging.ERROR)
         try:
@@ -59,7 +59,7 @@ def serve(
                 f"cannot be used ({error.strerror}). Stop the other program or give another "
                 "port with --port"
             )
-            raise BadInput("port", port, words) from error
+            raise InputError("port", port, words) from error
         app.config[ADDRESSES] = list_addresses(server.effective_port, address)
         beyond = get_context(app).network
         beyond.ready(
@@ -104,13 +104,13 @@ def serve(
 
 
 def _listen_beyond(app: Any, asked: bool) -> None:
-    """Listen beyond this machine, and say what that means. Raises BadInput where it was asked for
+    """Listen beyond this machine, and say what that means. Raises InputError where it was asked for
     and cannot be.
     """
     beyond = get_context(app).network
     try:
         beyond.on()
-    except BadInput as error:
+    except InputError as error:
         if asked:
             raise
         sys.stdout.write(f"Not available on the network: {error}\n")

@@ -15,7 +15,7 @@ from wisearc.core.arc_log.pulses import find_two_levels
 from wisearc.core.arc_log.pyramid import build_pyramid, read_columns
 from wisearc.core.arc_log.readings import Readings, integrate_rows, make_readings, smooth_rows
 from wisearc.core.arc_log.stretches import find_intervals
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
@@ -362,9 +362,9 @@ class Bad(unittest.TestCase):
         self.assertEqual((one.up_s, one.taper_s), (0.0, 0.0))
 
     def test_a_log_that_is_none_is_refused(self) -> None:
-        with self.assertRaisesRegex(BadInput, "readings"):
+        with self.assertRaisesRegex(InputError, "readings"):
             make_readings(np.array([]), np.array([]))
-        with self.assertRaisesRegex(BadInput, "are not readings"):
+        with self.assertRaisesRegex(InputError, "are not readings"):
             make_readings(np.array([5.0, 1.0, 2.0, 3.0, 6.0, 0.0, 0.1]), np.full(7, 50.0))
         self.assertIn(
             "the time stops increasing at row 3",

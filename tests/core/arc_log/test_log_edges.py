@@ -9,12 +9,12 @@ from msgspec.structs import replace
 
 from tests.samples import plan
 from wisearc.core.arc_log import arc_log
-from wisearc.core.arc_log.arc_log import MOST_STRETCHES, analyse
+from wisearc.core.arc_log.arc_log import MAX_STRETCHES, analyse
 from wisearc.core.arc_log.limits import find_pulse_excursions, find_steady_excursions, get_limits
 from wisearc.core.arc_log.pulses import find_pulses, find_two_levels
 from wisearc.core.arc_log.readings import Readings, make_readings, smooth_rows
 from wisearc.core.arc_log.stretches import find_gas_times, find_intervals, measure_slopes
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 
 
 def spans(*pieces: tuple[float, float], hz: float = 1000.0) -> Readings:
@@ -93,7 +93,7 @@ class Arc(unittest.TestCase):
 
     def test_maximum_number_of_stretches(self) -> None:
         hz, each = 40.0, [(0.3, 50.0), (0.3, 0.0)]
-        log = analyse(spans((1, 0), *(each * (MOST_STRETCHES + 3)), hz=hz))
+        log = analyse(spans((1, 0), *(each * (MAX_STRETCHES + 3)), hz=hz))
         self.assertEqual(len(log.stretches), 5000)
 
     def test_progress_by_stretch(self) -> None:
@@ -352,9 +352,9 @@ class Rows(unittest.TestCase):
         time = np.arange(8) * 0.1
         half = np.array([50.0] * 4 + [np.nan] * 4)
         self.assertEqual(make_readings(time, half).bad_rows, 4)
-        with self.assertRaises(BadInput):
+        with self.assertRaises(InputError):
             make_readings(time, np.array([50.0] * 3 + [np.nan] * 5))
-        with self.assertRaises(BadInput):
+        with self.assertRaises(InputError):
             make_readings(time[:2], np.array([50.0, np.nan]))
         self.assertEqual(make_readings(time[:2], np.array([50.0, 50.0])).rows, 2)
 

@@ -4,7 +4,7 @@ from typing import Any
 
 from tests import samples
 from tests.samples import member, plan, typed
-from wisearc.core.diagnosis.diagnosis import Before, Reading, read
+from wisearc.core.diagnosis.diagnosis import Before, Reading, diagnose_run
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import Plan, make_plan
 from wisearc.core.shop.shop import ASSUMED
@@ -37,7 +37,7 @@ def said(
     run = samples.run(dict(made.joint), good=False, faults=list(faults))
     for key, value in more.items():
         run[key] = {**run.get(key, {}), **value} if isinstance(value, dict) else value
-    return read(typed(run), made, ASSUMED, before)
+    return diagnose_run(typed(run), made, ASSUMED, before)
 
 
 def plan_of(joint: Any) -> Plan:

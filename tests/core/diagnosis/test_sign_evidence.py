@@ -5,7 +5,7 @@ import unittest
 
 from wisearc.core import catalogue
 from wisearc.core.diagnosis.causes import rank
-from wisearc.core.diagnosis.signs import Told
+from wisearc.core.diagnosis.signs import SignStrength
 
 # which signs speak for a cause, and which against it: common practice, no source
 SPEAKS = {
@@ -94,7 +94,7 @@ class Speaks(unittest.TestCase):
     def share(self, cause: str, **strength: float | None) -> float:
         """The share of a cause where all that is known are some signs, by _ for -."""
         given = {key.replace("_", "-"): value for key, value in strength.items()}
-        signs = {key: Told(key, given.get(key)) for key in catalogue.load_signs()}
+        signs = {key: SignStrength(key, given.get(key)) for key in catalogue.load_signs()}
         return next((one.weight for one in rank(signs) if one.cause.key == cause), 0.0)
 
     def test_which_way(self) -> None:
@@ -165,7 +165,9 @@ class Speaks(unittest.TestCase):
                 r.cause.key
                 for r in rank(
                     {
-                        k: Told(k, 1.0 if k in there else None, by if k in there else "seen")
+                        k: SignStrength(
+                            k, 1.0 if k in there else None, by if k in there else "seen"
+                        )
                         for k in catalogue.load_signs()
                     }
                 )

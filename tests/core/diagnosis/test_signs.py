@@ -8,7 +8,7 @@ from tests import samples
 from tests.samples import member, plan, typed
 from wisearc.core import catalogue
 from wisearc.core.diagnosis.actual import Actual
-from wisearc.core.diagnosis.signs import Told, interpolate_strength, list_signs
+from wisearc.core.diagnosis.signs import SignStrength, interpolate_strength, list_signs
 from wisearc.core.plan.plan import Plan
 from wisearc.core.shop.shop import ASSUMED
 
@@ -21,7 +21,7 @@ STEADY: dict[str, Any] = {
 }
 
 
-def told(made: Plan, **more: Any) -> dict[str, Told]:
+def told(made: Plan, **more: Any) -> dict[str, SignStrength]:
     """The signs of a run as planned, but for what is given."""
     run = samples.run(dict(made.joint), good=False)
     for key, value in more.items():

@@ -13,7 +13,7 @@ from tests.samples import member, plan, typed
 from tests.untraced import Untraced
 from wisearc.core import catalogue
 from wisearc.core.diagnosis.attempts import Made, build_attempts
-from wisearc.core.diagnosis.diagnosis import Before, Reading, read
+from wisearc.core.diagnosis.diagnosis import Before, Reading, diagnose_run
 from wisearc.core.history.lessons import build_lesson
 from wisearc.core.plan.plan import Plan
 from wisearc.core.run.inspection import EDGES, FACES, RIPPLES
@@ -66,7 +66,7 @@ def mended(made: Plan, world: slips.World, first: Reading, rng: Random) -> bool:
                 change.cause, change.code, change.key, change.move.before, change.move.after, True
             )
         )
-        found = read(typed(run), now, ASSUMED, before)
+        found = diagnose_run(typed(run), now, ASSUMED, before)
     return False
 
 
@@ -85,7 +85,7 @@ class FiveHundredRuns(Untraced):
             if wanted not in slip:
                 continue
             run = slips.written(made, slip[wanted], slips.weld(made, made, slip[wanted], rng), rng)
-            found = read(typed(run), made, ASSUMED)
+            found = diagnose_run(typed(run), made, ASSUMED)
             if found.verdict == "good":
                 continue
             names = [one.cause.key for one in found.causes]
@@ -164,7 +164,7 @@ class AnyRun(Untraced):
         for i in range(80):
             made = rng.choice(kinds)
             run = self.run_of(made, rng)
-            found = read(typed(run), made, ASSUMED)
+            found = diagnose_run(typed(run), made, ASSUMED)
             data = reading_data(found)
             schemas.check("reading", data)
             self.assertFalse(found.verdict == "good" and (found.causes or found.change))

@@ -4,15 +4,15 @@ import unittest
 from typing import Any
 
 from tests.jobs import RIM, job, seam
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.jobs.cut_list import cut_text, hole_text, read_cuts, read_holes, sum_materials
-from wisearc.core.jobs.job import MOST_SEAMS
+from wisearc.core.jobs.job import MAX_SEAMS
 from wisearc.core.jobs.job_data import job_data, make_job
 
 
 class Data(unittest.TestCase):
     def refused(self, data: dict[str, Any]) -> str:
-        with self.assertRaises(BadInput) as caught:
+        with self.assertRaises(InputError) as caught:
             make_job(data)
         return str(caught.exception)
 
@@ -56,7 +56,7 @@ class Data(unittest.TestCase):
         self.assertIn("1000 seams", said)
         self.assertIn("sub-assembly", said)
         self.assertEqual(
-            len(make_job(job(*(seam(f"s{i}") for i in range(MOST_SEAMS)))).seams), MOST_SEAMS
+            len(make_job(job(*(seam(f"s{i}") for i in range(MAX_SEAMS)))).seams), MAX_SEAMS
         )
 
     def test_as_long_as_each_text_may_be(self) -> None:
@@ -148,7 +148,7 @@ class Data(unittest.TestCase):
         data = {**job(seam("c1"), seam("c2")), "parts": ["a", "b"]}
         self.assertEqual(make_job({**data, "order": ["c2", "c1"]}).order, ("c2", "c1"))
         for order in (["c1"], ["c1", "c1"], ["c1", "c2", "c1"]):
-            with self.subTest(order=order), self.assertRaises(BadInput):
+            with self.subTest(order=order), self.assertRaises(InputError):
                 make_job({**data, "order": order})
 
     def test_cut_lists(self) -> None:
@@ -167,12 +167,12 @@ class Data(unittest.TestCase):
             (read_holes, "6.5 here"),
             (read_holes, "6.5 at 1"),
         ):
-            with self.assertRaises(BadInput) as caught:
+            with self.assertRaises(InputError) as caught:
                 read("\n" + text, "mm")
             self.assertIn("line 2", str(caught.exception))
         for read, line in ((read_cuts, "sheet 1.2, 380 x 120"), (read_holes, "6.5 at 12, 20")):
             self.assertEqual(len(read("\n".join([line, ""] * 60), "mm")), 60)
-            with self.assertRaisesRegex(BadInput, "must be at most 60"):
+            with self.assertRaisesRegex(InputError, "must be at most 60"):
                 read("\n".join([line] * 61), "mm")
         data = job(
             seam("c1"),

@@ -4,15 +4,15 @@ import math
 import unittest
 
 from tests.samples import COPE, CORNER, EVERY, TEE, joint, member, tube
-from wisearc.core.errors import BadInput, OutOfRange, UnknownName
+from wisearc.core.errors import InputError, OutOfRange, UnknownName
 from wisearc.core.joint.data import joint_data, make_joint
 from wisearc.core.joint.section import build_section, effective_thickness_mm, seam_length_mm
 from wisearc.core.joint.words import build_sentence, sentence_text
 
 
-def refused(case: unittest.TestCase, data: dict, field: str, words: str = "") -> BadInput:
+def refused(case: unittest.TestCase, data: dict, field: str, words: str = "") -> InputError:
     """The error that a joint's data brings, after checking its field and words."""
-    with case.assertRaises(BadInput) as caught:
+    with case.assertRaises(InputError) as caught:
         make_joint(data)
     case.assertEqual(caught.exception.field, field)
     case.assertIn(words, str(caught.exception))
@@ -116,7 +116,7 @@ class Refusals(unittest.TestCase):
         data = {"joint": "butt", "members": [sheet, sheet]}
         long = f"300{' ' * 55}mm"
         self.assertEqual((len(long), make_joint({**data, "length": long}).length.mm), (60, 300))
-        with self.assertRaisesRegex(BadInput, "at most 60 characters"):
+        with self.assertRaisesRegex(InputError, "at most 60 characters"):
             make_joint({**data, "length": f" {long}"})
 
     def test_members(self) -> None:
@@ -218,7 +218,7 @@ class Refusals(unittest.TestCase):
     def test_minimum_tack_spacing(self) -> None:
         sheet = {"metal": "304L", "thickness": "1.5 mm"}
         data = {"joint": "butt", "members": [sheet, sheet], "length": "7990 mm"}
-        with self.assertRaises(BadInput) as refused:
+        with self.assertRaises(InputError) as refused:
             make_joint({**data, "pins": {"tack_pitch_mm": 3.9}})
         # 1999 pitches of 4 mm are 7996 mm
         self.assertEqual(refused.exception.nearest, "4 mm")

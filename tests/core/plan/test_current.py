@@ -6,7 +6,7 @@ from tests.core.rows import ROUND, Rows, said, thick
 from tests.samples import joint, member, plan, tube
 from wisearc.core.joint.data import make_joint
 from wisearc.core.joint.section import build_section
-from wisearc.core.plan.arc.need import need_of
+from wisearc.core.plan.arc.need import build_current_model
 from wisearc.core.plan.arc.setting import headroom_a
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.bench import list_benches
@@ -30,7 +30,9 @@ class CurrentAndTravel(Rows):
             **more: Any,
         ) -> float:
             made = joint(kind, a, b, **more)
-            return need_of(made, build_section(made), list_benches(shop)[0], bare=False).bench_a
+            return build_current_model(
+                made, build_section(made), list_benches(shop)[0], bare=False
+            ).bench_a
 
         self.rows(
             (amps("butt", thick(2.4)), MM * 2.4 * 0.87),

@@ -6,11 +6,11 @@ from itertools import pairwise
 
 from tests.samples import COPE, EVERY, FLANGE, member, plan, tube
 from wisearc.core import catalogue
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.plan.preparation.bar_runs import (
-    MOST_LINES,
+    MAX_LINES,
     build_bench_list,
     find_square_checks,
     list_bar_faces,
@@ -91,7 +91,7 @@ class Gap(unittest.TestCase):
         self.assertAlmostEqual(greatest_gap_mm("0.01", "in"), 0.254)
         self.assertEqual(greatest_gap_mm("0", "mm"), 0)
         for text in ("wide", "-0.1", "11 mm", ", ".join(["0.1"] * 41)):
-            with self.subTest(text=text), self.assertRaises(BadInput):
+            with self.subTest(text=text), self.assertRaises(InputError):
                 greatest_gap_mm(text, "mm")
 
     def test_what_the_plan_makes_of_it(self) -> None:
@@ -257,15 +257,15 @@ class Order(unittest.TestCase):
 
     def test_very_many(self) -> None:
         found = build_bench_list(plan("butt", length_mm=20_000), [])
-        self.assertEqual(sum(line.tack is not None for line in found), MOST_LINES)
+        self.assertEqual(sum(line.tack is not None for line in found), MAX_LINES)
         self.assertIn("more", next(line for line in found if line.key == "tacks-more").words.text())
 
     def test_runs_over_the_limit_of_lines_are_counted(self) -> None:
         made = plan("butt", length_mm=20_000)
         for count, words in (
-            (MOST_LINES, None),
-            (MOST_LINES + 1, "Continue along the seam, 1 run more."),
-            (MOST_LINES + 5, "Continue along the seam, 5 runs more."),
+            (MAX_LINES, None),
+            (MAX_LINES + 1, "Continue along the seam, 1 run more."),
+            (MAX_LINES + 5, "Continue along the seam, 5 runs more."),
         ):
             runs = split_by_bars(100.0 * count, 2, [bar(100, 2)], 100)
             self.assertEqual(len(runs), count)

@@ -8,7 +8,7 @@ from wisearc.core.joint.data import make_joint
 from wisearc.core.physics.gas import flow_at_speed_l_min
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.plan.preparation.safety import choose_shade
-from wisearc.core.plan.shielding.gas import postflow_rule_s, to_half
+from wisearc.core.plan.shielding.gas import postflow_rule_s, round_up_to_half_s
 from wisearc.core.quantities import flow
 from wisearc.core.shop.shop import ASSUMED
 
@@ -68,9 +68,9 @@ class Gas(Rows):
         )
         glowing = plan("butt", thick(2.4), back="purge").gas
         self.rows(
-            (to_half(6.0), 6.0),
-            (to_half(6.01), 6.5),
-            (glowing.postflow_s, to_half(glowing.postflow_glow_s)),
+            (round_up_to_half_s(6.0), 6.0),
+            (round_up_to_half_s(6.01), 6.5),
+            (glowing.postflow_s, round_up_to_half_s(glowing.postflow_glow_s)),
             (
                 plan("butt", STEEL).gas.postflow_s,
                 postflow_rule_s(plan("butt", STEEL).pulse.average_a, False),

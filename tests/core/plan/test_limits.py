@@ -6,7 +6,7 @@ from typing import Any
 
 from tests.core.rows import ROUND, Rows, thick
 from tests.samples import joint, plan, run, tube
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.plan.pins import PINS
 from wisearc.core.run.run import get_planned_values, read_run
 
@@ -68,7 +68,7 @@ class Limits(Rows):
         for value in (low, high):
             take(value)
         for value in (low - step, high + step):
-            self.assertRaises(BadInput, take, value)
+            self.assertRaises(InputError, take, value)
 
     def test_fields_and_pins(self) -> None:
         for key, (low, high) in FIELDS.items():
@@ -102,7 +102,7 @@ class Limits(Rows):
             ("tee", {"leg": "13 mm"}, "leg", "must be from 0.5 mm to 12 mm"),
         ):
             given = {"a": tube(), **ROUND} if kind == "tube-butt" else {}
-            with self.subTest(data=data), self.assertRaises(BadInput) as caught:
+            with self.subTest(data=data), self.assertRaises(InputError) as caught:
                 joint(kind, **given, **data)
             self.assertEqual(caught.exception.field, field)
             self.assertIn(words, str(caught.exception))
@@ -128,16 +128,21 @@ class Limits(Rows):
         for other in ("51 mm", "25 mm"):
             joint("tube-cope", tube(diameter="25 mm"), tube(diameter=other), **ROUND, angle_deg=90)
         self.assertRaises(
-            BadInput, joint, "tube-cope", tube(diameter="25.1 mm"), tube(diameter="25 mm"), **ROUND
+            InputError,
+            joint,
+            "tube-cope",
+            tube(diameter="25.1 mm"),
+            tube(diameter="25 mm"),
+            **ROUND,
         )
         self.assertRaises(
-            BadInput, joint, "tube-cope", tube(), tube(diameter="51 mm"), **ROUND, angle_deg=91
+            InputError, joint, "tube-cope", tube(), tube(diameter="51 mm"), **ROUND, angle_deg=91
         )
 
     def test_texts(self) -> None:
         joint(title="x" * 120, length="1" + " " * 57 + "mm")
         for more in ({"title": "x" * 121}, {"length": "1" + " " * 58 + "mm"}):
-            self.assertRaises(BadInput, joint, **more)
+            self.assertRaises(InputError, joint, **more)
 
     def test_runs(self) -> None:
         for part, figures in OF_A_RUN.items():
@@ -149,10 +154,10 @@ class Limits(Rows):
         for key, most in TEXTS.items():
             read_run(run(**{key: "x" * most}))
             with self.subTest(key=key):
-                self.assertRaises(BadInput, read_run, run(**{key: "x" * (most + 1)}))
+                self.assertRaises(InputError, read_run, run(**{key: "x" * (most + 1)}))
         photograph = {"file": "a", "sha256": "0" * 64}
         read_run(run(photographs=[photograph] * 100))
-        self.assertRaises(BadInput, read_run, run(photographs=[photograph] * 101))
+        self.assertRaises(InputError, read_run, run(photographs=[photograph] * 101))
 
     def test_what_a_plan_says_to_set(self) -> None:
         """A rate belongs to a pulse: the dab of a foot, and a steady arc, set none."""

@@ -6,7 +6,7 @@ from typing import Any
 
 from tests.core.rows import ROUND, STEEL, Rows, said, sets_of, thick
 from tests.samples import member, plan, tube
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.plan.preparation.fit_up import max_gap_mm
@@ -217,7 +217,7 @@ class FitUpAndTacks(Rows):
                 if sound:
                     self.assertEqual(make_plan(make_joint(data), ASSUMED).tacks.count, 2000)
                 else:
-                    with self.assertRaisesRegex(BadInput, "more than 2000 tacks"):
+                    with self.assertRaisesRegex(InputError, "more than 2000 tacks"):
                         make_joint(data)
 
     def test_between_bars(self) -> None:

@@ -4,7 +4,7 @@ import unittest
 
 from tests.core.rows import Rows, said, thick
 from tests.samples import joint, member, plan, tube
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.quantities import Quantity, length, size, speed
@@ -71,8 +71,8 @@ class Said(Rows):
             ("", "k must"),
             ("x", "k “x” must"),
         ):
-            self.assertEqual(str(BadInput("k", value, "must")).removesuffix("."), words)
-        with self.assertRaisesRegex(BadInput, "member 2 is a tube"):
+            self.assertEqual(str(InputError("k", value, "must")).removesuffix("."), words)
+        with self.assertRaisesRegex(InputError, "member 2 is a tube"):
             joint("butt", member(), tube())
 
 

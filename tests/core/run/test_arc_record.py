@@ -6,7 +6,7 @@ import unittest
 from typing import Any
 
 from tests.samples import run, typed
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.run.range_check import judge_ranges
@@ -26,7 +26,7 @@ SHEET = {"metal": "304L", "form": "sheet", "thickness_mm": 1.59}
 
 class Refused(unittest.TestCase):
     def refused(self, field: str, **more: Any) -> None:
-        with self.assertRaises(BadInput) as caught:
+        with self.assertRaises(InputError) as caught:
             read_run(run(**more))
         self.assertEqual(caught.exception.field, field)
 

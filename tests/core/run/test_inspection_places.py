@@ -3,7 +3,7 @@
 import unittest
 
 from tests.samples import run, typed
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.run.inspection import STOPS
 from wisearc.core.schema.documents import write_document
 
@@ -18,7 +18,7 @@ def with_place(place: object) -> object:
 class Faults(unittest.TestCase):
     def test_each_is_named_once(self) -> None:
         self.assertEqual(typed(run(faults=["pores", "hole"])).faults, ("pores", "hole"))
-        with self.assertRaisesRegex(BadInput, "list each name once"):
+        with self.assertRaisesRegex(InputError, "list each name once"):
             typed(run(faults=["pores", "pores"]))
 
 
@@ -30,10 +30,10 @@ class Places(unittest.TestCase):
 
     def test_invalid_places(self) -> None:
         for place in ("here", 0.5, None, [0.5], [0.1, 0.2, 0.3], [-0.01, 0.5], [0.5, 1.01], "ab"):
-            with self.subTest(place=place), self.assertRaises(BadInput):
+            with self.subTest(place=place), self.assertRaises(InputError):
                 with_place(place)
         for place in ([0.51, 0.5], [1, 0]):
-            with self.subTest(place=place), self.assertRaisesRegex(BadInput, "start of the seam"):
+            with self.subTest(place=place), self.assertRaisesRegex(InputError, "start of the seam"):
                 with_place(place)
 
 

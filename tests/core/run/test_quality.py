@@ -11,7 +11,7 @@ import unittest
 
 from tests.samples import EVERY, member, plan, run, typed
 from wisearc.core import catalogue
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.run.inspection import BACK_COLOURS, FRONT_COLOURS
@@ -98,7 +98,7 @@ class Verification(unittest.TestCase):
         of = make_plan(make_joint(joint), ASSUMED)
         try:
             check_good(typed(run(joint, **more)), of, build_ranges(of), minor)
-        except BadInput as error:
+        except InputError as error:
             return error.rule
         return ""
 
@@ -132,7 +132,7 @@ class Verification(unittest.TestCase):
         self.assertIn("gas-turbulent", [c.code for c in cautioned.cautions])
         check_second_look(cautioned, True, True)
         check_second_look(cautioned, False, False)
-        with self.assertRaisesRegex(BadInput, "Check them and tick the box"):
+        with self.assertRaisesRegex(InputError, "Check them and tick the box"):
             check_second_look(cautioned, True, False)
         check_second_look(plan("butt"), True, False)
 

@@ -10,7 +10,7 @@ from functools import partial
 from typing import Any
 
 from tests.samples import CORNER, FLANGE, TEE, plan, run, typed
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import Plan, make_plan
 from wisearc.core.run.run import get_planned_values, read_run
@@ -81,7 +81,7 @@ class Bands(unittest.TestCase):
         ):
             bands = {**build_ranges(plan), "flow_l_min": ends}
             if words:
-                with self.assertRaisesRegex(BadInput, words):
+                with self.assertRaisesRegex(InputError, words):
                     check_bands(bands, plan)
             else:
                 check_bands(bands, plan)
@@ -123,7 +123,7 @@ class Bands(unittest.TestCase):
             [one.label for one in find_outside(typed(made), older, of(CORNER))], ["Current setting"]
         )
         for key in older:
-            with self.subTest(key=key), self.assertRaises(BadInput):
+            with self.subTest(key=key), self.assertRaises(InputError):
                 check_bands({k: v for k, v in older.items() if k != key}, of(CORNER))
 
     def test_an_unpulsed_plan_has_no_bands_of_a_pulse(self) -> None:
@@ -151,7 +151,7 @@ class Good(unittest.TestCase):
             made[key] = {**made[key], **value} if isinstance(value, dict) else value
         try:
             check_good(typed(made), of(CORNER), build_ranges(of(CORNER)))
-        except BadInput as error:
+        except InputError as error:
             return error.rule
         return ""
 
@@ -175,7 +175,7 @@ class Good(unittest.TestCase):
         for good, refused in ((True, True), (False, False)):
             data = run(good=good, as_done=True)
             if refused:
-                with self.assertRaisesRegex(BadInput, "was not made as planned"):
+                with self.assertRaisesRegex(InputError, "was not made as planned"):
                     read_run(data)
             else:
                 self.assertTrue(read_run(data).as_done)
@@ -184,7 +184,7 @@ class Good(unittest.TestCase):
         older = typed(run(set={}, measured={}))
         check_good(older, of(CORNER), build_ranges(of(CORNER)), 1)
         # figures are asked for since minor 2
-        with self.assertRaises(BadInput):
+        with self.assertRaises(InputError):
             check_good(older, of(CORNER), build_ranges(of(CORNER)), 2)
 
 

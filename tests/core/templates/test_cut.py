@@ -4,7 +4,7 @@ import math
 import re
 import unittest
 
-from wisearc.core.errors import BadInput, UnknownName
+from wisearc.core.errors import InputError, UnknownName
 from wisearc.core.templates.cut import describe_cut, ends_mm, has_knife_edge, make_cut
 from wisearc.core.templates.frame import (
     KERF_MM,
@@ -65,7 +65,7 @@ class Refused(unittest.TestCase):
         ):
             with self.subTest(bad=bad):
                 make_cut({**STAY, **good})
-                with self.assertRaises(BadInput) as refused:
+                with self.assertRaises(InputError) as refused:
                     make_cut({**STAY, **bad})
                 self.assertEqual(refused.exception.field, field)
                 self.assertIn(words, refused.exception.rule)
@@ -85,7 +85,7 @@ class Refused(unittest.TestCase):
             for value in (low, high):
                 make_cut({**of, key: value})
             for value in (low - 0.01, high + 0.01):
-                with self.subTest(key=key, value=value), self.assertRaises(BadInput) as refused:
+                with self.subTest(key=key, value=value), self.assertRaises(InputError) as refused:
                     make_cut({**of, key: value})
                 self.assertEqual(refused.exception.field, key)
         usual = make_cut(big)
@@ -99,7 +99,7 @@ class Refused(unittest.TestCase):
             {"kind": "mitre", "angle_deg": 180.1, "run_mm": None},
             {"angle_deg": -1},
         ):
-            with self.assertRaises(BadInput):
+            with self.assertRaises(InputError):
                 make_cut({**STAY, **bad})
 
     def test_knife_edge(self) -> None:
@@ -166,7 +166,7 @@ class Laid(unittest.TestCase):
         self.assertIn("on 2 in at 90°", describe_cut(cut, "in"))
 
     def test_no_hole_with_a_mitre(self) -> None:
-        with self.assertRaises(BadInput):
+        with self.assertRaises(InputError):
             lay_flat(
                 make_cut({"kind": "mitre", "branch_mm": 25, "wall_mm": 1.2, "angle_deg": 90}),
                 "hole",
@@ -225,7 +225,7 @@ class Frame(unittest.TestCase):
         self.assertEqual(read_end("cope 2 at 45", 25, 1.2, habit="in").run_mm, 50.8)
         # 80 characters, 81
         self.assertEqual(read_end(f"cope 51.{'0' * 33} at 45.{'0' * 32}", 25, 1.2).angle_deg, 45)
-        with self.assertRaisesRegex(BadInput, "is not a kind of end cut"):
+        with self.assertRaisesRegex(InputError, "is not a kind of end cut"):
             read_end(f"cope 51.{'0' * 33} at 45.{'0' * 33}", 25, 1.2)
         for text in (
             "coped",
@@ -236,7 +236,7 @@ class Frame(unittest.TestCase):
             "cope 51 at 45 offset 20",
             "x" * 200,
         ):
-            with self.subTest(text=text), self.assertRaises(BadInput):
+            with self.subTest(text=text), self.assertRaises(InputError):
                 read_end(text, 25, 1.2)
 
     def test_too_short_for_its_cuts(self) -> None:
@@ -251,7 +251,7 @@ class Frame(unittest.TestCase):
             if fits:
                 make_member(data)
             else:
-                with self.assertRaises(BadInput):
+                with self.assertRaises(InputError):
                     make_member(data)
 
     def test_limits_of_a_member(self) -> None:
@@ -265,7 +265,7 @@ class Frame(unittest.TestCase):
             for value in (low, high):
                 make_member({**good, **of, key: value})
             for value in (low - (1 if key == "count" else 0.01), high + 1):
-                with self.subTest(key=key, value=value), self.assertRaises(BadInput):
+                with self.subTest(key=key, value=value), self.assertRaises(InputError):
                     make_member({**good, **of, key: value})
         self.assertEqual(make_member(good).count, 1)
         for bad in (
@@ -274,7 +274,7 @@ class Frame(unittest.TestCase):
             {"start": "cope 51 at 10"},
             {"name": "x" * 61},
         ):
-            with self.subTest(bad=bad), self.assertRaises(BadInput):
+            with self.subTest(bad=bad), self.assertRaises(InputError):
                 make_member({**good, **bad})
 
     def test_shims(self) -> None:
@@ -283,6 +283,6 @@ class Frame(unittest.TestCase):
             shims_mm(read_diameters("51, 25 mm, 1 1/2 in")), [0.0, 13.0, (51 - 38.1) / 2]
         )
         for text in ("51, wide", "0.9 mm", "3001 mm", ", ".join(["25"] * 61)):
-            with self.assertRaises(BadInput):
+            with self.assertRaises(InputError):
                 read_diameters(text)
         self.assertEqual(read_diameters("1 mm; 3000 mm"), [1, 3000])

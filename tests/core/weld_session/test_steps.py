@@ -7,9 +7,9 @@ from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import Plan, make_plan
 from wisearc.core.plan.preparation.bar_runs import split_by_bars
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.core.weld_session.course import Act, play, summarise_run
+from wisearc.core.weld_session.course import RunEvent, replay_events, summarise_run
 from wisearc.core.weld_session.pacer import build_pacer
-from wisearc.core.weld_session.steps import POOL_CARBON_S, POOL_S, Score, make_score, taper_s
+from wisearc.core.weld_session.steps import POOL_CARBON_S, POOL_S, RunSteps, build_steps, taper_s
 
 SHEET = {"metal": "304L", "form": "sheet", "thickness_mm": 1.59}
 STEEL = {"metal": "mild-steel", "form": "sheet", "thickness_mm": 1.5}
@@ -21,15 +21,16 @@ def plan_of(**joint: object) -> Plan:
     return make_plan(make_joint(given), ASSUMED)
 
 
-def score_of(plan: Plan) -> Score:
-    return make_score(
+def score_of(plan: Plan) -> RunSteps:
+    return build_steps(
         plan, split_by_bars(plan.section.length_mm, 2, None, 190) if plan.back.barred else []
     )
 
 
-def acts(*pressed: tuple[float, str, str], device: str = "device-1") -> list[Act]:
+def acts(*pressed: tuple[float, str, str], device: str = "device-1") -> list[RunEvent]:
     return [
-        Act(f"{device}-{i:04}", device, at, step, key) for i, (at, step, key) in enumerate(pressed)
+        RunEvent(f"{device}-{i:04}", device, at, step, key)
+        for i, (at, step, key) in enumerate(pressed)
     ]
 
 
@@ -128,7 +129,7 @@ class Steps(unittest.TestCase):
 
     def test_bars_are_moved_on_before_each_run_but_the_first(self) -> None:
         plan = plan_of()
-        score = make_score(plan, split_by_bars(plan.section.length_mm, 2, None, 100))
+        score = build_steps(plan, split_by_bars(plan.section.length_mm, 2, None, 100))
         self.assertEqual(
             [s.key for s in score.steps if s.key.startswith("bars-")],
             ["bars-on", "bars-2", "bars-3", "bars-4"],
@@ -183,7 +184,7 @@ class Played(unittest.TestCase):
         self.begun = [(5, "bars-on", "skip"), (10, "ready-1", "main"), (11.5, "pool-1", "main")]
 
     def test_step_by_step(self) -> None:
-        course = play(self.score, acts(*self.begun), 0.0)
+        course = replay_events(self.score, acts(*self.begun), 0.0)
         self.assertEqual(
             [(v.step, v.start, v.end) for v in course.visits],
             [("bars-on", 0.0, 5), ("ready-1", 5, 10), ("pool-1", 10, 11.5), ("seam-1", 11.5, None)],
@@ -192,16 +193,17 @@ class Played(unittest.TestCase):
         self.assertFalse(course.done)
 
     def test_what_does_not_fit_stands_aside(self) -> None:
-        stray = Act("other-device-1", "device-2", 7, "seam-1", "main")
-        late = Act("other-device-2", "device-2", 10.5, "ready-1", "main")
-        course = play(self.score, [*acts(*self.begun), stray, late], 0.0)
+        stray = RunEvent("other-device-1", "device-2", 7, "seam-1", "main")
+        late = RunEvent("other-device-2", "device-2", 10.5, "ready-1", "main")
+        course = replay_events(self.score, [*acts(*self.begun), stray, late], 0.0)
         self.assertEqual(course.step.key, "seam-1")
         self.assertEqual({a.id for a in course.aside}, {"other-device-1", "other-device-2"})
 
     def test_in_the_order_of_their_moments_however_they_come(self) -> None:
         told = acts(*self.begun)
         self.assertEqual(
-            play(self.score, reversed(told), 0.0).visits, play(self.score, told, 0.0).visits
+            replay_events(self.score, reversed(told), 0.0).visits,
+            replay_events(self.score, told, 0.0).visits,
         )
 
     def test_what_it_came_to(self) -> None:
@@ -226,7 +228,7 @@ class Played(unittest.TestCase):
             (216, "hold-2", "counted"),
             (240, "wait", "main"),
         ]
-        course = play(self.score, acts(*pressed), 0.0)
+        course = replay_events(self.score, acts(*pressed), 0.0)
         self.assertTrue(course.done)
         self.assertEqual(course.aside, ())
         came = summarise_run(course, 300.0)
@@ -249,13 +251,13 @@ class Played(unittest.TestCase):
                 (10 + lasted, "pool-1", "main"),
             ]
             self.assertEqual(
-                summarise_run(play(self.score, acts(*pressed), 0.0), 50.0).slow_pools, slow
+                summarise_run(replay_events(self.score, acts(*pressed), 0.0), 50.0).slow_pools, slow
             )
 
     def test_only_what_was_held_still_after_is_welded(self) -> None:
-        course = play(self.score, acts(*self.begun, (40, "seam-1", "restart")), 0.0)
+        course = replay_events(self.score, acts(*self.begun, (40, "seam-1", "restart")), 0.0)
         self.assertEqual(summarise_run(course, 50.0).length_mm, 0)
-        course = play(self.score, acts(*self.begun, (40, "seam-1", "arc-off")), 0.0)
+        course = replay_events(self.score, acts(*self.begun, (40, "seam-1", "arc-off")), 0.0)
         self.assertEqual(summarise_run(course, 50.0).length_mm, 190)
 
 

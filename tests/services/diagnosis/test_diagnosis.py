@@ -11,7 +11,7 @@ from tests import schemas
 from tests.samples import looked, member, run, typed
 from tests.store_case import StoreCase
 from wisearc.core.diagnosis.attempts import find_differences, list_earlier_changes
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.history.shop_history import OwnRecord, OwnRun
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import Plan, make_plan
@@ -77,10 +77,10 @@ class ReadingCase(StoreCase):
 class Taking(ReadingCase):
     def test_the_change_is_the_next_draft_and_stands_in_the_plan(self) -> None:
         number = self.bad("cold")
-        before = procedures.plan_of(queries.get_revision("P-0001"))
+        before = procedures.get_plan(queries.get_revision("P-0001"))
         draft = self.take(number)
         assert draft is not None
-        after = procedures.plan_of(draft)
+        after = procedures.get_plan(draft)
         self.assertEqual((draft.letter, draft.status), ("B", "draft"))
         self.assertTrue(1.04 < after.current.steady_a / before.current.steady_a < 1.11)
         # what was tried stays in view, with its run
@@ -193,7 +193,7 @@ class Taking(ReadingCase):
             {"band_mm": 1e9},
             {"colour": "red"},
         ):
-            with self.subTest(seen=seen), self.assertRaises(BadInput):
+            with self.subTest(seen=seen), self.assertRaises(InputError):
                 diagnosis.save_change("P-0001", "A", number, looked(seen), "", ASSUMED)
         self.assertNotIn("seen", queries.run_of(queries.get_revision("P-0001"), number).record)
         running.void_run("P-0001", "A", number, "R.T.")
@@ -233,7 +233,7 @@ class OneThingAtATime(ReadingCase):
         )
 
     def test_the_rest_is_held_as_it_was(self) -> None:
-        before, shop = procedures.plan_of(queries.get_revision("P-0001")), self.shop()
+        before, shop = procedures.get_plan(queries.get_revision("P-0001")), self.shop()
         today = make_plan(make_joint(BUTT), shop)
         # today's plan is another in current and cup at least
         self.assertLessEqual({"set.current_a", "used.cup"}, self.differences(before, today))
@@ -244,7 +244,7 @@ class OneThingAtATime(ReadingCase):
         self.assertEqual(change.code, "postflow-longer")
         draft = diagnosis.save_change("P-0001", "A", number, view.seen, change.code, shop)
         assert draft is not None
-        self.assertEqual(self.differences(before, procedures.plan_of(draft)), {"set.postflow_s"})
+        self.assertEqual(self.differences(before, procedures.get_plan(draft)), {"set.postflow_s"})
         self.assertIn("As in the planned run", change.said)
         self.assertIn("current from the rule of thumb", change.said)
         kept = queries.run_of(queries.get_revision("P-0001", "A"), number).record["reading"][
@@ -334,7 +334,7 @@ class InARow(ReadingCase):
     def test_more_changed_than_that(self) -> None:
         self.take(self.bad("grey", seen={"where": {"grey": "stops"}}))
         b = queries.get_revision("P-0001", "B")
-        self.ran("B", set={"flow_l_min": 1.06 * procedures.plan_of(b).gas.flow_l_min})
+        self.ran("B", set={"flow_l_min": 1.06 * procedures.get_plan(b).gas.flow_l_min})
         row = self.read(queries.list_runs(b)[0].id, "B").attempts
         words = "Fixed, but more than this was changed. Run it once more to be sure."
         self.assertEqual(row[1].said, words)
@@ -410,7 +410,7 @@ class WhatRunsTell(ReadingCase):
             statistics.exclude_run(99, True)
 
     def test_a_plan_goes_by_it_from_the_third_run_on(self) -> None:
-        dial = procedures.plan_of(queries.get_revision("P-0001")).slopes.machine_a
+        dial = procedures.get_plan(queries.get_revision("P-0001")).slopes.machine_a
         joint = make_joint(BUTT)
         steady = [make_plan(joint, load_shop()).current]
         for _ in range(3):
@@ -440,7 +440,7 @@ class WhatRunsTell(ReadingCase):
         lines = statistics.record_csv().split("\r\n")
         self.assertEqual(lines[0].split(",")[:3], ["run", "procedure", "revision"])
         self.assertIn("'=bench", lines[1])
-        with self.assertRaisesRegex(BadInput, "initials"):
+        with self.assertRaisesRegex(InputError, "initials"):
             statistics.record_attempt("restart", " ", 1.5, "", "")
         tries = [
             statistics.record_attempt("restart", "R.T.", value, "", f"k{i}")
@@ -457,7 +457,7 @@ class WhatRunsTell(ReadingCase):
         self.assertFalse(statistics.build_drill_view("restart", "R.T.").done)
         self.assertEqual(statistics.build_drill_view("restart", "K.S.").tries, [])
         for value, note in ((-0.1, ""), (10_000.1, ""), (1.0, "x" * 301)):
-            with self.assertRaises(BadInput):
+            with self.assertRaises(InputError):
                 statistics.record_attempt("restart", "R.T.", value, note, "")
         for i, value in enumerate((0, 10_000.0, *[1.0] * 30)):
             statistics.record_attempt("restart", "M.O.", value, "x" * 300, f"m{i}")

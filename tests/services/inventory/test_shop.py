@@ -9,7 +9,7 @@ from tests.samples import CORNER, SHOP, TEE
 from tests.schemas import check
 from tests.store_case import StoreCase
 from wisearc.core import catalogue
-from wisearc.core.errors import BadInput, UnknownName
+from wisearc.core.errors import InputError, UnknownName
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.data import make_item, make_shop
@@ -39,7 +39,7 @@ class Entered(StoreCase):
         self.assertFalse(load_shop().entered)
         enter("parts", CUP)
         self.assertEqual([p.cup for p in load_shop().parts], [8])
-        shop.put_away(self.line())
+        shop.archive_line(self.line())
         self.assertEqual((load_shop().parts, load_shop().rods), ((), None))
         shop.mark_none("rods")
         self.assertEqual(load_shop().rods, ())
@@ -54,7 +54,7 @@ class Entered(StoreCase):
         enter("parts", {**CUP, "count": 3})
         self.assertEqual([row.count for row in shop.list_lines("parts")], [5])
         enter("machines", {"name": "m"})
-        with self.assertRaisesRegex(BadInput, "is already in"):
+        with self.assertRaisesRegex(InputError, "is already in"):
             enter("machines", {"name": "m", "most_a": 160})
         enter("cylinders", {"water_l": 50, "bar": 200})
         enter("cylinders", {"water_l": 50, "bar": 20})
@@ -63,11 +63,11 @@ class Entered(StoreCase):
     def test_a_count_and_a_list_are_limited(self) -> None:
         enter("parts", {**CUP, "count": 99_999})
         enter("parts", CUP)
-        with self.assertRaisesRegex(BadInput, "must be at most 100000"):
+        with self.assertRaisesRegex(InputError, "must be at most 100000"):
             enter("parts", CUP)
-        with mock.patch.object(shop, "MOST_ITEMS", 2):
+        with mock.patch.object(shop, "MAX_ITEMS", 2):
             enter("parts", {**CUP, "cup": 10})
-            with self.assertRaisesRegex(BadInput, "has 2 lines, which is the maximum"):
+            with self.assertRaisesRegex(InputError, "has 2 lines, which is the maximum"):
                 enter("parts", {**CUP, "cup": 12})
             # a second entry of the same part adds no line
             enter("parts", {**CUP, "cup": 10})
@@ -84,7 +84,7 @@ class Entered(StoreCase):
         enter("parts", {**CUP, "count": 2})
         self.assertEqual((shop.add(self.line(), -1), shop.add(self.line(), 4)), (1, 5))
         for more, words in ((-6, "below 0: 5 are in stock"), (100_000, "at most 100000")):
-            with self.assertRaisesRegex(BadInput, words):
+            with self.assertRaisesRegex(InputError, words):
                 shop.add(self.line(), more)
         self.assertEqual(shop.list_lines("parts")[0].count, 5)
         with self.assertRaises(Missing):
@@ -109,7 +109,7 @@ class Entered(StoreCase):
     def test_put_away_and_brought_back(self) -> None:
         enter("parts", {**CUP, "count": 7})
         number = self.line()
-        shop.put_away(number)
+        shop.archive_line(number)
         with self.assertRaises(Missing):
             shop.add(number, 1)
         self.assertEqual([row.count for row in shop.list_archived_lines()], [7])
@@ -126,21 +126,21 @@ class Entered(StoreCase):
             (now.bench_machine, now.torches[0].machine, now.machines[0].pulses),
             ("new", "new", False),
         )
-        with self.assertRaisesRegex(BadInput, "above the maximum"):
+        with self.assertRaisesRegex(InputError, "above the maximum"):
             make_item("machines", {"name": "new", "least_a": 50, "most_a": 40})
 
     def test_a_torch_outlives_its_machine(self) -> None:
         enter("machines", {"name": "a"})
         enter("machines", {"name": "b"})
         enter("torches", {"name": "t", "machine": "a"})
-        shop.put_away(self.line("machines"))
+        shop.archive_line(self.line("machines"))
         now = load_shop()
         self.assertEqual(
             ([m.name for m in now.machines], now.torches[0].machine, now.bench_machine),
             (["b"], "", ""),
         )
         self.assertEqual(make_plan(make_joint(CORNER), now).shop.torch, "t")
-        with self.assertRaisesRegex(BadInput, "the archive"):
+        with self.assertRaisesRegex(InputError, "the archive"):
             shop.edit(self.line("machines"), make_item("machines", {"name": "a"}))
 
     def test_what_is_on_the_bench_goes_together(self) -> None:
@@ -148,7 +148,7 @@ class Entered(StoreCase):
         enter("machines", {"name": "b"})
         enter("torches", {"name": "t", "machine": "a"})
         shop.set_bench("a", "t")
-        with self.assertRaisesRegex(BadInput, "is used with a"):
+        with self.assertRaisesRegex(InputError, "is used with a"):
             shop.set_bench("b", "t")
         with self.assertRaises(UnknownName):
             shop.set_bench("c", "")
@@ -278,12 +278,12 @@ class Files(StoreCase):
 
     def test_bad_lines_keep_the_good_ones_out_unless_asked(self) -> None:
         text = "rod,diameter_mm,count\nER308L,1.0,7\nER3,1,1\n"
-        with self.assertRaisesRegex(BadInput, "line 3.*must be one of"):
+        with self.assertRaisesRegex(InputError, "line 3.*must be one of"):
             self.take(text, "rods.csv")
         self.assertFalse(load_shop().entered)
         done = self.take(text, "rods.csv", good_only=True)
         self.assertEqual((len(done.bad), len(load_shop().rods)), (1, 1))
-        with self.assertRaisesRegex(BadInput, "must be one of the machines"):
+        with self.assertRaisesRegex(InputError, "must be one of the machines"):
             self.take({**SHOP, "torches": [{"name": "t", "size": "9", "machine": "x"}]})
 
 
@@ -389,7 +389,7 @@ class SetUp(StoreCase):
         self.assertLess(keys.index("set"), keys.index("gas"))
 
     def test_a_kept_build_is_looked_for_on_the_shelf_of_today(self) -> None:
-        kept = procedures.plan_of(procedures.keep_draft(make_joint(CORNER), ASSUMED))
+        kept = procedures.get_plan(procedures.keep_draft(make_joint(CORNER), ASSUMED))
         self.assertEqual({part.owned for part in self.view(plan=kept).plan.shop.build}, {None})
         shop_files.put_whole(make_shop({"parts": [CUP]}))
         owned = {part.part: part.owned for part in self.view(plan=kept).plan.shop.build}
@@ -414,7 +414,9 @@ class Demo(StoreCase):
         self.assertEqual((len(standing.machines), len(standing.torches)), (2, 2))
         self.assertEqual([m.pulses for m in standing.machines], [True, False])
         for number in range(1, 9):
-            data = procedures.plan_of(procedures.queries.get_revision(f"P-{number:04d}", "A")).joint
+            data = procedures.get_plan(
+                procedures.queries.get_revision(f"P-{number:04d}", "A")
+            ).joint
             data = {k: v for k, v in data.items() if v is not None}
             with self.subTest(number):
                 plan = make_plan(make_joint(data), standing)

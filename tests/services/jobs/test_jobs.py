@@ -8,7 +8,7 @@ from typing import Any
 from tests.jobs import CORNER, FOUR_SEAMS, seam
 from tests.samples import run, typed
 from tests.store_case import StoreCase
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.jobs.job import Job, run_named
 from wisearc.core.jobs.job_data import make_job
 from wisearc.core.joint.data import make_joint
@@ -54,7 +54,7 @@ class Kept(StoreCase):
     def test_a_form_sent_twice_is_one_job(self) -> None:
         one, other = jobs.begin("Box", "tok"), jobs.begin("Box", "tok")
         self.assertEqual(one.id, other.id)
-        with self.assertRaises(BadInput):
+        with self.assertRaises(InputError):
             jobs.begin("  ")
         with self.assertRaises(Missing):
             jobs.find(99)
@@ -79,7 +79,7 @@ class Kept(StoreCase):
             (b"key,joins,seen\r\na,b,maybe", "line 2"),
             (b"", "empty"),
         ):
-            with self.assertRaises(BadInput) as refused:
+            with self.assertRaises(InputError) as refused:
                 jobs.import_job(raw, "x.csv")
             self.assertIn(words, str(refused.exception), raw)
 
@@ -147,7 +147,7 @@ class Kept(StoreCase):
     def test_on_a_page_of_before_a_seam_was_taken_out(self) -> None:
         seen = self.edit()
         self.change(do="drop-seam", key="t1")
-        with self.assertRaises(BadInput) as refused:
+        with self.assertRaises(InputError) as refused:
             self.change(seen, do="move", key="t1", to=0)
         self.assertIn("no longer in this job", str(refused.exception))
         self.assertEqual([s["key"] for s in self.data()["seams"]], ["c1", "c2", "r1"])
@@ -188,7 +188,7 @@ class Kept(StoreCase):
             ),
             ("box", ["box", "b"], "bent"),
         )
-        with self.assertRaises(BadInput) as refused:
+        with self.assertRaises(InputError) as refused:
             self.change(do="drop-part", name="box")
         self.assertIn("c1, c2, r1", str(refused.exception))
         self.change(do="add-part", name="spare")
@@ -221,7 +221,7 @@ class Kept(StoreCase):
         jobs.tick(self.row.id, order[0], 1, False, "R.T.", order)
         self.assertEqual(self.view().done, 0)
         for key, piece in (("zz", 1), ("c1", 2), ("c1", 0)):
-            with self.assertRaises(BadInput):
+            with self.assertRaises(InputError):
                 jobs.tick(self.row.id, key, piece, True, "", order)
         jobs.tick(self.row.id, "c1", 1, True, "", order)
         jobs.restart_bench(self.row.id)
@@ -256,7 +256,7 @@ class Kept(StoreCase):
         label = draft.procedure.label
         self.change(do="seam", key="c1", set={"procedure": label, "joint": None})
         self.assertEqual(
-            self.view().plan.work.tasks["c1"].plan.title, procedures.plan_of(draft).title
+            self.view().plan.work.tasks["c1"].plan.title, procedures.get_plan(draft).title
         )
         self.change(do="seam", key="c2", set={"procedure": "P-0999", "joint": None})
         self.assertIn("P-0999", self.view().fault)
@@ -328,7 +328,7 @@ class Typed(StoreCase):
             ({"free": "1 mm"}, "free"),
             ({"free": "wide"}, "free"),
         ):
-            with self.assertRaises(BadInput) as refused:
+            with self.assertRaises(InputError) as refused:
                 self.typed(**more)
             self.assertEqual(refused.exception.field, field, more)
         for form, field in (
@@ -336,7 +336,7 @@ class Typed(StoreCase):
             ({"title": "x", "quantity": "many"}, "quantity"),
             ({"title": "x", "dial_s": "9999"}, "dial_s"),
         ):
-            with self.assertRaises(BadInput) as refused:
+            with self.assertRaises(InputError) as refused:
                 job_form.parse_head(form)
             self.assertEqual(refused.exception.field, field)
 

@@ -16,7 +16,7 @@ from unittest import mock
 
 from tests.care_case import CareCase
 from tests.samples import COPE, CORNER
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats import archive
@@ -27,7 +27,7 @@ from wisearc.services.procedures import procedures
 from wisearc.store import copies as store_copies
 from wisearc.store import queries
 from wisearc.store.database import db, open_transaction
-from wisearc.store.errors import Broken, Locked, Missing, Stale, Stopped, StoreError
+from wisearc.store.errors import Broken, Cancelled, DatabaseBusy, EditConflict, Missing, StoreError
 from wisearc.store.folder import COPIES, FILE_NAME, lock_all_writes, lock_for_write
 from wisearc.store.models import Procedure, RunRow
 from wisearc.store.opening import SOON_LOOKED_THROUGH
@@ -77,7 +77,7 @@ class Backup(CareCase):
         with closing(sqlite3.connect(large, isolation_level=None)) as file:
             file.execute("CREATE TABLE much (what BLOB)")
             file.executemany("INSERT INTO much VALUES (randomblob(1000000))", [()] * 60)
-        with mock.patch.object(store_copies, "_LOOK_EVERY_S", 0.001), self.assertRaises(Stopped):
+        with mock.patch.object(store_copies, "_LOOK_EVERY_S", 0.001), self.assertRaises(Cancelled):
             store_copies.copy_to(large, self.at / "copy.sqlite3", lambda share: False)
         self.assertEqual(sorted(p.name for p in self.at.glob("*copy*")), [])
 
@@ -124,7 +124,7 @@ class Restore(CareCase):
         with (
             lock_all_writes(self.folder),
             mock.patch("wisearc.store.database.WAIT_MS", 50),
-            self.assertRaises(Locked),
+            self.assertRaises(DatabaseBusy),
         ):
             self.open(self.folder)
             procedures.keep_draft(make_joint(CORNER), ASSUMED)
@@ -134,7 +134,7 @@ class Restore(CareCase):
         tried: list[str] = []
 
         def put(source: Path, target: Path) -> None:
-            with self.assertRaises(Locked), lock_for_write(self.folder, 0.01):
+            with self.assertRaises(DatabaseBusy), lock_for_write(self.folder, 0.01):
                 tried.append("written")
             tried.append("held")
 
@@ -162,7 +162,7 @@ class Restore(CareCase):
         ):
             with (
                 self.subTest(path=path.name),
-                self.assertRaisesRegex((BadInput, StoreError), words),
+                self.assertRaisesRegex((InputError, StoreError), words),
             ):
                 maintenance.restore(self.folder, path)
         self.open(self.folder)
@@ -241,7 +241,7 @@ class OutAndIn(CareCase):
         with zipfile.ZipFile(path, "w") as out:
             for name, data in entries.items():
                 out.writestr(name, data)
-        with self.assertRaisesRegex(BadInput, "P-0002 A: status “proved” needs a good run"):
+        with self.assertRaisesRegex(InputError, "P-0002 A: status “proved” needs a good run"):
             maintenance.import_archive(self.at / "new", path)
         self.open(self.at / "new")
         self.assertEqual((Procedure.select().count(), RunRow.select().count()), (0, 0))
@@ -260,7 +260,7 @@ class OutAndIn(CareCase):
 
         with (
             mock.patch.object(maintenance, "_import_procedures", slow),
-            self.assertRaisesRegex(Stale, "changed during the import"),
+            self.assertRaisesRegex(EditConflict, "changed during the import"),
         ):
             maintenance.import_archive(self.at / "new", path)
         calls: list[int] = []
@@ -280,7 +280,7 @@ class OutAndIn(CareCase):
             lambda watch: maintenance.import_archive(self.at / "new", path, watch),
             lambda watch: maintenance.check_library(self.folder, watch),
         ):
-            with self.assertRaises(Stopped):
+            with self.assertRaises(Cancelled):
                 act(lambda done, of: done < 2)
         self.assertEqual([p.name for p in self.at.rglob("*.part*")], [])
         self.assertFalse((self.at / "b.zip").exists())
@@ -357,7 +357,7 @@ class Progress(CareCase):
         looked = self.told(lambda watch: maintenance.check_library(self.folder, watch))
         count = len(looked)
         self.assertEqual(looked, [(i, count) for i in range(1, count + 1)])
-        begun = self.told(lambda watch: maintenance.begin_own(self.folder, watch))
+        begun = self.told(lambda watch: maintenance.create_library(self.folder, watch))
         self.assertEqual(begun, [(1, 2), (2, 2)])
 
 

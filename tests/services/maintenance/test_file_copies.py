@@ -9,7 +9,7 @@ from unittest import mock
 
 from tests.care_case import CareCase, build_library
 from tests.samples import run, typed
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.maintenance import maintenance
@@ -105,7 +105,7 @@ class Files(CareCase):
                         info, data[:-9] + b"another" if info.filename.endswith(name) else data
                     )
             other = self.folder / f"other-{name[:4]}"
-            with self.assertRaisesRegex(BadInput, "does not match its name"):
+            with self.assertRaisesRegex(InputError, "does not match its name"):
                 maintenance.import_archive(other, bad)
             self.assertNotIn(name, self.there(other))
         odd = self.folder / "odd.zip"
@@ -113,7 +113,7 @@ class Files(CareCase):
             for info in whole.infolist():
                 out.writestr(info, whole.read(info))
             out.writestr("files/../../secret.jpg", b"x")
-        with self.assertRaisesRegex(BadInput, "is not a part of an archive"):
+        with self.assertRaisesRegex(InputError, "is not a part of an archive"):
             maintenance.import_archive(self.folder / "odd", odd)
 
     def test_what_is_gone_or_damaged_is_told(self) -> None:
@@ -148,7 +148,7 @@ class Files(CareCase):
         self.assertEqual((len(looked.problems), len(looked.notices)), (1, 1))
         self.assertIn("photograph", looked.problems[0])
         self.assertEqual((self.folder / "files" / f"{self.photograph}.jpg").read_bytes(), b"other")
-        with self.assertRaisesRegex(BadInput, "has no “files” folder next to it"):
+        with self.assertRaisesRegex(InputError, "has no “files” folder next to it"):
             maintenance.check_library(self.folder, repair=self.folder / "nowhere.sqlite3")
 
     def test_same_upload_repairs_a_damaged_file(self) -> None:

@@ -9,7 +9,7 @@ from pathlib import Path
 from unittest import mock
 
 from tests.care_case import CareCase, build_library
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.formats import archive
 from wisearc.services.maintenance import maintenance
 
@@ -42,7 +42,7 @@ class Hostile(CareCase):
         self.refused_file(words)
 
     def refused_file(self, words: str) -> None:
-        with self.subTest(words=words), self.assertRaisesRegex(BadInput, words):
+        with self.subTest(words=words), self.assertRaisesRegex(InputError, words):
             maintenance.import_archive(self.at / "new", self.path)
 
     def test_entries(self) -> None:
@@ -118,9 +118,9 @@ class Hostile(CareCase):
             _, most = tracemalloc.get_traced_memory()
             tracemalloc.stop()
             self.assertLess(most, 30_000_000)
-        with mock.patch.object(archive, "MOST_UNPACKED", 1000):
+        with mock.patch.object(archive, "MAX_UNPACKED_BYTES", 1000):
             self.refused("unpacks to more than")
-        with mock.patch.object(archive, "MOST_ENTRIES", 2):
+        with mock.patch.object(archive, "MAX_ENTRIES", 2):
             self.refused("must contain at most 2")
 
     def test_a_list_of_very_many_entries(self) -> None:
@@ -129,7 +129,7 @@ class Hostile(CareCase):
             "<4s6H3I5H2I", b"PK\1\2", 20, 20, 0, 0, 0, 33, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0
         )
         for count, words in (
-            (archive.MOST_LIST // 46 + 1, "a list of .* bytes.*at most 200000 entries"),
+            (archive.MAX_LIST_BYTES // 46 + 1, "a list of .* bytes.*at most 200000 entries"),
             (200_001, "200001 entries.*at most 200000"),
         ):
             end = struct.pack("<4s4H2IH", b"PK\5\6", 0, 0, 0, 0, count * len(entry), 0, 0)

@@ -11,13 +11,13 @@ from pathlib import Path
 from argon2 import PasswordHasher
 
 from tests.care_case import CareCase
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.services.devices.devices import Devices
 from wisearc.services.maintenance import maintenance
 from wisearc.services.people import people
 from wisearc.services.people.attempts import AttemptLimiter
 from wisearc.store import people as hands
-from wisearc.store.errors import Full, Missing, NotAllowed, StoreError
+from wisearc.store.errors import DiskFull, Missing, NotAllowed, StoreError
 from wisearc.store.folder import FILE_NAME, load_secret
 from wisearc.store.opening import Store
 from wisearc.store.pins import PinFile
@@ -151,7 +151,7 @@ class Secrets(CareCase):
         self.open(self.folder)
         self.assertTrue(people.needs_lead())
         self.assertNotEqual(people.get_pin_generation(), generation)
-        with self.assertRaises(BadInput):
+        with self.assertRaises(InputError):
             people.set_pin("Z.Z.", "135")
         people.set_pin("Z.Z.", "135713")
         self.assertEqual([(p.initials, p.role) for p in people.list_people()], [("Z.Z.", "lead")])
@@ -168,15 +168,15 @@ class Secrets(CareCase):
 
     def test_failed_restore_keeps_the_pins(self) -> None:
         before = hands.open_pin_file().get_hash("K.S.")
-        with self.assertRaises(Full), PinFile(self.folder).clear(True):
+        with self.assertRaises(DiskFull), PinFile(self.folder).clear(True):
             self.assertEqual(hands.open_pin_file().get_hash("K.S."), "")
-            raise Full
+            raise DiskFull
         self.assertEqual(
             (hands.open_pin_file().get_hash("K.S."), people.is_restored()), (before, False)
         )
 
     def test_new_library_has_no_lead(self) -> None:
-        maintenance.begin_own(self.folder)
+        maintenance.create_library(self.folder)
         self.open(self.folder)
         self.assertEqual((people.list_people(), people.needs_lead()), ([], False))
         self.assertEqual(hands.open_pin_file().get_hash("K.S."), "")

@@ -7,7 +7,7 @@ from unittest import mock
 from argon2 import PasswordHasher
 
 from tests.store_case import StoreCase
-from wisearc.core.errors import BadInput, UnknownName
+from wisearc.core.errors import InputError, UnknownName
 from wisearc.services.devices.devices import FILE, Devices
 from wisearc.services.people import people
 from wisearc.services.people.attempts import AttemptLimiter
@@ -46,7 +46,7 @@ class LetIn(StoreCase):
             ),
             ("bench tablet", None, None),
         )
-        with self.assertRaises(BadInput):
+        with self.assertRaises(InputError):
             self.devices.let_in(digits, "another", "a")
         text = (self.folder / FILE).read_text()
         self.assertNotIn(secret, text)
@@ -64,12 +64,12 @@ class LetIn(StoreCase):
         self.clock.at += 299.9
         self.assertEqual(self.devices.code().digits, digits)
         self.clock.at += 0.1
-        with self.assertRaisesRegex(BadInput, "have expired"):
+        with self.assertRaisesRegex(InputError, "have expired"):
             self.devices.let_in(digits, "x", "a")
 
     def test_only_the_guessing_client_waits(self) -> None:
         for _ in range(5):
-            with self.assertRaisesRegex(BadInput, "do not match the code"):
+            with self.assertRaisesRegex(InputError, "do not match the code"):
                 self.devices.let_in(self.wrong(), "x", "a guesser")
         right = self.devices.code().digits
         for waits in ("1 minute", "2 min", "4 min"):
@@ -77,7 +77,7 @@ class LetIn(StoreCase):
                 self.devices.let_in(right, "x", "a guesser")
             self.clock.at += 60.0 * (1 if waits == "1 minute" else int(waits[0]))
             right = self.devices.code().digits
-            with self.assertRaises(BadInput):
+            with self.assertRaises(InputError):
                 self.devices.let_in(self.wrong(), "x", "a guesser")
         # ten wrong ones from there do not shut the door for others
         self.assertTrue(self.devices.let_in(self.devices.code().digits, "x", "another"))
@@ -88,9 +88,9 @@ class LetIn(StoreCase):
         right = self.devices.code().digits
         for i in range(50):
             self.assertEqual(self.devices.code().digits, right)
-            with self.assertRaises(BadInput):
+            with self.assertRaises(InputError):
                 self.devices.let_in(self.wrong(), "x", f"address {i}")
-        with self.assertRaisesRegex(BadInput, "have expired"):
+        with self.assertRaisesRegex(InputError, "have expired"):
             self.devices.let_in(right, "x", "another")
         self.assertTrue(self.devices.let_in(self.devices.code().digits, "x", "another"))
 
@@ -99,7 +99,7 @@ class LetIn(StoreCase):
         first = self.devices.let_in(digits, "tablet", "a")
         for _ in range(6):
             self.assertEqual(self.devices.let_in(digits, "tablet", "a"), first)
-            with self.assertRaisesRegex(BadInput, "are already used"):
+            with self.assertRaisesRegex(InputError, "are already used"):
                 self.devices.let_in(digits, "other", "b")
         self.assertEqual(len(self.devices.all()), 1)
         self.assertTrue(self.devices.let_in(self.devices.code().digits, "other", "b"))
@@ -107,7 +107,7 @@ class LetIn(StoreCase):
         digits = self.devices.code().digits
         self.devices.let_in(digits, "third", "c")
         self.clock.at += 30.1
-        with self.assertRaisesRegex(BadInput, "have expired"):
+        with self.assertRaisesRegex(InputError, "have expired"):
             self.devices.let_in(digits, "third", "c")
 
     def test_a_hundred_devices_and_no_more(self) -> None:
@@ -139,7 +139,7 @@ class LetIn(StoreCase):
             (digits, "a\x00b"),
         ):
             for _ in range(3):
-                with self.assertRaises(BadInput):
+                with self.assertRaises(InputError):
                     self.devices.let_in(typed, name, "a")
         self.assertTrue(self.devices.let_in(digits, "x", "a"))
 
@@ -178,22 +178,22 @@ class People(StoreCase):
         )
         self.assertTrue(people.needs_lead())
         for args, error in (
-            (("r.t.", "", "welder"), BadInput),
-            (("", "", "welder"), BadInput),
-            (("x" * 9, "", "welder"), BadInput),
+            (("r.t.", "", "welder"), InputError),
+            (("", "", "welder"), InputError),
+            (("x" * 9, "", "welder"), InputError),
             (("M.O.", "", "boss"), UnknownName),
-            (("M.O.", "", "lead"), BadInput),
-            (("M.O.", "", "lead", "12345"), BadInput),
-            (("M.O.", "", "lead", "12a456"), BadInput),
-            (("M.O.", "", "welder", "123456"), BadInput),
+            (("M.O.", "", "lead"), InputError),
+            (("M.O.", "", "lead", "12345"), InputError),
+            (("M.O.", "", "lead", "12a456"), InputError),
+            (("M.O.", "", "welder", "123456"), InputError),
         ):
             with self.subTest(args), self.assertRaises(error):
                 people.enter(*args)
         lead, welder = people.list_people()
         with self.assertRaises(NotAllowed):
-            people.put_away(lead.id)
-        people.put_away(welder.id)
-        people.put_away(lead.id)
+            people.archive_person(lead.id)
+        people.archive_person(welder.id)
+        people.archive_person(lead.id)
         self.assertEqual(people.list_people(), [])
         self.assertEqual(hands.open_pin_file().get_hash("K.S."), "")
         people.enter("R.T.", "", "viewer")
@@ -208,7 +208,7 @@ class People(StoreCase):
             "\u200f",
             "R\u180eT",
         ):
-            with self.subTest(ascii(odd)), self.assertRaisesRegex(BadInput, "initials"):
+            with self.subTest(ascii(odd)), self.assertRaisesRegex(InputError, "initials"):
                 people.enter(odd, "", "welder")
         for fine in ("Ä.Ö.", "R-T", "R&T", "Ж.П.", "R T", "王"):
             people.enter(fine, "", "welder")
@@ -220,11 +220,11 @@ class People(StoreCase):
             with self.assertRaisesRegex(Missing, f"{initials} is not a lead"):
                 people.set_pin(initials, "135713")
         for pin in ("13571", "1" * 13):
-            with self.assertRaisesRegex(BadInput, "A lead needs a PIN of 6 to 12 digits"):
+            with self.assertRaisesRegex(InputError, "A lead needs a PIN of 6 to 12 digits"):
                 people.set_pin("K.S.", pin)
         for old, pin in (("246824", "135713"), ("135713", "1" * 12)):
             people.set_pin("K.S.", pin)
-            with self.assertRaises(BadInput):
+            with self.assertRaises(InputError):
                 self.check(old)
             self.assertEqual(self.check(pin), "K.S.")
 
@@ -233,7 +233,7 @@ class People(StoreCase):
             for i in range(199):
                 hands.add(f"A{i}", "", "welder")
         people.enter("B", "", "welder")
-        with self.assertRaisesRegex(BadInput, "are 200, which is the maximum"):
+        with self.assertRaisesRegex(InputError, "are 200, which is the maximum"):
             people.enter("C", "", "welder")
 
     def test_pin_hash_is_outside_the_database(self) -> None:
@@ -252,7 +252,7 @@ class People(StoreCase):
         people.enter("K.S.", "", "lead", "246824")
         self.assertEqual(self.check(" 246824 "), "K.S.")
         for _ in range(5):
-            with self.assertRaises(BadInput):
+            with self.assertRaises(InputError):
                 self.check("246925")
         for wait, passed in (("1 minute", 60.1), ("2 min", 120.1)):
             with self.assertRaisesRegex(NotAllowed, f"Try again in {wait}"):
@@ -261,10 +261,10 @@ class People(StoreCase):
             self.assertEqual(self.check("246824", "device 2"), "K.S.")
             self.clock.at += passed
             if wait == "1 minute":
-                with self.assertRaises(BadInput):
+                with self.assertRaises(InputError):
                     self.check("246925")
         self.assertEqual(self.check("246824"), "K.S.")
-        with self.assertRaises(BadInput):
+        with self.assertRaises(InputError):
             self.check("246925")
         self.assertEqual(self.check("246824"), "K.S.")
 
@@ -284,10 +284,10 @@ class People(StoreCase):
         hands.open_pin_file().set_hash("K.S.", PasswordHasher().hash("2468"))
         with self.assertRaisesRegex(people.ShortPin, "has fewer than 6 digits"):
             self.check("2468")
-        with self.assertRaisesRegex(BadInput, "A lead needs a PIN of 6 to 12 digits"):
+        with self.assertRaisesRegex(InputError, "A lead needs a PIN of 6 to 12 digits"):
             self.check("2468", new="13579")
         self.assertEqual(self.check("2468", new="135790"), "K.S.")
-        with self.assertRaises(BadInput):
+        with self.assertRaises(InputError):
             self.check("2468", new="135791")
         self.assertEqual(self.check("135790"), "K.S.")
 
@@ -296,7 +296,7 @@ class People(StoreCase):
         for text in ("", "[]", '{"pins": 1}', "\ufeff"):
             (self.folder / FILE_OF_PINS).write_text(text)
             self.assertTrue(people.needs_lead())
-            with self.assertRaises(BadInput):
+            with self.assertRaises(InputError):
                 self.check("246824")
         with mock.patch.object(hands, "list_people", side_effect=Broken("x")):
             for ask in (people.list_people, people.needs_lead, lambda: people.find_person("K.S.")):

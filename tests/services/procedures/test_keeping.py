@@ -8,7 +8,7 @@ import peewee
 
 from tests.samples import CORNER, TEE, run, typed
 from tests.store_case import StoreCase
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.maintenance import demo
@@ -16,7 +16,7 @@ from wisearc.services.procedures import finding, procedures
 from wisearc.services.runs import runs
 from wisearc.store import queries
 from wisearc.store.database import db
-from wisearc.store.errors import Missing, NotAllowed, Stale
+from wisearc.store.errors import EditConflict, Missing, NotAllowed
 from wisearc.store.models import Procedure, RunRow
 
 LONGER = {**CORNER, "length": "400 mm"}
@@ -55,7 +55,7 @@ class Keeping(StoreCase):
     def test_two_hands_on_one_draft(self) -> None:
         kept = self.keep()
         procedures.save_draft("P-0001", make_joint(LONGER), kept.edit, ASSUMED)
-        with self.assertRaisesRegex(Stale, "changed by someone else"):
+        with self.assertRaisesRegex(EditConflict, "changed by someone else"):
             procedures.save_draft(
                 "P-0001", make_joint({**CORNER, "length": "500 mm"}), kept.edit, ASSUMED
             )
@@ -106,11 +106,11 @@ class Keeping(StoreCase):
         ):
             with (
                 self.subTest(bad=bad),
-                self.assertRaisesRegex(BadInput, "Record the run as not good"),
+                self.assertRaisesRegex(InputError, "Record the run as not good"),
             ):
                 runs.record_run("P-0001", "A", typed(run(**bad)))
         self.keep({**TEE, "filler": "ER70S-2"})
-        with self.assertRaisesRegex(BadInput, "has a stop"):
+        with self.assertRaisesRegex(InputError, "has a stop"):
             runs.record_run("P-0002", "A", typed(run(TEE)))
         self.assertEqual(RunRow.select().count(), 0)
 
@@ -133,7 +133,7 @@ class Keeping(StoreCase):
     def test_a_day_to_come(self) -> None:
         self.keep()
         noon = lambda: "2026-03-04T12:00:00Z"  # noqa: E731
-        with self.assertRaisesRegex(BadInput, "in the future"):
+        with self.assertRaisesRegex(InputError, "in the future"):
             runs.record_run("P-0001", "A", typed(run(when="2026-03-06")), at=noon)
         # somewhere it is the fifth already
         runs.record_run("P-0001", "A", typed(run(when="2026-03-05")), at=noon)
@@ -160,7 +160,7 @@ class Keeping(StoreCase):
         self.assertEqual(queries.find_next_number(), 3)
         with self.assertRaises(peewee.IntegrityError):
             Procedure.create(number=1_000_000, created_at="x")
-        with mock.patch.object(queries, "MOST_NUMBER", 2):
+        with mock.patch.object(queries, "MAX_NUMBER", 2):
             Procedure.delete().where(Procedure.number > 2).execute()
             with self.assertRaisesRegex(NotAllowed, "library is full"):
                 queries.find_next_number()
@@ -184,7 +184,7 @@ class Keeping(StoreCase):
             ({"measured": {"speed": 1}}, "measured.speed"),
             ({"extra": 1}, "extra"),
         ):
-            with self.subTest(bad=bad), self.assertRaises(BadInput) as caught:
+            with self.subTest(bad=bad), self.assertRaises(InputError) as caught:
                 runs.record_run("P-0001", "A", typed(run(**bad)))
             self.assertEqual(caught.exception.field, field)
 
@@ -204,7 +204,7 @@ class PutAway(StoreCase):
 
     def test_a_draft_away_and_back(self) -> None:
         runs.record_run("P-0001", "A", typed(run(good=False)))
-        procedures.put_away("P-0001", "A")
+        procedures.archive_draft("P-0001", "A")
         self.assertEqual((self.listed(), self.listed("removed")), ([], ["P-0001 A 1/0"]))
         self.assertEqual(finding.list_procedures("304L"), ([], 0))
         self.assertEqual(finding.list_procedures("304L", "removed")[1], 1)
@@ -218,24 +218,24 @@ class PutAway(StoreCase):
         self.assertEqual(
             procedures.keep_draft(make_joint(LONGER), ASSUMED).procedure.label, "P-0002"
         )
-        procedures.put_back("P-0001", "A")
+        procedures.restore_draft("P-0001", "A")
         self.assertEqual(self.listed(), ["P-0002 A 0/0", "P-0001 A 1/0"])
 
     def test_a_later_draft_has_a_letter_of_its_own(self) -> None:
         runs.record_run("P-0001", "A", typed(run()))
         procedures.revise("P-0001", make_joint(LONGER), ASSUMED)
-        procedures.put_away("P-0001", "B")
+        procedures.archive_draft("P-0001", "B")
         self.assertEqual(queries.get_revision("P-0001").letter, "A")
         self.assertEqual(procedures.revise("P-0001", make_joint(LONGER), ASSUMED).letter, "C")
         with self.assertRaisesRegex(NotAllowed, "already has draft C"):
-            procedures.put_back("P-0001", "B")
-        procedures.put_away("P-0001", "C")
-        self.assertIsNone(procedures.put_back("P-0001", "B").removed_at)
+            procedures.restore_draft("P-0001", "B")
+        procedures.archive_draft("P-0001", "C")
+        self.assertIsNone(procedures.restore_draft("P-0001", "B").removed_at)
 
     def test_what_is_proved_stays_whoever_writes(self) -> None:
         runs.record_run("P-0001", "A", typed(run()))
         with self.assertRaisesRegex(NotAllowed, "only a draft can"):
-            procedures.put_away("P-0001", "A")
+            procedures.archive_draft("P-0001", "A")
         for statement in (
             "UPDATE revision SET removed_at = 'x'",
             "DELETE FROM revision",
@@ -266,7 +266,7 @@ class PutAway(StoreCase):
     def test_signed(self) -> None:
         made, _ = runs.record_run("P-0001", "A", typed(run(good=False)))
         for who in ("", " ", "a\nb", "x" * 61):
-            with self.subTest(who=who), self.assertRaises(BadInput):
+            with self.subTest(who=who), self.assertRaises(InputError):
                 runs.void_run("P-0001", "A", made.id, who)
         with self.assertRaises(Missing):
             runs.void_run("P-0001", "A", made.id + 1, "K.S.")

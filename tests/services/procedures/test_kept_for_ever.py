@@ -17,19 +17,19 @@ from urllib.parse import parse_qsl
 from tests.altered import altered, emptied
 from tests.frozen import RECORDS, files_of, first_book, shown_of, versions
 from tests.store_case import StoreCase
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.words import sentence_text
 from wisearc.drawings.plan.views import VIEWS, draw
 from wisearc.formats.plan_json import plan_data, read_plan
 from wisearc.formats.plan_lines import build_summary, plan_lines, plan_notices
-from wisearc.formats.upgrades.steps import STEPS, NewerFormat, lifted
+from wisearc.formats.upgrades.steps import STEPS, NewerFormat, upgrade_record
 from wisearc.presenters import procedure_page
 from wisearc.presenters.comparison import compare
 from wisearc.services.maintenance.opening import open_data
 from wisearc.services.procedures import book, finding, procedures
 from wisearc.store import queries
 from wisearc.store.database import db
-from wisearc.store.errors import Newer, Unreadable
+from wisearc.store.errors import NewerVersion, Unreadable
 from wisearc.store.folder import FILE_NAME
 from wisearc.store.models import Procedure, Revision
 
@@ -135,10 +135,10 @@ class AsItWasShown(unittest.TestCase):
         for version in versions():
             for name, data in files_of(version).items():
                 before = json.dumps(data["plan"], sort_keys=True)
-                once = lifted("plan", data["plan"])
+                once = upgrade_record("plan", data["plan"])
                 with self.subTest(version=version.name, record=name):
                     self.assertEqual(json.dumps(data["plan"], sort_keys=True), before)
-                    self.assertEqual(lifted("plan", once), once)
+                    self.assertEqual(upgrade_record("plan", once), once)
                     self.assertEqual(plan_data(read_plan(once)), plan_data(read_plan(data["plan"])))
 
     def test_any_two_compare(self) -> None:
@@ -255,7 +255,7 @@ class NotToBeShown(StoreCase):
         draft, _ = procedures.import_procedure(
             {**data, "status": "draft", "proved": None, "runs": []}
         )
-        plan = {**lifted("plan", draft.plan), **changes}
+        plan = {**upgrade_record("plan", draft.plan), **changes}
         Revision.update(plan=plan).where(Revision.id == draft.id).execute()
         return queries.get_revision(draft.procedure.label, draft.letter)
 
@@ -263,13 +263,13 @@ class NotToBeShown(StoreCase):
         for changes in ({"minor": 7}, {"version": 2}):
             with (
                 self.subTest(changes=changes),
-                self.assertRaisesRegex(Newer, "newer version of Wise Arc"),
+                self.assertRaisesRegex(NewerVersion, "newer version of Wise Arc"),
             ):
                 procedure_page.record(self.spoil(**changes), "mm")
             Procedure.update(number=Procedure.number + 100).execute()
         newest = len(STEPS["plan"][1])
         with self.assertRaises(NewerFormat):
-            lifted("plan", {"format": "wisearc/plan", "version": 1, "minor": newest + 1})
+            upgrade_record("plan", {"format": "wisearc/plan", "version": 1, "minor": newest + 1})
 
     def test_spoilt_is_told_by_name_and_can_still_be_saved(self) -> None:
         for changes, words in (
@@ -290,7 +290,7 @@ class NotToBeShown(StoreCase):
     def test_spoilt_before_it_could_be_lifted(self) -> None:
         plan = files_of(RECORDS / "0.1")["tube-cope"]["plan"]
         for key in ("tacks", "torch", "joint"):
-            with self.assertRaisesRegex(BadInput, "is not consistent"):
+            with self.assertRaisesRegex(InputError, "is not consistent"):
                 read_plan({**plan, key: {}})
 
     def test_it_is_listed_all_the_same(self) -> None:
@@ -306,7 +306,7 @@ class NotToBeShown(StoreCase):
             {"format": "wisearc/plan", "version": True},
             {"format": "wisearc/plan", "version": 0},
         ):
-            with self.assertRaises(BadInput):
+            with self.assertRaises(InputError):
                 read_plan(data)
 
 

@@ -7,10 +7,10 @@ from unittest import mock
 from tests.samples import COPE, CORNER, TEE, run, typed
 from tests.schemas import check
 from tests.store_case import StoreCase
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.formats.joint_json import MOST_BYTES
+from wisearc.formats.joint_json import MAX_BYTES
 from wisearc.formats.procedure_json import write_procedure_file
 from wisearc.presenters import procedure_page
 from wisearc.services.procedures import book, faces, procedures
@@ -87,7 +87,7 @@ class Files(StoreCase):
             "proved": "2026-03-04T16:00:00Z",
             "runs": [{"format": "wisearc/run", "version": 1, **run()}],
         }
-        with self.assertRaisesRegex(BadInput, "has a stop"):
+        with self.assertRaisesRegex(InputError, "has a stop"):
             procedures.import_procedure(whole)
 
     def test_what_cannot_be_shown_is_not_taken(self) -> None:
@@ -95,7 +95,7 @@ class Files(StoreCase):
         for error in (KeyError("hat"), ZeroDivisionError("float division"), ValueError("nan")):
             with (
                 mock.patch.object(faces, "draw", side_effect=error),
-                self.assertRaisesRegex(BadInput, "cannot be shown"),
+                self.assertRaisesRegex(InputError, "cannot be shown"),
             ):
                 procedures.import_procedure(data)
         self.assertEqual(Procedure.select().count(), 1)
@@ -137,7 +137,7 @@ class Files(StoreCase):
         ]
         queries.add_runs(rows * 800)
         text = book.procedure_text(queries.get_revision("P-0001"))
-        self.assertLess(len(text.encode()), MOST_BYTES)
+        self.assertLess(len(text.encode()), MAX_BYTES)
         self.other_shop()
         self.assertEqual(procedures.take_procedure_text(text)[1], "own")
         self.assertEqual(RunRow.select().count(), 820)
@@ -195,10 +195,10 @@ class Files(StoreCase):
             ({"runs": [good()], **proved, "removed": "2026-03-05T10:00:00Z"}, "removed"),
             ({"runs": [good(notes="x" * 4000)] * 900, **proved}, "runs"),
         ):
-            with self.subTest(change=str(change)[:80]), self.assertRaises(BadInput) as caught:
+            with self.subTest(change=str(change)[:80]), self.assertRaises(InputError) as caught:
                 procedures.import_procedure({**data, **change})
             self.assertEqual(caught.exception.field, field)
-        with self.assertRaises(BadInput):
+        with self.assertRaises(InputError):
             procedures.import_procedure([])
         self.assertEqual(Procedure.select().count(), 1)
 
@@ -230,7 +230,7 @@ class SpoiltFiles(StoreCase):
                 place[path[-1]] = bad
                 try:
                     again, _ = procedures.import_procedure(data)
-                except BadInput as error:
+                except InputError as error:
                     refused += 1
                     self.assertTrue(error.field)
                     continue

@@ -13,15 +13,15 @@ from msgspec.structs import asdict
 
 from tests.samples import COPE, plan
 from tests.services.purge.test_purge_run import ASK
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.physics.purge import Purging
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.services.purge.oxygen import Heard
+from wisearc.services.purge.oxygen import MeterReading
 from wisearc.services.purge.purge_run import (
     Fits,
-    Way,
+    PurgeStatus,
     format_purge,
     get_status,
     parse_port,
@@ -45,8 +45,8 @@ class Limits(unittest.TestCase):
 
     def get_state(
         self, after_s: float, *readings: tuple[float, float], state: str = "reading", **more: Any
-    ) -> Way:
-        answer = Heard(list(readings), state if readings else "none")
+    ) -> PurgeStatus:
+        answer = MeterReading(list(readings), state if readings else "none")
         listeners: Any = SimpleNamespace(of=lambda *_: answer)
         row = make_purge(**more)
         return get_status(row, self.plan, listeners, Fits(), "mm", lambda: BEGAN + after_s)
@@ -127,7 +127,7 @@ class Ports(unittest.TestCase):
         for text, port in ((" 1024 ", 1024), ("65535", 65535), ("", None)):
             self.assertEqual(parse_port(text), port)
         for text in ("1023", "65536", "100000", "12x", "-1", "１２３４"):
-            with self.subTest(text=text), self.assertRaisesRegex(BadInput, "from 1024 to 65535"):
+            with self.subTest(text=text), self.assertRaisesRegex(InputError, "from 1024 to 65535"):
                 parse_port(text)
 
 

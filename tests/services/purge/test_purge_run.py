@@ -15,7 +15,7 @@ from unittest import mock
 from tests.samples import COPE, run, typed
 from tests.store_case import StoreCase
 from tests.untraced import Untraced
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.physics.purge import make_purging
 from wisearc.core.shop.shop import ASSUMED
@@ -128,7 +128,7 @@ class Meters(Untraced):
 
     def test_when_there_are_too_many_the_first_half_is_thinned(self) -> None:
         listener = self.unanswered()
-        with mock.patch.object(oxygen, "MOST_READINGS", 8):
+        with mock.patch.object(oxygen, "MAX_READINGS", 8):
             for i in range(9):
                 listener._keep((float(i), 100.0))
         self.assertEqual([at for at, _ in listener.heard().readings], [1, 3, 4, 5, 6, 7, 8])
@@ -228,14 +228,14 @@ class Underway(StoreCase):
         self.store = Store(Path(self._folder.name))
         procedures.keep_draft(make_joint(COPE), ASSUMED)
         self.what, self.now = format_subject("P-0001", "A"), time.time()
-        self.plan = procedures.plan_of(book.find("P-0001", "A"))
+        self.plan = procedures.get_plan(book.find("P-0001", "A"))
         self.listeners, self.fits = Listeners(Path(self._folder.name)), Fits()
         self.addCleanup(self.listeners.close)
 
     def clock(self) -> float:
         return self.now
 
-    def way(self) -> purge_run.Way:
+    def way(self) -> purge_run.PurgeStatus:
         return purge_run.get_status(
             purge_run.get_purge(self.number), self.plan, self.listeners, self.fits, "mm", self.clock
         )
@@ -406,12 +406,12 @@ class Underway(StoreCase):
             {"mixing": "x"},
             {"at_arc_ppm": 1e9},
         ):
-            with self.subTest(bad=bad), self.assertRaises(BadInput):
+            with self.subTest(bad=bad), self.assertRaises(InputError):
                 runs.record_run("P-0001", "A", typed(run(COPE, purge={**good, **bad})))
 
     def test_ports(self) -> None:
         self.assertIsNone(purge_run.parse_port("  "))
         self.assertEqual(purge_run.parse_port("8766"), 8766)
         for text in ("80", "70000", "x", "127.0.0.1:8766", "1023", "65536"):
-            with self.subTest(text=text), self.assertRaises(BadInput):
+            with self.subTest(text=text), self.assertRaises(InputError):
                 purge_run.parse_port(text)

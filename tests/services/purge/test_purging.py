@@ -5,9 +5,9 @@ the gas may be shut.
 import unittest
 
 from tests.samples import COPE, EVERY, FLANGE, plan, tube
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
-from wisearc.core.physics.purge import ARGON_PPM, OFF_LEAST_S, argon_l, make_purging
+from wisearc.core.physics.purge import ARGON_PPM, MIN_OFF_S, argon_l, make_purging
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.forms.purge import read_ask
@@ -43,7 +43,7 @@ class Asked(unittest.TestCase):
         ):
             with self.subTest(bad=bad):
                 make_purging(good)
-                with self.assertRaises(BadInput) as refused:
+                with self.assertRaises(InputError) as refused:
                     make_purging(bad)
                 self.assertEqual(refused.exception.field, field)
                 self.assertIn(words, str(refused.exception))
@@ -66,7 +66,7 @@ class Asked(unittest.TestCase):
             for value in (low, high):
                 make_purging({**more, key: value})
             for value in (low * 0.9 - 0.1, high * 1.1 if key != "bore_mm" else 20_001):
-                with self.subTest(key=key, value=value), self.assertRaises(BadInput):
+                with self.subTest(key=key, value=value), self.assertRaises(InputError):
                     make_purging({**more, key: value})
         usual = make_purging({})
         self.assertEqual(
@@ -110,7 +110,7 @@ class Asked(unittest.TestCase):
         view = purge_view(made, {"vent_mm": "0"}, "mm")
         self.assertTrue(view.wrong)
         self.assertIn("sealed tube", next(f.error for f in view.fields if f.key == "vent_mm"))
-        with self.assertRaises(BadInput):
+        with self.assertRaises(InputError):
             read_ask(made, {"gap_mm": "-1"}, "mm")
 
     def test_warned_of(self) -> None:
@@ -147,9 +147,9 @@ class Times(unittest.TestCase):
         """Off only below 200 °C, 30 to 60 s. Common practice, no source."""
         for data in EVERY.values():
             made = make_plan(make_joint(data), ASSUMED)
-            self.assertGreaterEqual(off_after_s(made), OFF_LEAST_S)
+            self.assertGreaterEqual(off_after_s(made), MIN_OFF_S)
             self.assertGreater(off_after_s(made), made.heat.glow_after_stop_s)
-        self.assertEqual(OFF_LEAST_S, 30)
+        self.assertEqual(MIN_OFF_S, 30)
         # a thick wall holds its heat for longer
         thick = plan(
             "tube-butt",

@@ -8,13 +8,13 @@ from unittest import mock
 
 from tests.samples import CORNER
 from tests.waves import Wave, csv_of
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.arc_log import arc_csv
 from wisearc.services.runs.arc_logs import log_as_data
-from wisearc.store.errors import Full
+from wisearc.store.errors import DiskFull
 
 
 class LogData(unittest.TestCase):
@@ -42,7 +42,7 @@ class LogData(unittest.TestCase):
         full = OSError(errno.ENOSPC, "No space left on device")
         with (
             mock.patch.object(arc_csv, "_FileColumns", side_effect=full),
-            self.assertRaisesRegex(Full, "Free some space in the temporary folder"),
+            self.assertRaisesRegex(DiskFull, "Free some space in the temporary folder"),
         ):
             log_as_data(self.path, None, None)
 
@@ -55,9 +55,9 @@ class LogData(unittest.TestCase):
         self.assertEqual(heat[None], heat[380.0])
         self.assertAlmostEqual(heat[190.0] / heat[380.0], 2.0, delta=0.02)
         for given in (0.0, -1.0, 1e6 + 1):
-            with self.assertRaisesRegex(BadInput, "must be a length in mm above 0"):
+            with self.assertRaisesRegex(InputError, "must be a length in mm above 0"):
                 log_as_data(self.path, None, given)
-        with self.assertRaisesRegex(BadInput, "cannot be read"):
+        with self.assertRaisesRegex(InputError, "cannot be read"):
             log_as_data(self.path.parent / "none.csv", None, None)
 
 

@@ -67,7 +67,7 @@ class Listened(unittest.TestCase):
         arc_source._append_rows(self.file, [row])
         size = self.file.stat().st_size
         for limit, rows in ((size - 1, 1), (size, 2), (size, 2)):
-            with mock.patch.object(arc_source, "MOST_BYTES", limit):
+            with mock.patch.object(arc_source, "MAX_BYTES", limit):
                 arc_source._append_rows(self.file, [row])
             self.assertEqual(len(read_trace(self.file)), rows)
 

@@ -10,7 +10,7 @@ from unittest import mock
 
 from PIL import Image
 
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.services.runs import photographs
 from wisearc.services.runs.photographs import convert_photograph
 
@@ -40,12 +40,12 @@ def png_that_says(width: int, height: int) -> bytes:
 class TakenIn(unittest.TestCase):
     def test_error_names_the_file(self) -> None:
         for name, called in (("front face.jpg", "front face.jpg"), ("", "photograph")):
-            with self.subTest(name=name), self.assertRaises(BadInput) as refused:
+            with self.subTest(name=name), self.assertRaises(InputError) as refused:
                 convert_photograph(name, b"no picture")
             self.assertEqual(refused.exception.value, called)
 
     def refused(self, data: bytes, words: str) -> None:
-        with self.assertRaisesRegex(BadInput, words):
+        with self.assertRaisesRegex(InputError, words):
             convert_photograph("weld.jpg", data)
 
     def test_each_kind_comes_out_as_jpeg(self) -> None:
@@ -90,4 +90,4 @@ class TakenIn(unittest.TestCase):
             self.refused(png_that_says(12_000, 6_000), "72 megapixels.*exceeds 60 megapixels")
             self.refused(png_that_says(20_000, 10_000), "exceeds 60 megapixels")
             self.refused(png_that_says(60_000, 60_000), "exceeds 60 megapixels")
-        self.refused(b"\xff\xd8" + b"0" * photographs.MOST_BYTES, "exceeds 25 MB")
+        self.refused(b"\xff\xd8" + b"0" * photographs.MAX_BYTES, "exceeds 25 MB")

@@ -13,7 +13,7 @@ from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.run.run import Run, get_planned_values
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.core.weld_session.course import CameTo
+from wisearc.core.weld_session.course import RunSummary
 from wisearc.services.runs import writing
 
 
@@ -64,7 +64,7 @@ class Prefilled(unittest.TestCase):
 
     def test_measured_values(self) -> None:
         made = make_plan(make_joint(CORNER), ASSUMED)
-        taps = CameTo(0.0, 0.0, (), None, None, 0, 0, 0, None, 0.0, 0)
+        taps = RunSummary(0.0, 0.0, (), None, None, 0, 0, 0, None, 0.0, 0)
         log = SimpleNamespace(stretches=(1,), seam_arc_s=12.34, peak_a=61.26)
         for came, arc_log, expected in (
             (taps, None, {}),

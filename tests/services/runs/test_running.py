@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from tests.samples import CORNER, TEE, member, run, typed
 from tests.schemas import check
 from tests.store_case import StoreCase
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.run.verification import OutsideBands
 from wisearc.core.shop.shop import ASSUMED
@@ -88,11 +88,11 @@ class Corrected(StoreCase):
             bad["runs"][0]["corrections"] = [
                 {"when": "2026-03-05T08:00:00Z", "who": "R.T.", "was": {"notes": "x"}, **spoil}
             ]
-            with self.subTest(spoil=spoil), self.assertRaises(BadInput):
+            with self.subTest(spoil=spoil), self.assertRaises(InputError):
                 procedures.import_procedure(bad)
 
     def test_by_its_writer_alone(self) -> None:
-        for who, error in (("K.S.", NotAllowed), ("", BadInput), ("a\nb", BadInput)):
+        for who, error in (("K.S.", NotAllowed), ("", InputError), ("a\nb", InputError)):
             with self.subTest(who=who), self.assertRaises(error):
                 self.correct(who, notes="x")
         self.assertEqual(self.correct().corrections, [])
@@ -101,7 +101,7 @@ class Corrected(StoreCase):
             {"measured": {"arc_time_s": 0}},
             {"front": {"colour": "pink"}},
         ):
-            with self.subTest(changed=changed), self.assertRaises(BadInput):
+            with self.subTest(changed=changed), self.assertRaises(InputError):
                 self.correct(**changed)
         runs.void_run("P-0001", "A", self.made.id, "K.S.")
         with self.assertRaisesRegex(NotAllowed, "is void"):
@@ -192,7 +192,7 @@ class Files(StoreCase):
             ({"measured": {}}, "Missing: welded length, arc time"),
         ):
             data["runs"][0] |= spoil
-            with self.subTest(spoil=spoil), self.assertRaisesRegex(BadInput, words):
+            with self.subTest(spoil=spoil), self.assertRaisesRegex(InputError, words):
                 procedures.import_procedure(data)
         data["runs"][0]["minor"] = 1
         taken = procedures.import_procedure(data)[0]
@@ -246,7 +246,7 @@ class AsDone(StoreCase):
             runs.record_run("P-0001", "A", typed(made))
         draft = runs.keep_as_done("P-0001", "A", typed(made), ASSUMED)
         self.assertEqual((draft.letter, draft.status), ("B", "draft"))
-        plan = procedures.plan_of(draft)
+        plan = procedures.get_plan(draft)
         self.assertEqual(plan.torch.cup, made["used"]["cup"])
         self.assertAlmostEqual(plan.gas.flow_l_min, made["set"]["flow_l_min"], 1)
         self.assertAlmostEqual(plan.travel.speed_mm_s, 1.25, 2)
@@ -283,7 +283,7 @@ class AsDone(StoreCase):
     def test_nothing_is_kept_of_what_is_not_good(self) -> None:
         self.keep(TEE)
         for bad in ({"back": {"colour": "not-seen"}}, {"faults": ["pores"]}):
-            with self.subTest(bad=bad), self.assertRaises(BadInput):
+            with self.subTest(bad=bad), self.assertRaises(InputError):
                 self.done(TEE, **bad)
         self.assertEqual(
             (RunRow.select().count(), queries.get_revision("P-0001").plan["filler"]["rod"]),
@@ -299,7 +299,7 @@ class OwnBook(StoreCase):
     def test_an_empty_one_beside_the_demo(self) -> None:
         demo.fill_if_empty(self.store)
         self.assertEqual(finding.find_library_kind(), "demo")
-        copy = maintenance.begin_own(self.folder)
+        copy = maintenance.create_library(self.folder)
         self.again()
         self.assertEqual((finding.find_library_kind(), queries.is_empty()), ("empty", True))
         self.assertFalse(demo.fill_if_empty(self.store))
@@ -318,7 +318,7 @@ class OwnBook(StoreCase):
             elif made.record["set"].get("postflow_s"):
                 self.assertEqual(
                     runs.list_outside(
-                        made.revision, procedures.plan_of(made.revision), typed(made.record)
+                        made.revision, procedures.get_plan(made.revision), typed(made.record)
                     ),
                     [],
                 )

@@ -4,7 +4,7 @@ from unittest import mock
 
 from tests.samples import typed
 from tests.services.weld_session.case import LINK, Case
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.physics.purge import Purging
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.purge import purge_run
@@ -30,12 +30,12 @@ class Taken(Case):
         for key, most, end in (("who", 60, ""), ("job", 80, "/1")):
             text = f"3:{'x' * (most - 2 - len(end))}{end}"
             self.sent(**{key: text})
-            with self.subTest(key=key), self.assertRaisesRegex(BadInput, str(most)):
+            with self.subTest(key=key), self.assertRaisesRegex(InputError, str(most)):
                 self.sent(**{key: f"3{text}"})
 
     def test_invalid_job_name_is_refused(self) -> None:
         for name in ("plainword", "3", "3:c1", "x:c1/1", "3:/1", "3:c1/x", "1234567890:c1/1"):
-            with self.subTest(name), self.assertRaisesRegex(BadInput, "must be a run of a job"):
+            with self.subTest(name), self.assertRaisesRegex(InputError, "must be a run of a job"):
                 self.sent(job=name)
         self.assertEqual(self.sent(job="3:c/1/12").job, "3:c/1/12")
 
@@ -49,7 +49,7 @@ class Taken(Case):
                 {"acts": [(1000.0 + day + 1, "bars-on", "skip")]},
                 {"began": 1001.0 + day},
             ):
-                with self.assertRaisesRegex(BadInput, "more than a day in the future"):
+                with self.assertRaisesRegex(InputError, "more than a day in the future"):
                     self.take(self.sent(**more, once=f"run-{late:g}-no"))
         self.assertEqual(len(weld_session.list_unrecorded(clock=lambda: self.now)), 2)
 
@@ -60,7 +60,7 @@ class Taken(Case):
                 sent = self.sent([], now=now, once=f"clock-{round(now)}")
                 with self.subTest(now=now):
                     if refused:
-                        with self.assertRaisesRegex(BadInput, "wrong by years"):
+                        with self.assertRaisesRegex(InputError, "wrong by years"):
                             self.take(sent)
                     else:
                         self.take(sent)
@@ -106,7 +106,7 @@ class Taken(Case):
             {"more": 1},
             {"what": 3},
         ):
-            with self.subTest(str(more)[:60]), self.assertRaises(BadInput):
+            with self.subTest(str(more)[:60]), self.assertRaises(InputError):
                 weld_session.read_sent(
                     {
                         "what": LINK,
@@ -121,16 +121,16 @@ class Taken(Case):
                     }
                 )
         self.take(self.sent())
-        with self.assertRaisesRegex(BadInput, "belongs to another run"):
+        with self.assertRaisesRegex(InputError, "belongs to another run"):
             self.take(self.sent(what="joint=lap"))
-        with self.assertRaisesRegex(BadInput, "wrong by years"):
+        with self.assertRaisesRegex(InputError, "wrong by years"):
             self.take(self.sent(now=1e10, once="run-number-2"))
 
     def test_maximum_number_of_actions(self) -> None:
-        with mock.patch.object(weld_session, "MOST_ACTS", 6):
+        with mock.patch.object(weld_session, "MAX_ACTS", 6):
             self.take(self.sent(self.whole()[:3]))
             self.take(self.sent(self.whole()[:3], device="device-two"))
-            with self.assertRaisesRegex(BadInput, "exceed the maximum"):
+            with self.assertRaisesRegex(InputError, "exceed the maximum"):
                 self.take(self.sent(self.whole()[:1], device="device-three"))
 
     def test_lines_are_ticked_and_the_end_is_told(self) -> None:

@@ -6,7 +6,7 @@ from typing import Any
 from tests.samples import run, typed
 from tests.services.weld_session.case import SHEET, Case
 from tests.waves import Wave, csv_of
-from wisearc.core.errors import BadInput
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.run.verification import check_coupon
@@ -188,7 +188,7 @@ class Written(WriteCase):
                 ),
                 ASSUMED,
             )
-            with self.assertRaisesRegex(BadInput, "200 and 300 series"):
+            with self.assertRaisesRegex(InputError, "200 and 300 series"):
                 check_coupon(typed(rust), plan)
             check_coupon(typed(ferroxyl), plan)
 

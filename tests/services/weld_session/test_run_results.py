@@ -6,12 +6,12 @@ import unittest
 
 from msgspec.structs import replace
 
-from wisearc.core.weld_session.course import CameTo
+from wisearc.core.weld_session.course import RunSummary
 from wisearc.core.weld_session.pacer import Pace
 from wisearc.services.weld_session.weld_session import describe_summary
 
 PACE = Pace(2.0, None, None, 3.0, None, "none")
-BARE = CameTo(0.0, 0.0, (), None, None, 0, 0, 0, None, 0.0, 0)
+BARE = RunSummary(0.0, 0.0, (), None, None, 0, 0, 0, None, 0.0, 0)
 
 
 class Results(unittest.TestCase):

@@ -16,10 +16,10 @@ from .readings import CHUNK, Readings, Rows, integrate_rows
 from .stretches import find_gas_times, find_intervals, measure_slopes
 
 # a stretch that lasted less is a tack: they are made in 0.3 to 1 s, common practice
-TACK_MOST_S = 1.5
+MAX_TACK_S = 1.5
 # the current is full once it stays within so much of what the stretch is run at
 FULL_SHARE = 0.1
-MOST_STRETCHES = 5000
+MAX_STRETCHES = 5000
 # a valve and a logger are so far apart
 GAS_SLACK_S = 0.1
 # over so long a steady current is smoothed for its slopes, three times
@@ -115,7 +115,7 @@ def analyse(
     Returns:
         The analysis, with the heat input in the forms of ASME IX QW-409.1 and EN 1011-1.
     """
-    spans = find_intervals(of)[:MOST_STRETCHES]
+    spans = find_intervals(of)[:MAX_STRETCHES]
     gas = find_gas_times(of, spans)
     found, left = [], []
     for i, (first, last) in enumerate(spans):
@@ -211,7 +211,7 @@ def _analyse_interval(
         if up or taper:
             body = _cut_slopes(part, up, taper)
             pulses = find_pulses(body, of.scatter_a) or pulses
-    tack = end - start < TACK_MOST_S
+    tack = end - start < MAX_TACK_S
     left = (
         []
         if tack

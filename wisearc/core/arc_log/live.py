@@ -13,10 +13,10 @@ from ..physics.heat import ARC_VOLTAGE_V
 from .arc_log import ArcLog, analyse
 from .limits import Ends
 from .readings import Readings
-from .stretches import OFF_LEAST_S, ON_A, ON_LEAST_S
+from .stretches import MIN_OFF_S, MIN_ON_S, ON_A
 
 # what is looked at to tell the pulse, s, and the most rows kept of it
-LOOKED_S, MOST_ROWS = 12.0, 20_000
+LOOKED_S, MAX_ROWS = 12.0, 20_000
 GAP_S = 1.0
 Row = tuple[float, float, float | None, float | None]
 
@@ -36,7 +36,7 @@ class Live(Struct):
     rows: int = 0
     last: Row | None = None
     usual_v: float = ARC_VOLTAGE_V
-    tail: deque[Row] = field(default_factory=lambda: deque(maxlen=MOST_ROWS))
+    tail: deque[Row] = field(default_factory=lambda: deque(maxlen=MAX_ROWS))
     _other_since: float | None = None
 
     @property
@@ -76,7 +76,7 @@ class Live(Struct):
             return
         if self._other_since is None:
             self._other_since = time
-        if time - self._other_since >= (OFF_LEAST_S if self.on else ON_LEAST_S):
+        if time - self._other_since >= (MIN_OFF_S if self.on else MIN_ON_S):
             self.on, self.turned_s, self._other_since = not self.on, self._other_since, None
             self.strikes += self.on
 

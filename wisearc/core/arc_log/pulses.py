@@ -23,7 +23,7 @@ SCATTER_SHARE, PHASE_SHARE = 1 / 14, 0.2
 # from one rise to the next, against what is usual: shorter or longer is a reading lost or a slip,
 # and no beat
 BEAT_LOW, BEAT_HIGH = 0.55, 1.5
-LEAST_BEATS = 3
+MIN_BEATS = 3
 # an edge is passed so far from either level, of what lies between them: scatter passes it not
 # twice, and a peak that is a quarter lower still does
 EDGE_SHARE = 0.38
@@ -146,13 +146,13 @@ def _find_pulse_cycles(part: Readings, low: float, high: float, rows: int) -> Pu
         at, rising = at[1:], rising[1:]
     pairs = len(at) // 2 * 2
     rises, falls = at[:pairs:2], at[1:pairs:2]
-    if len(rises) < LEAST_BEATS:
+    if len(rises) < MIN_BEATS:
         return None
     rise_s, fall_s = part.time_s[rises], part.time_s[falls]
     beats = np.diff(rise_s)
     usual = float(np.median(beats))
     kept = (beats > BEAT_LOW * usual) & (beats < BEAT_HIGH * usual)
-    if np.count_nonzero(kept) < LEAST_BEATS - 1:
+    if np.count_nonzero(kept) < MIN_BEATS - 1:
         return None
     beat = float(beats[kept].mean())
     on = float((fall_s[:-1] - rise_s[:-1])[kept].sum() / beats[kept].sum())

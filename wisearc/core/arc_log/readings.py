@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any, TypeAlias
 
 from msgspec import Struct
 
-from ..errors import BadInput
+from ..errors import InputError
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -23,9 +23,9 @@ Rows: TypeAlias = "NDArray[Any]"
 Block: TypeAlias = "tuple[Rows, Rows, Rows | None, Rows | None]"
 # as long as nothing was read for so many usual steps, and so many seconds, is a gap: estimate, a
 # logger that hangs for less is not seen
-GAP_STEPS, GAP_LEAST_S = 10.0, 0.25
+GAP_STEPS, MIN_GAP_S = 10.0, 0.25
 # what no TIG machine gives: a reading beyond it is none
-MOST_A, MOST_V, MOST_S = 2000.0, 500.0, 1e7
+MAX_CURRENT_A, MAX_VOLTAGE_V, MAX_TIME_S = 2000.0, 500.0, 1e7
 # of so many pairs of rows the scatter and the usual step are told
 _SAMPLE = 200_000
 # over so few rows a mean is made by adding them
@@ -66,7 +66,7 @@ class Readings(Struct, frozen=True, eq=False, dict=True):
     @property
     def gap_s(self) -> float:
         """From how long a step is a gap, s. Estimate."""
-        return max(GAP_STEPS * self.step_s, GAP_LEAST_S)
+        return max(GAP_STEPS * self.step_s, MIN_GAP_S)
 
     @cached_property
     def gaps(self) -> Rows:
@@ -153,10 +153,14 @@ class RowFilter:
             self.valid_rows += len(time_s)
             self._latest_s = float(time_s[-1])
             return block
-        sound = np.isfinite(time_s) & (np.abs(current_a) <= MOST_A) & (np.abs(time_s) <= MOST_S)
+        sound = (
+            np.isfinite(time_s)
+            & (np.abs(current_a) <= MAX_CURRENT_A)
+            & (np.abs(time_s) <= MAX_TIME_S)
+        )
         if voltage_v is not None:
             # a voltage that was not read is none of the row's fault
-            sound &= ~(np.abs(voltage_v) > MOST_V)
+            sound &= ~(np.abs(voltage_v) > MAX_VOLTAGE_V)
         if not sound.all():
             row = self.total_rows + int(np.argmin(sound)) + 1
             self.first_bad = self.first_bad or f"row {row} is not a reading"
@@ -185,13 +189,13 @@ class RowFilter:
         """
         why = f": {self.first_bad}" if self.first_bad else ""
         if self.valid_rows < 2:
-            raise BadInput(
+            raise InputError(
                 "log",
                 f"{self.valid_rows} readings",
                 f"has too few readings{why}. Give the log as the machine wrote it",
             )
         if self.bad_rows > self.valid_rows:
-            raise BadInput(
+            raise InputError(
                 "log",
                 f"{self.bad_rows} of {self.total_rows} rows",
                 (
@@ -213,7 +217,7 @@ def make_readings(
     """Readings of arrays of the same length, rows left out that are none: not a number, beyond what
     is, or at a time that does not go on.
 
-    Raises BadInput where no reading is left, or where more is left out than kept. By definition.
+    Raises InputError where no reading is left, or where more is left out than kept. By definition.
 
     >>> import numpy as np
     >>> make_readings(np.array([0.0, 0.1, 0.1, 0.2]), np.array([50.0, 50.0, 50.0,
@@ -233,13 +237,18 @@ def _has_only_readings(time_s: Rows, current_a: Rows, voltage_v: Rows | None) ->
 
     if len(time_s) < 2 or not bool((np.diff(time_s) > 0).all()):
         return False
-    within = float(time_s[0]) >= -MOST_S and float(time_s[-1]) <= MOST_S
-    within = within and float(current_a.min()) >= -MOST_A and float(current_a.max()) <= MOST_A
+    within = float(time_s[0]) >= -MAX_TIME_S and float(time_s[-1]) <= MAX_TIME_S
+    within = (
+        within
+        and float(current_a.min()) >= -MAX_CURRENT_A
+        and float(current_a.max()) <= MAX_CURRENT_A
+    )
     # a voltage that was not read is none of the row's fault
     return within and (
         voltage_v is None
         or not (
-            float(np.fmax.reduce(voltage_v)) > MOST_V or float(np.fmin.reduce(voltage_v)) < -MOST_V
+            float(np.fmax.reduce(voltage_v)) > MAX_VOLTAGE_V
+            or float(np.fmin.reduce(voltage_v)) < -MAX_VOLTAGE_V
         )
     )
 

@@ -9,9 +9,9 @@ from .readings import Readings, Rows, smooth_in_chunks, smooth_rows
 # no machine holds an arc at less: 5 A is what the least background is, half of it tells on from off
 ON_A = 2.5
 # scatter is smoothed until it is so much less than that, over so long at most
-ON_SCATTERS, SMOOTH_MOST_S = 4.0, 0.06
+ON_SCATTERS, MAX_SMOOTH_S = 4.0, 0.06
 # off for less is no break but a reading lost; on for less is no arc but a spark that did not hold
-OFF_LEAST_S, ON_LEAST_S = 0.25, 0.15
+MIN_OFF_S, MIN_ON_S = 0.25, 0.15
 # what is short is an arc only where it carries so much, and so much of what the strongest stretch
 # does: scatter about nought carries less, a tack more
 SHORT_S, CARRIES_A, CARRIES_SHARE, LONG_CARRIES_A = 2.0, 4.0, 0.15, 3.0
@@ -19,8 +19,8 @@ SHORT_S, CARRIES_A, CARRIES_SHARE, LONG_CARRIES_A = 2.0, 4.0, 0.15, 3.0
 CLEAR_SCATTERS = 3.0
 # a slope is told of a line through these shares of the level; what is shorter is none, however fast
 # it is logged
-FULL, HALF, QUARTER, SLOPE_LEAST_S, SLOPE_MOST_S = 0.9, 0.5, 0.25, 0.03, 30.0
-MIDDLE_MOST, _LEVELS = 0.76, 4
+FULL, HALF, QUARTER, MIN_SLOPE_S, MAX_SLOPE_S = 0.9, 0.5, 0.25, 0.03, 30.0
+MAX_MIDDLE, _LEVELS = 0.76, 4
 # a background of so much of the peak tells of slopes that are shorter than a beat: estimate
 SHALLOW = 0.5
 
@@ -37,7 +37,7 @@ def find_intervals(all_rows: Readings) -> list[tuple[int, int]]:
 
     time, step = all_rows.time_s, all_rows.step_s
     wanted = (ON_SCATTERS * all_rows.scatter_a / ON_A) ** 2
-    rows = 2 * int(min(wanted, SMOOTH_MOST_S / step) // 2) + 1
+    rows = 2 * int(min(wanted, MAX_SMOOTH_S / step) // 2) + 1
     on = _is_on(all_rows.current_a, rows)
     edges = np.flatnonzero(on[1:] != on[:-1]) + 1
     if on[0]:
@@ -51,10 +51,10 @@ def find_intervals(all_rows: Readings) -> list[tuple[int, int]]:
     off = time[first[1:]] - time[last[:-1]]
     # rows that were lost are no time off: only what was read as off is
     off = np.minimum(off, 2 * step * (first[1:] - last[:-1]))
-    apart = off >= OFF_LEAST_S
+    apart = off >= MIN_OFF_S
     first, last = first[np.concatenate(([True], apart))], last[np.concatenate((apart, [True]))]
     lasted = time[np.minimum(last, len(time) - 1)] - time[first]
-    long = lasted >= ON_LEAST_S
+    long = lasted >= MIN_ON_S
     first, last, lasted = first[long], last[long], lasted[long]
     if not len(first):
         return []
@@ -119,13 +119,13 @@ def measure_slopes(
     """
     rows = _count_rows_in(part, phase_s / 3)
     # what takes longer than this is run so
-    looked = min(part.rows, max(1000, int(SLOPE_MOST_S / part.step_s)))
+    looked = min(part.rows, max(1000, int(MAX_SLOPE_S / part.step_s)))
     head, tail = (
         smooth_rows(part.current_a[:looked], rows),
         smooth_rows(part.current_a[-looked:], rows),
     )
     # between two peaks it is at its background, which is no slope
-    shortest = max(beat_s, 2 * part.step_s, SLOPE_LEAST_S)
+    shortest = max(beat_s, 2 * part.step_s, MIN_SLOPE_S)
     up, down = (
         _ramp_s(times, values, level_a)
         for times, values in (
@@ -145,9 +145,9 @@ def _measure_below_floor(part: Readings, floor_a: float, looked: int) -> tuple[f
     """How long a stretch took to come up to its background and to leave it, s, where that is longer
     than smoothing makes it.
     """
-    rows = _count_rows_in(part, SMOOTH_MOST_S)
+    rows = _count_rows_in(part, MAX_SMOOTH_S)
     current = smooth_rows(part.current_a, rows)
-    least = max(SLOPE_LEAST_S, 3 * rows * part.step_s)
+    least = max(MIN_SLOPE_S, 3 * rows * part.step_s)
     ends = (
         _left_s(part.time_s[:looked], current[:looked], floor_a),
         _left_s(-part.time_s[-looked:][::-1], current[-looked:][::-1], floor_a),
@@ -185,7 +185,7 @@ def _ramp_s(time_s: Rows, seen_a: Rows, level_a: float) -> float:
         # on a slope the middle third is at two thirds at most
         middle = seen_a[full // 3 : 2 * full // 3 + 1]
         at_most = float(middle.max())
-        if full < 6 or at_most <= MIDDLE_MOST * level_a:
+        if full < 6 or at_most <= MAX_MIDDLE * level_a:
             break
         level_a = at_most
     first, share = float(time_s[full]), (1 - FULL) / (FULL - HALF)

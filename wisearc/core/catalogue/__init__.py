@@ -13,7 +13,7 @@ from typing import Any
 
 import tomli
 
-from ..errors import BadCatalogue
+from ..errors import CatalogueError
 from ..schema.json_types import Data
 from . import rows
 
@@ -109,14 +109,14 @@ def _build(
         try:
             made[key] = cls(key=key, **values)
         except TypeError as error:
-            raise BadCatalogue(f"{name}.toml, {key}: {error}") from error
+            raise CatalogueError(f"{name}.toml, {key}: {error}") from error
     return made
 
 
 def _check_traits(table: str, key: str, traits: tuple[str, ...]) -> frozenset[str]:
     for trait in traits:
         if trait not in TRAITS[table]:
-            raise BadCatalogue(
+            raise CatalogueError(
                 f"{table}.toml, {key}: “{trait}” is not a trait. Use one of "
                 f"{', '.join(TRAITS[table])}, or remove it"
             )
@@ -131,7 +131,7 @@ def load_metals() -> dict[str, rows.Metal]:
     def of_group(key: str, row: Data) -> Data:
         group = groups.get(row.get("group", ""))
         if group is None:
-            raise BadCatalogue(
+            raise CatalogueError(
                 f"metals.toml, {key}: “{row.get('group')}” is not a group. Use one of "
                 f"{', '.join(groups)}"
             )
@@ -317,17 +317,17 @@ def load_tints() -> dict[str, rows.Tint]:
 
 @cache
 def load_signs() -> dict[str, rows.Sign]:
-    """What can be told of a run, by key. Raises BadCatalogue for a flaw that no run can name."""
+    """What can be told of a run, by key. Raises CatalogueError for a flaw that no run can name."""
     found: dict[str, rows.Sign] = _build(rows.Sign, "reading", "signs", drop=("source", "mark"))
     for key, sign in found.items():
         if sign.flaw and sign.flaw not in load_flaws():
-            raise BadCatalogue(f"reading.toml, {key}: flaw “{sign.flaw}” is not in flaws.toml")
+            raise CatalogueError(f"reading.toml, {key}: flaw “{sign.flaw}” is not in flaws.toml")
     return found
 
 
 @cache
 def load_causes() -> dict[str, rows.Cause]:
-    """What may be behind what is seen, with its evidence. Raises BadCatalogue for a sign or a
+    """What may be behind what is seen, with its evidence. Raises CatalogueError for a sign or a
     change that is not in the table.
     """
     found: dict[str, rows.Cause] = _build(rows.Cause, "reading", "causes")
@@ -335,7 +335,7 @@ def load_causes() -> dict[str, rows.Cause]:
         for name, known in ((cause.evidence, load_signs()), (cause.changes, read_changes())):
             for one in name:
                 if one not in known:
-                    raise BadCatalogue(
+                    raise CatalogueError(
                         f"reading.toml, {key}: “{one}” is not in the table. Use one of "
                         f"{', '.join(known)}"
                     )
@@ -363,17 +363,17 @@ def load_glossary() -> dict[str, rows.Term]:
     """Return the terms of the glossary by key.
 
     Raises:
-        BadCatalogue: A flaw is unknown, or two terms have one name.
+        CatalogueError: A flaw is unknown, or two terms have one name.
     """
     found: dict[str, rows.Term] = _build(rows.Term, "glossary", "terms")
     owners: dict[str, str] = {}
     for key, term in found.items():
         if term.flaw and term.flaw not in load_flaws():
-            raise BadCatalogue(f"glossary.toml, {key}: flaw “{term.flaw}” is not in flaws.toml")
+            raise CatalogueError(f"glossary.toml, {key}: flaw “{term.flaw}” is not in flaws.toml")
         for name in term.names:
             other = owners.setdefault(name.lower(), key)
             if other != key:
-                raise BadCatalogue(f"glossary.toml, {key}: “{name}” is a name of {other} too")
+                raise CatalogueError(f"glossary.toml, {key}: “{name}” is a name of {other} too")
     return dict(sorted(found.items(), key=lambda pair: pair[1].term.lower()))
 
 
@@ -385,7 +385,7 @@ def load_contraries() -> tuple[rows.Contrary, ...]:
 
 def check_rows() -> None:
     """Build every table, so that a row that does not hold together is refused at start. Raises
-    BadCatalogue.
+    CatalogueError.
     """
     for load in (
         load_metals,

@@ -11,7 +11,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from .. import catalogue
-from ..errors import BadInput
+from ..errors import InputError
 from ..joint.data import make_joint
 from ..physics.gas import calculate_reynolds, exit_speed_m_s
 from ..physics.heat import GLOW_C, HOT_BAND_C, distance_to_peak_mm, net_power_w
@@ -65,7 +65,7 @@ class Actual(Struct, frozen=True, dict=True):
     shop: Shop
     tried: dict[Any, Any] = field(default_factory=dict)
 
-    def planned_with(self, sets: JsonObject) -> Plan | BadInput:
+    def planned_with(self, sets: JsonObject) -> Plan | InputError:
         """The plan of its joint today with keys set or released, made once for each; what is wrong
         with it where there can be none.
         """
@@ -75,9 +75,9 @@ class Actual(Struct, frozen=True, dict=True):
                 self.tried[key] = make_plan(
                     make_joint(change_joint_data(self.plan.joint, sets)), self.shop
                 )
-            except BadInput as error:
+            except InputError as error:
                 self.tried[key] = error
-        found: Plan | BadInput = self.tried[key]
+        found: Plan | InputError = self.tried[key]
         return found
 
     @cached_property
@@ -86,7 +86,7 @@ class Actual(Struct, frozen=True, dict=True):
         older ones; None where its joint is of another version.
         """
         found = self.planned_with({})
-        return None if isinstance(found, BadInput) else found
+        return None if isinstance(found, InputError) else found
 
     @cached_property
     def held(self) -> Held:
@@ -94,7 +94,7 @@ class Actual(Struct, frozen=True, dict=True):
 
         def plan_with(sets: JsonObject) -> Plan | None:
             found = self.planned_with(sets)
-            return None if isinstance(found, BadInput) else found
+            return None if isinstance(found, InputError) else found
 
         return Held() if self.today is None else find_held(self.plan, self.today, plan_with)
 

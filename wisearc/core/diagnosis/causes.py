@@ -16,14 +16,14 @@ from msgspec import Struct
 from .. import catalogue
 from ..catalogue.rows import Cause
 from ..reasons import Sentence, Words
-from .signs import Told
+from .signs import SignStrength
 
 # what is told of a piece of evidence weighs so much at least; what puts a cause on the list at all
 # weighs so much
 TOLD_FROM, LISTS_FROM = 0.1, 0.55
 # a cause that is less likely is not listed
 LISTED_FROM = 0.02
-MOST_LISTED = 6
+MAX_LISTED = 6
 # what a change that was made for a cause and did not mend it takes from it: estimate
 TRIED = -1.6
 
@@ -33,7 +33,7 @@ class Evidence(Struct, frozen=True):
     cause.
     """
 
-    told: Told
+    told: SignStrength
     there: bool
     weight: float
 
@@ -66,7 +66,7 @@ class Asked(Struct, frozen=True):
     no: str
 
 
-def weigh(cause: Cause, told: Mapping[str, Told]) -> tuple[Evidence, ...]:
+def weigh(cause: Cause, told: Mapping[str, SignStrength]) -> tuple[Evidence, ...]:
     """The evidence of a cause: a sign that is half there weighs half of either."""
     found = []
     for key, (there, absent) in cause.evidence.items():
@@ -79,7 +79,9 @@ def weigh(cause: Cause, told: Mapping[str, Told]) -> tuple[Evidence, ...]:
     return tuple(found)
 
 
-def rank(told: Mapping[str, Told], tried: Mapping[str, int] | None = None) -> tuple[Ranked, ...]:
+def rank(
+    told: Mapping[str, SignStrength], tried: Mapping[str, int] | None = None
+) -> tuple[Ranked, ...]:
     """The causes of what is seen, likeliest first; none where nothing seen speaks for any.
 
     Parameters: told, the signs of a run; tried, how often a change was made for a cause and did not
@@ -108,7 +110,7 @@ def rank(told: Mapping[str, Told], tried: Mapping[str, int] | None = None) -> tu
         ),
         key=lambda one: -one.weight,
     )
-    return tuple(one for one in ranked if one.weight >= LISTED_FROM)[:MOST_LISTED]
+    return tuple(one for one in ranked if one.weight >= LISTED_FROM)[:MAX_LISTED]
 
 
 def _is_bad(key: str) -> bool:
@@ -128,7 +130,7 @@ def _rank_cause(cause: Cause, weight: float, evidence: tuple[Evidence, ...]) -> 
     )
 
 
-def choose_question(ranked: tuple[Ranked, ...], told: Mapping[str, Told]) -> Asked | None:
+def choose_question(ranked: tuple[Ranked, ...], told: Mapping[str, SignStrength]) -> Asked | None:
     """The question that would tell the two likeliest apart best, of those that can be asked and are
     not answered; None where there is none.
     """

@@ -9,7 +9,7 @@ from msgspec import Struct, field
 
 from .. import catalogue
 from ..catalogue.rows import ReadChange
-from ..errors import BadInput
+from ..errors import InputError
 from ..physics.gas import flow_l_min
 from ..plan.arc.need import ARC_LENGTH_MM
 from ..plan.plan import Plan
@@ -21,7 +21,7 @@ from ..reasons import Caution, Filled, Sentence, Words
 from ..schema.json_types import JsonObject
 from ..weld_session.steps import pool_limit_s, taper_s
 from .actual import Actual
-from .signs import CURRENT_GROWS, Told
+from .signs import CURRENT_GROWS, SignStrength
 
 # a current moves by 5 to 10 % at a time, up by how far the pool is small; down by ten: handbook,
 # common practice
@@ -32,15 +32,15 @@ PACE_SHARE = 0.10
 POSTFLOW_S = 2.0
 FIT_SHARE = 0.5
 TACK_SHARE = 0.7
-PURGE_SHARE, PURGE_LEAST_PPM = 0.5, 20.0
-LEG_MM, LEG_LEAST_MM = 0.3, 0.5
+PURGE_SHARE, MIN_PURGE_PPM = 0.5, 20.0
+LEG_MM, MIN_LEG_MM = 0.3, 0.5
 # a run of a hand without shifting the stance, and of a seam before it is let cool: estimates
 STANCE_MM, RUN_MM = 80.0, 50.0
 STICKOUT_MM = 2.0
 # the least that is worth moving a flow or a stick-out by; what was set or held so little short is
 # as planned; a taper so near is long enough, and is made so much longer where
 # it cracked all the same: estimates, about what is read off a gauge, a rule, a clock
-FLOW_SHARE, STICKOUT_LEAST_MM, SET_SHORT_S, HELD_SHORT_S = 0.15, 0.4, 0.25, 0.5
+FLOW_SHARE, MIN_STICKOUT_MM, SET_SHORT_S, HELD_SHORT_S = 0.15, 0.4, 0.25, 0.5
 FLOW_OFF_SHARE, TAPER_ENOUGH, TAPER_LONGER = 0.10, 0.9, 1.5
 # what was set or done so far off what was planned is put right first: estimate, 8 % of current, 13
 # % of pace
@@ -89,7 +89,7 @@ class Refused(Struct, frozen=True):
 
 
 def list_changes(
-    cause: str, actual: Actual, told: Mapping[str, Told]
+    cause: str, actual: Actual, told: Mapping[str, SignStrength]
 ) -> Iterator[Change | Refused]:
     """The changes for a cause that fit a run, in the order they are tried; those that a caution
     forbids say so.
@@ -123,7 +123,7 @@ def evaluate_change(
     None.
     """
     plan = actual.planned_with(actual.held.beside(sets))
-    if isinstance(plan, BadInput):
+    if isinstance(plan, InputError):
         return None, Caution("stop", "cannot-be", "joint", Sentence("{why}", why=str(plan)))
     despite, against = (row.despite, row.against) if row else ((), ())
 
@@ -142,7 +142,7 @@ def _format_places(move: Move) -> dict[str, Filled]:
     return {"from": of(move.before), "to": of(move.after), **move.more}
 
 
-def _get_strength(told: Mapping[str, Told], *keys: str) -> float:
+def _get_strength(told: Mapping[str, SignStrength], *keys: str) -> float:
     return max((told[key].strength or 0.0 for key in keys), default=0.0)
 
 
@@ -157,7 +157,7 @@ def _move_to_plan(
     return Move(done, planned, quantity, {}, more)
 
 
-def _set_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _set_as_planned(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
     if _get_strength(told, "amps-over", "amps-under") < OFF:
         return None
     wanted, got = actual.plan.slopes.mean_a, actual.mean_a or 0.0
@@ -173,14 +173,14 @@ def _set_as_planned(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     )
 
 
-def _plan_travel_speed(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _plan_travel_speed(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
     if _get_strength(told, "pace-fast", "pace-slow") < OFF:
         return None
     return Move(actual.travel_mm_s, actual.plan.travel.speed_mm_s, "speed")
 
 
-def _change_current(share: float) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
-    def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _change_current(share: float) -> Callable[[Actual, Mapping[str, SignStrength]], Move | None]:
+    def move(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
         plan = actual.plan
         by = (
             UP_SHARE[0] + (UP_SHARE[1] - UP_SHARE[0]) * _get_strength(told, "pool-small", "cold")
@@ -201,8 +201,10 @@ def _change_current(share: float) -> Callable[[Actual, Mapping[str, Told]], Move
     return move
 
 
-def _change_travel_speed(share: float) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
-    def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _change_travel_speed(
+    share: float,
+) -> Callable[[Actual, Mapping[str, SignStrength]], Move | None]:
+    def move(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
         now = actual.plan.travel.speed_mm_s
         to = round(now * (1 + share), 2)
         # the current stays: the plan's own would follow the pace
@@ -216,14 +218,14 @@ def _change_travel_speed(share: float) -> Callable[[Actual, Mapping[str, Told]],
     return move
 
 
-def _plan_postflow(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _plan_postflow(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
     planned = actual.plan.gas.postflow_s
     return _move_to_plan(
         actual, "postflow_s", planned, "seconds", lambda s: s < planned - SET_SHORT_S
     )
 
 
-def _hold_still(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _hold_still(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
     held, planned = actual.arc.held_s, actual.plan.gas.postflow_s
     if held is None:
         held = actual.arc.postflow_s
@@ -232,14 +234,14 @@ def _hold_still(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     )
 
 
-def _lengthen_postflow(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _lengthen_postflow(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
     """So much longer, and no less than today's rules ask of a plan that was kept by older ones."""
     now = actual.plan.gas.postflow_s
     to = max(now + POSTFLOW_S, actual.today.gas.postflow_s if actual.today else 0.0)
     return Move(now, to, "seconds", {"pins.postflow_s": to})
 
 
-def _plan_cup(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _plan_cup(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
     used, planned = actual.run.used.cup, actual.plan.torch.cup
     if used is None or used >= planned:
         return None
@@ -248,26 +250,26 @@ def _plan_cup(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     )
 
 
-def _shorten_stickout(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _shorten_stickout(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
     """No shorter than the joint lets the cup come near."""
     torch, free = actual.plan.torch, actual.planned_with({"pins.stickout_mm": None})
-    if isinstance(free, BadInput):
+    if isinstance(free, InputError):
         return None
     to = round(max(free.torch.stickout_mm, torch.stickout_mm - STICKOUT_MM), 1)
     return (
         None
-        if to >= torch.stickout_mm - STICKOUT_LEAST_MM
+        if to >= torch.stickout_mm - MIN_STICKOUT_MM
         else Move(torch.stickout_mm, to, "size", {"pins.stickout_mm": to})
     )
 
 
-def _fit_lens(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _fit_lens(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
     if actual.plan.torch.front_end == "gas-lens":
         return None
     return Move(actual.plan.torch.front_end, "gas-lens", "word", {"pins.front_end": "gas-lens"})
 
 
-def _fit_larger_cup(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _fit_larger_cup(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
     torch = actual.plan.torch
     bigger = next((cup for cup in sorted(catalogue.load_cups()) if cup > torch.cup), None)
     if bigger is None:
@@ -282,15 +284,15 @@ def _fit_larger_cup(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     return Move(torch.cup, bigger, "count", sets, more)
 
 
-def _plan_flow(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _plan_flow(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
     planned = actual.plan.gas.flow_l_min
     return _move_to_plan(
         actual, "flow_l_min", planned, "flow", lambda q: abs(q / planned - 1) > FLOW_OFF_SHARE
     )
 
 
-def _change_flow(sign: int) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
-    def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _change_flow(sign: int) -> Callable[[Actual, Mapping[str, SignStrength]], Move | None]:
+    def move(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
         torch, now = actual.plan.torch, actual.plan.gas.flow_l_min
         own = flow_l_min(REYNOLDS[torch.front_end, "full"], bore_mm(torch.cup))
         to = round(
@@ -301,15 +303,15 @@ def _change_flow(sign: int) -> Callable[[Actual, Mapping[str, Told]], Move | Non
     return move
 
 
-def _refit_gap(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _refit_gap(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
     gap = actual.run.used.gap_mm
     gap = actual.plan.section.gap_mm if gap is None else gap
     to = round(FIT_SHARE * actual.plan.fit_up.max_gap_mm, 2)
     return Move(gap if gap else "as it is", to, "length")
 
 
-def _change_pulse(pattern: str) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
-    def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _change_pulse(pattern: str) -> Callable[[Actual, Mapping[str, SignStrength]], Move | None]:
+    def move(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
         rows = catalogue.load_pulse_patterns()
         if actual.plan.pulse.school == pattern:
             return None
@@ -321,14 +323,14 @@ def _change_pulse(pattern: str) -> Callable[[Actual, Mapping[str, Told]], Move |
     return move
 
 
-def _plan_tacks(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _plan_tacks(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
     set_, planned = actual.arc.tacks, actual.plan.tacks.count
     if not set_ or set_ >= planned:
         return None
     return Move(set_, planned, "count", {}, {"seen": f"{set_:g}", "planned": f"{planned}"})
 
 
-def _add_tacks(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _add_tacks(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
     if actual.plan.section.all_round:
         return None
     now = actual.plan.tacks.pitch_mm
@@ -336,12 +338,12 @@ def _add_tacks(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     return Move(now, to, "size", {"pins.tack_pitch_mm": to})
 
 
-def _back(*wanted: str) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
+def _back(*wanted: str) -> Callable[[Actual, Mapping[str, SignStrength]], Move | None]:
     """Another cover of the back: the first that has one of the traits wanted, where what is there
     has none of them.
     """
 
-    def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    def move(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
         now = catalogue.back_covers().get(actual.plan.back.cover)
         if now is None or any(now.has(one) for one in wanted):
             return None
@@ -356,40 +358,40 @@ def _back(*wanted: str) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
     return move
 
 
-def _cover_both_sides(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _cover_both_sides(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
     return Move("", "", "word") if actual.plan.back.barred else None
 
 
-def _purge_longer(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _purge_longer(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
     purge = actual.plan.back.purge
-    if purge is None or not actual.plan.back.purged or purge.target_ppm <= PURGE_LEAST_PPM:
+    if purge is None or not actual.plan.back.purged or purge.target_ppm <= MIN_PURGE_PPM:
         return None
-    to = max(PURGE_LEAST_PPM, round(PURGE_SHARE * purge.target_ppm))
+    to = max(MIN_PURGE_PPM, round(PURGE_SHARE * purge.target_ppm))
     return Move(purge.target_ppm, to, "ppm", {TARGET_KEY: to})
 
 
-def _wait_for_the_meter(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _wait_for_the_meter(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
     read = actual.run.purge.at_arc_ppm if actual.run.purge else None
     target = actual.plan.back.purge.target_ppm if actual.plan.back.purge else None
     return None if target is None or read is None or read <= target else Move(read, target, "ppm")
 
 
-def _lengthen_taper(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _lengthen_taper(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
     wanted, did = taper_s(actual.plan), actual.arc.taper_s
     if did is None or did < TAPER_ENOUGH * wanted:
         return Move(round(did, 1) if did is not None else "at once", wanted, "seconds")
     return Move(round(did, 1), round(TAPER_LONGER * did, 1), "seconds")
 
 
-def _reduce_leg(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _reduce_leg(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
     now = actual.plan.filler.leg_mm
-    to = None if now is None else round(max(LEG_LEAST_MM, now - LEG_MM), 2)
+    to = None if now is None else round(max(MIN_LEG_MM, now - LEG_MM), 2)
     return (
         None if now is None or to is None or to >= now else Move(now, to, "length", {"leg_mm": to})
     )
 
 
-def _use_right_rod(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _use_right_rod(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
     used = actual.run.used.rod or actual.plan.filler.rod
     if not actual.carbon_rod:
         return None
@@ -401,24 +403,24 @@ def _use_right_rod(actual: Actual, told: Mapping[str, Told]) -> Move | None:
 
 def _change_technique(
     to: Callable[[Actual], tuple[Any, str]] = lambda actual: ("", "word"),
-) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
-    def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+) -> Callable[[Actual, Mapping[str, SignStrength]], Move | None]:
+    def move(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
         after, quantity = to(actual)
         return Move("", after, quantity)
 
     return move
 
 
-def _change_aim(unlike: bool) -> Callable[[Actual, Mapping[str, Told]], Move | None]:
+def _change_aim(unlike: bool) -> Callable[[Actual, Mapping[str, SignStrength]], Move | None]:
     """Where the arc is aimed: at the thick side where there is one, else in from the edge."""
 
-    def move(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+    def move(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
         return Move("", "", "word") if bool(told["unlike"].strength) == unlike else None
 
     return move
 
 
-def _use_tougher_rod(actual: Actual, told: Mapping[str, Told]) -> Move | None:
+def _use_tougher_rod(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
     """Another rod where this one makes a weld metal that hardens: the first of those open that does
     not.
     """
@@ -432,7 +434,7 @@ def _use_tougher_rod(actual: Actual, told: Mapping[str, Told]) -> Move | None:
     return None
 
 
-_MOVES: Mapping[str, Callable[[Actual, Mapping[str, Told]], Move | None]] = {
+_MOVES: Mapping[str, Callable[[Actual, Mapping[str, SignStrength]], Move | None]] = {
     "set-as-planned": _set_as_planned,
     "pace-as-planned": _plan_travel_speed,
     "amps-up": _change_current(1),

@@ -23,10 +23,10 @@ from ..shop.shop import Shop
 from .actual import Actual, change_joint_data
 from .causes import Asked, Ranked, choose_question, rank
 from .changes import Change, Refused, evaluate_change, list_changes
-from .signs import Told, list_signs
+from .signs import SignStrength, list_signs
 
 # so many more changes are listed
-MOST_ALSO = 3
+MAX_OTHER_CAUSES = 3
 # a log's arc time and what was written down differ by so much at most; its currents and rates from
 # the plan's: estimates
 LOG_TIME, LOG_FACTOR = 1.4, 2.0
@@ -62,10 +62,10 @@ class Reading(Struct, frozen=True):
     also: tuple[Change, ...]
     question: Asked | None
     cautions: tuple[Caution, ...]
-    told: Mapping[str, Told]
+    told: Mapping[str, SignStrength]
 
 
-def read(run: Run, plan: Plan, shop: Shop, before: Sequence[Before] = ()) -> Reading:
+def diagnose_run(run: Run, plan: Plan, shop: Shop, before: Sequence[Before] = ()) -> Reading:
     """Read a run against its plan.
 
     Parameters: run, with what was seen where it was looked at closer;
@@ -137,7 +137,7 @@ def log_doubt(run: Run, plan: Plan) -> Caution | None:
     return None
 
 
-def _check_contrary_signs(told: Mapping[str, Told]) -> list[Caution]:
+def _check_contrary_signs(told: Mapping[str, SignStrength]) -> list[Caution]:
     return [
         Care("observations-contradict", "seen", "{w}", w=c.words)
         for c in catalogue.load_contraries()
@@ -165,12 +165,15 @@ def _build_refusal(one: Refused) -> Caution:
     return Note("change-forbidden", "change", words, c=one.words, w=one.caution.sentence)
 
 
-def _has_both(told: Mapping[str, Told], first: str, second: str) -> bool:
+def _has_both(told: Mapping[str, SignStrength], first: str, second: str) -> bool:
     return all((told[key].strength or 0.0) >= 0.5 for key in (first, second))
 
 
 def _choose_changes(
-    causes: Sequence[Ranked], actual: Actual, told: Mapping[str, Told], before: Sequence[Before]
+    causes: Sequence[Ranked],
+    actual: Actual,
+    told: Mapping[str, SignStrength],
+    before: Sequence[Before],
 ) -> tuple[Change | None, tuple[Change, ...], tuple[Refused, ...]]:
     """The one change, of the likeliest cause that has one; the next of each; what was forbidden on
     the way.
@@ -188,7 +191,7 @@ def _choose_changes(
             first = _halve_reversal(found, actual, before)
         else:
             after.append(found)
-        if first is not None and len(after) >= MOST_ALSO:
+        if first is not None and len(after) >= MAX_OTHER_CAUSES:
             break
     return first, tuple(after), tuple(refused)
 

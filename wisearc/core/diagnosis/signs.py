@@ -42,7 +42,7 @@ LATE_GROWS, GLOW_GROWS_S, AIR_GROWS = (0.0, 1.0), (-1.0, 1.5), (0.1, 1.2)
 BAND_TINT = "pale-straw"
 
 
-class Told(Struct, frozen=True):
+class SignStrength(Struct, frozen=True):
     """A sign of a run: how strongly it is there, 0 to 1, or None where it is not known; the figures
     it is told with; whether it is "seen", "set", "log" or the "plan"'s.
     """
@@ -70,17 +70,17 @@ def interpolate_strength(value: float, ends: tuple[float, float]) -> float:
     return min(1.0, max(0.0, (value - low) / (high - low)))
 
 
-def list_signs(actual: Actual) -> dict[str, Told]:
+def list_signs(actual: Actual) -> dict[str, SignStrength]:
     """Every sign of a run, by key. What was told by an answer of the welder's stands before what
     follows from the rest.
     """
     found = {one.key: one for one in (*_list_seen_signs(actual), *_list_calculated_signs(actual))}
     for key, answer in ((actual.run.seen or NOTHING_SEEN).told or {}).items():
-        found[key] = Told(key, float(answer))
+        found[key] = SignStrength(key, float(answer))
     return found
 
 
-def _list_seen_signs(actual: Actual) -> Iterator[Told]:
+def _list_seen_signs(actual: Actual) -> Iterator[SignStrength]:
     run, seen = actual.run, actual.run.seen or NOTHING_SEEN
     found, look, coupon = find_flaws(run), find_look(run), run.coupon
     ripple = seen.ripple
@@ -89,16 +89,16 @@ def _list_seen_signs(actual: Actual) -> Iterator[Told]:
     for sign in catalogue.load_signs().values():
         if sign.flaw:
             unsaid = None if sign.missed or not looked else 0.0
-            yield Told(sign.key, 1.0 if sign.flaw in faults else unsaid)
-    yield Told("even", 1.0 if ripple == "even" or look == "even" else None)
-    yield Told("rough", None if look is None else float(look == "rough"))
-    yield Told("wide", None if look is None else float(look == "wide"))
+            yield SignStrength(sign.key, 1.0 if sign.flaw in faults else unsaid)
+    yield SignStrength("even", 1.0 if ripple == "even" or look == "even" else None)
+    yield SignStrength("rough", None if look is None else float(look == "rough"))
+    yield SignStrength("wide", None if look is None else float(look == "wide"))
     touched = "touched" in faults or (actual.arc.touched or 0) > 0
-    yield Told("touched", 1.0 if touched else 0.0 if looked else None)
+    yield SignStrength("touched", 1.0 if touched else 0.0 if looked else None)
     ends = [end for end in (coupon.bend, coupon.hammer) if end] if coupon else []
-    yield Told("toe-broke", float("toe" in ends) if ends else None)
+    yield SignStrength("toe-broke", float("toe" in ends) if ends else None)
     rust = coupon.rust if coupon else None
-    yield Told(
+    yield SignStrength(
         "rusts",
         (
             1.0
@@ -119,37 +119,37 @@ def _list_seen_signs(actual: Actual) -> Iterator[Told]:
         "arc-on-thin",
         "far-out",
     ):
-        yield Told(key, None)
+        yield SignStrength(key, None)
 
 
-def _list_face_signs(actual: Actual) -> Iterator[Told]:
+def _list_face_signs(actual: Actual) -> Iterator[SignStrength]:
     run = actual.run
     front, back = find_colour(run, "front"), find_colour(run, "back")
     grey = front == "grey" or "grey" in (find_flaws(run) or ())
-    yield Told("grey", float(grey))
-    yield Told("front-tint", None if front is None or grey else float(front in TINTED))
-    yield Told("front-bright", None if front is None else float(front in BRIGHT))
+    yield SignStrength("grey", float(grey))
+    yield SignStrength("front-tint", None if front is None or grey else float(front in TINTED))
+    yield SignStrength("front-bright", None if front is None else float(front in BRIGHT))
     unseen, sugar = back in (None, "not-seen"), is_oxidised(run)
-    yield Told("sugar", 1.0 if sugar else None if unseen else 0.0)
-    yield Told("back-tint", None if unseen else float(back in (*TINTED, "grey")))
-    yield Told("back-bright", None if unseen else float(back in BRIGHT))
+    yield SignStrength("sugar", 1.0 if sugar else None if unseen else 0.0)
+    yield SignStrength("back-tint", None if unseen else float(back in (*TINTED, "grey")))
+    yield SignStrength("back-bright", None if unseen else float(back in BRIGHT))
     seen = run.seen or NOTHING_SEEN
     place = seen.place("grey") or seen.place("front")
     if not grey or place is None:
-        yield Told("grey-at-end", None if grey else 0.0)
-        yield Told("grey-all", None if grey else 0.0)
+        yield SignStrength("grey-at-end", None if grey else 0.0)
+        yield SignStrength("grey-all", None if grey else 0.0)
         return
     first, last = (1.0, 1.0) if isinstance(place, str) else place
     at_end = first >= 0.7
-    yield Told("grey-at-end", float(at_end))
-    yield Told("grey-all", 0.0 if at_end else min(1.0, (last - first) / 0.6))
+    yield SignStrength("grey-at-end", float(at_end))
+    yield SignStrength("grey-all", 0.0 if at_end else min(1.0, (last - first) / 0.6))
 
 
-def _list_band_signs(actual: Actual) -> Iterator[Told]:
+def _list_band_signs(actual: Actual) -> Iterator[SignStrength]:
     seen, tint = (actual.run.seen or NOTHING_SEEN).band_mm, catalogue.load_tints()[BAND_TINT]
     planned = planned_band_mm(actual.plan, tint.from_c or 0.0)
     figures = {"seen": Quantity(seen, "size"), "planned": Quantity(planned, "size")} if seen else {}
-    yield Told(
+    yield SignStrength(
         "band-wide",
         None if seen is None else interpolate_strength(seen / planned - 1, BAND_GROWS),
         "seen",
@@ -157,7 +157,7 @@ def _list_band_signs(actual: Actual) -> Iterator[Told]:
     )
 
 
-def _list_calculated_signs(actual: Actual) -> Iterator[Told]:
+def _list_calculated_signs(actual: Actual) -> Iterator[SignStrength]:
     yield from _list_heat_signs(actual)
     yield from _list_shielding_signs(actual)
     yield from _back(actual)
@@ -165,29 +165,29 @@ def _list_calculated_signs(actual: Actual) -> Iterator[Told]:
     yield from _list_technique_signs(actual)
 
 
-def _list_heat_signs(actual: Actual) -> Iterator[Told]:
+def _list_heat_signs(actual: Actual) -> Iterator[SignStrength]:
     plan, by = actual.plan, "log" if actual.logged else "set"
     pool, share, pace = actual.pool_mm, actual.share, actual.travel_mm_s
     wide = plan.travel.pool_width_mm
     off = None if pool is None else math.log(max(pool, 0.2) / wide)
     figures = {"seen": Quantity(pool or 0.0, "size"), "planned": Quantity(wide, "size")}
-    yield Told(
+    yield SignStrength(
         "pool-large", None if off is None else interpolate_strength(off, POOL_GROWS), by, figures
     )
-    yield Told(
+    yield SignStrength(
         "pool-small", None if off is None else interpolate_strength(-off, POOL_GROWS), by, figures
     )
     figures = {
         "seen": Quantity(actual.mean_a or 0.0, "current"),
         "planned": Quantity(plan.slopes.mean_a, "current"),
     }
-    yield Told(
+    yield SignStrength(
         "amps-over",
         None if share is None else interpolate_strength(share - 1, CURRENT_GROWS),
         by,
         figures,
     )
-    yield Told(
+    yield SignStrength(
         "amps-under",
         None if share is None else interpolate_strength(1 - share, CURRENT_GROWS),
         by,
@@ -198,13 +198,13 @@ def _list_heat_signs(actual: Actual) -> Iterator[Told]:
         "planned": Quantity(plan.travel.speed_mm_s, "speed"),
     }
     faster = None if pace is None else pace / plan.travel.speed_mm_s - 1
-    yield Told(
+    yield SignStrength(
         "pace-fast",
         None if faster is None else interpolate_strength(faster, PACE_GROWS),
         by,
         figures,
     )
-    yield Told(
+    yield SignStrength(
         "pace-slow",
         None if faster is None else interpolate_strength(-faster, PACE_GROWS),
         by,
@@ -212,7 +212,7 @@ def _list_heat_signs(actual: Actual) -> Iterator[Told]:
     )
     volts = actual.arc_v
     figures = {"seen": Quantity(volts or 0.0, "voltage"), "planned": Quantity(TIGHT_V, "voltage")}
-    yield Told(
+    yield SignStrength(
         "arc-long",
         None if volts is None else interpolate_strength(volts / TIGHT_V - 1, VOLTS_GROWS),
         "log",
@@ -220,14 +220,14 @@ def _list_heat_signs(actual: Actual) -> Iterator[Told]:
     )
     bead = actual.run.measured.bead_mm
     figures = {"seen": Quantity(bead or 0.0, "length"), "planned": Quantity(wide, "size")}
-    yield Told(
+    yield SignStrength(
         "bead-wide",
         None if bead is None else interpolate_strength(bead / wide - 1, BEAD_GROWS),
         "seen",
         figures,
     )
-    yield Told("unchilled", float(not plan.back.barred), "plan")
-    yield Told(
+    yield SignStrength("unchilled", float(not plan.back.barred), "plan")
+    yield SignStrength(
         "long-seam",
         float(plan.travel.length_mm >= LONG_SEAM_MM),
         "plan",
@@ -235,13 +235,13 @@ def _list_heat_signs(actual: Actual) -> Iterator[Told]:
     )
 
 
-def _list_shielding_signs(actual: Actual) -> Iterator[Told]:
+def _list_shielding_signs(actual: Actual) -> Iterator[SignStrength]:
     plan = actual.plan
     figures: dict[str, Quantity | str] = {
         "seen": Quantity(actual.hot_band_mm, "size"),
         "planned": Quantity(actual.cover_mm, "size"),
     }
-    yield Told(
+    yield SignStrength(
         "band-uncovered",
         interpolate_strength(actual.hot_band_mm / actual.cover_mm - 1, COVER_GROWS),
         "plan",
@@ -249,7 +249,9 @@ def _list_shielding_signs(actual: Actual) -> Iterator[Told]:
     )
     out, sound = plan.torch.stickout_mm, plan.torch.stickout_limit_mm
     figures = {"seen": Quantity(out, "size"), "planned": Quantity(sound, "size")}
-    yield Told("lens-far", interpolate_strength(out / sound - 1, FAR_GROWS), "plan", figures)
+    yield SignStrength(
+        "lens-far", interpolate_strength(out / sound - 1, FAR_GROWS), "plan", figures
+    )
     held, glow = actual.covered_s, actual.glow_s
     figures = {
         "seen": Quantity(held or 0.0, "seconds"),
@@ -259,11 +261,11 @@ def _list_shielding_signs(actual: Actual) -> Iterator[Told]:
     early = 0.0 if held is None else interpolate_strength(glow - held, GLOW_GROWS_S)
     # a gas that was set for long enough does not say that the torch stayed
     known = held is not None and (told or early > 0)
-    yield Told("left-early", early if known else None, "log" if told else "set", figures)
+    yield SignStrength("left-early", early if known else None, "log" if told else "set", figures)
     told = actual.run.set.flow_l_min is not None
     most = get_turbulence_limit(plan.torch.front_end)
     figures = {"seen": f"{actual.reynolds:.0f}", "planned": f"{most:.0f}"}
-    yield Told(
+    yield SignStrength(
         "jet-torn",
         interpolate_strength(actual.reynolds / most - 1, JET_GROWS) if told else None,
         "set",
@@ -274,20 +276,20 @@ def _list_shielding_signs(actual: Actual) -> Iterator[Told]:
         interpolate_strength(1 - actual.flow_l_min / plan.gas.flow_l_min, LESS_GROWS),
     )
     figures = {"seen": f"{actual.exit_speed_m_s:.2f}", "planned": f"{DRAUGHT_M_S:g}"}
-    yield Told("jet-slow", slow if told else None, "set", figures)
+    yield SignStrength("jet-slow", slow if told else None, "set", figures)
     kind = catalogue.load_joint_kinds().get(str(plan.joint.get("joint")))
-    yield Told("splits-gas", float(kind is not None and kind.has("splits_gas")), "plan")
-    yield Told("along-edge", float(kind is not None and kind.has("along_edge")), "plan")
+    yield SignStrength("splits-gas", float(kind is not None and kind.has("splits_gas")), "plan")
+    yield SignStrength("along-edge", float(kind is not None and kind.has("along_edge")), "plan")
 
 
-def _back(actual: Actual) -> Iterator[Told]:
+def _back(actual: Actual) -> Iterator[SignStrength]:
     plan, purge = actual.plan, actual.run.purge
     cover = catalogue.back_covers().get(plan.back.cover)
     hot = plan.section.stainless_sides > 0 and (
         plan.back.back_c is None or plan.back.back_c > STRAW_C
     )
-    yield Told("back-open", float(hot and cover is not None and cover.has("bare")), "plan")
-    yield Told("purged", float(plan.back.purged), "plan")
+    yield SignStrength("back-open", float(hot and cover is not None and cover.has("bare")), "plan")
+    yield SignStrength("purged", float(plan.back.purged), "plan")
     told = (purge.at_arc_ppm, purge.most_ppm) if purge else ()
     read = [ppm for ppm in told if ppm is not None]
     planned = plan.back.purge.target_ppm if plan.back.purge else 0
@@ -301,15 +303,15 @@ def _back(actual: Actual) -> Iterator[Told]:
         if read and target
         else None
     )
-    yield Told("purge-high", high, "log", figures)
+    yield SignStrength("purge-high", high, "log", figures)
 
 
-def _fit(actual: Actual) -> Iterator[Told]:
+def _fit(actual: Actual) -> Iterator[SignStrength]:
     plan, gap = actual.plan, actual.run.used.gap_mm
     gap = plan.section.gap_mm or None if gap is None else gap
     most = plan.fit_up.max_gap_mm
     figures = {"seen": Quantity(gap or 0.0, "length"), "planned": Quantity(most, "length")}
-    yield Told(
+    yield SignStrength(
         "gap-over",
         None if gap is None else interpolate_strength(gap / most - 1, GAP_GROWS),
         "set",
@@ -317,45 +319,45 @@ def _fit(actual: Actual) -> Iterator[Told]:
     )
     tacks = actual.arc.tacks
     fewer = None if not tacks else interpolate_strength(1 - tacks / plan.tacks.count, TACKS_GROWS)
-    yield Told(
+    yield SignStrength(
         "tacks-fewer",
         fewer,
         "log",
         {"seen": f"{tacks or 0:.0f}", "planned": f"{plan.tacks.count:.0f}"},
     )
-    yield Told("unlike", float(plan.section.thick_mm > 1.2 * plan.section.thin_mm), "plan")
-    yield Told("rod-fed", float(plan.filler.rod is not None), "plan")
+    yield SignStrength("unlike", float(plan.section.thick_mm > 1.2 * plan.section.thin_mm), "plan")
+    yield SignStrength("rod-fed", float(plan.filler.rod is not None), "plan")
     carbon = actual.carbon_rod
-    yield Told("rod-carbon", None if carbon is None else float(carbon), "set")
+    yield SignStrength("rod-carbon", None if carbon is None else float(carbon), "set")
 
 
-def _list_technique_signs(actual: Actual) -> Iterator[Told]:
+def _list_technique_signs(actual: Actual) -> Iterator[SignStrength]:
     plan, arc = actual.plan, actual.arc
     wanted, taper = taper_s(plan), arc.taper_s
     figures = {
         "seen": Quantity(round(taper or 0.0, 1), "seconds"),
         "planned": Quantity(wanted, "seconds"),
     }
-    yield Told(
+    yield SignStrength(
         "taper-short",
         None if taper is None else interpolate_strength(1 - taper / wanted, TAPER_GROWS),
         "log",
         figures,
     )
-    yield Told("cracks-short", float(needs_slow_taper(plan.metals, plan.section)), "plan")
+    yield SignStrength("cracks-short", float(needs_slow_taper(plan.metals, plan.section)), "plan")
     limit, pool = pool_limit_s(plan), arc.pool_s
     figures = {
         "seen": Quantity(round(pool or 0.0, 1), "seconds"),
         "planned": Quantity(limit, "seconds"),
     }
-    yield Told(
+    yield SignStrength(
         "pool-late",
         None if pool is None else interpolate_strength(pool / limit - 1, LATE_GROWS),
         "log",
         figures,
     )
     restarts = arc.restarts
-    yield Told(
+    yield SignStrength(
         "restarts",
         None if restarts is None else float(restarts > 0),
         "log",

@@ -22,7 +22,7 @@ from .families import find_joint_family, find_metal_family
 from .shop_history import BRIGHT_WEIGHT, TINTED_WEIGHT
 
 # what a ratio beyond this says is a slip of the pen: estimate
-MOST_RATIO = 2.0
+MAX_RATIO = 2.0
 # of what a run counts that tells what was set with a pedal in hand, and no log: estimate
 BY_PEDAL = 0.5
 
@@ -125,4 +125,4 @@ def _calculate_ratio(actual: Actual) -> float | None:
 
 
 def _log(ratio: float) -> float | None:
-    return round(math.log(ratio), 5) if 1 / MOST_RATIO <= ratio <= MOST_RATIO else None
+    return round(math.log(ratio), 5) if 1 / MAX_RATIO <= ratio <= MAX_RATIO else None

@@ -22,7 +22,7 @@ SHOP_SD, MACHINE_SD, HAND_SD, RUN_SD = 0.10, 0.05, 0.04, 0.05
 RUN_SD_WORTH = 6.0
 # a run that came out bright counts whole, one that was tinted less: estimate
 BRIGHT_WEIGHT, TINTED_WEIGHT = 1.0, 0.7
-MOST_RUNS = 200
+MAX_RUNS = 200
 
 
 class OwnRun(Struct, frozen=True):
@@ -83,7 +83,7 @@ def format_summary(runs: int, ratio: float, spread_pct: float) -> str:
     )
 
 
-class OwnBook(Protocol):
+class HistoryLookup(Protocol):
     """What a shop knows of like joints."""
 
     def like(self, family: str, metals: str, machine: str) -> OwnRecord | None:
@@ -102,7 +102,7 @@ def estimate_ratio(runs: Sequence[OwnRun], machine: str, hand: str) -> OwnRecord
     """
     import numpy as np
 
-    counted = [one for one in runs if not one.left_out][:MOST_RUNS]
+    counted = [one for one in runs if not one.left_out][:MAX_RUNS]
     if not counted:
         return None
     machines = sorted({one.machine for one in counted} | {machine})

@@ -20,11 +20,11 @@ from .lessons import LearntRun
 D2 = 1.128
 LIMIT_SD = 3.0
 # what is set to whole amps is no nearer than this, %: estimate
-LEAST_SD_PCT = 0.5
+MIN_SD_PCT = 0.5
 # so many in a row on one side of the middle are no chance: the Western Electric rules, from memory
 RUN_OF = 8
 # fewer say nothing of what is usual
-LEAST_POINTS = 8
+MIN_POINTS = 8
 # a weakness shows in so many runs, and so large a share of the last: estimates
 WEAK_RUNS, WEAK_SHARE, WEAK_OF = 2, 0.08, 60
 
@@ -132,12 +132,12 @@ def build_chart(rows: Sequence[LearntRun]) -> Chart | None:
         for row in sorted(rows, key=lambda r: (r.made_on, r.run))
         if row.told.weight > 0 and row.told.ratio is not None
     ]
-    if len(told) < LEAST_POINTS:
+    if len(told) < MIN_POINTS:
         return None
     values = [100 * math.expm1(row.told.ratio or 0.0) for row in told]
     middle = median(values)
     sd = fmean(abs(b - a) for a, b in pairwise(values)) / D2
-    sd = max(sd, LEAST_SD_PCT)
+    sd = max(sd, MIN_SD_PCT)
     low, high = middle - LIMIT_SD * sd, middle + LIMIT_SD * sd
     points, side = [], 0
     for row, value in zip(told, values, strict=True):

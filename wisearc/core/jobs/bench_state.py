@@ -12,7 +12,7 @@ from msgspec import Struct
 from ..plan.arc.heat import wait_s
 from ..plan.plan import Plan
 from ..quantities import Quantity, flow, format_amps, stock
-from ..reasons import Said
+from ..reasons import StoredText
 from .job import Seam
 
 BARS, PURGE, OPEN = "bars", "purge", "open"
@@ -92,18 +92,20 @@ class Task(Struct, frozen=True, dict=True):
         return wait_s(p.heat, p.section, p.back, p.travel, p.pulse)
 
     @property
-    def title(self) -> Said:
+    def title(self) -> StoredText:
         """What it is called: as it or its joint was named, else the joint in a few words."""
         joint = self.seam.joint
         own = self.seam.called or (
             joint.title if joint is not None else str(self.plan.joint.get("title") or "")
         )
         return (
-            Said(own, own) if own else Said(self.plan.title.text("mm"), self.plan.title.text("in"))
+            StoredText(own, own)
+            if own
+            else StoredText(self.plan.title.text("mm"), self.plan.title.text("in"))
         )
 
 
-class Touched(Struct, frozen=True, dict=True):
+class SetupChange(Struct, frozen=True, dict=True):
     """What is touched before a seam: "dial", "torch" or "clamp", from what (None: at the start) to
     what.
     """
@@ -113,30 +115,30 @@ class Touched(Struct, frozen=True, dict=True):
     now: Task
 
     @cached_property
-    def words(self) -> Said:
+    def words(self) -> StoredText:
         """What to, in both habits, in few words."""
         return _WORDS[self.what](self.before, self.now)
 
 
-def list_setup_changes(before: Task | None, now: Task) -> tuple[Touched, ...]:
+def list_setup_changes(before: Task | None, now: Task) -> tuple[SetupChange, ...]:
     """What must be touched to go from one seam to the next; everything of the first is set before
     the clock starts.
     """
     found = []
     if before is None or before.clamped != now.clamped:
-        found.append(Touched("clamp", before, now))
+        found.append(SetupChange("clamp", before, now))
     if before is None or before.torch != now.torch:
-        found.append(Touched("torch", before, now))
+        found.append(SetupChange("torch", before, now))
     if before is None or before.dial != now.dial:
-        found.append(Touched("dial", before, now))
+        found.append(SetupChange("dial", before, now))
     return tuple(found)
 
 
-def _build_both_units(make: Callable[[str], str]) -> Said:
-    return Said(make("mm"), make("in"))
+def _build_both_units(make: Callable[[str], str]) -> StoredText:
+    return StoredText(make("mm"), make("in"))
 
 
-def _format_clamp_change(before: Clamped | None, now: Clamped) -> Said:
+def _format_clamp_change(before: Clamped | None, now: Clamped) -> StoredText:
     parts = []
     if before is None or before.face != now.face:
         parts.append(
@@ -147,10 +149,10 @@ def _format_clamp_change(before: Clamped | None, now: Clamped) -> Said:
         off = {BARS: "bars off, ", PURGE: "purge off, ", OPEN: ""}[before.behind] if before else ""
         parts.append(off + on)
     words = ", ".join(parts)
-    return Said(words, words)
+    return StoredText(words, words)
 
 
-def _format_torch_change(before: Torch | None, now: Task) -> Said:
+def _format_torch_change(before: Torch | None, now: Task) -> StoredText:
     def told(habit: str) -> str:
         t, parts = now.torch, []
         if before is None or (before.tungsten, before.tungsten_mm) != (t.tungsten, t.tungsten_mm):
@@ -164,7 +166,7 @@ def _format_torch_change(before: Torch | None, now: Task) -> Said:
     return _build_both_units(told)
 
 
-def _format_setting_change(before: Dial | None, now: Dial) -> Said:
+def _format_setting_change(before: Dial | None, now: Dial) -> StoredText:
     def told(habit: str) -> str:
         parts = []
         if before is None or before.current_a != now.current_a:
@@ -188,7 +190,7 @@ def _format_pulse(now: Dial) -> str:
     return f"pulse {rate}, {now.on_pct:g} % peak time, background {now.background_pct:g} %"
 
 
-_WORDS: dict[str, Callable[[Task | None, Task], Said]] = {
+_WORDS: dict[str, Callable[[Task | None, Task], StoredText]] = {
     "clamp": lambda before, now: _format_clamp_change(
         before.clamped if before else None, now.clamped
     ),

@@ -8,9 +8,9 @@ from collections.abc import Iterable
 
 from msgspec import Struct
 
-from ..errors import BadInput
+from ..errors import InputError
 from ..quantities import add_typed_unit, exact, parse_quantity
-from .job import MOST_LINES, Cut, Hole, Job
+from .job import MAX_LINES, Cut, Hole, Job
 
 _LINE = re.compile(
     r"\s*(?:(?P<count>\d{1,5})\s*[x×*]\s+)?(?P<what>[^,;]+?)\s*[,;]\s*(?P<long>[^x×,;]+?)\s*(?:[x×]\s*(?P<wide>[^x×,;]+?)\s*)?"
@@ -33,7 +33,7 @@ class Total(Struct, frozen=True):
 
 
 def read_cuts(text: str, habit: str) -> tuple[Cut, ...]:
-    """A cut list, a line each. Raises BadInput naming the line.
+    """A cut list, a line each. Raises InputError naming the line.
 
     >>> read_cuts("2 x sheet 1.2, 380 x 120\\ntube 25 x 1.2, 620", "mm")[0]
     Cut(count=2, what='sheet 1.2', length_mm=380.0, width_mm=120.0)
@@ -43,7 +43,7 @@ def read_cuts(text: str, habit: str) -> tuple[Cut, ...]:
         # the stuff may itself hold a ×: what comes after its last comma is the size
         match = _LINE.fullmatch(line)
         if match is None:
-            raise BadInput(
+            raise InputError(
                 "cuts", line.strip(), f"has an error in line {i}. Write it like “{LIKE_CUT}”"
             )
         sizes = [
@@ -57,7 +57,7 @@ def read_cuts(text: str, habit: str) -> tuple[Cut, ...]:
 
 
 def read_holes(text: str, habit: str) -> tuple[Hole, ...]:
-    """Holes by their places, a line each. Raises BadInput naming the line.
+    """Holes by their places, a line each. Raises InputError naming the line.
 
     >>> read_holes("6.5 at 12, 20", "mm")
     (Hole(diameter_mm=6.5, x_mm=12.0, y_mm=20.0),)
@@ -66,7 +66,7 @@ def read_holes(text: str, habit: str) -> tuple[Hole, ...]:
     for i, line in _split_lines("holes", text):
         match = _HOLE.fullmatch(line)
         if match is None:
-            raise BadInput(
+            raise InputError(
                 "holes", line.strip(), f"has an error in line {i}. Write it like “{LIKE_HOLE}”"
             )
         found.append(Hole(*(_parse_mm("holes", i, match[key], habit) for key in ("d", "x", "y"))))
@@ -75,8 +75,8 @@ def read_holes(text: str, habit: str) -> tuple[Hole, ...]:
 
 def _split_lines(field: str, text: str) -> Iterable[tuple[int, str]]:
     lines = [(i, line) for i, line in enumerate(text.splitlines(), 1) if line.strip()]
-    if len(lines) > MOST_LINES:
-        raise BadInput(field, f"{len(lines)} lines", f"must be at most {MOST_LINES}")
+    if len(lines) > MAX_LINES:
+        raise InputError(field, f"{len(lines)} lines", f"must be at most {MAX_LINES}")
     return lines
 
 
@@ -86,8 +86,8 @@ def _parse_mm(field: str, line: int, text: str, habit: str) -> float:
         mm = parse_quantity(
             add_typed_unit(text.lstrip("-−").strip(), "length", habit), "length", field, habit
         )
-    except BadInput as error:
-        raise BadInput(field, text, f"has an error in line {line}: {error.rule}") from error
+    except InputError as error:
+        raise InputError(field, text, f"has an error in line {line}: {error.rule}") from error
     return -mm if minus else mm
 
 

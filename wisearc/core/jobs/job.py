@@ -11,7 +11,7 @@ from typing import Annotated, Any
 
 from msgspec import Struct
 
-from ..errors import BadInput
+from ..errors import InputError
 from ..joint.data import joint_data, make_joint
 from ..joint.joint import Joint
 from ..schema import checks
@@ -19,21 +19,27 @@ from ..schema.entries import Entry, Own, list_options
 
 SIDES = {"left": "left", "middle": "middle", "right": "right"}
 NO_PARTS: Mapping[str, Any] = MappingProxyType({})
-LONGEST_KEY, LONGEST_PART, LONGEST_TITLE, LONGEST_FACE, LONGEST_NOTE = 24, 40, 120, 24, 400
+MAX_KEY_LENGTH, MAX_PART_LENGTH, MAX_TITLE_LENGTH, MAX_FACE_LENGTH, MAX_NOTE_LENGTH = (
+    24,
+    40,
+    120,
+    24,
+    400,
+)
 # an assembly of more is welded in sub-assemblies, each a job of its own
-MOST_SEAMS, MOST_PARTS, MOST_JOINED, MOST_PIECES = 200, 120, 4, 500
-MOST_LINES, LONGEST_STUFF = 60, 48
-LONGEST_MM = 20_000.0
+MAX_SEAMS, MAX_PARTS, MAX_JOINED, MAX_PIECES = 200, 120, 4, 500
+MAX_LINES, MAX_MATERIAL_LENGTH = 60, 48
+MAX_LENGTH_MM = 20_000.0
 NO_KEY = "is missing. Give each seam a short key such as c1"
 
 
 def _read_key(name: str, value: Any) -> str:
-    found = checks.check_line(name, value, LONGEST_KEY).strip()
+    found = checks.check_line(name, value, MAX_KEY_LENGTH).strip()
     if not found:
-        raise BadInput(name, found, NO_KEY)
+        raise InputError(name, found, NO_KEY)
     if "," in found or " " in found:
         rule = "must be one word without a comma, because sequences separate keys by commas"
-        raise BadInput(name, found, rule)
+        raise InputError(name, found, rule)
     return found
 
 
@@ -43,8 +49,8 @@ def _read_joint(name: str, value: Any) -> Joint:
     }
     try:
         return make_joint(data)
-    except BadInput as error:
-        raise BadInput(f"{name}.{error.field}", error.value, error.rule) from error
+    except InputError as error:
+        raise InputError(f"{name}.{error.field}", error.value, error.rule) from error
 
 
 def _declare_line(most: int, empty: str | None) -> Own:
@@ -59,12 +65,12 @@ def _declare_line(most: int, empty: str | None) -> Own:
 def _read_place(name: str, value: Any) -> tuple[float, ...]:
     rows = checks.check_rows(name, value, 4)
     if len(rows) != 4:
-        raise BadInput(name, value, "must be left, top, width and height, in percent")
+        raise InputError(name, value, "must be left, top, width and height, in percent")
     corner = (checks.check_number(name, v, 0, 100) for v in rows[:2])
     return (*corner, *(checks.check_number(name, v, 2, 100) for v in rows[2:]))
 
 
-_KEY = Own(_read_key, str, _declare_line(LONGEST_KEY, None).schema)
+_KEY = Own(_read_key, str, _declare_line(MAX_KEY_LENGTH, None).schema)
 _JOINT = Own(_read_joint, joint_data, lambda: {"type": "object"})
 _PLACE = Own(
     _read_place,
@@ -79,7 +85,7 @@ _PLACE = Own(
 
 
 def _declare_keys(label: str, **more: Any) -> Entry:
-    return Entry("texts", most=MOST_SEAMS, high=LONGEST_PART, label=label, **more)
+    return Entry("texts", most=MAX_SEAMS, high=MAX_PART_LENGTH, label=label, **more)
 
 
 class Seam(Struct, frozen=True):
@@ -96,12 +102,12 @@ class Seam(Struct, frozen=True):
     procedure: Annotated[
         str | None, Entry("own", own=_declare_line(20, None), label="Procedure")
     ] = None
-    called: Annotated[str, Entry("text", high=LONGEST_TITLE, key="title", label="Name")] = ""
+    called: Annotated[str, Entry("text", high=MAX_TITLE_LENGTH, key="title", label="Name")] = ""
     joins: Annotated[tuple[str, ...], _declare_keys("Joins", required=True)] = ()
     side: Annotated[str, Entry("name", names=list_options(SIDES), label="Side")] = "middle"
-    face: Annotated[str, Entry("own", own=_declare_line(LONGEST_FACE, "top"), label="Face up")] = (
-        "top"
-    )
+    face: Annotated[
+        str, Entry("own", own=_declare_line(MAX_FACE_LENGTH, "top"), label="Face up")
+    ] = "top"
     seen: Annotated[bool, Entry("flag", label="Visible")] = True
     after: Annotated[tuple[str, ...], _declare_keys("After")] = ()
     hides: Annotated[tuple[str, ...], _declare_keys("Hides")] = ()
@@ -114,18 +120,18 @@ class Seam(Struct, frozen=True):
 
     def check(self, where: str) -> None:
         """Refuse a seam that goes by a joint and a procedure, or by neither, and one that joins
-        nothing. Raises BadInput.
+        nothing. Raises InputError.
         """
         place = f"{where}." if where else ""
         if self.joint is not None and self.procedure:
             rule = "and a joint exclude each other. Give one of them"
-            raise BadInput(f"{place}procedure", self.procedure, rule)
+            raise InputError(f"{place}procedure", self.procedure, rule)
         if self.joint is None and not self.procedure:
             rule = "is missing. Give a joint, or the number of a procedure"
-            raise BadInput(f"{place}joint", None, rule)
-        if not 1 <= len(self.joins) <= MOST_JOINED:
-            rule = f"must name the parts it joins, 1 to {MOST_JOINED}"
-            raise BadInput(f"{place}joins", ", ".join(self.joins), rule)
+            raise InputError(f"{place}joint", None, rule)
+        if not 1 <= len(self.joins) <= MAX_JOINED:
+            rule = f"must name the parts it joins, 1 to {MAX_JOINED}"
+            raise InputError(f"{place}joins", ", ".join(self.joins), rule)
 
     @property
     def title(self) -> str:
@@ -134,7 +140,7 @@ class Seam(Struct, frozen=True):
 
 
 def _declare_mm(low: float, **more: Any) -> Entry:
-    return Entry("number", low=low, high=LONGEST_MM, unit="mm", **more)
+    return Entry("number", low=low, high=MAX_LENGTH_MM, unit="mm", **more)
 
 
 class Cut(Struct, frozen=True):
@@ -143,7 +149,7 @@ class Cut(Struct, frozen=True):
     """
 
     count: Annotated[int, Entry("count", low=1, high=10_000)] = 1
-    what: Annotated[str, Entry("text", high=LONGEST_STUFF)] = ""
+    what: Annotated[str, Entry("text", high=MAX_MATERIAL_LENGTH)] = ""
     length_mm: Annotated[float, _declare_mm(1, required=True)] = 0.0
     width_mm: Annotated[float | None, _declare_mm(1)] = None
 
@@ -152,8 +158,8 @@ class Hole(Struct, frozen=True):
     """A hole in a part: how wide, where from its own corner, mm."""
 
     diameter_mm: Annotated[float, Entry("number", low=0.5, high=500, unit="mm", required=True)]
-    x_mm: Annotated[float, _declare_mm(-LONGEST_MM, required=True)]
-    y_mm: Annotated[float, _declare_mm(-LONGEST_MM, required=True)]
+    x_mm: Annotated[float, _declare_mm(-MAX_LENGTH_MM, required=True)]
+    y_mm: Annotated[float, _declare_mm(-MAX_LENGTH_MM, required=True)]
 
 
 class Part(Struct, frozen=True):
@@ -161,9 +167,9 @@ class Part(Struct, frozen=True):
     drawn: left, top, width and height, of 100.
     """
 
-    note: Annotated[str, Entry("text", high=LONGEST_NOTE)] = ""
-    cuts: Annotated[tuple[Cut, ...], Entry("objects", of=Cut, most=MOST_LINES)] = ()
-    holes: Annotated[tuple[Hole, ...], Entry("objects", of=Hole, most=MOST_LINES)] = ()
+    note: Annotated[str, Entry("text", high=MAX_NOTE_LENGTH)] = ""
+    cuts: Annotated[tuple[Cut, ...], Entry("objects", of=Cut, most=MAX_LINES)] = ()
+    holes: Annotated[tuple[Hole, ...], Entry("objects", of=Hole, most=MAX_LINES)] = ()
     at: Annotated[tuple[float, float, float, float] | None, Entry("own", own=_PLACE)] = None
 
 
@@ -187,16 +193,16 @@ class Job(Struct, frozen=True):
     for as found; first, last: seams pinned there.
     """
 
-    title: Annotated[str, Entry("text", high=LONGEST_TITLE)] = ""
-    quantity: Annotated[int, Entry("count", low=1, high=MOST_PIECES)] = 1
-    parts: Annotated[tuple[str, ...], Entry("texts", most=MOST_PARTS, high=LONGEST_PART)] = ()
-    seams: Annotated[tuple[Seam, ...], Entry("objects", of=Seam, most=MOST_SEAMS)] = ()
+    title: Annotated[str, Entry("text", high=MAX_TITLE_LENGTH)] = ""
+    quantity: Annotated[int, Entry("count", low=1, high=MAX_PIECES)] = 1
+    parts: Annotated[tuple[str, ...], Entry("texts", most=MAX_PARTS, high=MAX_PART_LENGTH)] = ()
+    seams: Annotated[tuple[Seam, ...], Entry("objects", of=Seam, most=MAX_SEAMS)] = ()
     times: Annotated[Times, Entry("object", of=Times)] = Times()
     balance_s: Annotated[float, _declare_seconds("One step of lead on one side")] = 30.0
     about: Annotated[Mapping[str, Part], Entry("by-name", of=Part)] = NO_PARTS
     order: Annotated[tuple[str, ...], _declare_keys("Order")] = ()
-    first: Annotated[str, Entry("text", high=LONGEST_KEY)] = ""
-    last: Annotated[str, Entry("text", high=LONGEST_KEY)] = ""
+    first: Annotated[str, Entry("text", high=MAX_KEY_LENGTH)] = ""
+    last: Annotated[str, Entry("text", high=MAX_KEY_LENGTH)] = ""
 
     def seam(self, key: str) -> Seam:
         """A seam by its key. Raises KeyError."""
@@ -210,7 +216,7 @@ class Job(Struct, frozen=True):
         for i, seam in enumerate(self.seams):
             if (first := keys.index(seam.key)) < i:
                 rule = f"is also the key of seams[{first}]. Give each seam its own key"
-                raise BadInput(f"seams[{i}].key", seam.key, rule)
+                raise InputError(f"seams[{i}].key", seam.key, rule)
             for part in seam.joins:
                 checks.name(f"seams[{i}].joins", part, self.parts)
             for name, others in (("after", seam.after), ("hides", seam.hides)):
@@ -221,7 +227,7 @@ class Job(Struct, frozen=True):
         for key in self.order:
             checks.name("order", key, keys)
         if self.order and len(self.order) < len(keys):
-            raise BadInput("order", ",".join(self.order), "must name every seam once")
+            raise InputError("order", ",".join(self.order), "must name every seam once")
         for name, pinned in (("first", self.first), ("last", self.last)):
             if pinned:
                 checks.name(name, pinned, keys)
@@ -287,12 +293,12 @@ def find_circle(pairs: Iterable[Before]) -> list[str]:
 
 
 def check_precedence(job: Job) -> None:
-    """Refuse what no order can hold. Raises BadInput naming the seams."""
+    """Refuse what no order can hold. Raises InputError naming the seams."""
     for i, seam in enumerate(job.seams):
         for name, keys in (("after", seam.after), ("hides", seam.hides)):
             if seam.key in keys:
                 words = "hides itself" if name == "hides" else "comes after itself"
-                raise BadInput(
+                raise InputError(
                     f"seams[{i}].{name}",
                     seam.key,
                     f"{words}. Remove {seam.key} from its “{name}”",
@@ -306,7 +312,7 @@ def check_precedence(job: Job) -> None:
             if {"first", "last"} & set(why)
             else "remove one of the “after” or “hides” entries"
         )
-        raise BadInput("seams", " ".join(found), f"form a circle: {said}; {how}")
+        raise InputError("seams", " ".join(found), f"form a circle: {said}; {how}")
 
 
 MAX_RUN_NAME_LENGTH = 80
@@ -344,7 +350,7 @@ def read_run_name(name: str) -> tuple[int, str, int]:
     """
     found = _RUN_NAME.fullmatch(name)
     if found is None:
-        raise BadInput(
+        raise InputError(
             "job", name, "must be a run of a job, for example 3:c1/2; open the run from its job"
         )
     return int(found["number"]), found["seam"], int(found["piece"])

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from ..errors import BadInput
+from ..errors import InputError
 from ..schema import checks
 from ..schema.documents import read_document, write_document
 from ..schema.json_types import Json
-from .job import MOST_SEAMS, Job, Seam
+from .job import MAX_SEAMS, Job, Seam
 
 # what says nothing where it is empty
 _EMPTY: tuple[Json, ...] = (None, "", [], {})
@@ -17,16 +17,16 @@ _EMPTY: tuple[Json, ...] = (None, "", [], {})
 
 def make_job(data: Any) -> Job:
     """A job from plain data; where it lists no parts, they are those that its seams join. Raises
-    BadInput naming the key, its value and what is allowed.
+    InputError naming the key, its value and what is allowed.
     """
     found = checks.check_mapping("job", data)
     rows = found.get("seams")
-    if isinstance(rows, list) and len(rows) > MOST_SEAMS:
+    if isinstance(rows, list) and len(rows) > MAX_SEAMS:
         words = (
-            f"exceed the maximum of one job ({MOST_SEAMS}). Make each sub-assembly a "
+            f"exceed the maximum of one job ({MAX_SEAMS}). Make each sub-assembly a "
             "separate job, and one for the joints between them"
         )
-        raise BadInput("seams", f"{len(rows)} seams", words)
+        raise InputError("seams", f"{len(rows)} seams", words)
     if found.get("parts") is None:
         found = {**found, "parts": _list_joined_parts(rows)}
     return read_document(Job, found, what="a job")

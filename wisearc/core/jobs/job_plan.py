@@ -15,8 +15,8 @@ from ..reasons import LEVELS, Care, Caution, Note, Stop
 from ..shop.shop import Shop
 from .bench_state import Task
 from .job import Job
-from .materials import Take, estimate_materials
-from .order import Items, Timed, Work, find_violations, schedule_order
+from .materials import Materials, estimate_materials
+from .order import Items, Schedule, Work, find_violations, schedule_order
 from .problem import build_problem
 from .search import Found, search
 from .warp import BOW, Pull, Warp, calculate_warp, pull_of
@@ -25,7 +25,7 @@ ONE, BY_PIECE, BY_SEAM = "one", "piece", "seam"
 # a side that pulls so much more of what both do bends the part: estimate
 LEAN_SHARE = 0.25
 # runs that are timed to find a seam's next best place among several pieces
-MOST_WEIGHED = 20_000
+MAX_COMPARED = 20_000
 
 
 class Best(Struct, frozen=True):
@@ -44,15 +44,15 @@ class Batch(Struct, frozen=True):
     an order of its own; which is cheaper.
     """
 
-    by_piece: Timed
-    by_seam: Timed
+    by_piece: Schedule
+    by_seam: Schedule
 
     @property
     def cheaper(self) -> str:
         """The cheaper way."""
         return BY_SEAM if self.by_seam.items.cost_s < self.by_piece.items.cost_s else BY_PIECE
 
-    def way(self, name: str) -> Timed:
+    def way(self, name: str) -> Schedule:
         """A way over time."""
         return self.by_seam if name == BY_SEAM else self.by_piece
 
@@ -62,7 +62,7 @@ class JobPlan(Struct, frozen=True, dict=True):
 
     work: Work
     best: Best
-    one: Timed
+    one: Schedule
     batch: Batch | None
     shop: Shop
 
@@ -72,12 +72,12 @@ class JobPlan(Struct, frozen=True, dict=True):
         return self.work.job
 
     @property
-    def all(self) -> Timed:
+    def all(self) -> Schedule:
         """Every piece, the cheaper way."""
         return self.batch.way(self.batch.cheaper) if self.batch else self.one
 
     @cached_property
-    def take(self) -> Take:
+    def take(self) -> Materials:
         """What every piece takes."""
         return estimate_materials(self.work.tasks, self.all.steps, self.shop)
 
@@ -207,7 +207,7 @@ def evaluate_move(work: Work, order: Sequence[str], key: str, to: int, way: str 
     return Elsewhere(other.index(key), other, then.cost_s - now.cost_s, more, tuple(wrong))
 
 
-def _schedule(work: Work, order: Sequence[str], way: str) -> Timed:
+def _schedule(work: Work, order: Sequence[str], way: str) -> Schedule:
     return schedule_order(work, order, 1 if way == ONE else work.job.quantity, way == BY_SEAM)
 
 
@@ -258,7 +258,7 @@ def _find_cheapest_place(
     Many seams of many pieces are weighed by their figures, which take the waits between pieces a
     little too long.
     """
-    exactly = way != ONE and len(order) ** 2 * work.job.quantity <= MOST_WEIGHED
+    exactly = way != ONE and len(order) ** 2 * work.job.quantity <= MAX_COMPARED
     problem = build_problem(work, work.job.quantity if way == BY_SEAM else 1)
     number = {one: j for j, one in enumerate(problem.keys)}
 

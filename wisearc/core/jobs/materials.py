@@ -13,8 +13,8 @@ from .. import catalogue
 from ..physics.gas import contents_l
 from ..plan.preparation.bar_runs import list_bar_faces
 from ..quantities import length, stock
-from ..reasons import Said
-from ..shop.shop import LEAST_BAR, Cylinder, Shop
+from ..reasons import StoredText
+from ..shop.shop import MIN_BAR, Cylinder, Shop
 from .bench_state import Task
 from .order import Step
 
@@ -33,7 +33,7 @@ class Item(Struct, frozen=True):
 
     list: str
     key: str
-    words: Said
+    words: StoredText
     need: float
     have: float | None
     unit: str
@@ -68,7 +68,7 @@ class CylinderUse(Struct, frozen=True):
     piece: int
 
 
-class Take(Struct, frozen=True):
+class Materials(Struct, frozen=True):
     """What a job takes: argon L by gas, its share of a usual cylinder, the cylinders in turn,
     litres that no cylinder gives; every item.
     """
@@ -91,7 +91,7 @@ class Take(Struct, frozen=True):
         return sum(known) if known else None
 
 
-def estimate_materials(tasks: Mapping[str, Task], steps: Sequence[Step], shop: Shop) -> Take:
+def estimate_materials(tasks: Mapping[str, Task], steps: Sequence[Step], shop: Shop) -> Materials:
     """What the runs of a job take within a shop. Parameters: tasks, by seam; steps, every run in
     order.
     """
@@ -107,10 +107,10 @@ def estimate_materials(tasks: Mapping[str, Task], steps: Sequence[Step], shop: S
         *_list_tungstens(runs, shop),
         *_list_bars(runs, shop),
     )
-    return Take(argon, total / contents_l(*USUAL_CYLINDER), cylinders, lacking, items)
+    return Materials(argon, total / contents_l(*USUAL_CYLINDER), cylinders, lacking, items)
 
 
-def sum_items(takes: Iterable[Take]) -> tuple[Item, ...]:
+def sum_items(takes: Iterable[Materials]) -> tuple[Item, ...]:
     """What several jobs take in all: what is used up adds, what is used again is wanted once."""
     found: dict[tuple[str, str], Item] = {}
     for take in takes:
@@ -144,7 +144,7 @@ def _draw_cylinders(
         full = [
             (c.name or f"{c.gas} cylinder {i}", _gives_l(c))
             for i, c in enumerate(shop.cylinders, 1)
-            if c.gas == gas and c.bar > LEAST_BAR
+            if c.gas == gas and c.bar > MIN_BAR
         ]
         turn = sorted(full, key=lambda one: one[1])
         at, left, drawn = 0, turn[0][1] if turn else 0.0, 0.0
@@ -167,7 +167,7 @@ def _draw_cylinders(
 
 def _gives_l(one: Cylinder) -> float:
     """What a cylinder gives until no regulator holds its flow, L."""
-    return max(0.0, contents_l(one.water_l, one.bar) - contents_l(one.water_l, LEAST_BAR))
+    return max(0.0, contents_l(one.water_l, one.bar) - contents_l(one.water_l, MIN_BAR))
 
 
 def _list_argon(argon: Mapping[str, float], shop: Shop) -> list[Item]:
@@ -182,7 +182,7 @@ def _list_argon(argon: Mapping[str, float], shop: Shop) -> list[Item]:
             Item(
                 "cylinders",
                 gas,
-                Said(gas, gas),
+                StoredText(gas, gas),
                 round(need, 1),
                 have,
                 "L",
@@ -208,7 +208,7 @@ def _list_rods(runs: Sequence[Task], shop: Shop) -> list[Item]:
         there = [one for one in shop.rods or () if one.rod == rod and one.diameter_mm == d]
         long = next((one.length_mm for one in there), catalogue.load_rod_sizes().rod_length_mm)
         have = None if shop.rods is None else float(sum(one.count for one in there))
-        words = Said(
+        words = StoredText(
             *(
                 f"{rod} {stock(d).text(habit)}, {length(long).text(habit)} long"
                 for habit in ("mm", "in")
@@ -239,7 +239,7 @@ def _list_tungstens(runs: Sequence[Task], shop: Shop) -> list[Item]:
             if kind in catalogue.load_tungsten_types()
             else kind
         )
-        words = Said(*(f"{name} {stock(d).text(habit)}" for habit in ("mm", "in")))
+        words = StoredText(*(f"{name} {stock(d).text(habit)}" for habit in ("mm", "in")))
         found.append(
             Item("tungstens", f"{kind}/{d:g}", words, 1, have, "pieces", _find_price(there))
         )
@@ -259,7 +259,7 @@ def _list_bars(runs: Sequence[Task], shop: Shop) -> list[Item]:
         have = None if shop.bars is None else float(sum(one.count for one in there))
         words = f"{metal} bars"
         found.append(
-            Item("bars", metal, Said(words, words), need, have, "pieces", _find_price(there))
+            Item("bars", metal, StoredText(words, words), need, have, "pieces", _find_price(there))
         )
     return found
 

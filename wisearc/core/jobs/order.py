@@ -13,7 +13,7 @@ from msgspec import Struct
 from msgspec.structs import asdict
 
 from ..reasons import Estimate, Practice, Reason
-from .bench_state import Task, Touched, list_setup_changes
+from .bench_state import SetupChange, Task, list_setup_changes
 from .job import Before, Job, list_precedence
 
 
@@ -75,13 +75,13 @@ class Step(Struct, frozen=True):
     piece: int
     start_s: float
     end_s: float
-    touched: tuple[Touched, ...]
+    touched: tuple[SetupChange, ...]
     changed_s: Mapping[str, float]
     wait_s: float
     for_key: str = ""
 
 
-class Timed(Struct, frozen=True):
+class Schedule(Struct, frozen=True):
     """An order over time."""
 
     order: tuple[str, ...]
@@ -121,7 +121,7 @@ def find_violations(work: Work, order: Sequence[str]) -> list[str]:
 
 def schedule_order(
     work: Work, order: Sequence[str], pieces: int = 1, by_seam: bool = False
-) -> Timed:
+) -> Schedule:
     """An order over time. Parameters: order, every seam's key once; pieces, of how many; by_seam,
     each seam over all pieces before the next.
     """
@@ -163,4 +163,4 @@ def schedule_order(
         spent["balance_s"] += balance * max(0, abs(ahead[piece]) - 1)
         steps.append(Step(key, piece, start, end, what, changed, wait, of if wait else ""))
         before, now = (key, piece), end
-    return Timed(tuple(order), Items(**spent), tuple(steps))
+    return Schedule(tuple(order), Items(**spent), tuple(steps))

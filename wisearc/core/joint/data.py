@@ -7,7 +7,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from ..errors import BadInput
+from ..errors import InputError
 from ..plan.pins import check_pins
 from ..quantities import Length, exact, parse_length, scale_for
 from ..reasons import Sentence
@@ -17,7 +17,7 @@ from ..schema.json_types import Json, JsonObject
 from .joint import ALL_ROUND, HEAVY_FORMS, Joint, Member, Pins
 from .rules import check_joint, check_member
 
-THIN_MOST_MM = 6.0
+MAX_THIN_MM = 6.0
 AGREE_MM = 1e-4
 
 
@@ -25,7 +25,7 @@ def make_joint(data: JsonObject) -> Joint:
     """Check plain data and make the Joint.
 
     Parameters: data, the keys of a joint file without `format` and `version`.
-    Returns Joint. Raises BadInput (UnknownName, OutOfRange) naming the key, value and rule.
+    Returns Joint. Raises InputError (UnknownName, OutOfRange) naming the key, value and rule.
 
     >>> sheet = {"metal": "304L", "thickness": "16 ga"}
     >>> make_joint({"joint": "butt", "members": [sheet, sheet]}).members[0].thickness_mm
@@ -38,7 +38,7 @@ def make_joint(data: JsonObject) -> Joint:
     }
     raw = data.get("members")
     if not isinstance(raw, list | tuple) or not 2 <= len(raw) <= 3:
-        raise BadInput(
+        raise InputError(
             "members", "" if raw is None else raw, "must be a list of two or three members"
         )
     values["members"] = tuple(_read_member(f"members[{i}]", item) for i, item in enumerate(raw))
@@ -105,19 +105,19 @@ def _refuse_unknown(data: JsonObject, allowed: tuple[str, ...], what: str, where
     for key in data:
         if key not in allowed:
             rule = f"is not a key of a {what}. Allowed keys: " + ", ".join(sorted(allowed))
-            raise BadInput(f"{where}{key}", data[key], rule)
+            raise InputError(f"{where}{key}", data[key], rule)
 
 
 def _read_member(where: str, raw: Any) -> Member:
     if not isinstance(raw, Mapping):
-        raise BadInput(where, raw, "must be an object with metal, form and thickness")
+        raise InputError(where, raw, "must be an object with metal, form and thickness")
     table = read_entries(Member)
     _refuse_unknown(raw, tuple(_list_keys(table)), "member", f"{where}.")
     values = {
         key: _read_value(table[key], raw, f"{where}.") for key in ("metal", "form", "coating")
     }
     scale = scale_for(values["metal"].kind, values["form"], values["coating"])
-    most = table["thickness"].high if values["form"] in HEAVY_FORMS else THIN_MOST_MM
+    most = table["thickness"].high if values["form"] in HEAVY_FORMS else MAX_THIN_MM
     for key, high in (("thickness", most), ("diameter", table["diameter"].high)):
         values[key] = _read_length(table[key], raw, f"{where}.", scale, high)
     member = Member(**values)
@@ -126,7 +126,7 @@ def _read_member(where: str, raw: Any) -> Member:
 
 
 def _read_value(declared: Entry, data: JsonObject, where: str = "") -> Any:
-    """What a field's data means. Raises BadInput."""
+    """What a field's data means. Raises InputError."""
     key, value = declared.key, data.get(declared.key)
     name = where + key
     if declared.kind == "length":
@@ -141,7 +141,7 @@ def _read_value(declared: Entry, data: JsonObject, where: str = "") -> Any:
         return checks.check_line(name, value, int(declared.high))
     allowed = declared.rows() if declared.rows else declared.allowed()
     if declared.required and key not in data:
-        raise BadInput(name, None, "is missing. Give one of " + ", ".join(allowed))
+        raise InputError(name, None, "is missing. Give one of " + ", ".join(allowed))
     found = checks.name(name, value, allowed)
     return declared.rows()[found] if declared.rows else found
 
@@ -157,12 +157,12 @@ def _read_length(
         value = checks.check_number(f"{name}_mm", mm, low, high, "mm")
         return Length(value, f"{value:g} mm")
     if text is None and declared.required:
-        raise BadInput(name, "", "is missing. Type a thickness such as 1.6 mm, 16 ga or .065")
+        raise InputError(name, "", "is missing. Type a thickness such as 1.6 mm, 16 ga or .065")
     text = declared.usual if text is None else text
     if text is None:
         return None
     if not isinstance(text, str):
-        raise BadInput(
+        raise InputError(
             name, text, f"must be text with its unit, such as “1.6 mm”. For a number use {key}_mm"
         )
     if text == ALL_ROUND and key == "length":
@@ -175,20 +175,20 @@ def _match_lengths(
     name: str, key: str, text: Any, mm: Any, scale: str, limits: tuple[float, float]
 ) -> Length:
     """A length that is given in words and in mm, as a plan carries it: taken where the two agree.
-    Raises BadInput.
+    Raises InputError.
     """
     value = checks.check_number(f"{name}_mm", mm, *limits, "mm")
     if text == ALL_ROUND and key == "length":
-        raise BadInput(
+        raise InputError(
             name, text, f"is the whole tube, but {key}_mm is {value:g}. Give one of them"
         )
     if not isinstance(text, str):
-        raise BadInput(
+        raise InputError(
             name, text, f"must be text with its unit, such as “1.6 mm”. For a number use {key}_mm"
         )
     parsed = parse_length(text, name, scale)
     if abs(parsed.mm - value) > AGREE_MM:
-        raise BadInput(
+        raise InputError(
             name, text, f"is {parsed.mm:g} mm, but {key}_mm is {value:g}. Give one of them"
         )
     return parsed
@@ -198,7 +198,7 @@ def _check_limits(parsed: Length, name: str, text: str, low: float, high: float)
     if not low <= parsed.mm <= high:
         nearest = f"{low if parsed.mm < low else high:g} mm"
         figures = {"v": exact(parsed.mm), "low": exact(low), "high": exact(high)}
-        raise BadInput(
+        raise InputError(
             name, text, Sentence("is {v}, but must be from {low} to {high}", **figures), nearest
         )
     return parsed

@@ -6,32 +6,32 @@ from __future__ import annotations
 
 import math
 
-from ..errors import BadInput, OutOfRange
+from ..errors import InputError, OutOfRange
 from ..quantities import exact
 from ..reasons import Sentence
 from .joint import FORMS, SHEET_FORMS, Joint, Member
 
-THINNEST_MOST_MM = 6.0
-COPE_MOST_DEG = 90.0
+MAX_THINNEST_MM = 6.0
+MAX_COPE_DEG = 90.0
 # the most tacks a plan lists, an estimate of what is still of use on a bench: by its own pitch it
 # comes to 1667 on 20 m
-MOST_TACKS = 2000
-WALL_SHARE_MOST = 0.45
+MAX_TACKS = 2000
+MAX_WALL_SHARE = 0.45
 
 
 def check_member(where: str, member: Member) -> None:
-    """Refuse a member that cannot be. Raises BadInput naming the key."""
+    """Refuse a member that cannot be. Raises InputError naming the key."""
     thickness, diameter = member.thickness, member.diameter
     if member.form == "tube":
         if diameter is None:
             words = "is missing. A tube also needs its outside diameter, such as 25 mm or 1 in"
-            raise BadInput(f"{where}.diameter", "", words)
-        if thickness.mm > diameter.mm * WALL_SHARE_MOST:
+            raise InputError(f"{where}.diameter", "", words)
+        if thickness.mm > diameter.mm * MAX_WALL_SHARE:
             words = "must be less than {share} of the tube diameter of {d}"
-            rule = Sentence(words, share=f"{WALL_SHARE_MOST:g}", d=exact(diameter.mm))
-            raise BadInput(f"{where}.thickness", thickness.typed, rule)
+            rule = Sentence(words, share=f"{MAX_WALL_SHARE:g}", d=exact(diameter.mm))
+            raise InputError(f"{where}.thickness", thickness.typed, rule)
     elif diameter is not None:
-        raise BadInput(
+        raise InputError(
             f"{where}.diameter",
             diameter.typed,
             f"belongs to a tube, but this member is a {FORMS[member.form]}",
@@ -39,47 +39,47 @@ def check_member(where: str, member: Member) -> None:
 
 
 def check_joint(joint: Joint) -> None:
-    """Refuse a joint that cannot be. Raises BadInput naming the key, and the nearest that can."""
+    """Refuse a joint that cannot be. Raises InputError naming the key, and the nearest that can."""
     _check_forms(joint)
     first = joint.members[0]
     if joint.all_round and first.form != "tube":
-        raise BadInput(
+        raise InputError(
             "length",
             "all-round",
             "is for tubes. Give the length of the seam, such as 380 mm or 15 in",
         )
-    if joint.kind.has("cope") and joint.angle_deg > COPE_MOST_DEG:
-        raise OutOfRange("angle_deg", joint.angle_deg, 20, COPE_MOST_DEG, "°")
+    if joint.kind.has("cope") and joint.angle_deg > MAX_COPE_DEG:
+        raise OutOfRange("angle_deg", joint.angle_deg, 20, MAX_COPE_DEG, "°")
     _check_diameters(joint)
     if joint.leg is not None and joint.kind.deposit != "fillet":
         words = (
             f"is for fillets, and {joint.kind.phrase} has none. Leave it empty, or choose "
             "a lap, tee or inside corner"
         )
-        raise BadInput("leg", joint.leg.typed, words)
-    if min(m.thickness_mm for m in joint.members) > THINNEST_MOST_MM:
+        raise InputError("leg", joint.leg.typed, words)
+    if min(m.thickness_mm for m in joint.members) > MAX_THINNEST_MM:
         rule = Sentence(
             ("is too thick: one member must be {most} or thinner. These rules are for thin sheet"),
-            most=exact(THINNEST_MOST_MM),
+            most=exact(MAX_THINNEST_MM),
         )
-        raise BadInput("members", "all too thick", rule)
+        raise InputError("members", "all too thick", rule)
     if joint.position.has("fixed_tube") and first.form != "tube":
         words = (
             "is for tubes. Choose flat, horizontal, vertical up, vertical down or "
             "overhead for sheet"
         )
-        raise BadInput("position", joint.position.key, words, "flat")
+        raise InputError("position", joint.position.key, words, "flat")
     pitch: float | None = joint.pins.get("tack_pitch_mm", None)
-    if pitch and joint.length.mm / pitch > MOST_TACKS - 1:
-        least = math.ceil(joint.length.mm / (MOST_TACKS - 1))
+    if pitch and joint.length.mm / pitch > MAX_TACKS - 1:
+        least = math.ceil(joint.length.mm / (MAX_TACKS - 1))
         words = (
             "gives more than {n} tacks on {seam} of seam. Enter at least {least}, or "
             "plan the seam in parts"
         )
-        rule = Sentence(words, n=MOST_TACKS, seam=exact(joint.length.mm), least=exact(least))
-        raise BadInput("pins.tack_pitch_mm", pitch, rule, f"{least} mm")
+        rule = Sentence(words, n=MAX_TACKS, seam=exact(joint.length.mm), least=exact(least))
+        raise InputError("pins.tack_pitch_mm", pitch, rule, f"{least} mm")
     if joint.pulse == "pedal" and not joint.remote:
-        raise BadInput(
+        raise InputError(
             "pulse",
             "pedal",
             (
@@ -99,14 +99,14 @@ def _check_forms(joint: Joint) -> None:
                 f"joins sheet, bar, rod and flange, but member {i + 1} is a tube. Choose "
                 "tube-butt, tube-plate, tube-socket or tube-cope"
             )
-            raise BadInput("joint", kind.key, words, near)
+            raise InputError("joint", kind.key, words, near)
         if kind.forms == "tube" and member.form != "tube":
-            raise BadInput(
+            raise InputError(
                 f"members[{i}].form", member.form, f"must be tube in a {kind.key} joint", "tube"
             )
     if kind.forms == "tube-plate":
         if first != "tube":
-            raise BadInput(
+            raise InputError(
                 "members[0].form",
                 first,
                 "must be tube: in a tube-plate joint the first member is the tube",
@@ -117,7 +117,7 @@ def _check_forms(joint: Joint) -> None:
                 "must be sheet, flange or bar in a tube-plate joint. For two tubes choose "
                 "tube-butt or tube-cope"
             )
-            raise BadInput("members[1].form", second, words, "flange")
+            raise InputError("members[1].form", second, words, "flange")
 
 
 def _check_diameters(joint: Joint) -> None:
@@ -127,11 +127,11 @@ def _check_diameters(joint: Joint) -> None:
     one, other = first.diameter, second.diameter
     if joint.kind.has("cope") and one.mm > other.mm:
         rule = Sentence("must not be wider than the header, {d}", d=exact(other.mm))
-        raise BadInput("members[0].diameter", one.typed, rule, f"{other.mm:g} mm")
+        raise InputError("members[0].diameter", one.typed, rule, f"{other.mm:g} mm")
     if joint.kind.has("in_line") and abs(one.mm - other.mm) > 2 * min(
         first.thickness_mm, second.thickness_mm
     ):
         rule = Sentence(
             "must be within one wall thickness of {d} for tubes in line", d=exact(one.mm)
         )
-        raise BadInput("members[1].diameter", other.typed, rule, f"{one.mm:g} mm")
+        raise InputError("members[1].diameter", other.typed, rule, f"{one.mm:g} mm")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec import Struct
 
 from ..quantities import Length, length, speed
-from ..reasons import Said, Words
+from ..reasons import StoredText, Words
 from ..schema.entries import read_entries
 from .joint import FORMS, Joint, Member
 
@@ -32,7 +32,8 @@ def build_sentence(joint: Joint, purged: bool = False) -> tuple[Part, ...]:
     """
     mm, inch = (_list_pieces(joint, habit, purged) for habit in ("mm", "in"))
     return tuple(
-        Part(Said(a, b), word, tail) for (a, word, tail), (b, _, _) in zip(mm, inch, strict=True)
+        Part(StoredText(a, b), word, tail)
+        for (a, word, tail), (b, _, _) in zip(mm, inch, strict=True)
     )
 
 

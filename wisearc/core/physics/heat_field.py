@@ -26,7 +26,7 @@ _FACE_W_MM2K = 50e-6
 # what a face loses between 400 and 150 °C: 8 W/m²K to the air, some 12 by radiation of a bright to
 # straw face. Estimate
 COOL_FACE_W_MM2K = 20e-6
-LONGEST_WAIT_S = 7200.0
+MAX_WAIT_S = 7200.0
 # where the hottest point lies after the stop, in parts of the tail: from 0.3 to 20 mm/s, with bars
 # and without
 _HOTTEST = (0.05, 0.1, 0.16, 0.23, 0.3, 0.38, 0.46)
@@ -145,7 +145,7 @@ def wait_below_s(
         )
         return math.log(max(line, part_rise_k, 1e-300)) - loss * t
 
-    ends = math.log(0.1), math.log(LONGEST_WAIT_S)
+    ends = math.log(0.1), math.log(MAX_WAIT_S)
     return math.exp(_find_crossing(math.log(limit_c - AMBIENT_C), log_rise, *ends, 1e-9))
 
 

@@ -11,7 +11,7 @@ from typing import Annotated
 
 from msgspec import Struct
 
-from ..errors import BadInput
+from ..errors import InputError
 from ..quantities import exact
 from ..reasons import Sentence
 from ..schema.documents import read_document
@@ -20,21 +20,21 @@ from ..schema.json_types import JsonObject
 from .gas import exit_speed_m_s, flow_at_speed_l_min
 
 AIR_PPM = 209_500.0
-VENT_LEAST_MM = 3.0
+MIN_VENT_MM = 3.0
 VENT_PA, VENT_LOSS, ARGON_KG_M3 = 100.0, 0.36, 1.66
-OUTFLOW_BY_WALL, OUTFLOW_LEAST_M_S = 0.17, 0.1
+OUTFLOW_BY_WALL, MIN_OUTFLOW_M_S = 0.17, 0.1
 # what argon of 99.995 % itself leaves: 5 to 10 ppm, the worse of it
 ARGON_PPM = 10.0
 # oxygen through argon at 20 °C, from memory (kinetic theory gives 1.9 to 2.0 × 10⁻⁵)
 DIFFUSION_M2_S = 1.9e-5
 WIDE_VENT_MM, WIDE_VENT_M_S = 12.0, 0.28
 # off no sooner than this after the arc, whatever is reckoned: 30 to 60 s, common practice
-OFF_LEAST_S = 30.0
+MIN_OFF_S = 30.0
 # a meter with a tube to it, as it is usually told: estimate
 LAG_S = 5.0
-MOST_L = 2000.0
+MAX_VOLUME_L = 2000.0
 # a gap counts over so much of the seam: a longer one is taped as it goes
-OPEN_MOST_MM = 300.0
+MAX_OPEN_MM = 300.0
 
 
 def calculate_mixing_minutes(volume: float, flow_l_min: float, ppm: float) -> float:
@@ -64,9 +64,7 @@ def vent_mm(flow_l_min: float) -> float:
     >>> vent_mm(2.0), round(vent_mm(10.0), 2)
     (3.0, 5.68)
     """
-    return max(
-        VENT_LEAST_MM, 1000 * math.sqrt(4 * flow_l_min / 60000 / (math.pi * vent_speed_m_s()))
-    )
+    return max(MIN_VENT_MM, 1000 * math.sqrt(4 * flow_l_min / 60000 / (math.pi * vent_speed_m_s())))
 
 
 class Shape(Struct, frozen=True):
@@ -128,7 +126,8 @@ class Purging(Struct, frozen=True, kw_only=True):
     width_mm: Annotated[float, _declare_size("Width")] = 50
     height_mm: Annotated[float, _declare_size("Height or depth")] = 50
     volume_l: Annotated[
-        float, Entry("number", low=0.001, high=MOST_L, unit="L", quantity="litres", label="Volume")
+        float,
+        Entry("number", low=0.001, high=MAX_VOLUME_L, unit="L", quantity="litres", label="Volume"),
     ] = 1.0
     flow_l_min: Annotated[
         float, Entry("number", low=0.2, high=60, unit="L/min", quantity="flow", label="Purge flow")
@@ -165,18 +164,18 @@ class Purging(Struct, frozen=True, kw_only=True):
         """Refuse a space that cannot be, a sealed one, and what argon cannot reach. Raises
         BadInput.
         """
-        if not 0 < self.closed_l <= MOST_L:
-            raise BadInput(
+        if not 0 < self.closed_l <= MAX_VOLUME_L:
+            raise InputError(
                 SHAPES[self.shape].fields[0],
                 f"{self.closed_l:.0f} L",
-                f"gives more than {MOST_L:.0f} L. Use dams or caps to close off less",
+                f"gives more than {MAX_VOLUME_L:.0f} L. Use dams or caps to close off less",
             )
         if self.vent_mm <= 0:
             words = (
                 "leaves a sealed tube with gas flowing in. The pressure blows out the pool "
                 "or bursts the tube. Open a vent of at least {d} at the top"
             )
-            raise BadInput(
+            raise InputError(
                 "vent_mm",
                 "no vent",
                 Sentence(words, d=exact(round(vent_mm(max(self.flow_l_min, self.weld_l_min)), 1))),
@@ -184,11 +183,11 @@ class Purging(Struct, frozen=True, kw_only=True):
         if self.target_ppm <= ARGON_PPM:
             left = f"the argon leaves up to {ARGON_PPM:g} ppm"
             rule = f"is not possible: {left}. Enter a higher target"
-            raise BadInput("target_ppm", f"{self.target_ppm:g}", rule)
+            raise InputError("target_ppm", f"{self.target_ppm:g}", rule)
 
 
 def make_purging(data: JsonObject) -> Purging:
-    """Check plain data and make the purge that is asked for. Raises BadInput (UnknownName,
+    """Check plain data and make the purge that is asked for. Raises InputError (UnknownName,
     OutOfRange) naming the field. Geometry.
 
     >>> round(make_purging({"bore_mm": 50, "length_mm": 500}).closed_l, 3)
@@ -201,7 +200,7 @@ def gap_area_mm2(gap_mm: float, seam_mm: float) -> float:
     """The opening that a gap leaves along a seam, mm²: over 300 mm of it at most, for a longer one
     is taped as it goes. Common practice.
     """
-    return gap_mm * min(seam_mm, OPEN_MOST_MM)
+    return gap_mm * min(seam_mm, MAX_OPEN_MM)
 
 
 def vent_area_mm2(vent_mm: float) -> float:
@@ -226,7 +225,7 @@ def least_flow_l_min(gap_mm2: float, wall_mm: float, vent_mm: float) -> float:
     >>> round(least_flow_l_min(30, 1.2, 4), 2), round(least_flow_l_min(0, 1.2, 16), 2)
     (0.26, 3.38)
     """
-    through_gap = max(OUTFLOW_LEAST_M_S, OUTFLOW_BY_WALL / wall_mm) * gap_mm2 * 1e-6 * 60_000
+    through_gap = max(MIN_OUTFLOW_M_S, OUTFLOW_BY_WALL / wall_mm) * gap_mm2 * 1e-6 * 60_000
     return through_gap + (
         flow_at_speed_l_min(WIDE_VENT_M_S, vent_mm) if vent_mm > WIDE_VENT_MM else 0.0
     )

@@ -18,13 +18,13 @@ from .purge import AIR_PPM, LAG_S, Course
 Reading = tuple[float, float]
 # what a meter scatters, relative and ppm; the errors are scaled by what is really found
 SCATTER, SCATTER_PPM = 0.02, 1.0
-LEAST_READINGS, MOST_FITTED = 12, 300
+MIN_READINGS, MAX_FITTED_READINGS = 12, 300
 # how loosely what was told is held to: a factor of e^1 in the rate, e^2 in where it settles, e^0.5
 # in the meter's lag
 PRIOR_RATE, PRIOR_SETTLES, PRIOR_LAG = 1.0, 2.0, 0.5
 FALLEN = 0.85
 LEFT_OUT = 0.01
-LEAST_LAG_S = 0.2
+MIN_LAG_S = 0.2
 # another fit does as well where its cost is within this of the best: about two standard deviations
 AS_WELL = 4.0
 
@@ -142,13 +142,13 @@ def fit_purge(
     Returns None while too few have been taken, or the oxygen has not fallen yet.
     """
     taken = [(t, c) for t, c in readings if t >= 0 and c > 0]
-    taken = taken[:: max(1, math.ceil(len(taken) / MOST_FITTED))]
-    if len(taken) < LEAST_READINGS or min(c for _, c in taken) > FALLEN * AIR_PPM:
+    taken = taken[:: max(1, math.ceil(len(taken) / MAX_FITTED_READINGS))]
+    if len(taken) < MIN_READINGS or min(c for _, c in taken) > FALLEN * AIR_PPM:
         return None
     told = (
         math.log(forecast.rate_1_s),
         math.log(forecast.settles_ppm),
-        math.log(max(lag_s, LEAST_LAG_S)),
+        math.log(max(lag_s, MIN_LAG_S)),
     )
     fallen = next((t for t, c in taken if c < FALLEN * AIR_PPM), taken[-1][0])
     best = min(

@@ -9,7 +9,7 @@ from typing import Any
 
 from msgspec import Struct
 
-from ..errors import BadInput
+from ..errors import InputError
 from ..quantities import get_typed_unit
 from ..reasons import Choice
 from ..schema import checks
@@ -73,13 +73,13 @@ PINS: Mapping[str, Pin] = _collect_pins()
 
 
 def check_pins(raw: Any) -> dict[str, Any]:
-    """Check pins. Parameters: raw, {name: value}. Raises BadInput by name.
+    """Check pins. Parameters: raw, {name: value}. Raises InputError by name.
 
     >>> check_pins({"cup": 6})
     {'cup': 6}
     """
     if not isinstance(raw, Mapping):
-        raise BadInput("pins", raw, 'must be an object of pinned answers, such as {"cup": 6}')
+        raise InputError("pins", raw, 'must be an object of pinned answers, such as {"cup": 6}')
     return {key: _check_pin(checks.name("pins", key, PINS), value) for key, value in raw.items()}
 
 
@@ -91,5 +91,7 @@ def _check_pin(key: str, value: Any) -> Any:
             where, value, limits.low, limits.high, get_typed_unit(pin.quantity)
         )
     if isinstance(value, bool) or value not in limits.allowed:
-        raise BadInput(where, value, "must be one of " + ", ".join(str(v) for v in limits.allowed))
+        raise InputError(
+            where, value, "must be one of " + ", ".join(str(v) for v in limits.allowed)
+        )
     return next(v for v in limits.allowed if v == value)

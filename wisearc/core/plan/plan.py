@@ -16,7 +16,7 @@ from ..joint.data import echoed_data
 from ..joint.joint import Joint
 from ..joint.section import Section, build_section
 from ..joint.words import Part, build_sentence, format_short_title
-from ..reasons import LEVELS, Caution, Choice, Note, Reason, Said, Words
+from ..reasons import LEVELS, Caution, Choice, Note, Reason, StoredText, Words
 from ..schema import json_types
 from ..schema.entries import read_entries
 from ..schema.figures import Figure, format_value, list_figures, round_figures
@@ -25,8 +25,8 @@ from ..shop.bench import Bench, list_benches
 from ..shop.shop import ASSUMED, Shop
 from .arc.current import Current, choose_current
 from .arc.electrical import check_currents
-from .arc.heat import Warmth, choose_warmth
-from .arc.need import is_braze, need_of
+from .arc.heat import HeatResult, calculate_heat
+from .arc.need import build_current_model, is_braze
 from .arc.pin_conflicts import pin_cautions
 from .arc.pulse import Pulse, choose_pulse
 from .arc.pulse_pattern import choose_pattern
@@ -79,7 +79,7 @@ class Plan(Struct, frozen=True, kw_only=True):
     back: Back
     fit_up: FitUp
     tacks: Tacks
-    heat: Warmth
+    heat: HeatResult
     technique: Technique
     shop: Build
     after: tuple[Reason, ...]
@@ -215,14 +215,14 @@ def plan_on(joint: Joint, bench: Bench) -> Plan:
     filler = made(choose_filler(joint, section, bench))
     made(calculate_weld_metal(joint, section, filler.rod))
     bare = filler.rod is None
-    need = need_of(joint, section, bench, bare, is_braze(filler.rod))
+    need = build_current_model(joint, section, bench, bare, is_braze(filler.rod))
     back = made(choose_back(joint, section, bench, need))
     pattern = choose_pattern(joint, section, bench, back, need)
     travel = made(choose_travel(joint, section, bare, need, pattern))
     current = made(choose_current(joint, section, bench, need, travel))
     pulse = made(choose_pulse(joint, bench, need, pattern, current))
     setting = made(choose_setting(joint, section, bench, current, pulse))
-    heat = made(choose_warmth(joint, section, back, travel, pulse))
+    heat = made(calculate_heat(joint, section, back, travel, pulse))
     tacks = made(choose_tacks(joint, section, bench, back, current, setting))
     fit = choose_fit(joint, section, bench, heat, pulse, tacks)
     tungsten = made(choose_tungsten(joint, section, pulse, tacks, fit))
@@ -239,7 +239,7 @@ def plan_on(joint: Joint, bench: Bench) -> Plan:
     )
     return Plan(
         joint=echoed_data(joint),
-        title=Said(format_short_title(joint), format_short_title(joint, "in")),
+        title=StoredText(format_short_title(joint), format_short_title(joint, "in")),
         sentence=build_sentence(joint, back.purged),
         section=round_figures(section),
         after=after,
@@ -276,12 +276,14 @@ def set_by_hand(joint: Joint) -> tuple[SetByHand, ...]:
     found = []
     for key, declared in read_entries(Joint).items():
         if declared.answer and getattr(joint, key) not in (None, declared.usual):
-            found.append(SetByHand(key, declared.answer, Said("set manually", "set manually")))
+            found.append(
+                SetByHand(key, declared.answer, StoredText("set manually", "set manually"))
+            )
     for name, value in joint.pins.items():
         pin = PINS[name]
         mm, inch = (
             f"{pin.label.lower()} {format_value(value, pin.quantity, habit)}"
             for habit in ("mm", "in")
         )
-        found.append(SetByHand(f"pins.{name}", pin.answer, Said(mm, inch)))
+        found.append(SetByHand(f"pins.{name}", pin.answer, StoredText(mm, inch)))
     return tuple(found)

@@ -29,7 +29,7 @@ def check_school(key: str, value: str) -> None:
 
 
 def get_preference_keys(chosen: Mapping[str, str]) -> dict[str, Json]:
-    """What a shop's chosen schools set in a new joint's data. Raises BadInput for an unknown
+    """What a shop's chosen schools set in a new joint's data. Raises InputError for an unknown
     one.
     """
     data: dict[str, Json] = {}

@@ -8,7 +8,7 @@ from typing import Annotated, Any, TypeAlias
 from msgspec import Struct
 
 from .. import catalogue
-from ..errors import BadInput
+from ..errors import InputError
 from ..schema import checks
 from ..schema.entries import Entry, Option, Own, list_options
 from ..schema.json_types import Json
@@ -51,7 +51,7 @@ AMOUNTS_TO = {
     "proud": "cold",
     "sunk": "too-hot",
 }
-MOST_BAND_MM = 200.0
+MAX_BAND_MM = 200.0
 # what has a place: the faces, besides the faults
 PLACED = ("front", "back")
 # colours that ask nothing: published tints, common practice
@@ -90,7 +90,7 @@ def _read_place(where: str, place: Any) -> Place:
     if place == STOPS:
         return STOPS
     if not isinstance(place, list | tuple) or len(place) != 2:
-        raise BadInput(
+        raise InputError(
             where,
             place,
             (
@@ -100,7 +100,7 @@ def _read_place(where: str, place: Any) -> Place:
         )
     first, last = (checks.check_number(where, one, 0, 1) for one in place)
     if first > last:
-        raise BadInput(
+        raise InputError(
             where, f"{first:g} to {last:g}", "must run from the start of the seam to its end"
         )
     return first, last
@@ -129,7 +129,7 @@ def _read_answers(name: str, value: Any) -> dict[str, bool]:
     for key, answer in found.items():
         checks.name(name, key, list_asked_signs())
         if not isinstance(answer, bool):
-            raise BadInput(f"{name}.{key}", answer, "must be true or false")
+            raise InputError(f"{name}.{key}", answer, "must be true or false")
     return dict(found)
 
 
@@ -157,7 +157,7 @@ class Inspection(Struct, frozen=True):
     ripple: Annotated[str | None, Entry("name", names=list_options(RIPPLES))] = None
     band_mm: Annotated[
         float | None,
-        Entry("number", low=0.1, high=MOST_BAND_MM, unit="mm", label="Width of the tint"),
+        Entry("number", low=0.1, high=MAX_BAND_MM, unit="mm", label="Width of the tint"),
     ] = None
     where: Annotated[Mapping[str, Place] | None, Entry("own", own=_PLACES)] = None
     told: Annotated[Mapping[str, bool] | None, Entry("own", own=_ANSWERS)] = None

@@ -12,7 +12,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from .. import catalogue
-from ..errors import BadInput
+from ..errors import InputError
 from ..plan.plan import Declared, Plan, list_declared_figures
 from ..schema import checks
 from ..schema.documents import read_document, write_document
@@ -227,7 +227,7 @@ def _list_flaw_names() -> Mapping[str, Option]:
 def _read_initials(name: str, value: Any) -> str:
     found = checks.check_line(name, value, MAX_NAME)
     if not found.strip():
-        raise BadInput(name, "", NO_INITIALS)
+        raise InputError(name, "", NO_INITIALS)
     return found
 
 
@@ -302,10 +302,10 @@ HEAD = ("format", "version", "minor")
 
 
 def read_run(data: Any) -> Run:
-    """Make a run of the data of the run format, without its head. Raises BadInput."""
+    """Make a run of the data of the run format, without its head. Raises InputError."""
     run = read_document(Run, data, what="a run")
     if run.good and run.as_done:
-        raise BadInput(
+        raise InputError(
             "as_done", True, "belongs to a run that was not made as planned, so the run is not good"
         )
     return run
@@ -405,10 +405,10 @@ def list_rod_names() -> list[str]:
 
 def check_not_to_come(run: Run, latest: str) -> None:
     """Refuse a run of a day that is still to come. Parameters: latest, the day it is where the day
-    begins first. Raises BadInput.
+    begins first. Raises InputError.
     """
     if run.when > latest:
-        raise BadInput("when", run.when, "is in the future. Give the day of the weld")
+        raise InputError("when", run.when, "is in the future. Give the day of the weld")
 
 
 def explain_coupon_failure(coupon: Coupon | None) -> str | None:

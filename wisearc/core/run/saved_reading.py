@@ -5,14 +5,14 @@ from typing import Annotated, Any, TypeAlias
 
 from msgspec import Struct
 
-from ..errors import BadInput
+from ..errors import InputError
 from ..schema import checks
 from ..schema.entries import Entry, Own, list_options
 from ..schema.json_types import Json, JsonObject
 
 VERDICTS = {"good": "Good", "acceptable": "Acceptable", "not-good": "Not good"}
 LEVELS = ("stop", "caution", "note")
-LONGEST, LONGEST_CODE, MOST_KEPT, MOST_EVIDENCE = 600, 60, 12, 40
+MAX_TEXT, MAX_CODE_LENGTH, MAX_CACHED, MAX_EVIDENCE = 600, 60, 12, 40
 LETTER = r"[A-Z]{1,3}"
 NEEDED = ("code", "key", "text")
 # what a figure was or becomes
@@ -20,20 +20,20 @@ End: TypeAlias = "str | float | None"
 
 
 def _declare_line(required: bool = False) -> Entry:
-    return Entry("text", high=LONGEST, required=required)
+    return Entry("text", high=MAX_TEXT, required=required)
 
 
 def _read_letter(name: str, value: Any) -> str:
     if not re.fullmatch(LETTER, checks.check_text(name, value, 3)):
-        raise BadInput(name, value, "must be the letter of a revision, such as B")
+        raise InputError(name, value, "must be the letter of a revision, such as B")
     return str(value)
 
 
 def _read_end(name: str, value: Any) -> End:
     if isinstance(value, bool):
-        raise BadInput(name, value, "must be a number, a name or null")
+        raise InputError(name, value, "must be a number, a name or null")
     if value is None or isinstance(value, str):
-        return None if value is None else checks.check_line(name, value, LONGEST)
+        return None if value is None else checks.check_line(name, value, MAX_TEXT)
     checks.check_number(name, value, -1e7, 1e7)
     found: float = value
     return found
@@ -42,20 +42,20 @@ def _read_end(name: str, value: Any) -> End:
 def _read_sets(name: str, value: Any) -> dict[str, End]:
     found = checks.check_mapping(name, value)
     for key in found:
-        checks.check_line(name, key, LONGEST_CODE)
+        checks.check_line(name, key, MAX_CODE_LENGTH)
     return {key: _read_end(f"{name}.{key}", one) for key, one in found.items()}
 
 
 def _read_told(name: str, value: Any) -> str:
-    found = checks.check_line(name, value, LONGEST)
+    found = checks.check_line(name, value, MAX_TEXT)
     if not found.strip():
-        raise BadInput(name, "", "is missing. Give the change as code, key and words")
+        raise InputError(name, "", "is missing. Give the change as code, key and words")
     return found
 
 
 def _build_end_schema() -> dict[str, Json]:
     number: Json = {"type": "number", "minimum": -1e7, "maximum": 1e7}
-    line: Json = {"type": "string", "maxLength": LONGEST, "pattern": f"^{checks.LINE}$"}
+    line: Json = {"type": "string", "maxLength": MAX_TEXT, "pattern": f"^{checks.LINE}$"}
     return {
         "anyOf": [number, line, {"type": "null"}],
         "description": "In the unit next to it",
@@ -63,12 +63,12 @@ def _build_end_schema() -> dict[str, Json]:
 
 
 def _build_sets_schema() -> dict[str, Json]:
-    names: Json = {"type": "string", "maxLength": LONGEST_CODE, "pattern": f"^{checks.LINE}$"}
+    names: Json = {"type": "string", "maxLength": MAX_CODE_LENGTH, "pattern": f"^{checks.LINE}$"}
     return {"type": "object", "propertyNames": names, "additionalProperties": _build_end_schema()}
 
 
 def _build_told_schema() -> dict[str, Json]:
-    found: dict[str, Json] = {"type": "string", "maxLength": LONGEST}
+    found: dict[str, Json] = {"type": "string", "maxLength": MAX_TEXT}
     return found | {"pattern": f"^{checks.LINE}$", "allOf": [{"pattern": r"\S"}]}
 
 
@@ -101,10 +101,10 @@ class SavedCause(Struct, frozen=True):
     text: Annotated[str, _declare_line(required=True)]
     weight: Annotated[float, Entry("number", low=0, high=1, required=True)]
     speaks_for: Annotated[
-        tuple[SavedEvidence, ...], Entry("objects", key="for", of=SavedEvidence, most=MOST_EVIDENCE)
+        tuple[SavedEvidence, ...], Entry("objects", key="for", of=SavedEvidence, most=MAX_EVIDENCE)
     ] = ()
     against: Annotated[
-        tuple[SavedEvidence, ...], Entry("objects", of=SavedEvidence, most=MOST_EVIDENCE)
+        tuple[SavedEvidence, ...], Entry("objects", of=SavedEvidence, most=MAX_EVIDENCE)
     ] = ()
 
 
@@ -153,13 +153,13 @@ class SavedReading(Struct, frozen=True):
 
     verdict: Annotated[str, Entry("name", names=list_options(VERDICTS), required=True)]
     why: Annotated[str, _declare_line()] = ""
-    causes: Annotated[tuple[SavedCause, ...], Entry("objects", of=SavedCause, most=MOST_KEPT)] = ()
+    causes: Annotated[tuple[SavedCause, ...], Entry("objects", of=SavedCause, most=MAX_CACHED)] = ()
     change: Annotated[SavedChange | None, Entry("object", of=SavedChange)] = None
-    also: Annotated[tuple[SavedChange, ...], Entry("objects", of=SavedChange, most=MOST_KEPT)] = ()
+    also: Annotated[tuple[SavedChange, ...], Entry("objects", of=SavedChange, most=MAX_CACHED)] = ()
     question: Annotated[SavedQuestion | None, Entry("object", of=SavedQuestion)] = None
     cautions: Annotated[
-        tuple[SavedCaution, ...], Entry("objects", of=SavedCaution, most=MOST_KEPT)
+        tuple[SavedCaution, ...], Entry("objects", of=SavedCaution, most=MAX_CACHED)
     ] = ()
     draft: Annotated[str | None, Entry("own", own=_LETTER)] = None
-    format: Annotated[str, Entry("text", high=LONGEST)] = ""
+    format: Annotated[str, Entry("text", high=MAX_TEXT)] = ""
     version: Annotated[float | None, Entry("number", high=1000)] = None

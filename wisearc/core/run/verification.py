@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping, Sequence
 
 from msgspec import Struct
 
-from ..errors import BadInput
+from ..errors import InputError
 from ..joint.data import make_joint
 from ..joint.joint import Joint
 from ..plan.filler_metal.service import is_data_in_liquid
@@ -113,12 +113,12 @@ def build_ranges(plan: Plan) -> dict[str, list[float | None]]:
 
 def check_bands(bands: Bands, plan: Plan) -> None:
     """Refuse bands that are not those of a plan: each there, from low to high, the plan's own
-    figure within. Raises BadInput.
+    figure within. Raises InputError.
     """
     for key, ends in bands.items():
         low, high = ends
         if low is not None and high is not None and low > high:
-            raise BadInput(
+            raise InputError(
                 f"bands.{key}", f"{low:g} to {high:g}", "must run from the lower limit to the upper"
             )
     for d in _BANDED:
@@ -126,10 +126,10 @@ def check_bands(bands: Bands, plan: Plan) -> None:
         if key not in bands:
             if key in LATER:
                 continue
-            raise BadInput(f"bands.{key}", None, "is missing")
+            raise InputError(f"bands.{key}", None, "is missing")
         value = d.of(plan)
         if value is not None and _is_outside(value, bands[key]):
-            raise BadInput(
+            raise InputError(
                 f"bands.{key}", f"{value:g}", "is the planned value and must be within its range"
             )
 
@@ -222,9 +222,9 @@ def check_good(run: Run, plan: Plan, bands: Bands, minor: int = RULE_FROM) -> No
         OutsideBands: It was not made as planned.
     """
     if why := explain_not_good(run, plan, minor):
-        raise BadInput("good", None, why)
+        raise InputError("good", None, why)
     if plan.stopped:
-        raise BadInput(
+        raise InputError(
             "good",
             None,
             "The plan has a stop, so this run cannot verify it. Change the joint first",
@@ -232,24 +232,24 @@ def check_good(run: Run, plan: Plan, bands: Bands, minor: int = RULE_FROM) -> No
     if minor < SHOWN_FROM:
         return
     if why := explain_missing(run):
-        raise BadInput("good", None, why)
+        raise InputError("good", None, why)
     if off := find_outside(run, bands, plan):
         raise OutsideBands(off)
 
 
 def check_second_look(plan: Plan, good: bool, looked: bool) -> None:
     """Refuse a run as good on a plan with cautions that were not looked at again. Raises
-    BadInput.
+    InputError.
     """
     if good and not looked and any(c.level == "caution" for c in plan.cautions):
-        raise BadInput(
+        raise InputError(
             "second_look",
             None,
             "The plan has cautions. Check them and tick the box, or record the run as not good",
         )
 
 
-class OutsideBands(BadInput):
+class OutsideBands(InputError):
     """A run as good that was not made as planned."""
 
     def __init__(self, off: Sequence[Outside]) -> None:
@@ -267,7 +267,7 @@ class _Told(Struct, frozen=True):
 
 def check_proof(status: str, runs: Sequence[tuple[Run, int]], plan: Plan, bands: Bands) -> None:
     """Refuse a state that its runs do not bear out: proved by a good run, a draft without one.
-    Raises BadInput.
+    Raises InputError.
 
     Parameters: status; runs that stand, those struck out left away; plan and bands of the revision.
     """
@@ -275,11 +275,11 @@ def check_proof(status: str, runs: Sequence[tuple[Run, int]], plan: Plan, bands:
     for run, minor in good:
         check_good(run, plan, bands, minor)
     if good and status == "draft":
-        raise BadInput(
+        raise InputError(
             "status", status, "does not match the good run in the file. Give the status as proved"
         )
     if not good and status != "draft":
-        raise BadInput(
+        raise InputError(
             "status",
             status,
             "needs a good run. Give the status as draft, or add the run",
@@ -364,7 +364,7 @@ def list_rust_tests(plan: Plan) -> tuple[str, ...]:
 
 
 def check_coupon(run: Run, plan: Plan) -> None:
-    """Check that the rust test of a coupon is valid for the metals of a plan. Raises BadInput.
+    """Check that the rust test of a coupon is valid for the metals of a plan. Raises InputError.
 
     Args:
         run: The run with the coupon.
@@ -372,7 +372,7 @@ def check_coupon(run: Run, plan: Plan) -> None:
     """
     rust = run.coupon.rust if run.coupon else None
     if rust and rust.test not in list_rust_tests(plan):
-        raise BadInput(
+        raise InputError(
             "coupon.rust.test",
             rust.test,
             (

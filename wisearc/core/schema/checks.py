@@ -8,7 +8,7 @@ import re
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from ..errors import BadInput, OutOfRange, UnknownName, format_limits
+from ..errors import InputError, OutOfRange, UnknownName, format_limits
 from .json_types import Unparsed
 
 LINE = r"[^\u0000-\u001f\u007f-\u009f\u2028\u2029]*"
@@ -19,15 +19,15 @@ MOMENT = DATE + r"T([01][0-9]|2[0-3]):[0-5][0-9]:[0-5][0-9]Z"
 def check_number(field: str, value: Any, low: float, high: float, unit: str = "") -> float:
     """A finite number within [low, high], as float.
 
-    Raises BadInput for text, booleans, NaN and infinities, OutOfRange outside the limits.
+    Raises InputError for text, booleans, NaN and infinities, OutOfRange outside the limits.
 
     >>> check_number("gap_mm", 1, 0, 10)
     1.0
     """
     if isinstance(value, bool) or not isinstance(value, int | float):
-        raise BadInput(field, value, f"must be a number {format_limits(low, high, unit)}")
+        raise InputError(field, value, f"must be a number {format_limits(low, high, unit)}")
     if value != value or value in (math.inf, -math.inf):
-        raise BadInput(field, value, f"must be a finite number {format_limits(low, high, unit)}")
+        raise InputError(field, value, f"must be a finite number {format_limits(low, high, unit)}")
     if not low <= value <= high:
         raise OutOfRange(field, value, low, high, unit)
     return float(value)
@@ -42,31 +42,31 @@ def name(field: str, value: Any, allowed: Iterable[str]) -> str:
 
 
 def check_text(field: str, value: Any, most: int) -> str:
-    """Text of at most so many characters. Raises BadInput otherwise."""
+    """Text of at most so many characters. Raises InputError otherwise."""
     if not isinstance(value, str) or len(value) > most:
-        raise BadInput(field, value, f"must be text of at most {most} characters")
+        raise InputError(field, value, f"must be text of at most {most} characters")
     return value
 
 
 def check_line(field: str, value: Any, most: int) -> str:
-    """Text of one line. Raises BadInput otherwise."""
+    """Text of one line. Raises InputError otherwise."""
     found = check_text(field, value, most)
     if not re.fullmatch(LINE, found):
-        raise BadInput(field, value, "must be one line of plain text, without line ends or tabs")
+        raise InputError(field, value, "must be one line of plain text, without line ends or tabs")
     return found
 
 
 def check_date(field: str, value: Any) -> str:
-    """A day that there is, as 2026-03-31. Raises BadInput otherwise."""
+    """A day that there is, as 2026-03-31. Raises InputError otherwise."""
     if not re.fullmatch(DATE, check_text(field, value, 10)) or not _is_day(value):
-        raise BadInput(field, value, "must be a date such as 2026-03-31")
+        raise InputError(field, value, "must be a date such as 2026-03-31")
     return str(value)
 
 
 def check_moment(field: str, value: Any) -> str:
-    """A moment that there was, UTC, as 2026-03-31T16:00:00Z. Raises BadInput otherwise."""
+    """A moment that there was, UTC, as 2026-03-31T16:00:00Z. Raises InputError otherwise."""
     if not re.fullmatch(MOMENT, check_text(field, value, 20)) or not _is_day(value[:10]):
-        raise BadInput(field, value, "must be a time in UTC, such as 2026-03-31T16:00:00Z")
+        raise InputError(field, value, "must be a time in UTC, such as 2026-03-31T16:00:00Z")
     return str(value)
 
 
@@ -76,25 +76,25 @@ def _is_day(value: str) -> bool:
 
 
 def check_mapping(field: str, value: Any) -> Unparsed:
-    """An object with keys. Raises BadInput otherwise."""
+    """An object with keys. Raises InputError otherwise."""
     if not isinstance(value, Mapping):
-        raise BadInput(field, value, "must be an object")
+        raise InputError(field, value, "must be an object")
     return value
 
 
 def check_rows(field: str, value: Any, most: int) -> list[Any]:
-    """A list of at most so many. Raises BadInput otherwise."""
+    """A list of at most so many. Raises InputError otherwise."""
     if not isinstance(value, list) or len(value) > most:
         shown = f"{len(value)} items" if isinstance(value, list) else value
-        raise BadInput(field, shown, f"must be a list of at most {most}")
+        raise InputError(field, shown, f"must be a list of at most {most}")
     return value
 
 
 def check_keys(field: str, value: Unparsed, allowed: Iterable[str]) -> None:
-    """Refuse keys that are not allowed. Raises BadInput."""
+    """Refuse keys that are not allowed. Raises InputError."""
     for key in value:
         if key not in allowed:
-            raise BadInput(
+            raise InputError(
                 f"{field}.{key}",
                 value[key],
                 "is not a key here. Allowed keys: " + ", ".join(allowed),

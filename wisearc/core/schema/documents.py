@@ -10,7 +10,7 @@ import re
 from collections.abc import Mapping
 from typing import Any, Protocol, TypeVar, runtime_checkable
 
-from ..errors import BadInput
+from ..errors import InputError
 from ..quantities import get_typed_unit
 from . import checks
 from .entries import Entry, read_attributes, read_defaults, read_entries
@@ -39,7 +39,7 @@ def read_document(of: type[T], data: Any, where: str = "", what: str = "") -> T:
     for key in found:
         if key not in table:
             rule = f"is not a key {'here' if where else f'of {what}'}. Allowed keys: "
-            raise BadInput(_place(where, key), found[key], rule + ", ".join(table))
+            raise InputError(_place(where, key), found[key], rule + ", ".join(table))
     values = {}
     for key, declared in table.items():
         value = found.get(key)
@@ -48,7 +48,7 @@ def read_document(of: type[T], data: Any, where: str = "", what: str = "") -> T:
         elif key in found and declared.null:
             values[read_attributes(of)[key]] = None
         elif declared.required:
-            raise BadInput(_place(where, key), None, _describe_missing(declared))
+            raise InputError(_place(where, key), None, _describe_missing(declared))
     made = of(**values)
     if isinstance(made, Checked):
         made.check(where)
@@ -92,13 +92,15 @@ def read_value(declared: Entry, value: Any, name: str) -> Any:
             checks.check_number(name, value, declared.low, declared.high, _get_unit(declared))
             if declared.sizes and value not in declared.sizes:
                 sold = ", ".join(f"{size:g}" for size in declared.sizes)
-                raise BadInput(name, value, f"must be a size that is sold: {sold} {declared.unit}")
+                raise InputError(
+                    name, value, f"must be a size that is sold: {sold} {declared.unit}"
+                )
             return value
         case "count":
             checks.check_number(name, value, declared.low, declared.high, declared.unit)
             if int(value) != value:
                 limits = f"from {declared.low:g} to {declared.high:g}"
-                raise BadInput(name, value, f"must be a whole number {limits}")
+                raise InputError(name, value, f"must be a whole number {limits}")
             return int(value)
         case "name":
             return checks.name(name, value, declared.allowed())
@@ -108,7 +110,7 @@ def read_value(declared: Entry, value: Any, name: str) -> Any:
             return _read_names(declared, value, name)
         case "flag":
             if not isinstance(value, bool):
-                raise BadInput(name, value, f"must be true or false{declared.hint}")
+                raise InputError(name, value, f"must be true or false{declared.hint}")
             return value
         case "text":
             return checks.check_line(name, value, int(declared.high))
@@ -122,7 +124,7 @@ def read_value(declared: Entry, value: Any, name: str) -> Any:
             return checks.check_moment(name, value)
         case "sha256":
             if not re.fullmatch(SHA256, checks.check_text(name, value, 64)):
-                raise BadInput(name, value, "must be 64 hexadecimal digits")
+                raise InputError(name, value, "must be 64 hexadecimal digits")
             return value
         case "object":
             return read_document(_get_type(declared), value, name)
@@ -148,7 +150,7 @@ def _read_names(declared: Entry, value: Any, name: str) -> tuple[str, ...]:
     rows = checks.check_rows(name, value, declared.most or len(allowed))
     found = tuple(checks.name(f"{name}[{i}]", one, allowed) for i, one in enumerate(rows))
     if len(set(found)) != len(found):
-        raise BadInput(name, ", ".join(found), "must list each name once")
+        raise InputError(name, ", ".join(found), "must list each name once")
     return found
 
 
@@ -160,9 +162,9 @@ def _read_texts(declared: Entry, value: Any, name: str) -> tuple[str, ...]:
     )
     for one in found:
         if not one:
-            raise BadInput(name, one, "must each have a name")
+            raise InputError(name, one, "must each have a name")
         if found.count(one) > 1:
-            raise BadInput(name, one, "appears twice. List each name once")
+            raise InputError(name, one, "appears twice. List each name once")
     return found
 
 

@@ -14,8 +14,10 @@ def make_shop(data: Any) -> Shop:
     """Check plain data and make the Shop.
 
     Parameters: data, the keys of a shop file without `format` and `version`; a list that is left
-    out or null was not entered. Raises BadInput (UnknownName, OutOfRange) naming the key, value and
-    rule.
+    out or null was not entered.
+
+    Raises:
+        InputError: A value is not allowed. The error names the key, the value and the rule.
 
     >>> make_shop({"machines": [{"name": "bench 200", "pulse": None}]}).machines[0].pulses
     False
@@ -32,7 +34,7 @@ def shop_data(shop: Shop) -> dict[str, Json]:
 
 
 def make_item(key: str, data: Any, where: str = "") -> Item:
-    """An item of a list from plain data. Raises BadInput."""
+    """An item of a list from plain data. Raises InputError."""
     return read_document(LISTS[key], data, where or key)
 
 

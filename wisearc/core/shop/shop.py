@@ -11,8 +11,8 @@ from msgspec.structs import replace
 
 from .. import catalogue
 from ..catalogue import rows
-from ..errors import BadInput
-from ..history.shop_history import OwnBook
+from ..errors import InputError
+from ..history.shop_history import HistoryLookup
 from ..physics.gas import contents_l
 from ..schema.entries import Entry, Option, list_options, read_entries
 
@@ -22,12 +22,12 @@ HAS = {"oxygen-meter": "oxygen meter", "flux": "flux paste", "foil": "foil"}
 CAPS = {"long": "long", "short": "short", "button": "button"}
 ROLES = {"welder": "welder", "lead": "lead", "viewer": "viewer"}
 # rows of a list; a shelf of a thousand is a large shop's
-MOST_ITEMS, MOST_COUNT = 2000, 100_000
-LONGEST_NAME = 40
+MAX_ITEMS, MAX_COUNT = 2000, 100_000
+MAX_NAME_LENGTH = 40
 # tungstens and what holds them come in these, mm
 TUNGSTEN_SIZES_MM = (0.5, 1.0, 1.6, 2.0, 2.4, 3.2, 4.0)
 # below so much by the gauge no regulator holds its flow: estimate
-LEAST_BAR = 4.0
+MIN_BAR = 4.0
 
 
 def _list_row_names(rows_of: Mapping[str, rows.Row]) -> Mapping[str, Option]:
@@ -35,7 +35,7 @@ def _list_row_names(rows_of: Mapping[str, rows.Row]) -> Mapping[str, Option]:
 
 
 def _count() -> Entry:
-    return Entry("count", low=0, high=MOST_COUNT, label="Quantity")
+    return Entry("count", low=0, high=MAX_COUNT, label="Quantity")
 
 
 def _declare_price(of: str = "one") -> Entry:
@@ -44,7 +44,7 @@ def _declare_price(of: str = "one") -> Entry:
 
 def _check_named(name: str, what: str, where: str) -> None:
     if not name.strip():
-        raise BadInput(f"{where}.name", name, f"is missing. Enter a name for the {what}")
+        raise InputError(f"{where}.name", name, f"is missing. Enter a name for the {what}")
 
 
 class PulseRange(Struct, frozen=True):
@@ -58,10 +58,10 @@ class PulseRange(Struct, frozen=True):
     ] = 250.0
 
     def check(self, where: str) -> None:
-        """Refuse ends that cross. Raises BadInput."""
+        """Refuse ends that cross. Raises InputError."""
         if self.least_pps > self.most_pps:
             rule = f"is above the maximum, {self.most_pps:g} per second"
-            raise BadInput(f"{where}.least_pps", self.least_pps, rule)
+            raise InputError(f"{where}.least_pps", self.least_pps, rule)
 
 
 class Machine(Struct, frozen=True):
@@ -69,7 +69,7 @@ class Machine(Struct, frozen=True):
     gas timers run s, how it starts an arc, which remotes it takes.
     """
 
-    name: Annotated[str, Entry("text", required=True, high=LONGEST_NAME, label="Name")] = ""
+    name: Annotated[str, Entry("text", required=True, high=MAX_NAME_LENGTH, label="Name")] = ""
     least_a: Annotated[
         float, Entry("number", low=0.5, high=100, unit="A", quantity="current", label="Minimum")
     ] = 5.0
@@ -100,10 +100,10 @@ class Machine(Struct, frozen=True):
     )
 
     def check(self, where: str) -> None:
-        """Refuse one without a name, or whose ends cross. Raises BadInput."""
+        """Refuse one without a name, or whose ends cross. Raises InputError."""
         if self.least_a > self.most_a:
             rule = f"is above the maximum, {self.most_a:g} A. Enter the lower value as the minimum"
-            raise BadInput(f"{where}.least_a", self.least_a, rule)
+            raise InputError(f"{where}.least_a", self.least_a, rule)
         _check_named(self.name, "machine", where)
 
     @property
@@ -115,7 +115,7 @@ class Machine(Struct, frozen=True):
 class OwnTorch(Struct, frozen=True):
     """A torch: its size, and the machine it goes with ("": any)."""
 
-    name: Annotated[str, Entry("text", required=True, high=LONGEST_NAME, label="Name")] = ""
+    name: Annotated[str, Entry("text", required=True, high=MAX_NAME_LENGTH, label="Name")] = ""
     size: Annotated[
         str,
         Entry(
@@ -124,10 +124,10 @@ class OwnTorch(Struct, frozen=True):
             label="Size",
         ),
     ] = "17"
-    machine: Annotated[str, Entry("text", high=LONGEST_NAME, label="Used with")] = ""
+    machine: Annotated[str, Entry("text", high=MAX_NAME_LENGTH, label="Used with")] = ""
 
     def check(self, where: str) -> None:
-        """Refuse one without a name. Raises BadInput."""
+        """Refuse one without a name. Raises InputError."""
         _check_named(self.name, "torch", where)
 
     @property
@@ -183,16 +183,16 @@ class Part(Struct, frozen=True):
     count: Annotated[int, _count()] = 1
 
     def check(self, where: str) -> None:
-        """Refuse what its kind of part cannot be. Raises BadInput."""
+        """Refuse what its kind of part cannot be. Raises InputError."""
         kind = catalogue.load_part_kinds()[self.kind]
         if kind.has("for_tungsten") and self.tungsten_mm is None:
             rule = f"is missing. A {kind.name} fits one size of tungsten"
-            raise BadInput(f"{where}.tungsten_mm", None, rule)
+            raise InputError(f"{where}.tungsten_mm", None, rule)
         if kind.has("numbered") and self.cup is None:
-            raise BadInput(f"{where}.cup", None, "is missing. Enter the cup number")
+            raise InputError(f"{where}.cup", None, "is missing. Enter the cup number")
         if self.family not in kind.sizes:
             rule = f"has no {kind.name}. Give one of " + ", ".join(kind.sizes)
-            raise BadInput(f"{where}.family", self.family, rule)
+            raise InputError(f"{where}.family", self.family, rule)
 
 
 def _identify_part(part: Part) -> tuple[str, str, float | None, int | None, str | None]:
@@ -322,7 +322,7 @@ class Cylinder(Struct, frozen=True):
     purity_pct: Annotated[float, Entry("number", low=50, high=100, unit="%", label="Purity")] = (
         99.996
     )
-    name: Annotated[str, Entry("text", high=LONGEST_NAME, label="Name")] = ""
+    name: Annotated[str, Entry("text", high=MAX_NAME_LENGTH, label="Name")] = ""
     price: Annotated[float | None, _declare_price("fill")] = None
 
 
@@ -330,7 +330,7 @@ Item = Machine | OwnTorch | Part | TungstenStock | RodStock | Bar | Cylinder
 
 
 def _list(of: type, label: str) -> Entry:
-    return Entry("objects", of=of, most=MOST_ITEMS, null=True, label=label)
+    return Entry("objects", of=of, most=MAX_ITEMS, null=True, label=label)
 
 
 class Shop(Struct, frozen=True, eq=False, dict=True):
@@ -341,7 +341,7 @@ class Shop(Struct, frozen=True, eq=False, dict=True):
     tell of like joints, None where there is no book.
     """
 
-    name: Annotated[str, Entry("text", high=LONGEST_NAME)] = ""
+    name: Annotated[str, Entry("text", high=MAX_NAME_LENGTH)] = ""
     machines: Annotated[tuple[Machine, ...] | None, _list(Machine, "Machines")] = None
     torches: Annotated[tuple[OwnTorch, ...] | None, _list(OwnTorch, "Torches")] = None
     parts: Annotated[tuple[Part, ...] | None, _list(Part, "Torch parts")] = None
@@ -352,9 +352,9 @@ class Shop(Struct, frozen=True, eq=False, dict=True):
     has: Annotated[tuple[str, ...] | None, Entry("names", names=list_options(HAS), null=True)] = (
         None
     )
-    bench_machine: Annotated[str, Entry("text", high=LONGEST_NAME)] = ""
-    bench_torch: Annotated[str, Entry("text", high=LONGEST_NAME)] = ""
-    own: OwnBook | None = None
+    bench_machine: Annotated[str, Entry("text", high=MAX_NAME_LENGTH)] = ""
+    bench_torch: Annotated[str, Entry("text", high=MAX_NAME_LENGTH)] = ""
+    own: HistoryLookup | None = None
 
     def items(self, key: str) -> tuple[Item, ...] | None:
         """A list by its key, None where it was not entered."""
@@ -362,26 +362,26 @@ class Shop(Struct, frozen=True, eq=False, dict=True):
         return found
 
     def check(self, where: str) -> None:
-        """Refuse names that stand twice, and those that lead nowhere. Raises BadInput."""
+        """Refuse names that stand twice, and those that lead nowhere. Raises InputError."""
         for key in LISTS:
             names = [name for one in self.items(key) or () if (name := name_of(one))]
             twice = next((name for name in names if names.count(name) > 1), None)
             if twice is not None:
-                raise BadInput(
+                raise InputError(
                     f"{key}.name", twice, "appears twice. Give each one a different name"
                 )
         machines = {m.name for m in self.machines or ()}
         for i, torch in enumerate(self.torches or ()):
             if torch.machine and self.machines is not None and torch.machine not in machines:
                 rule = "must be one of the machines. Leave it empty for any machine"
-                raise BadInput(f"torches[{i}].machine", torch.machine, rule)
+                raise InputError(f"torches[{i}].machine", torch.machine, rule)
         torches = {t.name for t in self.torches or ()}
         for key, name, names_of in (
             ("bench_machine", self.bench_machine, machines),
             ("bench_torch", self.bench_torch, torches),
         ):
             if name and name not in names_of:
-                raise BadInput(key, name, "must be one of the entries")
+                raise InputError(key, name, "must be one of the entries")
 
     @property
     def entered(self) -> bool:
@@ -420,7 +420,7 @@ class Shop(Struct, frozen=True, eq=False, dict=True):
         """
         found: dict[str, float] = {}
         for one in self.cylinders or ():
-            holds = contents_l(one.water_l, one.bar) - contents_l(one.water_l, LEAST_BAR)
+            holds = contents_l(one.water_l, one.bar) - contents_l(one.water_l, MIN_BAR)
             found[one.gas] = max(0.0, found.get(one.gas, 0.0), holds)
         return found
 

@@ -10,7 +10,7 @@ from typing import Annotated
 
 from msgspec import Struct
 
-from ..errors import BadInput
+from ..errors import InputError
 from ..quantities import exact
 from ..reasons import Sentence
 from ..schema.documents import read_document
@@ -19,13 +19,13 @@ from ..schema.json_types import JsonObject
 from .cope import cope_height_mm, cope_length_mm, hole_point_mm, offset_most_mm, seat_height_mm
 from .plane_cut import ellipse_mm, ellipse_round_mm, mitre_slope_deg, plane_height_mm
 
-LEAST_ANGLE_DEG = 20.0
+MIN_ANGLE_DEG = 20.0
 # ordinary paper of 80 g/m², common practice
 PAPER_MM = 0.1
 SLACK_MM = 1e-9
 # a branch nearer to its run's own width than this runs out to a knife edge: estimate
 KNIFE_MM = 0.05
-LONGEST_NAME = 60
+MAX_NAME_LENGTH = 60
 EDGES = {
     "seat": (
         "seat",
@@ -57,7 +57,7 @@ KINDS = {
     "cope": CutKind(
         "coped tube",
         "angle to the header",
-        LEAST_ANGLE_DEG,
+        MIN_ANGLE_DEG,
         90,
         True,
         "hole in the header",
@@ -67,7 +67,7 @@ KINDS = {
     "mitre": CutKind(
         "mitre",
         "angle between the tubes",
-        2 * LEAST_ANGLE_DEG,
+        2 * MIN_ANGLE_DEG,
         180,
         False,
         "",
@@ -78,7 +78,7 @@ KINDS = {
     "plate": CutKind(
         "tube to plate",
         "angle to the plate",
-        LEAST_ANGLE_DEG,
+        MIN_ANGLE_DEG,
         90,
         False,
         "ellipse on the plate",
@@ -129,14 +129,14 @@ class Cut(Struct, frozen=True, kw_only=True):
     paper_mm: Annotated[
         float, Entry("number", low=0, high=2, unit="mm", quantity="length", label="Paper thickness")
     ] = PAPER_MM
-    name: Annotated[str, Entry("text", high=LONGEST_NAME, label="Part")] = ""
+    name: Annotated[str, Entry("text", high=MAX_NAME_LENGTH, label="Part")] = ""
 
     def check(self, _where: str) -> None:
         """Refuse what several fields cannot be together, and a name that cannot be printed. Raises
         BadInput.
         """
         if not self.name.isprintable():
-            raise BadInput(
+            raise InputError(
                 "name", self.name, "contains characters that cannot be printed. Use plain letters"
             )
         if self.wall_mm > self.outer_r + SLACK_MM:
@@ -144,26 +144,26 @@ class Cut(Struct, frozen=True, kw_only=True):
                 "exceeds the radius, {r}. Enter the wall thickness, not the bore",
                 r=exact(self.outer_r),
             )
-            raise BadInput("wall_mm", self.wall_mm, words)
+            raise InputError("wall_mm", self.wall_mm, words)
         of = self.of
         if not of.low <= self.angle_deg <= of.high:
-            raise BadInput("angle_deg", self.angle_deg, _check_angle(self))
+            raise InputError("angle_deg", self.angle_deg, _check_angle(self))
         if not of.on_run:
             for key, value in (("offset_mm", self.offset_mm), ("run_mm", self.run_mm)):
                 if value:
-                    raise BadInput(
+                    raise InputError(
                         key, value, f"is only for a coped tube. Leave it empty for a {of.label}"
                     )
             return
         if self.run_mm is None:
-            raise BadInput("run_mm", None, "is missing. Enter the outside diameter of the header")
+            raise InputError("run_mm", None, "is missing. Enter the outside diameter of the header")
         most = offset_most_mm(self.outer_r, self.run_mm / 2)
         if most < -SLACK_MM:
             words = Sentence(
                 "is larger than the header, {run}. Cope the other tube, or flatten the end",
                 run=exact(self.run_mm),
             )
-            raise BadInput("branch_mm", self.branch_mm, words)
+            raise InputError("branch_mm", self.branch_mm, words)
         if abs(self.offset_mm) > most + SLACK_MM:
             words = Sentence(
                 (
@@ -172,7 +172,7 @@ class Cut(Struct, frozen=True, kw_only=True):
                 ),
                 m=exact(most),
             )
-            raise BadInput("offset_mm", self.offset_mm, words)
+            raise InputError("offset_mm", self.offset_mm, words)
 
     @property
     def of(self) -> CutKind:
@@ -196,7 +196,7 @@ class Cut(Struct, frozen=True, kw_only=True):
 
 
 def make_cut(data: JsonObject) -> Cut:
-    """Check plain data and make the cut. Raises BadInput (UnknownName, OutOfRange) naming the
+    """Check plain data and make the cut. Raises InputError (UnknownName, OutOfRange) naming the
     field, value and rule.
 
     >>> make_cut({"branch_mm": 25, "wall_mm": 1.2, "run_mm": 51, "angle_deg": 45}).edge
@@ -281,12 +281,12 @@ def calculate_curve(cut: Cut, steps: int = 360) -> tuple[CutRow, ...]:
 
 def calculate_hole(cut: Cut, steps: int = 360) -> tuple[HoleRow, ...]:
     """The hole that goes with a cut, by the branch's bore: unrolled on the run, flat on the plate.
-    Raises BadInput where none does.
+    Raises InputError where none does.
 
     Geometry, exact; paper round a run lies at its outside and half the paper.
     """
     if not cut.of.hole:
-        raise BadInput("part", "hole", f"does not apply: a {cut.of.label} has no hole")
+        raise InputError("part", "hole", f"does not apply: a {cut.of.label} has no hole")
     rows = []
     for i in range(steps + 1):
         phi = 2 * math.pi * (i % steps) / steps

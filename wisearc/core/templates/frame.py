@@ -11,7 +11,7 @@ from typing import Annotated
 from msgspec import Struct
 from msgspec.structs import replace
 
-from ..errors import BadInput
+from ..errors import InputError
 from ..quantities import exact, get_typed_unit, parse_length, parse_quantity
 from ..schema import checks
 from ..schema.documents import read_value
@@ -21,8 +21,8 @@ from .cut import KINDS, Cut, ends_mm, make_cut
 
 # lost to each saw cut, mm: estimate (a cold saw's blade)
 KERF_MM = 2.0
-MOST_MEMBERS, MOST_COUNT = 60, 1000
-LONGEST_CENTRE_MM = 20_000.0
+MAX_MEMBERS, MAX_COUNT = 60, 1000
+MAX_CENTRE_MM = 20_000.0
 HOW = "Use square, cope 51 at 45, cope 51 at 45 offset 3, mitre 90 or plate 60"
 _END = re.compile(
     r"(?P<kind>cope|mitre|plate)(?:\s+(?P<run>[^@]*?))?(?:\s*(?:\bat\b|@)\s*(?P<angle>[0-9.,]+)\s*(?:°|deg)?)?(?:\s+off(?:set)?\s+(?P<off>.+))?"
@@ -39,10 +39,10 @@ class Member(Struct, frozen=True):
     """
 
     name: Annotated[str, Entry("text", high=60)] = ""
-    count: Annotated[int, Entry("count", low=1, high=MOST_COUNT)] = 1
+    count: Annotated[int, Entry("count", low=1, high=MAX_COUNT)] = 1
     diameter_mm: Annotated[float, _declare_size(3, 1000)] = 0.0
     wall_mm: Annotated[float, _declare_size(0.2, 100)] = 0.0
-    centre_mm: Annotated[float, _declare_size(1, LONGEST_CENTRE_MM)] = 0.0
+    centre_mm: Annotated[float, _declare_size(1, MAX_CENTRE_MM)] = 0.0
     start: Cut | None = None
     end: Cut | None = None
 
@@ -69,7 +69,7 @@ def read_end(
     """What an end is cut to, as people write it: "square", "cope 51 at 45", "cope 2 in at 45 offset
     3", "mitre 90", "plate 60". None: square.
 
-    Raises BadInput with how to write it, or what cannot be of it.
+    Raises InputError with how to write it, or what cannot be of it.
 
     >>> cut = read_end("cope 51 at 45", 25, 1.2)
     >>> cut.run_mm, cut.angle_deg, read_end("", 25, 1.2)
@@ -80,7 +80,7 @@ def read_end(
         return None
     match = _END.fullmatch(plain)
     if match is None or len(plain) > 80:
-        raise BadInput(field, text, f"is not a kind of end cut. {HOW}")
+        raise InputError(field, text, f"is not a kind of end cut. {HOW}")
     kind, run, angle = match["kind"], (match["run"] or "").strip(), match["angle"]
     if kind != "cope" and run:
         angle, run = angle or run, ""
@@ -98,7 +98,7 @@ def read_end(
                 sign * parse_length(off, field, bare_unit=get_typed_unit("length", habit)).mm
             )
         return make_cut(data)
-    except BadInput as error:
+    except InputError as error:
         words = (
             error.rule
             if error.field == field
@@ -107,7 +107,7 @@ def read_end(
                 f"{error.rule}"
             )
         )
-        raise BadInput(field, text, words) from error
+        raise InputError(field, text, words) from error
 
 
 def end_text(cut: Cut | None) -> str:
@@ -134,7 +134,7 @@ def format_end(cut: Cut | None, habit: str) -> str:
 
 def make_member(data: JsonObject, where: str = "", habit: str = "mm") -> Member:
     """A member from name, count, diameter_mm, wall_mm, centre_mm and its ends as they are written.
-    Raises BadInput naming the field.
+    Raises InputError naming the field.
     """
     found = Member(
         **{
@@ -144,7 +144,7 @@ def make_member(data: JsonObject, where: str = "", habit: str = "mm") -> Member:
     )
     if found.wall_mm > found.diameter_mm / 2:
         rule = "exceeds the radius. Enter the wall thickness, not the bore"
-        raise BadInput(f"{where}wall_mm", found.wall_mm, rule)
+        raise InputError(f"{where}wall_mm", found.wall_mm, rule)
     start, end = (
         read_end(str(data.get(key) or ""), found.diameter_mm, found.wall_mm, where + key, habit)
         for key in ("start", "end")
@@ -155,7 +155,7 @@ def make_member(data: JsonObject, where: str = "", habit: str = "mm") -> Member:
             "is too short: the cuts at its ends would meet. Measure the centre line from "
             "axis to axis"
         )
-        raise BadInput(f"{where}centre_mm", found.centre_mm, rule)
+        raise InputError(f"{where}centre_mm", found.centre_mm, rule)
     return found
 
 
@@ -196,11 +196,11 @@ def shims_mm(diameters_mm: Sequence[float]) -> list[float]:
 
 def read_diameters(text: str, habit: str = "mm") -> list[float]:
     """Diameters as people write them, by semicolons or commas with spaces: "51, 25, 1 1/2 in".
-    Raises BadInput.
+    Raises InputError.
     """
     given = [one.strip() for one in re.split(r";|,\s+|\n", text) if one.strip()]
-    if len(given) > MOST_MEMBERS:
-        raise BadInput("diameters", f"{len(given)} of them", f"are more than {MOST_MEMBERS}")
+    if len(given) > MAX_MEMBERS:
+        raise InputError("diameters", f"{len(given)} of them", f"are more than {MAX_MEMBERS}")
     found = []
     for one in given:
         mm = parse_length(one, "diameters", bare_unit=get_typed_unit("length", habit)).mm

@@ -11,13 +11,13 @@ from collections.abc import Callable, Iterable, Mapping
 
 from msgspec import Struct
 
-from .steps import END, Score, Step
+from .steps import END, RunSteps, Step
 
 # acts of one run, and the longest it lasts, s: years of taps are no run
-MOST_ACTS, LONGEST_S = 2000, 24 * 3600.0
+MAX_ACTS, MAX_DURATION_S = 2000, 24 * 3600.0
 
 
-class Act(Struct, frozen=True):
+class RunEvent(Struct, frozen=True):
     """A key pressed: its own number, the device it was pressed on, when (s since 1970), the step
     that stood there, the key; by itself where a count ran out.
     """
@@ -46,9 +46,9 @@ class Course(Struct, frozen=True):
     aside.
     """
 
-    score: Score
+    score: RunSteps
     visits: tuple[Visit, ...]
-    aside: tuple[Act, ...]
+    aside: tuple[RunEvent, ...]
 
     @property
     def step(self) -> Step:
@@ -65,7 +65,7 @@ class Course(Struct, frozen=True):
         return [v for v in self.visits if v.step.partition("-")[0] in prefixes]
 
 
-class CameTo(Struct, frozen=True):
+class RunSummary(Struct, frozen=True):
     """What a run came to: arc time and its parts s, the pool's times s, restarts, touches, tacks,
     beats, how long the gas was held s, how far it went mm.
     """
@@ -91,14 +91,14 @@ _BY_ITSELF: Mapping[str, Callable[[Step], str]] = {
 }
 
 
-def play(score: Score, acts: Iterable[Act], began: float) -> Course:
+def replay_events(score: RunSteps, acts: Iterable[RunEvent], began: float) -> Course:
     """Acts played through the steps of a run, in the order of their moments. Parameters: began,
     when the first step began, s since 1970. By definition.
     """
     known = {step.key: step for step in score.steps}
     stands, since = score.steps[0], began
     visits: list[Visit] = []
-    aside: list[Act] = []
+    aside: list[RunEvent] = []
     for act in sorted(acts, key=lambda a: (a.at, a.id)):
         act_at = max(act.at, since)
         to = _find_next_step(stands, act.key) if act.step == stands.key else None
@@ -116,7 +116,7 @@ def _find_next_step(step: Step, key: str) -> str | None:
     return next((k.to for k in step.keys if k.key == key), None)
 
 
-def summarise_run(course: Course, now: float) -> CameTo:
+def summarise_run(course: Course, now: float) -> RunSummary:
     """What a run came to so far. Parameters: now, s since 1970. By definition.
 
     A restart is a run of the seam struck again, but for strikes at which no pool came. How far it
@@ -136,7 +136,7 @@ def summarise_run(course: Course, now: float) -> CameTo:
         if s.phase == "seam" and _is_finished(course, s.key.partition("-")[2])
     )
     rate = score.rate_pps
-    return CameTo(
+    return RunSummary(
         arc_s=arc,
         seam_s=seam,
         pool_s=tuple(v.lasted_s(now) for v in pools),

@@ -84,7 +84,7 @@ class Step(Struct, frozen=True):
     off_to: str = ""
 
 
-class Score(Struct, frozen=True):
+class RunSteps(Struct, frozen=True):
     """The steps of a run, in order, and the beat it is run at, 1/s, or None."""
 
     steps: tuple[Step, ...]
@@ -100,7 +100,7 @@ class Score(Struct, frozen=True):
         return tuple(s.key for s in self.steps)
 
 
-def make_score(plan: Plan, runs: Sequence[BarRun]) -> Score:
+def build_steps(plan: Plan, runs: Sequence[BarRun]) -> RunSteps:
     """The steps of a run of a plan, by its bar runs. Common practice."""
     lines = build_bench_list(plan, list(runs))
     before = [
@@ -118,7 +118,7 @@ def make_score(plan: Plan, runs: Sequence[BarRun]) -> Score:
         steps += _run_steps(
             plan, n, span, welds[n - 1] if n <= len(welds) else None, moves.get(f"bars-{n}"), last
         )
-    return Score((*steps, *_build_after(plan, f"pool-{len(spans)}")), plan.pulse.rate_pps)
+    return RunSteps((*steps, *_build_after(plan, f"pool-{len(spans)}")), plan.pulse.rate_pps)
 
 
 def _get_line_name(line: BenchLine) -> str:

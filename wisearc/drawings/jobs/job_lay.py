@@ -12,7 +12,7 @@ from msgspec import Struct
 
 from ...core.jobs.job import Job, Seam
 from ...core.jobs.job_plan import JobPlan
-from ...core.jobs.order import Timed
+from ...core.jobs.order import Schedule
 from ...core.quantities import format_count
 from ..canvas import Canvas, Drawing
 
@@ -35,7 +35,7 @@ class Mark(Struct, frozen=True):
 
 def draw_job_lay(
     plan: JobPlan,
-    shown: Timed,
+    shown: Schedule,
     habit: str = "mm",
     selected: str = "",
     done: Collection[str] = (),

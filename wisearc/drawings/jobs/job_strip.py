@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ...core.jobs.bench_state import PURGE
 from ...core.jobs.job_plan import JobPlan
-from ...core.jobs.order import Timed
+from ...core.jobs.order import Schedule
 from ...core.quantities import format_count
 from ..canvas import Canvas, Drawing
 
@@ -23,12 +23,12 @@ PIECES = {"piece": ("another piece", "scale-grey")}
 BEFORE = ("piece", "clamp", "torch", "dial")
 # between marks of time, s
 MARKS_S = (30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 14_400, 28_800, 86_400)
-MOST_MARKS = 7
+MAX_MARKS = 7
 NUMBERED_PX = 15.0
 
 
 def draw_job_strip(
-    plan: JobPlan, shown: Timed, habit: str = "mm", selected: str = "", palette: str = "screen"
+    plan: JobPlan, shown: Schedule, habit: str = "mm", selected: str = "", palette: str = "screen"
 ) -> Drawing:
     """Draw it. Parameters: shown, the order over time; selected, a seam."""
     lanes = {**LANES, **(PIECES if shown.items.piece_s else {})}
@@ -51,7 +51,7 @@ def draw_job_strip(
 
 
 def _draw_time(canvas: Canvas, end: float, scale: float, foot: float) -> None:
-    step = next((s for s in MARKS_S if end / s <= MOST_MARKS), MARKS_S[-1])
+    step = next((s for s in MARKS_S if end / s <= MAX_MARKS), MARKS_S[-1])
     at = 0
     while at <= end:
         x = LEFT + at * scale
@@ -74,7 +74,7 @@ def _draw_time(canvas: Canvas, end: float, scale: float, foot: float) -> None:
 def _draw_bars(
     canvas: Canvas,
     plan: JobPlan,
-    shown: Timed,
+    shown: Schedule,
     scale: float,
     rows: dict[str, float],
     lanes: dict[str, tuple[str, str]],

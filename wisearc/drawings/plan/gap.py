@@ -9,13 +9,13 @@ from ..canvas import Canvas, Drawing
 WIDTH, HEIGHT = 640.0, 220.0
 MIDDLE, TOP = 320.0, 70.0
 # as wide as this, mm, at the least, so that a hair is seen
-LEAST_SHOWN_MM = 0.6
+MIN_SHOWN_MM = 0.6
 
 
 def draw_gap(plan: Plan, found_mm: float, habit: str = "mm", palette: str = "screen") -> Drawing:
     """Draw it. Parameters: plan, made or kept; found_mm, the greatest gap that was measured."""
     most, thin = plan.fit_up.max_gap_mm, plan.section.thin_mm
-    shown = max(LEAST_SHOWN_MM, 1.5 * most, 1.25 * found_mm)
+    shown = max(MIN_SHOWN_MM, 1.5 * most, 1.25 * found_mm)
     scale = 260.0 / shown
     words = (
         f"Gap {length(found_mm).text(habit)} measured, maximum "

@@ -16,7 +16,7 @@ from ..canvas import Canvas, Drawing, Point
 WIDTH, HEIGHT = 700.0, 430.0
 LEFT, RIGHT, TOP, BOTTOM = 88.0, 676.0, 30.0, 318.0
 # to either side of the seam; the axis of a wider band goes by coarser steps
-MOST_STEPS = 20
+MAX_STEPS = 20
 # from what temperature (°C) a colour shows, its place in the palette, its name; grey from 650 is an
 # estimate:
 # the tables end with dark blue at 600
@@ -108,7 +108,7 @@ def _draw_grid(canvas: Canvas, curve: Curve, habit: str) -> None:
         pixels=True,
     )
     step = 5.0 if habit == "mm" else 6.35
-    while curve.half / step > MOST_STEPS:
+    while curve.half / step > MAX_STEPS:
         step *= 2
     n = int(curve.half / step)
     for i in range(-n, n + 1):

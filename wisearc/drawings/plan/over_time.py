@@ -15,7 +15,7 @@ PULSE_TOP, PULSE_BOTTOM = 292.0, 392.0
 PEDAL_TAPER_S = 1.5
 PERIODS = 4
 # pulses nearer than this cannot be told apart, px
-LEAST_PERIOD_PX = 2.0
+MIN_PERIOD_PX = 2.0
 
 
 def draw_over_time(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
@@ -171,7 +171,7 @@ def _draw_pulses(
     count, high = int((last[0] - first[0]) / period), last[1] - first[1]
     if count < 1:
         return
-    if period < LEAST_PERIOD_PX:
+    if period < MIN_PERIOD_PX:
         words = f"{format_plain(p.rate_pps, 1)} per second, too close to draw"
         canvas.text((RIGHT, CURRENT_BOTTOM + 42), words, "end", pixels=True, size=12)
         return

@@ -16,7 +16,7 @@ LEFT, RIGHT = 26.0, 674.0
 STRIP_TOP, STRIP_HEIGHT = 64.0, 76.0
 WINDOW_TOP, WINDOW_HEIGHT = 206.0, 176.0
 # of more of a kind than these only some are drawn, and it is said: they could not be told apart
-MOST_MARKS = 200
+MAX_MARKS = 200
 
 
 def draw_seam_from_above(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
@@ -46,7 +46,7 @@ def _describe_drawing(plan: Plan, habit: str) -> str:
 
 def _choose_one_in(count: float) -> int:
     """Of so many marks, one in how many is drawn."""
-    return max(1, math.ceil(count / MOST_MARKS))
+    return max(1, math.ceil(count / MAX_MARKS))
 
 
 def _count_ripples(plan: Plan) -> float:

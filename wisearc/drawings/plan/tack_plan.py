@@ -16,7 +16,7 @@ WIDTH, HEIGHT = 700.0, 250.0
 LEFT, RIGHT, SEAM = 34.0, 666.0, 92.0
 ROUND_HEIGHT, RADIUS = 380.0, 118.0
 # closer than so many px numbers run into each other: those are set in two rows
-CLOSE_PX, MOST_NUMBERED = 26.0, 60
+CLOSE_PX, MAX_NUMBERED = 26.0, 60
 
 
 def draw_tack_plan(
@@ -65,7 +65,7 @@ def _draw_straight(
     canvas.polyline([(0, 0), (seam, 0)], "ink", 2)
     _draw_bars(canvas, runs, scale, habit)
     order, stops = plan.tacks.order, find_square_checks(plan.tacks.count)
-    for n, index in enumerate(order[:MOST_NUMBERED], 1):
+    for n, index in enumerate(order[:MAX_NUMBERED], 1):
         x = LEFT + plan.tacks.positions_mm[index] * scale
         row = 0 if plan.tacks.pitch_mm * scale >= CLOSE_PX else index % 2
         _draw_tack(
@@ -161,7 +161,7 @@ def _round(
         x, y = middle[0] + (RADIUS - 40) * math.cos(a), middle[1] + (RADIUS - 40) * math.sin(a)
         canvas.text((x, y + 5), words, "middle", pixels=True)
     stops = find_square_checks(plan.tacks.count)
-    for n, index in enumerate(plan.tacks.order[:MOST_NUMBERED], 1):
+    for n, index in enumerate(plan.tacks.order[:MAX_NUMBERED], 1):
         a = 2 * math.pi * plan.tacks.positions_mm[index] / plan.section.length_mm - math.pi / 2
         at = middle[0] + RADIUS * math.cos(a), middle[1] + RADIUS * math.sin(a)
         label = middle[0] + (RADIUS + 26) * math.cos(a), middle[1] + (RADIUS + 26) * math.sin(a) + 5

@@ -15,7 +15,7 @@ WIDTH, HEIGHT = 700.0, 430.0
 LEFT, BOTTOM, TOP, RIGHT = 58.0, 380.0, 30.0, 560.0
 # a line of words, and the longest of them, at the largest they are shown, px
 LINE_PX, LONG_PX = 23.0, 240.0
-MOST_CR, MOST_NI = 34.0, 28.0
+MAX_CR, MAX_NI = 34.0, 28.0
 FERRITE_LINES = (0, 5, 10, 20)
 SOUND = (3.0, 15.0)
 
@@ -43,7 +43,7 @@ def draw_weld_metal(plan: Plan, habit: str = "mm", palette: str = "screen") -> D
 
 def place_equivalents(cr: float, ni: float) -> Point:
     """Pixels of a pair of equivalents."""
-    return LEFT + cr / MOST_CR * (RIGHT - LEFT), BOTTOM - ni / MOST_NI * (BOTTOM - TOP)
+    return LEFT + cr / MAX_CR * (RIGHT - LEFT), BOTTOM - ni / MAX_NI * (BOTTOM - TOP)
 
 
 def _describe_drawing(plan: Plan) -> str:
@@ -80,12 +80,12 @@ def _draw_axes(canvas: Canvas) -> None:
 def _find_ferrite_line(ferrite: float) -> list[Point]:
     """A line of equal ferrite within the axes: Creq = δ/3 + 0.93 Nieq + 6.7."""
     points = []
-    for ni in (0.0, MOST_NI):
+    for ni in (0.0, MAX_NI):
         cr = ferrite / 3 + 0.93 * ni + 6.7
         points.append((cr, ni))
     (x0, y0), (x1, y1) = points
-    if x1 > MOST_CR:
-        x1, y1 = MOST_CR, y0 + (MOST_CR - x0) * (y1 - y0) / (x1 - x0)
+    if x1 > MAX_CR:
+        x1, y1 = MAX_CR, y0 + (MAX_CR - x0) * (y1 - y0) / (x1 - x0)
     return [place_equivalents(x0, y0), place_equivalents(x1, y1)]
 
 
@@ -128,11 +128,11 @@ def _draw_points(canvas: Canvas, plan: Plan) -> None:
             canvas.circle(place_equivalents(*path[d]), 2.6, "act", None)
     taken: list[Point] = []
     for cr, ni, name, fill in marks:
-        x, y = place_equivalents(min(cr, MOST_CR), min(ni, MOST_NI))
+        x, y = place_equivalents(min(cr, MAX_CR), min(ni, MAX_NI))
         canvas.polygon([(x - 6, y - 6), (x + 6, y - 6), (x + 6, y + 6), (x - 6, y + 6)], fill)
         label = _clear((x + 11, y + 5), taken)
         canvas.text(label, name, colour="ink", weight=550, pixels=True)
-    x, y = place_equivalents(min(w.cr_eq, MOST_CR), min(w.ni_eq, MOST_NI))
+    x, y = place_equivalents(min(w.cr_eq, MAX_CR), min(w.ni_eq, MAX_NI))
     canvas.circle((x, y), 8, "pool", "ink", 2)
     canvas.text(
         _clear((x + 12, y + 5), taken),

@@ -18,7 +18,7 @@ LOW_PPM, HIGH_PPM = 1.0, 400_000.0
 # readings are drawn by the least and most of each column of so many pixels: no spike is lost, and
 # half an hour draws as quick as a minute
 COLUMN_PX = 1.5
-LEAST_S = 60.0
+MIN_DURATION_S = 60.0
 POINTS = 120
 Scale = Callable[[float], float]
 
@@ -96,7 +96,7 @@ def _find_span(
     does not creep.
     """
     ends = [
-        LEAST_S,
+        MIN_DURATION_S,
         1.3 * (mixed or 600 * course.volume_l / course.flow_l_min),
         1.08 * (now_s or 0.0),
         *(1.05 * at for at, _ in marks),

@@ -19,7 +19,7 @@ from ..canvas import Canvas, Drawing
 WIDTH, HEIGHT = 560.0, 430.0
 STRIPS = 60
 TURN_DEG, TILT_DEG = 30.0, 24.0
-TILT_MOST_DEG = 85.0
+MAX_TILT_DEG = 85.0
 # light from over the left shoulder
 _LIGHT = (-0.45, -0.55, 0.7)
 Vector = tuple[float, float, float]
@@ -59,7 +59,7 @@ def build_eye(turn: str, tilt: str) -> Eye:
             return usual
         return value if math.isfinite(value) and abs(value) < 1e6 else usual
 
-    return Eye(number(turn, TURN_DEG) % 360, min(TILT_MOST_DEG, max(0.0, number(tilt, TILT_DEG))))
+    return Eye(number(turn, TURN_DEG) % 360, min(MAX_TILT_DEG, max(0.0, number(tilt, TILT_DEG))))
 
 
 class _Tube(Struct, frozen=True):

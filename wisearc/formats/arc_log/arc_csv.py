@@ -23,17 +23,17 @@ from msgspec import Struct
 
 from ...core.arc_log.readings import Block as ValidRows
 from ...core.arc_log.readings import Readings, RowFilter, Rows
-from ...core.errors import BadInput, shorten
+from ...core.errors import InputError, shorten
 
 if TYPE_CHECKING:
     import numpy as np
 
 COLUMNS = ("time_s", "current_a", "voltage_v", "gas")
 NEEDED = COLUMNS[:2]
-MOST_BYTES, MOST_ROWS = 1_000_000_000, 10_000_000
+MAX_BYTES, MAX_ROWS = 1_000_000_000, 10_000_000
 # UTF-16 is turned whole
-MOST_UTF16 = 200_000_000
-BLOCK, LONGEST_HEAD = 2 * 1024 * 1024, 4096
+MAX_UTF16 = 200_000_000
+BLOCK, MAX_HEAD_LENGTH = 2 * 1024 * 1024, 4096
 # blocks that are read at once, and lie ready
 AT_ONCE, AHEAD = 2, 4
 # told how far it is, 0 to 1; raises to stop
@@ -73,16 +73,16 @@ def _read_file(path: Path, watch: Watch | None, target: Target) -> Readings:
     size = path.stat().st_size
     check_size(path.name, size)
     with path.open("rb") as file:
-        start = file.read(LONGEST_HEAD)
+        start = file.read(MAX_HEAD_LENGTH)
         if not start.strip():
-            raise BadInput("log", path.name, "is empty. Give the log as the machine wrote it")
+            raise InputError("log", path.name, "is empty. Give the log as the machine wrote it")
         if start.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
-            if size > MOST_UTF16:
-                raise BadInput(
+            if size > MAX_UTF16:
+                raise InputError(
                     "log",
                     path.name,
                     (
-                        f"is UTF-16 of more than {MOST_UTF16 / 1000000.0:g} MB. Save the log as "
+                        f"is UTF-16 of more than {MAX_UTF16 / 1000000.0:g} MB. Save the log as "
                         "UTF-8, which is half as large"
                     ),
                 )
@@ -90,18 +90,18 @@ def _read_file(path: Path, watch: Watch | None, target: Target) -> Readings:
                 _convert_utf16(file, utf8)
                 return _read(path.name, utf8, watch, target)
         if b"\0" in start:
-            raise BadInput("log", path.name, "is not text. Give the log as CSV, in UTF-8")
+            raise InputError("log", path.name, "is not text. Give the log as CSV, in UTF-8")
         return _read(path.name, file, watch, target)
 
 
 def check_size(name: str, size: int) -> None:
-    """Refuse a log that is larger than is read, before it is read. Raises BadInput."""
-    if size > MOST_BYTES:
-        raise BadInput(
+    """Refuse a log that is larger than is read, before it is read. Raises InputError."""
+    if size > MAX_BYTES:
+        raise InputError(
             "log",
             f"{shorten(name)} ({size / 1e9:.1f} GB)",
             (
-                f"exceeds {MOST_BYTES / 1000000000.0:g} GB. Log at longer intervals, or split "
+                f"exceeds {MAX_BYTES / 1000000000.0:g} GB. Log at longer intervals, or split "
                 "the file"
             ),
         )
@@ -116,13 +116,13 @@ def _convert_utf16(file: IO[bytes], out: IO[bytes]) -> None:
             out.write(decoder.decode(piece).encode())
         out.write(decoder.decode(b"", final=True).encode())
     except UnicodeError as error:
-        raise BadInput(
+        raise InputError(
             "log", "UTF-16", "is incomplete or has mixed encodings. Save the log as UTF-8"
         ) from error
 
 
 def read_head(name: str, start: bytes) -> Head:
-    """How a log is written, by its first line. Raises BadInput."""
+    """How a log is written, by its first line. Raises InputError."""
     mark = len(codecs.BOM_UTF8) if start.startswith(codecs.BOM_UTF8) else 0
     line_end = b"\n" if b"\n" in start or b"\r" not in start else b"\r"
     end = start.find(line_end, mark)
@@ -130,12 +130,12 @@ def read_head(name: str, start: bytes) -> Head:
     try:
         text = line.decode("utf-8").strip()
     except UnicodeDecodeError as error:
-        raise BadInput("log", name, "is not UTF-8 text. Save the log as UTF-8 CSV") from error
+        raise InputError("log", name, "is not UTF-8 text. Save the log as UTF-8 CSV") from error
     separator = next((s for s in (",", ";", "\t") if s in text), ",")
     try:
         cells = next(csv.reader([text], delimiter=separator), [])
     except csv.Error as error:
-        raise BadInput(
+        raise InputError(
             "log", shorten(text), f"is not a CSV heading ({error}). Save the log as CSV"
         ) from error
     names = tuple(one.strip().casefold() for one in cells)
@@ -145,7 +145,7 @@ def read_head(name: str, start: bytes) -> Head:
             "must start with a line of column names separated by commas: time_s and "
             f"current_a once each, optionally voltage_v and gas. Missing: {' and '.join(lacks)}"
         )
-        raise BadInput("log", text[:60] or name, rule)
+        raise InputError("log", text[:60] or name, rule)
     return Head(
         names,
         separator,
@@ -269,7 +269,7 @@ def release_pages(readings: Readings) -> None:
 def _read(name: str, file: IO[bytes], watch: Watch | None, target: Target) -> Readings:
     size = file.seek(0, os.SEEK_END)
     file.seek(0)
-    head = read_head(name, file.read(LONGEST_HEAD))
+    head = read_head(name, file.read(MAX_HEAD_LENGTH))
     file.seek(head.begins)
     row_filter = RowFilter()
     for end, (block, bad_rows, (row, text)) in _iterate_blocks(file, size, head):
@@ -279,17 +279,17 @@ def _read(name: str, file: IO[bytes], watch: Watch | None, target: Target) -> Re
         if len(block["time_s"]):
             rows = block["time_s"], block["current_a"], block.get("voltage_v"), block.get("gas")
             target.add(row_filter.select_valid(rows))
-        if row_filter.total_rows > MOST_ROWS:
-            raise BadInput(
+        if row_filter.total_rows > MAX_ROWS:
+            raise InputError(
                 "log",
-                f"more than {MOST_ROWS:,} rows",
+                f"more than {MAX_ROWS:,} rows",
                 "exceeds the maximum. Log at longer intervals, or split the file",
             )
         if watch:
             watch(min(1.0, end / size))
     if not row_filter.valid_rows:
         words_bad = f" ({row_filter.first_bad})" if row_filter.first_bad else ""
-        raise BadInput(
+        raise InputError(
             "log", name, f"contains no readings{words_bad}. Give the log as the machine wrote it"
         )
     return row_filter.build_readings(target.columns())
@@ -322,11 +322,11 @@ def _read_blocks(file: IO[bytes], size: int, line_end: bytes) -> Iterator[tuple[
     while piece := file.read(BLOCK):
         at = file.tell()
         block = rest + piece
-        cut = block.rfind(line_end, max(0, len(block) - LONGEST_HEAD)) + 1
+        cut = block.rfind(line_end, max(0, len(block) - MAX_HEAD_LENGTH)) + 1
         if not cut and at < size:
-            raise BadInput(
+            raise InputError(
                 "log",
-                f"a line of more than {LONGEST_HEAD} characters",
+                f"a line of more than {MAX_HEAD_LENGTH} characters",
                 "is not a reading. Give a log with one line per reading",
             )
         rest = block[cut:]

@@ -7,8 +7,8 @@ import io
 from collections.abc import Iterable, Sequence
 from urllib.parse import parse_qsl, urlencode
 
-from ...core.errors import BadInput
-from ...core.jobs.job import MOST_SEAMS, Job
+from ...core.errors import InputError
+from ...core.jobs.job import MAX_SEAMS, Job
 from ...core.jobs.job_data import make_job
 from ...core.jobs.materials import Item
 from ...core.joint.data import joint_data
@@ -87,14 +87,14 @@ def write_table(columns: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
 
 
 def read_seams(text: str, title: str = "") -> Job:
-    """A job of the seams of a CSV; the parts are those that they join. Raises BadInput naming the
+    """A job of the seams of a CSV; the parts are those that they join. Raises InputError naming the
     line.
     """
-    found = read_table(text, ",\t", MOST_SEAMS, _build_limit_error)
+    found = read_table(text, ",\t", MAX_SEAMS, _build_limit_error)
     headings = found.headings
     check_headings(headings, COLUMNS, "seams of a job")
     if "key" not in headings or "joins" not in headings:
-        raise BadInput("heading", ", ".join(headings), "must contain key and joins")
+        raise InputError("heading", ", ".join(headings), "must contain key and joins")
     seams = [
         _read_seam(
             line,
@@ -105,9 +105,9 @@ def read_seams(text: str, title: str = "") -> Job:
     return make_job({"title": title, "seams": seams})
 
 
-def _build_limit_error(lines: str) -> BadInput:
-    return BadInput(
-        "file", lines, f"must be at most {MOST_SEAMS} seams. Split the file into several jobs"
+def _build_limit_error(lines: str) -> InputError:
+    return InputError(
+        "file", lines, f"must be at most {MAX_SEAMS} seams. Split the file into several jobs"
     )
 
 
@@ -119,19 +119,19 @@ def _read_seam(line: int, row: dict[str, str]) -> dict[str, Json]:
         name: row[name] for name in ("key", "title", "side", "face", "procedure") if row.get(name)
     }
     if row.get("seen", "").lower() not in ("", "yes", "no"):
-        raise BadInput(f"line {line}, seen", row["seen"], "must be yes or no")
+        raise InputError(f"line {line}, seen", row["seen"], "must be yes or no")
     found["seen"] = row.get("seen", "").lower() != "no"
     if row.get("free_mm"):
         try:
             found["free_mm"] = float(row["free_mm"])
         except ValueError as error:
-            raise BadInput(
+            raise InputError(
                 f"line {line}, free_mm", row["free_mm"], "must be a number in mm, without its unit"
             ) from error
     if row.get("joint"):
         joint, problems = read_link(parse_qsl(row["joint"]))
         if problems:
-            raise BadInput(
+            raise InputError(
                 f"line {line}, joint",
                 row["joint"],
                 "is not the link of a joint. Copy it from the address of Plan",

@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from ...core.jobs.bench_state import Touched
+from ...core.jobs.bench_state import SetupChange
 from ...core.jobs.job import Job, Seam, Times
 from ...core.jobs.job_data import job_data, make_job, seam_data
 from ...core.jobs.job_plan import JobPlan
-from ...core.jobs.materials import Item, Take
+from ...core.jobs.materials import Item, Materials
 from ...core.jobs.order import (
     Items,
+    Schedule,
     Step,
-    Timed,
     Work,
     find_violations,
     order_reasons,
@@ -21,7 +21,7 @@ from ...core.jobs.order import (
 )
 from ...core.jobs.warp import Lever, Warp, list_reasons
 from ...core.joint.data import joint_data
-from ...core.reasons import Caution, Said, store_text
+from ...core.reasons import Caution, StoredText, store_text
 from ...core.schema.documents import write_document
 from ...core.schema.entries import read_defaults
 from ...core.schema.json_types import Json
@@ -33,7 +33,7 @@ ITEMS = tuple(name for name in Items.__struct_fields__ if name != "piece_s")
 
 
 def read_job(data: Any) -> Job:
-    """A job from the data of a job file. Raises BadInput."""
+    """A job from the data of a job file. Raises InputError."""
     return make_job(check_head(data, FORMAT))
 
 
@@ -110,15 +110,15 @@ def _round_s(seconds: float) -> float:
     return round(seconds, 3)
 
 
-def _write_both(key: str, words: Said) -> dict[str, str]:
+def _write_both(key: str, words: StoredText) -> dict[str, str]:
     return {key: words.mm, f"{key}_in": words.inch}
 
 
-def change_words(touched: Sequence[Touched]) -> Said:
+def change_words(touched: Sequence[SetupChange]) -> StoredText:
     """What is touched before a step, in words: nothing, or all of it."""
     if not touched:
-        return Said("nothing to change", "nothing to change")
-    return Said(*("; ".join(t.words.text(habit) for t in touched) for habit in ("mm", "in")))
+        return StoredText("nothing to change", "nothing to change")
+    return StoredText(*("; ".join(t.words.text(habit) for t in touched) for habit in ("mm", "in")))
 
 
 def _step(plan: JobPlan, step: Step) -> dict[str, Json]:
@@ -145,11 +145,11 @@ def _write_batch(plan: JobPlan) -> dict[str, Json] | None:
     }
 
 
-def _write_way(way: Timed) -> dict[str, Json]:
+def _write_way(way: Schedule) -> dict[str, Json]:
     return {"order": list(way.order), **items_data(way.items)}
 
 
-def _write_materials(take: Take) -> dict[str, Json]:
+def _write_materials(take: Materials) -> dict[str, Json]:
     by_list = {
         name: [_write_item(item) for item in take.items if item.list == name]
         for name in ("rods", "tungstens", "bars")

@@ -7,10 +7,10 @@ import io
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.schema.json_types import Json
 from ...core.templates.cut import Cut, calculate_curve, calculate_hole
-from ...core.templates.frame import MOST_MEMBERS, Member, end_text, make_member
+from ...core.templates.frame import MAX_MEMBERS, Member, end_text, make_member
 from ..table import read_table
 
 BRANCH = ("phi_deg", "x_mm", "z_mm", "z_outside_mm", "z_inside_mm")
@@ -20,7 +20,7 @@ REACHED = ("blank_mm", "short_mm")
 
 
 def cut_csv(cut: Cut, part: str = "branch") -> str:
-    """The curve every degree, mm to a micrometre. Raises BadInput where no hole goes with the
+    """The curve every degree, mm to a micrometre. Raises InputError where no hole goes with the
     cut.
     """
     keys, rows = (HOLE, calculate_hole(cut)) if part == "hole" else (BRANCH, calculate_curve(cut))
@@ -63,13 +63,13 @@ def _write_csv(keys: tuple[str, ...], rows: Iterable[tuple[Any, ...]]) -> str:
 
 
 def read_frame_csv(text: str) -> list[Member]:
-    """The members of a cut list; what it was sawn to is reckoned anew. Raises BadInput naming the
+    """The members of a cut list; what it was sawn to is reckoned anew. Raises InputError naming the
     line.
     """
-    found = read_table(text.lstrip("\ufeff"), ",", MOST_MEMBERS, _build_limit_error)
+    found = read_table(text.lstrip("\ufeff"), ",", MAX_MEMBERS, _build_limit_error)
     missing = [key for key in ("diameter_mm", "wall_mm", "centre_mm") if key not in found.headings]
     if missing:
-        raise BadInput(
+        raise InputError(
             "file",
             ", ".join(missing),
             "is missing from the first line of the CSV, which lists the columns",
@@ -80,8 +80,10 @@ def read_frame_csv(text: str) -> list[Member]:
     ]
 
 
-def _build_limit_error(lines: str) -> BadInput:
-    return BadInput("file", lines, f"must be at most {MOST_MEMBERS} members, the maximum of a list")
+def _build_limit_error(lines: str) -> InputError:
+    return InputError(
+        "file", lines, f"must be at most {MAX_MEMBERS} members, the maximum of a list"
+    )
 
 
 def _read_member(line: int, row: Mapping[str, str]) -> Member:
@@ -97,4 +99,4 @@ def _parse_number(text: str, field: str) -> float:
     try:
         return float(text)
     except ValueError as error:
-        raise BadInput(field, text, "must be a number, with a decimal point") from error
+        raise InputError(field, text, "must be a number, with a decimal point") from error

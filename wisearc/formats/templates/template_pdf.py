@@ -12,13 +12,13 @@ from typing import Any
 
 from msgspec import Struct
 
-from ...core.errors import BadInput, UnknownName
+from ...core.errors import InputError, UnknownName
 from ...core.templates.template import Flat, Point, draw_ruler
 
 # width and height, mm: ISO 216, ANSI/ASME Y14.1
 PAPERS = {"a4": (210.0, 297.0), "letter": (215.9, 279.4)}
 MARGIN_MM, OVERLAP_MM, FOOT_MM = 10.0, 15.0, 16.0
-MOST_TILES = 80
+MAX_TILES = 80
 PT_MM = 72 / 25.4
 FONT = "Atkinson"
 _WIDTHS = {"cut": 0.35, "edge": 0.25, "quarter": 0.18, "waste": 0.12, "ruler": 0.25}
@@ -66,8 +66,8 @@ def choose_tiling(flat: Flat, paper: str) -> Tiling:
         (_tile_page(flat, page) for page in ((width, height), (height, width))),
         key=lambda t: len(t.tiles),
     )
-    if len(found.tiles) > MOST_TILES:
-        raise BadInput(
+    if len(found.tiles) > MAX_TILES:
+        raise InputError(
             "paper", paper, f"needs {len(found.tiles)} pages. Print the SVG or DXF on a roll"
         )
     return found

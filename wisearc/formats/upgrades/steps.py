@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.schema.json_types import Data
 from .plan_1_0 import plan_from_1_0
 from .plan_1_1 import plan_from_1_1
@@ -35,18 +35,18 @@ STEPS: dict[str, tuple[int, tuple[Step, ...]]] = {
 }
 
 
-class NewerFormat(BadInput):
+class NewerFormat(InputError):
     """Data that a newer version of the product wrote."""
 
 
-def lifted(name: str, data: Any) -> Data:
+def upgrade_record(name: str, data: Any) -> Data:
     """Data of a format in today's shape. Parameters: name of the format; data, as it was written.
 
     Raises NewerFormat where a newer version wrote it, BadInput where it is none of that format.
     """
     version, steps = STEPS[name]
     if not isinstance(data, dict) or data.get("format") != f"wisearc/{name}":
-        raise BadInput(
+        raise InputError(
             f"{name}.format",
             data.get("format") if isinstance(data, dict) else data,
             f"must be wisearc/{name}",
@@ -54,7 +54,7 @@ def lifted(name: str, data: Any) -> Data:
     written = (data.get("version"), data.get("minor", 0))
     for key, number in zip(("version", "minor"), written, strict=True):
         if type(number) is not int or number < 0:
-            raise BadInput(
+            raise InputError(
                 f"{name}.{key}",
                 number,
                 f"must be a whole number, at most {(version, len(steps))[key == 'minor']}",
@@ -66,14 +66,14 @@ def lifted(name: str, data: Any) -> Data:
         )
         raise NewerFormat(f"{name}.version", f"{written[0]}.{written[1]}", words)
     if written[0] != version:
-        raise BadInput(f"{name}.version", written[0], f"must be {version}")
+        raise InputError(f"{name}.version", written[0], f"must be {version}")
     found: Data = data
     for step in steps[written[1] :]:
         try:
             found = step(found)
         except (LookupError, TypeError, ValueError, AttributeError, ArithmeticError) as error:
             what = f"{error} is missing" if isinstance(error, KeyError) else str(error)
-            raise BadInput(
+            raise InputError(
                 name, f"{version}.{written[1]}", f"is not consistent ({what})"
             ) from error
     return found

@@ -16,12 +16,12 @@ from pathlib import Path
 HOST = "127.0.0.1"
 # a device that says nothing for so long is silent; asked again after so long
 SILENT_S, AGAIN_S = 4.0, 2.0
-LONGEST_LINE = 4096
+MAX_LINE_LENGTH = 4096
 # lines in a row that are no reading before it is said
 NONSENSE = 3
 
 
-class Listening:
+class DeviceReader:
     """Listens at a port until it is closed. How it stands: "calling", "reading", "silent", "gone",
     or what a kind of device tells besides; in words.
     """
@@ -92,7 +92,7 @@ class Listening:
             if not came:
                 return
             *lines, rest = (rest + came).split(b"\n")
-            if len(rest) > LONGEST_LINE:
+            if len(rest) > MAX_LINE_LENGTH:
                 lines, rest = [*lines, rest[:80]], b""
             if lines:
                 self._lines(lines)

@@ -19,7 +19,7 @@ from pathlib import Path
 from msgspec import Struct, field, to_builtins
 from msgspec.structs import replace
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.schema import checks
 from ...store.folder import wrap_disk_errors, write_whole
 from ..errors import Missing, NotAllowed
@@ -33,7 +33,7 @@ DIGITS, CODE_S = 6, 300
 MAX_WRONG = 50
 # The same request within this time is a repetition, such as a double click.
 REPEAT_S = 30
-LONGEST_NAME, MOST_DEVICES = 40, 100
+MAX_NAME_LENGTH, MAX_DEVICES = 40, 100
 
 
 class Device(Struct, frozen=True):
@@ -154,9 +154,11 @@ class Devices:
             BadInput: The code or the name is not valid.
             NotAllowed: There were too many failed attempts, or there are too many devices.
         """
-        named = checks.check_line("name", " ".join(name.split()), LONGEST_NAME)
+        named = checks.check_line("name", " ".join(name.split()), MAX_NAME_LENGTH)
         if not named:
-            raise BadInput("name", None, "is missing. Give the device a name, such as Bench tablet")
+            raise InputError(
+                "name", None, "is missing. Give the device a name, such as Bench tablet"
+            )
         typed = "".join(c for c in digits if c.isdigit())
         with self._guard:
             if wait_s := self._limiter.remaining_wait_s(address):
@@ -164,17 +166,17 @@ class Devices:
                     f"Too many wrong codes. Wait {format_wait(wait_s)}, then enter a new code."
                 )
             if len(typed) != DIGITS or not typed.isascii():
-                raise BadInput("digits", digits, "must be the six digits on the main screen")
+                raise InputError("digits", digits, "must be the six digits on the main screen")
             last = self._last
             if last is not None and last.digits == typed and self._clock() < last.end_s:
                 if (last.name, last.address) == (named, address):
                     return last.secret
                 # The code was correct. This does not count as a failed attempt.
-                raise BadInput("digits", None, "are already used. Enter a new code")
+                raise InputError("digits", None, "are already used. Enter a new code")
             self._check(typed, address)
-            if len(self._data.devices) >= MOST_DEVICES:
+            if len(self._data.devices) >= MAX_DEVICES:
                 raise NotAllowed(
-                    f"{MOST_DEVICES} devices are paired, which is the maximum. Remove one first."
+                    f"{MAX_DEVICES} devices are paired, which is the maximum. Remove one first."
                 )
             self._code = None
             secret = secrets.token_urlsafe(32)
@@ -196,13 +198,13 @@ class Devices:
         code = self._code
         if code is None or code.ends <= self._clock():
             self._limiter.record_failure(address)
-            raise BadInput("digits", None, "have expired. Get a new code on the main screen")
+            raise InputError("digits", None, "have expired. Get a new code on the main screen")
         if not hmac.compare_digest(code.digits, typed):
             self._limiter.record_failure(address)
             self._code = replace(code, wrong=code.wrong + 1)
             if self._code.wrong >= MAX_WRONG:
                 self._code = None
-            raise BadInput("digits", typed, "do not match the code on the main screen")
+            raise InputError("digits", typed, "do not match the code on the main screen")
 
     def known(self, secret: str, at: Callable[[], str] = get_now) -> Device | None:
         """The device that has a secret, or None."""

@@ -13,8 +13,8 @@ from msgspec.structs import replace
 from ...core import catalogue
 from ...core.diagnosis.attempts import Attempt, Made, build_attempts, list_earlier_changes
 from ...core.diagnosis.changes import Change
-from ...core.diagnosis.diagnosis import Reading, apply_change, read
-from ...core.errors import BadInput
+from ...core.diagnosis.diagnosis import Reading, apply_change, diagnose_run
+from ...core.errors import InputError
 from ...core.joint.data import make_joint
 from ...core.plan.plan import Plan
 from ...core.run.inspection import Inspection
@@ -34,13 +34,13 @@ from ...store.database import open_transaction
 from ...store.errors import NotAllowed, StoreError
 from ...store.models import Revision, RunRow
 from ..planning.planning import cached_plan
-from ..procedures.procedures import back_from, build_token, plan_of, save_next_draft
+from ..procedures.procedures import back_from, build_token, get_plan, save_next_draft
 from ..runs.arc_logs import analyse_readings, summarise_arc
 from ..runs.runs import keep_reading
 from ..runs.writing import draw_flaws
 
 # so many runs of a joint stand in a row, so many of the book are offered to be read
-MOST_ATTEMPTS, MOST_OFFERED = 30, 20
+MAX_ATTEMPTS, MAX_OFFERED = 30, 20
 
 
 def reading_of_text(
@@ -49,26 +49,26 @@ def reading_of_text(
     """What the text of a run file says, as data of the reading format.
 
     Parameters: joint, the text of a joint file, else the joint that the run carries; log, the arc
-    log that goes with it, else what the run tells of its arc. Raises BadInput.
+    log that goes with it, else what the run tells of its arc. Raises InputError.
     """
     run = read_run_text(text)
     if joint is None and run.joint is None:
         words = (
             "is missing. A run needs its plan: give --joint FILE, or a run that contains its joint"
         )
-        raise BadInput("joint", None, words)
+        raise InputError("joint", None, words)
     made_to = read_joint(load_json(joint)) if joint is not None else make_joint(run.joint or {})
     plan = cached_plan(made_to, shop)
     if log is not None:
         try:
             arc_log = analyse_readings(read_arc_csv(log), plan, None)
         except OSError as error:
-            raise BadInput(
+            raise InputError(
                 "log", log.name, f"cannot be read ({error.strerror}). Give the path of a log"
             ) from error
         if run.arc is not None or arc_log.stretches:
             run = replace(run, arc=summarise_arc(run.arc or ArcSummary("timer"), arc_log))
-    return reading_data(read(run, plan, shop))
+    return reading_data(diagnose_run(run, plan, shop))
 
 
 class ReadView(Struct, frozen=True):
@@ -107,16 +107,16 @@ class ReadView(Struct, frozen=True):
 
 def view(label: str, letter: str, number: int, seen: Inspection | None, shop: Shop) -> ReadView:
     """A run read. Parameters: number, the run's; seen, what is seen of it now, else what was kept.
-    Raises Missing, Newer, Unreadable.
+    Raises Missing, NewerVersion, Unreadable.
     """
     revision = queries.get_revision(label, letter)
     run = queries.run_of(revision, number)
-    plan, record = plan_of(revision), run.document
+    plan, record = get_plan(revision), run.document
     found = build_inspection(record) if seen is None else seen
     row = list_runs_in_row(revision)
     at = next((i for i, made in enumerate(row) if made.number == run.id), 0)
     looked = replace(record, seen=found)
-    reading = read(
+    reading = diagnose_run(
         looked, plan, shop, list_earlier_changes([*row[:at], Made(run.id, letter, looked, plan)])
     )
     return ReadView(run, revision, plan, found, reading, build_attempts(row), record.reading)
@@ -128,11 +128,11 @@ def list_runs_in_row(revision: Revision) -> list[Made]:
     """
     plans: dict[int, Plan | None] = {}
     found = []
-    for of, run in queries.list_procedure_runs(revision.procedure, MOST_ATTEMPTS):
+    for of, run in queries.list_procedure_runs(revision.procedure, MAX_ATTEMPTS):
         if of.id not in plans:
             of.procedure = revision.procedure
             try:
-                plans[of.id] = plan_of(of)
+                plans[of.id] = get_plan(of)
             except StoreError:
                 plans[of.id] = None
         plan = plans[of.id]
@@ -169,7 +169,7 @@ def save_change(
     plan, as the next draft.
 
     Parameters: code, of the changes that the reading proposes, "" to take none. Returns the draft,
-    or None. Raises BadInput, NotAllowed, Missing.
+    or None. Raises InputError, NotAllowed, Missing.
     """
     with open_transaction():
         found = view(label, letter, number, seen, shop)
@@ -238,4 +238,4 @@ def draw_picks(picks: Mapping[str, Mapping[str, str]]) -> dict[str, dict[str, st
 
 def to_read() -> list[RunRow]:
     """The runs that were written down last, each with its revision and procedure."""
-    return queries.list_last_runs(MOST_OFFERED)
+    return queries.list_last_runs(MAX_OFFERED)

@@ -8,9 +8,9 @@ import threading
 from collections.abc import Sequence
 from contextvars import ContextVar
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.history.lessons import LearntRun, build_lesson
-from ...core.history.shop_history import MOST_RUNS, OwnRecord, OwnRun, estimate_ratio
+from ...core.history.shop_history import MAX_RUNS, OwnRecord, OwnRun, estimate_ratio
 from ...core.plan.plan import Plan
 from ...store import lessons
 from ...store.errors import StoreError
@@ -65,7 +65,7 @@ class Book:
                 return self._found[key]
         try:
             found = find_history(family, metals, machine, self.hand)
-        except (StoreError, BadInput):
+        except (StoreError, InputError):
             return None
         with self._guard:
             self._found[key] = found
@@ -79,4 +79,4 @@ def find_history(family: str, metals: str, machine: str, hand: str) -> OwnRecord
 
 def list_similar_runs(family: str, metals: str) -> list[OwnRun]:
     """The newest good runs of a family in metals, the newest first, those left out too."""
-    return lessons.list_similar(family, metals, MOST_RUNS)
+    return lessons.list_similar(family, metals, MAX_RUNS)

@@ -12,7 +12,7 @@ from msgspec import Struct
 
 from ...core import catalogue
 from ...core.catalogue.rows import Drill
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.history.families import format_family
 from ...core.history.lessons import LearntRun
 from ...core.history.shop_history import OwnRecord
@@ -32,11 +32,11 @@ from ..procedures.procedures import build_token, get_now
 from .history import find_history, list_similar_runs, normalise_initials
 
 # so many of the last runs are looked at together
-MOST_LOOKED_AT = 5000
-MOST_SHOWN, MOST_TRIES = 300, 30
+MAX_RUNS_READ = 5000
+MAX_SHOWN, MAX_ATTEMPTS = 300, 30
 # so many within target one after another, and a drill is done: estimate
 DONE_AFTER = 3
-MOST_VALUE = 10_000.0
+MAX_VALUE = 10_000.0
 COLUMNS = (
     "run",
     "procedure",
@@ -97,7 +97,7 @@ def view(hand: str) -> RecordView:
     """What the record says. Parameters: hand, who stands at this device, whose own drift and
     weaknesses are shown, or "".
     """
-    rows = lessons.list_last(MOST_LOOKED_AT)
+    rows = lessons.list_last(MAX_RUNS_READ)
     shop = load_shop()
     found = []
     for family, metals, _ in lessons.list_families():
@@ -130,7 +130,7 @@ def _list_machine_drift(rows: Iterable[LearntRun]) -> Iterable[Drift]:
         if row.machine:
             by[row.machine].append(row)
     for name in sorted(by):
-        chart = build_chart(by[name][:MOST_SHOWN])
+        chart = build_chart(by[name][:MAX_SHOWN])
         if chart is not None:
             yield Drift(name, chart, draw_control_chart(chart, f"{name} over time"))
 
@@ -159,7 +159,7 @@ def record_csv() -> str:
     as logarithms.
     """
     rows = []
-    for row in reversed(lessons.list_last(MOST_LOOKED_AT)):
+    for row in reversed(lessons.list_last(MAX_RUNS_READ)):
         number, _, letter = row.label.partition(" ")
         ratios = [
             "" if value is None else f"{math.exp(value):.4f}"
@@ -208,7 +208,7 @@ def build_drill_view(key: str, hand: str) -> DrillView:
     drill = catalogue.load_drills().get(key)
     if drill is None:
         raise Missing("There is no such drill.")
-    tries = lessons.list_attempts(key, normalise_initials(hand), MOST_TRIES)
+    tries = lessons.list_attempts(key, normalise_initials(hand), MAX_ATTEMPTS)
     in_a_row = 0
     for one in tries:
         if not one.met:
@@ -229,14 +229,14 @@ def format_target(drill: Drill, habit: str) -> str:
 def record_attempt(
     key: str, hand: str, value: float, note: str, once: str, at: Callable[[], str] = get_now
 ) -> Drilled:
-    """Take down a try of a drill; it proves nothing and counts for no procedure. Raises BadInput,
+    """Take down a try of a drill; it proves nothing and counts for no procedure. Raises InputError,
     Missing.
     """
     drill = build_drill_view(key, hand).drill
     signed = normalise_initials(hand)
     if not signed:
-        raise BadInput("who", "", "Enter your initials, so that your attempts stay together")
-    checks.check_number("value", value, 0, MOST_VALUE)
+        raise InputError("who", "", "Enter your initials, so that your attempts stay together")
+    checks.check_number("value", value, 0, MAX_VALUE)
     checks.check_line("note", note, 300)
     token = build_token(once, [key, signed, value, note])
     with open_transaction():

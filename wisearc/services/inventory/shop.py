@@ -13,7 +13,7 @@ import tomli
 from msgspec import Struct
 from msgspec.structs import replace
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.schema import checks
 from ...core.shop.data import find_identity, item_data, make_item
 from ...core.shop.shop import (
@@ -21,9 +21,9 @@ from ...core.shop.shop import (
     HAS,
     LABELS,
     LISTS,
-    LONGEST_NAME,
-    MOST_COUNT,
-    MOST_ITEMS,
+    MAX_COUNT,
+    MAX_ITEMS,
+    MAX_NAME_LENGTH,
     Cylinder,
     Item,
     Machine,
@@ -45,7 +45,7 @@ from ..procedures.procedures import get_now
 
 _guard = threading.Lock()
 _kept: dict[tuple[str, int, str], Shop] = {}
-_MOST_KEPT = 12
+_MAX_KEPT = 12
 
 
 def load_shop() -> Shop:
@@ -63,7 +63,7 @@ def load_shop() -> Shop:
             return _kept[mark]
     shop = replace(_read(shelf.load_head()), own=Book(mark[2]))
     with _guard:
-        while len(_kept) >= _MOST_KEPT:
+        while len(_kept) >= _MAX_KEPT:
             _kept.pop(next(iter(_kept)))
         return _kept.setdefault(mark, shop)
 
@@ -139,7 +139,7 @@ def enter(item: Item) -> None:
     """Enter an item. The same thing entered again adds to its count; another of a name that stands
     is refused.
 
-    Raises BadInput.
+    Raises InputError.
     """
     key = list_of(item)
     with open_transaction():
@@ -150,19 +150,19 @@ def enter(item: Item) -> None:
         count = count_of(item)
         if standing is not None and count is None:
             rule = "is already in the list. Enter another name, or change that line"
-            raise BadInput(f"{key}.name", name_of(item), rule)
-        if len(shelf.list_rows(key)) >= MOST_ITEMS and standing is None:
-            raise BadInput(key, None, f"has {MOST_ITEMS} lines, which is the maximum")
+            raise InputError(f"{key}.name", name_of(item), rule)
+        if len(shelf.list_rows(key)) >= MAX_ITEMS and standing is None:
+            raise InputError(key, None, f"has {MAX_ITEMS} lines, which is the maximum")
         before = standing.count if standing is not None else None
         put_item(item, (before or 0) + (1 if count is None else count))
         use_first(item)
 
 
 def put_item(item: Item, count: int) -> None:
-    """Put an item into its list with its count. Raises BadInput where that is too many."""
+    """Put an item into its list with its count. Raises InputError where that is too many."""
     key = list_of(item)
-    if count > MOST_COUNT:
-        raise BadInput(f"{key}.count", count, f"must be at most {MOST_COUNT}")
+    if count > MAX_COUNT:
+        raise InputError(f"{key}.count", count, f"must be at most {MAX_COUNT}")
     shelf.put(key, find_identity(item), item_data(item), count)
 
 
@@ -184,14 +184,14 @@ def use_first(item: Item) -> None:
 
 
 def edit(number: int, item: Item) -> None:
-    """Change what an item is; how many there are stays. Raises BadInput, Missing."""
+    """Change what an item is; how many there are stays. Raises InputError, Missing."""
     was = get_line(number)
     mark = find_identity(item)
     with open_transaction():
         there = shelf.find_same(was.key, mark)
         if there is not None and there.id != number:
             rule = "is already in another line or in the archive"
-            raise BadInput(was.key, mark.replace("|", " ").strip(), rule)
+            raise InputError(was.key, mark.replace("|", " ").strip(), rule)
         _change(number, item)
         head = shelf.load_head()
         for of, part in ((Machine, "machine"), (OwnTorch, "torch")):
@@ -209,26 +209,26 @@ def _change(number: int, item: Item) -> None:
 
 def add(number: int, more: int) -> int:
     """Add to a count, or take from it: what two add at once both stands. Returns the count. Raises
-    BadInput, Missing.
+    InputError, Missing.
     """
     was = get_line(number)
     if was.count is None or was.away:
         raise Missing("That line has no quantity. Reload the list.")
-    if not -MOST_COUNT <= more <= MOST_COUNT or was.count + more > MOST_COUNT:
-        raise BadInput("count", more, f"must leave at most {MOST_COUNT}")
+    if not -MAX_COUNT <= more <= MAX_COUNT or was.count + more > MAX_COUNT:
+        raise InputError("count", more, f"must leave at most {MAX_COUNT}")
     with open_transaction():
         count = shelf.add(number, more)
     if count is None:
         rule = f"is below 0: {was.count} are in stock, so remove at most {was.count}"
-        raise BadInput("count", was.count + more, rule)
+        raise InputError("count", was.count + more, rule)
     return count
 
 
-def put_away(number: int, at: Callable[[], str] = get_now) -> Line:
+def archive_line(number: int, at: Callable[[], str] = get_now) -> Line:
     """Put a line away; it can be brought back. Raises Missing."""
     found = get_line(number)
     with open_transaction():
-        shelf.put_away(number, at())
+        shelf.archive_line(number, at())
     return found
 
 
@@ -236,7 +236,7 @@ def restore_line(number: int) -> None:
     """Bring back a line that was put away. Raises Missing."""
     found = get_line(number)
     with open_transaction():
-        shelf.put_away(number, None)
+        shelf.archive_line(number, None)
         mark_entered(found.key)
 
 
@@ -244,7 +244,7 @@ def name_item(item: Item, others: Container[str]) -> Item:
     """A cylinder with its name, or the first that is free; anything else as it is."""
     if not isinstance(item, Cylinder) or item.name:
         return item
-    free = (f"cylinder {i}" for i in range(1, MOST_ITEMS + 2))
+    free = (f"cylinder {i}" for i in range(1, MAX_ITEMS + 2))
     return replace(item, name=next(name for name in free if name not in others))
 
 
@@ -264,7 +264,7 @@ def mark_none(key: str, none: bool = True) -> None:
 
 
 def set_bench(machine: str, torch: str) -> None:
-    """Say which machine and torch are on the bench now. Raises BadInput."""
+    """Say which machine and torch are on the bench now. Raises InputError."""
     shop = load_shop()
     machine = (
         checks.name("machine", machine, [m.name for m in shop.machines or ()]) if machine else ""
@@ -279,7 +279,7 @@ def set_bench(machine: str, torch: str) -> None:
         "",
     )
     if other:
-        raise BadInput(
+        raise InputError(
             "torch", torch, f"is used with {other}. Choose that machine, or another torch"
         )
     with open_transaction():
@@ -287,8 +287,8 @@ def set_bench(machine: str, torch: str) -> None:
 
 
 def set_name(name: str) -> None:
-    """Name the shop. Raises BadInput."""
-    checked = checks.check_line("name", name.strip(), LONGEST_NAME)
+    """Name the shop. Raises InputError."""
+    checked = checks.check_line("name", name.strip(), MAX_NAME_LENGTH)
     with open_transaction():
         shelf.set_head(name=checked)
 
@@ -302,7 +302,7 @@ def set_has(has: list[str]) -> None:
 
 
 def set_pressure(number: int, bar: float) -> None:
-    """Say what a cylinder's gauge shows now, bar. Raises BadInput, Missing."""
+    """Say what a cylinder's gauge shows now, bar. Raises InputError, Missing."""
     item = get_line(number).item
     if not isinstance(item, Cylinder):
         raise Missing("That line is not a cylinder. Reload the list.")
@@ -344,7 +344,7 @@ def read_starter_list() -> tuple[Starter, ...]:
 
 def tick(numbers: list[int]) -> int:
     """Enter lines of the starter list that were ticked. Returns how many are new. Raises
-    BadInput.
+    InputError.
     """
     known = _read_starter()
     wanted = [known[i].item for i in dict.fromkeys(numbers) if 0 <= i < len(known)]

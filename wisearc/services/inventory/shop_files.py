@@ -11,14 +11,14 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.schema import checks
 from ...core.shop.data import find_identity, item_data
 from ...core.shop.shop import LISTS, Cylinder, Item, Shop, build_shop, count_of, with_count
 from ...core.shop.words import format_item
 from ...formats.joint_json import load_json
 from ...formats.shop_json import (
-    MOST_BYTES,
+    MAX_BYTES,
     BadLine,
     csv_text,
     decode_text,
@@ -31,7 +31,7 @@ from ...store.database import open_transaction
 from ..procedures.procedures import get_now
 from .shop import list_lines, load_shop, mark_entered, name_item, put_item, use_first
 
-LARGEST_FILE = MOST_BYTES
+MAX_FILE_BYTES = MAX_BYTES
 
 
 def shop_text(shop: Shop) -> str:
@@ -45,17 +45,17 @@ def list_text(key: str) -> str:
 
 
 def read_file(path: Path) -> bytes:
-    """A file to take in. Raises BadInput where it cannot be read or is too large."""
+    """A file to take in. Raises InputError where it cannot be read or is too large."""
     try:
         with path.open("rb") as file:
-            raw = file.read(MOST_BYTES + 1)
+            raw = file.read(MAX_BYTES + 1)
     except (OSError, ValueError) as error:
-        raise BadInput(
+        raise InputError(
             "file", str(path), f"cannot be read ({error}). Give the path of a shop file or CSV"
         ) from error
-    if len(raw) > MOST_BYTES:
-        raise BadInput(
-            "file", str(path), f"exceeds {MOST_BYTES // 1048576} MB. Give a shop file or CSV"
+    if len(raw) > MAX_BYTES:
+        raise InputError(
+            "file", str(path), f"exceeds {MAX_BYTES // 1048576} MB. Give a shop file or CSV"
         )
     return raw
 
@@ -78,7 +78,7 @@ class Preview(Struct, frozen=True):
 
 def preview_file(raw: bytes, name: str) -> Preview:
     """What a file would do: a shop file takes the place of each list it holds, a CSV is added to
-    its list. Raises BadInput.
+    its list. Raises InputError.
 
     Parameters: raw, the file; name, its own, by whose ending it is told.
     """
@@ -118,12 +118,12 @@ def import_file(
     raw: bytes, name: str, good_only: bool = False, at: Callable[[], str] = get_now
 ) -> Preview:
     """Take a file in, whole or not at all; where lines of it cannot be taken, the rest only when
-    that is asked for. Raises BadInput.
+    that is asked for. Raises InputError.
     """
     shop, bad, _, whole = _read_file(raw, name)
     if bad and not good_only:
         first = bad[0]
-        raise BadInput(
+        raise InputError(
             "file", f"line {first.number}", f"is not valid: {first.wrong}. Nothing was imported"
         )
     told = preview_file(raw, name)
@@ -193,8 +193,8 @@ def _read_file(raw: bytes, name: str) -> tuple[Shop, tuple[BadLine, ...], str, b
     shop = build_shop(lists | {sheet.key: items})
     try:
         shop.check("")
-    except BadInput as error:
-        raise BadInput(
+    except InputError as error:
+        raise InputError(
             "file", error.value, f"has a conflict: {error.field} {error.rule}"
         ) from error
     return replace(shop, machines=None) if machines else shop, sheet.bad, text, False

@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar, Self, TypeVar
 from msgspec import Struct
 from msgspec.structs import replace
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.jobs.job import Job, Part, Seam
 from ...core.jobs.job_data import job_data, make_job
 from ...core.jobs.job_plan import move_seam
@@ -40,7 +40,7 @@ class Change(Struct, frozen=True):
 
     def applied(self, job: Job, shown: tuple[str, ...]) -> Job:
         """A job with the change made. Parameters: shown, the order as it is shown now. Raises
-        BadInput where the seam or part is gone, or that is no job.
+        InputError where the seam or part is gone, or that is no job.
         """
         raise NotImplementedError
 
@@ -59,7 +59,7 @@ class Change(Struct, frozen=True):
 
 def apply_change(change: Change, job: Job, shown: tuple[str, ...] = ()) -> Job:
     """A job with a change made; an order by hand then names the seams that there are: those taken
-    out go, those added come last. Raises BadInput.
+    out go, those added come last. Raises InputError.
     """
     found = change.applied(job, shown)
     keys = [seam.key for seam in found.seams]
@@ -71,13 +71,13 @@ def apply_change(change: Change, job: Job, shown: tuple[str, ...] = ()) -> Job:
 
 
 def _with(document: T, values: JsonObject) -> T:
-    """A document with values of it in the place of its own. Raises BadInput."""
+    """A document with values of it in the place of its own. Raises InputError."""
     whole = write_document(document, whole=True)
     return read_document(type(document), {**whole, **values})
 
 
 def _list_differing(document: object, values: JsonObject) -> dict[str, Json]:
-    """The values that are not as a document has them. Raises BadInput."""
+    """The values that are not as a document has them. Raises InputError."""
     of = type(document)
     table, names = read_entries(of), read_attributes(of)
 
@@ -110,12 +110,12 @@ def _find_seam(job: Job, key: str) -> Seam:
     for seam in job.seams:
         if seam.key == key:
             return seam
-    raise BadInput("seam", key, "is no longer in this job. Someone removed it")
+    raise InputError("seam", key, "is no longer in this job. Someone removed it")
 
 
 def _check_part(job: Job, name: str) -> None:
     if name not in job.parts:
-        raise BadInput("part", name, "is no longer in this job. Someone removed it")
+        raise InputError("part", name, "is no longer in this job. Someone removed it")
 
 
 def _list_seams(job: Job, seen: Callable[[Seam], Seam]) -> tuple[Seam, ...]:
@@ -248,7 +248,7 @@ class DropPart(Change, frozen=True):
         _check_part(job, self.name)
         if joined := ", ".join(seam.key for seam in job.seams if self.name in seam.joins):
             rule = f"belongs to {joined}. Remove those seams first, or join them to another part"
-            raise BadInput("part", self.name, rule)
+            raise InputError("part", self.name, rule)
         about = {name: part for name, part in job.about.items() if name != self.name}
         return replace(job, parts=tuple(p for p in job.parts if p != self.name), about=about)
 
@@ -372,7 +372,7 @@ _KINDS: Mapping[str, type[Change]] = {
 
 
 def read_change(data: JsonObject) -> Change:
-    """A change from its data. Raises BadInput."""
+    """A change from its data. Raises InputError."""
     of = _KINDS[checks.name("do", data.get("do"), _KINDS)]
     return read_document(of, {k: v for k, v in data.items() if k != "do"}, what="a change")
 

@@ -10,7 +10,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.jobs.job import Job, Seam
 from ...core.jobs.job_plan import JobPlan, build_work, find_best_order, make_job_plan
 from ...core.jobs.order import Work
@@ -26,22 +26,22 @@ from ...formats.joint_json import load_json
 from ...store.errors import StoreError
 from ..planning.planning import cached_plan
 from ..procedures import book
-from ..procedures.procedures import plan_of
+from ..procedures.procedures import get_plan
 
 # how long a command takes to plan the seams and to search, s: to thirty seams, and beyond; how long
 # it searches at least
-WHOLE_S, WHOLE_MANY_S, MANY, SEARCH_LEAST_S = 0.8, 1.0, 30, 0.5
+WHOLE_S, WHOLE_MANY_S, MANY, MIN_SEARCH_S = 0.8, 1.0, 30, 0.5
 # how long a page looks for the order over all pieces, s
 OVER_ALL_S = 0.15
 # so many different joints are planned otherwise to see what pulls less
-MOST_LEVERS = 12
+MAX_LEVERS = 12
 
 ByNumber = Callable[[str], Plan]
 
 
 def refuse_procedure(number: str) -> Plan:
     """Where there is no book to look a procedure up in."""
-    raise BadInput(
+    raise InputError(
         "procedure",
         number,
         ("names a procedure in a library. Give the data folder with --data, or the joint instead"),
@@ -50,23 +50,25 @@ def refuse_procedure(number: str) -> Plan:
 
 def find_saved_plan(number: str) -> Plan:
     """The plan of a procedure as it was kept, its newest revision or the one named ("P-0003 A").
-    Raises BadInput.
+    Raises InputError.
     """
     label, _, letter = number.partition(" ")
     try:
-        return plan_of(book.find(label, letter) if letter else book.find(label))
+        return get_plan(book.find(label, letter) if letter else book.find(label))
     except StoreError as error:
-        raise BadInput("procedure", number, f"cannot be read from the library: {error}") from error
+        raise InputError(
+            "procedure", number, f"cannot be read from the library: {error}"
+        ) from error
 
 
 def plan_seams(job: Job, shop: Shop, by_number: ByNumber = find_saved_plan) -> dict[str, Plan]:
-    """The plan of each seam. Raises BadInput naming the seam whose procedure is not there."""
+    """The plan of each seam. Raises InputError naming the seam whose procedure is not there."""
     found = {}
     for i, seam in enumerate(job.seams):
         try:
             found[seam.key] = plan_of_seam(seam, shop, by_number)
-        except BadInput as error:
-            raise BadInput(f"seams[{i}].{error.field}", error.value, error.rule) from error
+        except InputError as error:
+            raise InputError(f"seams[{i}].{error.field}", error.value, error.rule) from error
     return found
 
 
@@ -90,16 +92,16 @@ def limit_seconds(seconds: float) -> Callable[[], bool]:
 
 
 def job_of_text(text: str) -> Job:
-    """The job of a job file's text. Raises BadInput."""
+    """The job of a job file's text. Raises InputError."""
     return read_job(load_json(text, "wisearc/job"))
 
 
 def plan_document(job: Job, shop: Shop, by_number: ByNumber = find_saved_plan) -> JobPlan:
-    """A job planned as a command does. Raises BadInput."""
+    """A job planned as a command does. Raises InputError."""
     began = time.monotonic()
     plans = plan_seams(job, shop, by_number)
     whole = WHOLE_S if len(job.seams) <= MANY else WHOLE_MANY_S
-    seconds = max(SEARCH_LEAST_S, whole - (time.monotonic() - began))
+    seconds = max(MIN_SEARCH_S, whole - (time.monotonic() - began))
     each = seconds if job.quantity == 1 else seconds / 2
     return make_job_plan(job, plans, shop, limit_seconds(each), limit_seconds(each))
 
@@ -119,7 +121,7 @@ def list_levers(plan: JobPlan) -> dict[str, list[Lever]]:
         joint, number = task.seam.joint, task.seam.procedure
         like = replace(joint, title="") if joint is not None else number, task.seam.free_mm
         if like not in known:
-            if len(known) == MOST_LEVERS:
+            if len(known) == MAX_LEVERS:
                 continue
             known[like] = list_warp_levers(task, plan.shop)
         found[key] = known[like]
@@ -142,7 +144,7 @@ def orders_data(
 
 
 def search_lines(text: str, seconds: float) -> Iterator[dict[str, Json]]:
-    """Ever better orders of a problem given as figures, for so long. Raises BadInput."""
+    """Ever better orders of a problem given as figures, for so long. Raises InputError."""
     data = checks.check_mapping("problem", load_json(text, "problem"))
     for found in search(_read_problem(data), limit_seconds(seconds)):
         yield {
@@ -159,7 +161,7 @@ def _read_problem(data: JsonObject) -> Problem:
         problem.cost_s(range(problem.n))
         return problem
     except (TypeError, ValueError, LookupError, AttributeError) as error:
-        raise BadInput("problem", None, f"is not consistent ({error})") from error
+        raise InputError("problem", None, f"is not consistent ({error})") from error
 
 
 def _convert_to_tuples(value: Any) -> Any:

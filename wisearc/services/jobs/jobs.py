@@ -9,8 +9,8 @@ from collections.abc import Callable, Sequence
 from msgspec import Struct
 from msgspec.structs import replace
 
-from ...core.errors import BadInput
-from ...core.jobs.job import LONGEST_TITLE, Job, Seam, read_run_name
+from ...core.errors import InputError
+from ...core.jobs.job import MAX_TITLE_LENGTH, Job, Seam, read_run_name
 from ...core.jobs.job_data import job_data, make_job
 from ...core.joint.joint import Joint
 from ...core.schema import checks
@@ -28,7 +28,7 @@ from ...store.models import JobChange, JobRow, JobTick, Revision
 from ..procedures.procedures import get_now, keep_draft
 from .job_changes import Change, SetOrder, SetSeam, apply_change, change_data, read_change
 
-LONGEST_WHO = 60
+MAX_PERSON_LENGTH = 60
 
 
 def open_jobs() -> list[JobRow]:
@@ -52,28 +52,28 @@ def find(number: int) -> JobRow:
 
 
 def read_saved_job(row: JobRow) -> Job:
-    """The job of a row. Raises BadInput where it was spoilt."""
+    """The job of a row. Raises InputError where it was spoilt."""
     return make_job(row.data)
 
 
 def begin(
     title: str, once: str = "", at: Callable[[], str] = get_now, job: Job | None = None
 ) -> JobRow:
-    """Begin a job. Twice the same form is one. Raises BadInput without a title."""
-    named = checks.check_line("title", title.strip(), LONGEST_TITLE)
+    """Begin a job. Twice the same form is one. Raises InputError without a title."""
+    named = checks.check_line("title", title.strip(), MAX_TITLE_LENGTH)
     if not named:
-        raise BadInput("title", "", "is missing. Enter a name for the job, such as “Mast head”")
+        raise InputError("title", "", "is missing. Enter a name for the job, such as “Mast head”")
     data = job_data(replace(job or Job(), title=named))
     with open_transaction():
         return store.find_by_token(once) or store.make(named, data, once, at())
 
 
 def import_job(raw: bytes, name: str, once: str = "", at: Callable[[], str] = get_now) -> JobRow:
-    """Take a job in from its file, or from a CSV of seams. Raises BadInput naming what cannot be
+    """Take a job in from its file, or from a CSV of seams. Raises InputError naming what cannot be
     taken.
     """
     text = decode_text(raw)
-    title = name.rpartition(".")[0][:LONGEST_TITLE] or "Job"
+    title = name.rpartition(".")[0][:MAX_TITLE_LENGTH] or "Job"
     job = (
         read_job(load_json(text, "wisearc/job"))
         if text.lstrip().startswith("{")
@@ -85,7 +85,7 @@ def import_job(raw: bytes, name: str, once: str = "", at: Callable[[], str] = ge
 def copy_of(number: int, at: Callable[[], str] = get_now) -> JobRow:
     """A job made anew from another, nothing ticked."""
     row = store.get_job(number)
-    return begin(f"{row.title} (again)"[:LONGEST_TITLE], "", at, read_saved_job(row))
+    return begin(f"{row.title} (again)"[:MAX_TITLE_LENGTH], "", at, read_saved_job(row))
 
 
 def write_job(row: JobRow) -> dict[str, Json]:
@@ -106,7 +106,7 @@ def change(
     Parameters: seen, the edit of the page it was made on; order, as that page showed it. A change
     made on an older page is made on what stands now; where another changed the same thing
     meanwhile, both are kept and that is noted. Returns the change, None where it changes nothing.
-    Raises BadInput where it makes no job of it, NotAllowed for a job that is put away.
+    Raises InputError where it makes no job of it, NotAllowed for a job that is put away.
     """
     with open_transaction():
         row = store.get_job(number)
@@ -133,7 +133,7 @@ def change(
             row,
             subject="\n".join(sorted(subjects)),
             words=mine.words(),
-            who=who[:LONGEST_WHO],
+            who=who[:MAX_PERSON_LENGTH],
             change=data,
             before=before,
             against=against.id if against else None,
@@ -224,7 +224,7 @@ def tick(
     at: Callable[[], str] = get_now,
 ) -> None:
     """Say that a run is done, or not. The first tick holds the order as it is shown: what is worked
-    by does not change by itself. Raises BadInput.
+    by does not change by itself. Raises InputError.
     """
     with open_transaction():
         row = store.get_job(number)
@@ -236,7 +236,7 @@ def tick(
             return
         if not job.order and order:
             change(number, SetOrder(tuple(order)), row.edit, who, at=at)
-        store.tick(number, seam, piece, who[:LONGEST_WHO], at())
+        store.tick(number, seam, piece, who[:MAX_PERSON_LENGTH], at())
 
 
 def restart_bench(number: int) -> None:
@@ -251,7 +251,7 @@ def keep_seam(
     """The procedure a seam goes by, number and letter; one that goes by a joint of its own is kept
     as a draft first, with all of the job that are the same but for their names.
 
-    Raises BadInput for a seam that is not there.
+    Raises InputError for a seam that is not there.
     """
     with open_transaction():
         row = store.get_job(number)
@@ -289,7 +289,7 @@ def run_written(
     run = queries.find_last_run(standing)
     try:
         number, seam, piece = read_run_name(name)
-    except BadInput:
+    except InputError:
         # Earlier versions accepted any text.
         return None
     if run is None:
@@ -298,6 +298,6 @@ def run_written(
         with open_transaction():
             tick(number, seam, piece, True, who, (), at)
             store.record_written(number, seam, piece, run)
-    except (BadInput, StoreError):
+    except (InputError, StoreError):
         return None
     return number

@@ -27,7 +27,7 @@ from .job_plans import find_batch_order, limit_seconds
 # how long the first answer may take besides its first order, how long a search goes on, and how
 # many at once
 FIRST_S, SEARCH_S, AT_ONCE = 0.12, 20.0, 2
-MOST_KEPT = 64
+MAX_CACHED = 64
 
 
 class Search(Struct):
@@ -90,7 +90,7 @@ class Searches:
             # another may have asked meanwhile
             found = self._kept.setdefault(key, found)
             self._kept.move_to_end(key)
-            while len(self._kept) > MOST_KEPT:
+            while len(self._kept) > MAX_CACHED:
                 _, gone = self._kept.popitem(last=False)
                 _end_search(gone)
         return found
@@ -109,7 +109,7 @@ class Searches:
         found = find_batch_order(work)
         with self._guard:
             self._over_all[key] = found
-            while len(self._over_all) > MOST_KEPT:
+            while len(self._over_all) > MAX_CACHED:
                 self._over_all.popitem(last=False)
         return found
 

@@ -83,7 +83,7 @@ def _run_all(
     Parameters: reads, of which run, from 0, which change was taken.
     """
     label, letter = revision.procedure.label, revision.letter
-    plan = procedures.plan_of(revision)
+    plan = procedures.get_plan(revision)
     planned = get_planned_values(plan)
     for i, (day, who, machine, front, back, faults, good, share, notes, *other) in enumerate(rows):
         told: dict[str, dict[str, Json]] = {"set": {}, "used": {}, "measured": {}}

@@ -18,7 +18,7 @@ from typing import IO
 
 from msgspec import Struct
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.run.run import Run
 from ...store.errors import Missing
 from ...store.folder import COLUMNS, FILES, PART, wrap_disk_errors, write_atomically
@@ -27,7 +27,7 @@ from ..runs.kept_files import LOG, PHOTOGRAPH, KeptFiles
 _PIECE = 1024 * 1024
 _NAMED = re.compile(rf"[0-9a-f]{{64}}({re.escape(PHOTOGRAPH)}|{re.escape(LOG)})")
 # a log that unpacks to more was not kept here
-MOST_LOG = 1_100_000_000
+MAX_LOG_BYTES = 1_100_000_000
 
 
 def list_file_names(run: Run) -> list[str]:
@@ -85,7 +85,7 @@ def is_whole(file: IO[bytes], name: str) -> bool:
             while piece := whole.read(_PIECE):
                 sha.update(piece)
                 size += len(piece)
-                if size > MOST_LOG:
+                if size > MAX_LOG_BYTES:
                     return False
     except (OSError, EOFError, ValueError, zlib.error):
         return False
@@ -111,7 +111,9 @@ def put_file(target: Path, name: str, open_it: Callable[[], IO[bytes]]) -> None:
                 os.utime(place)
                 return
     if not is_whole(open_it(), name):
-        raise BadInput("file", f"{FILES}/{name}", "does not match its name. The archive is damaged")
+        raise InputError(
+            "file", f"{FILES}/{name}", "does not match its name. The archive is damaged"
+        )
     with write_atomically(place) as part, open_it() as came, part.open("wb") as out:
         shutil.copyfileobj(came, out, _PIECE)
 
@@ -169,7 +171,7 @@ def repair_files(folder: Path, names: Iterable[str], backup: Path) -> list[str]:
             f"does not exist, or has no “{FILES}” folder next to it. Give a backup from "
             "“wisearc backup”"
         )
-        raise BadInput("repair", str(backup), rule)
+        raise InputError("repair", str(backup), rule)
     repaired = []
     for name in dict.fromkeys(names):
         path = source / name

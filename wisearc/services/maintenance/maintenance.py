@@ -18,21 +18,21 @@ from typing import Any
 
 from msgspec import Struct
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.plan.schools import check_school
 from ...formats.archive import SUFFIX, Head, Reader, Writer
 from ...formats.procedure_json import ProcedureFile
 from ...store import merging, queries
 from ...store.copies import copy_into, copy_to
 from ...store.database import db, open_transaction, wrap_errors
-from ...store.errors import Missing, NotAllowed, Stale, Stopped, StoreError
+from ...store.errors import Cancelled, EditConflict, Missing, NotAllowed, StoreError
 from ...store.folder import (
     COPIES,
     FILE_NAME,
     PART,
     lock_all_writes,
     make_folder,
-    put_in_place,
+    replace_file,
     wrap_disk_errors,
 )
 from ...store.models import Procedure
@@ -67,7 +67,7 @@ def continue_always(_done: int, _of: int) -> bool:
 
 def _report(watch: Watch, done: int, of: int) -> None:
     if not watch(done, of):
-        raise Stopped
+        raise Cancelled
 
 
 @contextmanager
@@ -126,7 +126,7 @@ def restore(folder: Path, source: Path, watch: Watch = continue_always) -> Path:
     Raises StoreError, BadInput where the file is no backup; then the book is as it was.
     """
     if not source.is_file():
-        raise BadInput("file", source.name, "does not exist. Give a backup from “wisearc backup”")
+        raise InputError("file", source.name, "does not exist. Give a backup from “wisearc backup”")
     current = open_data(folder)
     had_lead = people.needs_lead()
     current.close()
@@ -134,13 +134,13 @@ def restore(folder: Path, source: Path, watch: Watch = continue_always) -> Path:
         try:
             check_database(source, quick=False)
         except StoreError as error:
-            raise BadInput(
+            raise InputError(
                 "file",
                 source.name,
                 "is not a valid database. Give a backup from “wisearc backup”",
             ) from error
         if not is_book(source):
-            raise BadInput("file", source.name, "is a database, but not a Wise Arc library")
+            raise InputError("file", source.name, "is a database, but not a Wise Arc library")
         _report(watch, 1, 4)
         copy_to(source, work / FILE_NAME)
         store = Store(work)
@@ -182,7 +182,7 @@ def _put_in_place(
     return before
 
 
-def begin_own(folder: Path, watch: Watch = continue_always) -> Path:
+def create_library(folder: Path, watch: Watch = continue_always) -> Path:
     """Put an empty book in the place of the one that stands, of which a copy is made first. Returns
     that copy. Raises StoreError.
     """
@@ -236,7 +236,7 @@ def export(
                         archive.end()
                     file.flush()
                     os.fsync(file.fileno())
-                put_in_place(part, target)
+                replace_file(part, target)
             finally:
                 part.unlink(missing_ok=True)
     finally:
@@ -268,8 +268,11 @@ def import_archive(folder: Path, source: Path, watch: Watch = continue_always) -
     """Take an archive into the book: whole, or where anything in it is wrong not at all.
 
     Procedures keep their numbers where those are free, else take the next; those that the book
-    holds already are left. Returns how many were "taken", "renumbered" and "known". Raises BadInput
-    with what is wrong and where, StoreError.
+    holds already are left. Returns how many were "taken", "renumbered" and "known".
+
+    Raises:
+        InputError: The archive is not valid. The error names the entry.
+        StoreError: The library cannot be written.
     """
     with Reader(source) as archive:
         # a folder without a book is an empty shop
@@ -287,7 +290,7 @@ def import_archive(folder: Path, source: Path, watch: Watch = continue_always) -
                         put_file(folder, name, lambda name=name: archive.open_file(name))  # type: ignore[misc]
                     merging.add_new(work / FILE_NAME, folder / FILE_NAME, before)
                     return came
-                except Stale:
+                except EditConflict:
                     # another hand wrote meanwhile: what was made does not fit any more
                     if tried == _TRIES - 1:
                         raise
@@ -316,7 +319,9 @@ def _import_procedures(archive: Reader, watch: Watch) -> tuple[dict[str, int], s
             runs += sum(len(data["runs"]) for data in revisions)
             _report(watch, done, len(archive.entries))
         if runs != archive.head.runs:
-            raise BadInput("runs", archive.head.runs, f"must be {runs}, the number in the archive")
+            raise InputError(
+                "runs", archive.head.runs, f"must be {runs}, the number in the archive"
+            )
         for key, value in archive.head.schools.items():
             check_school(key, value)
             if empty:
@@ -331,9 +336,9 @@ def _import_procedure(
     for data in revisions:
         try:
             given.append(keeping.check_file(data, moment))
-        except BadInput as error:
+        except InputError as error:
             name = f"{number} {data.get('revision')}"
-            raise BadInput(
+            raise InputError(
                 f"{name}: {error.field}", error.value, error.rule, error.nearest
             ) from error
     files = [file for file, _ in given]
@@ -349,11 +354,11 @@ def _import_procedure(
 
 
 def _check_line(number: str, files: list[ProcedureFile]) -> None:
-    """Refuse revisions that cannot stand in one procedure. Raises BadInput."""
+    """Refuse revisions that cannot stand in one procedure. Raises InputError."""
     standing = [file.status for file in files if file.removed is None]
     for status in ("draft", "proved"):
         if standing.count(status) > 1:
-            raise BadInput(
+            raise InputError(
                 number,
                 f"{standing.count(status)} revisions",
                 f"must have at most one that is {status}",
@@ -395,18 +400,18 @@ def check_library(
             (revision,) = queries.list_revisions_by_id([revision_id])
             called = f"{revision.procedure.label} {revision.letter}"
             try:
-                keeping.plan_of(revision)
+                keeping.get_plan(revision)
                 records = [run.document for run in queries.list_runs(revision)]
                 for problem in find_file_problems(KeptFiles(folder), records):
                     damaged.setdefault(problem.name, []).append(f"{called}: {problem.text}")
-            except (StoreError, BadInput) as error:
+            except (StoreError, InputError) as error:
                 found.append(f"{called}: {error}")
             _report(watch, i + 1, len(ids))
         notices = _repair(folder, damaged, repair)
         found += [text for texts in damaged.values() for text in texts]
         unreferenced = find_unreferenced(folder, queries.find_referenced_files)
         notices += [f"{path.name} has no run. The server deletes it." for path in unreferenced]
-    except Stopped:
+    except Cancelled:
         raise
     except (StoreError, NotAllowed) as error:
         return LibraryCheck([*found, str(error)], [])

@@ -9,15 +9,15 @@ from pathlib import Path
 
 from ...core.catalogue import check_rows
 from ...store.anchor import Anchor as Anchor
-from ...store.errors import Full, Missing
-from ...store.folder import FILE_NAME, Hold, is_writable, load_secret
+from ...store.errors import DiskFull, Missing
+from ...store.folder import FILE_NAME, FolderLock, is_writable, load_secret
 from ...store.opening import SOON_LOOKED_THROUGH
 from ...store.opening import Store as Store
 from ..procedures.finding import list_all_unlisted
 
 
 def open_data(
-    folder: Path, held: Hold | None = None, told: Callable[[int, int], None] | None = None
+    folder: Path, held: FolderLock | None = None, told: Callable[[int, int], None] | None = None
 ) -> Store:
     """The data of a folder, made or brought up to date as need be; only to be read where it cannot
     be written.
@@ -31,18 +31,23 @@ def open_data(
     try:
         if not store.reads_only:
             # On a full disk the list can be out of date.
-            with suppress(Full):
+            with suppress(DiskFull):
                 list_all_unlisted(told)
     finally:
         store.close()
     return store
 
 
-def lock_folder(folder: Path) -> Hold | None:
-    """This process's hold on a data folder, None on one that can only be read. Raises Served where
-    another has it.
+def lock_folder(folder: Path) -> FolderLock | None:
+    """Lock a data folder for this process.
+
+    Returns:
+        The lock, or None if the folder is read-only.
+
+    Raises:
+        AlreadyRunning: Another process uses the folder.
     """
-    return None if (folder / FILE_NAME).exists() and not is_writable(folder) else Hold(folder)
+    return None if (folder / FILE_NAME).exists() and not is_writable(folder) else FolderLock(folder)
 
 
 def is_large(folder: Path) -> bool:
@@ -56,7 +61,7 @@ def load_session_secret(store: Store) -> str:
     kept.
     """
     if not store.reads_only:
-        with suppress(Full):
+        with suppress(DiskFull):
             return load_secret(store.folder)
     return secrets.token_hex(32)
 

@@ -15,7 +15,7 @@ from argon2 import PasswordHasher
 from argon2.exceptions import Argon2Error, InvalidHashError
 from msgspec import Struct
 
-from ...core.errors import BadInput, shorten
+from ...core.errors import InputError, shorten
 from ...core.schema import checks
 from ...core.shop.shop import ROLES
 from ...store import people as hands
@@ -24,8 +24,8 @@ from ..errors import Missing, NotAllowed
 from ..procedures.procedures import get_now
 from .attempts import AttemptLimiter, format_wait
 
-LONGEST_INITIALS, LONGEST_NAME, MOST_PEOPLE = 8, 60, 200
-PIN_LEAST, PIN_MOST = 6, 12
+MAX_INITIALS_LENGTH, MAX_NAME_LENGTH, MAX_PEOPLE = 8, 60, 200
+MIN_PIN_LENGTH, MAX_PIN_LENGTH = 6, 12
 HASHER = PasswordHasher()
 # Each check needs 64 MB of memory: check one PIN at a time.
 _lock = threading.Lock()
@@ -35,14 +35,14 @@ AFTER_RESTORE = (
 )
 
 
-class ShortPin(BadInput):
+class ShortPin(InputError):
     """A valid PIN of an earlier version that is too short now. The user must set a new PIN."""
 
     def __init__(self) -> None:
         """Create the error."""
         rule = (
-            f"This PIN has fewer than {PIN_LEAST} digits. Enter the PIN again with a new PIN of"
-            f" {PIN_LEAST} to {PIN_MOST} digits"
+            f"This PIN has fewer than {MIN_PIN_LENGTH} digits. Enter the PIN again with a new PIN"
+            f" of {MIN_PIN_LENGTH} to {MAX_PIN_LENGTH} digits"
         )
         super().__init__("pin", None, rule)
 
@@ -88,41 +88,47 @@ def find_person(initials: str) -> Person | None:
 
 
 def enter(initials: str, name: str, role: str, pin: str = "") -> None:
-    """Enter someone. Raises BadInput, UnknownName."""
+    """Enter someone. Raises InputError, UnknownName."""
     short, long, kind = _check_person(initials, name, role)
     hashed = _hash_pin(pin) if kind == "lead" else ""
     if kind != "lead" and pin.strip():
-        raise BadInput("pin", None, "Only a lead has a PIN. Leave it empty for another role")
+        raise InputError("pin", None, "Only a lead has a PIN. Leave it empty for another role")
     with open_transaction():
         if any(p.initials.lower() == short.lower() for p in list_people()):
-            raise BadInput("initials", short, "are already in use. Enter others")
-        if len(list_people()) >= MOST_PEOPLE:
-            raise BadInput("people", None, f"are {MOST_PEOPLE}, which is the maximum")
+            raise InputError("initials", short, "are already in use. Enter others")
+        if len(list_people()) >= MAX_PEOPLE:
+            raise InputError("people", None, f"are {MAX_PEOPLE}, which is the maximum")
         hands.add(short, long, kind)
         if hashed:
             hands.open_pin_file().set_hash(short, hashed)
 
 
 def _check_person(initials: str, name: str, role: str) -> tuple[str, str, str]:
-    short = checks.check_line("initials", initials.strip(), LONGEST_INITIALS)
+    short = checks.check_line("initials", initials.strip(), MAX_INITIALS_LENGTH)
     if not short:
-        raise BadInput("initials", None, "are missing. Example: R.T.")
+        raise InputError("initials", None, "are missing. Example: R.T.")
     # With invisible characters two people could have initials that look identical.
     if not all(unicodedata.category(char)[0] in "LNPS" or char == " " for char in short):
-        raise BadInput(
+        raise InputError(
             "initials", shorten(short), "must be visible letters, digits and punctuation"
         )
     return (
         short,
-        checks.check_line("name", name.strip(), LONGEST_NAME),
+        checks.check_line("name", name.strip(), MAX_NAME_LENGTH),
         checks.name("role", role, ROLES),
     )
 
 
 def _hash_pin(pin: str) -> str:
     typed = pin.strip()
-    if not typed.isascii() or not typed.isdigit() or not PIN_LEAST <= len(typed) <= PIN_MOST:
-        raise BadInput("pin", None, f"A lead needs a PIN of {PIN_LEAST} to {PIN_MOST} digits")
+    if (
+        not typed.isascii()
+        or not typed.isdigit()
+        or not MIN_PIN_LENGTH <= len(typed) <= MAX_PIN_LENGTH
+    ):
+        raise InputError(
+            "pin", None, f"A lead needs a PIN of {MIN_PIN_LENGTH} to {MAX_PIN_LENGTH} digits"
+        )
     return HASHER.hash(typed)
 
 
@@ -151,7 +157,7 @@ def set_pin(initials: str, pin: str) -> None:
     hands.open_pin_file().set_hash(found.initials, hashed)
 
 
-def put_away(number: int, at: Callable[[], str] = get_now) -> None:
+def archive_person(number: int, at: Callable[[], str] = get_now) -> None:
     """Put someone away: what they wrote down stays theirs. Raises Missing, NotAllowed for the last
     lead.
     """
@@ -164,7 +170,7 @@ def put_away(number: int, at: Callable[[], str] = get_now) -> None:
             "That is the only lead. Add another lead first, or archive the other people."
         )
     with open_transaction():
-        hands.put_away(number, at())
+        hands.archive_person(number, at())
         hands.open_pin_file().remove(found.initials)
 
 
@@ -216,17 +222,17 @@ def check_pin(pin: str, client: str, limiter: AttemptLimiter, new_pin: str = "")
     with _lock:
         if wait_s := limiter.remaining_wait_s(client):
             raise NotAllowed(f"Too many wrong PINs. Try again in {format_wait(wait_s)}.")
-        entered = pin.strip()[: PIN_MOST + 1]
+        entered = pin.strip()[: MAX_PIN_LENGTH + 1]
         for person in hands.list_people():
             pin_hash = (
                 hands.open_pin_file().get_hash(person.initials) if person.role == "lead" else ""
             )
             if pin_hash and _is(pin_hash, entered):
                 limiter.reset(client)
-                if len(entered) < PIN_LEAST:
+                if len(entered) < MIN_PIN_LENGTH:
                     if not new_pin.strip():
                         raise ShortPin
                     hands.open_pin_file().set_hash(person.initials, _hash_pin(new_pin))
                 return Person(person.id, person.initials, person.name, "lead", True)
         limiter.record_failure(client)
-    raise BadInput("pin", None, "Wrong PIN")
+    raise InputError("pin", None, "Wrong PIN")

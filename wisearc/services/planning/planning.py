@@ -12,7 +12,7 @@ from ...core.joint.joint import Joint
 from ...core.plan.plan import Plan, make_plan
 from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
-from ...formats.joint_json import MOST_BYTES, load_json, read_joint
+from ...formats.joint_json import MAX_BYTES, load_json, read_joint
 from ...formats.link import Problem as Problem
 from ...formats.link import link_query, read_link
 from ...formats.plan_json import plan_data
@@ -20,18 +20,18 @@ from ...formats.plan_text import plan_text
 from ...formats.schema import load_schema
 from ...formats.shop_json import read_shop
 
-LARGEST_FILE = MOST_BYTES
+MAX_FILE_BYTES = MAX_BYTES
 # the plan of a joint in a shop, as `make_plan`; the same are asked for again and again
 cached_plan = lru_cache(maxsize=600)(make_plan)
 
 
 def plan_of_text(text: str, shop: Shop) -> Plan:
-    """The plan of a joint file's text. Raises BadInput."""
+    """The plan of a joint file's text. Raises InputError."""
     return cached_plan(read_joint(load_json(text)), shop)
 
 
 def shop_of_text(text: str) -> Shop:
-    """The shop of a shop file's text. Raises BadInput."""
+    """The shop of a shop file's text. Raises InputError."""
     return read_shop(load_json(text))
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.joint.words import sentence_text
 from ...core.plan.plan import Plan
 from ...core.quantities import HABITS
@@ -14,7 +14,7 @@ from ...formats.plan_lines import build_summary, plan_lines, plan_notices
 
 
 def check_views(plan: Plan, bands: Bands) -> None:
-    """Make every face of a plan as it was kept. Raises BadInput where one cannot be made."""
+    """Make every face of a plan as it was kept. Raises InputError where one cannot be made."""
     try:
         link_query(plan.joint)
         for habit in HABITS:
@@ -26,7 +26,7 @@ def check_views(plan: Plan, bands: Bands) -> None:
             format_ranges(bands, habit)
             for view in VIEWS:
                 draw(view, plan, habit, "paper").svg.encode()
-    except BadInput:
+    except InputError:
         raise
     except (
         ValueError,
@@ -40,7 +40,7 @@ def check_views(plan: Plan, bands: Bands) -> None:
             f"cannot be shown, although each key is valid ({error}). Give the file as it "
             "was written"
         )
-        raise BadInput("plan", plan.section.joint_name, words) from error
+        raise InputError("plan", plan.section.joint_name, words) from error
 
 
 def format_ranges(bands: Bands, habit: str) -> list[tuple[str, str]]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterable, Sequence
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.plan.plan import Plan
 from ...core.quantities import MM_PER_INCH, format_plain, length
 from ...core.run.run import Run
@@ -62,9 +62,9 @@ def count_pages(found: int, searched: bool) -> int:
 
 def search_note(search: str) -> str:
     """What of a search was left away, in a sentence, or ""."""
-    most = queries.MOST_WORDS
-    if len(search) > queries.LONGEST_SEARCH:
-        return f"The search is long. Only its first {queries.LONGEST_SEARCH} letters are used."
+    most = queries.MAX_WORDS
+    if len(search) > queries.MAX_SEARCH_LENGTH:
+        return f"The search is long. Only its first {queries.MAX_SEARCH_LENGTH} letters are used."
     if len(queries.search_words(search)) == most and len(search.split()) > most:
         return f"The search has many words. Only its first {most} are used."
     return ""
@@ -104,7 +104,7 @@ def _read(of: Revision) -> Plan | None:
     """
     try:
         return read_plan(of.plan)
-    except BadInput:
+    except InputError:
         return None
 
 

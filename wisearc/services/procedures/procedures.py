@@ -12,21 +12,21 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.joint.joint import Joint
 from ...core.plan.plan import Plan
 from ...core.run.run import check_not_to_come
 from ...core.run.verification import build_ranges
 from ...core.schema.json_types import Json, JsonObject
 from ...core.shop.shop import Shop
-from ...formats.joint_json import MOST_BYTES, load_json, write_joint_file
+from ...formats.joint_json import MAX_BYTES, load_json, write_joint_file
 from ...formats.plan_json import plan_data, read_plan
 from ...formats.procedure_json import ProcedureFile, read_procedure_file
 from ...formats.run_json import MORE as RUN_MORE
 from ...formats.upgrades.steps import NewerFormat
 from ...store import queries
 from ...store.database import open_transaction
-from ...store.errors import Newer, NotAllowed, Stale, Unreadable
+from ...store.errors import EditConflict, NewerVersion, NotAllowed, Unreadable
 from ...store.models import Procedure, Revision, RunRow
 from ..planning.planning import cached_plan
 from .faces import check_views
@@ -40,9 +40,9 @@ STATUS_NAMES = {
     SUPERSEDED: "superseded",
     queries.REMOVED: "archived",
 }
-LARGEST_FILE = MOST_BYTES
+MAX_FILE_BYTES = MAX_BYTES
 # what a run that says nothing of it was written as
-LEAST_MINOR = 1
+MIN_MINOR_VERSION = 1
 # somewhere it is tomorrow already
 _FIRST_TO_BEGIN = timedelta(hours=14)
 
@@ -114,10 +114,18 @@ def _add(owner: Procedure, letter: str, once: str, at: Callable[[], str], plan: 
 def save_draft(
     label: str, joint: Joint, edit: int, shop: Shop, at: Callable[[], str] = get_now
 ) -> Revision:
-    """Put a changed joint into the standing draft.
+    """Save a changed joint in the current draft.
 
-    Parameters: edit, the draft's counter when it was read. Raises Stale where another hand saved
-    meanwhile, NotAllowed where the newest revision is no draft.
+    Args:
+        label: The number of the procedure, such as "P-0001".
+        joint: The changed joint.
+        edit: The edit counter of the draft when the user read it.
+        shop: The shop for the new plan.
+        at: Returns the time of the save.
+
+    Raises:
+        EditConflict: Another person saved the draft after the user read it.
+        NotAllowed: The newest revision is not a draft.
     """
     plan = cached_plan(joint, shop)
     content = _read_content(plan)
@@ -137,7 +145,7 @@ def save_draft(
                 "was changed by someone else since you opened it. Your change is not lost: "
                 "compare, then overwrite theirs or save yours as a new draft."
             )
-            raise Stale(f"{name} {words}")
+            raise EditConflict(f"{name} {words}")
         if queries.has_runs(draft):
             words = (
                 "has runs. Save the change as a new draft, so that the runs still match their plan."
@@ -225,9 +233,9 @@ def back_from(label: str, letter: str, before: str, at: Callable[[], str] = get_
         draft = queries.get_revision(label, letter)
         if queries.has_runs(draft):
             raise NotAllowed(f"{label} {letter} now has a run and cannot be archived.")
-        put_away(label, letter, at)
+        archive_draft(label, letter, at)
         if queries.get_revision(label, before).removed_at:
-            put_back(label, before)
+            restore_draft(label, before)
 
 
 def get_next_letter(letter: str) -> str:
@@ -249,7 +257,7 @@ def check_standing(revision: Revision) -> None:
         )
 
 
-def put_away(label: str, letter: str, at: Callable[[], str] = get_now) -> Revision:
+def archive_draft(label: str, letter: str, at: Callable[[], str] = get_now) -> Revision:
     """Put a draft away: it leaves the list, keeps its number and its runs, and can be put back.
     Raises NotAllowed.
     """
@@ -263,7 +271,7 @@ def put_away(label: str, letter: str, at: Callable[[], str] = get_now) -> Revisi
         return _set_removed(draft, draft.removed_at or at())
 
 
-def put_back(label: str, letter: str) -> Revision:
+def restore_draft(label: str, letter: str) -> Revision:
     """Put a draft back into the book. Raises NotAllowed where another stands in its place by
     now.
     """
@@ -286,18 +294,21 @@ def _set_removed(draft: Revision, moment: str | None) -> Revision:
     return draft
 
 
-def plan_of(revision: Revision) -> Plan:
-    """The plan of a revision as it was kept. Raises Newer or Unreadable where it cannot be shown as
-    it was.
+def get_plan(revision: Revision) -> Plan:
+    """Return the plan of a revision as it was saved.
+
+    Raises:
+        NewerVersion: A newer version of Wise Arc wrote the record.
+        Unreadable: The record is damaged.
     """
     name = f"{revision.procedure.label} {revision.letter}"
     try:
         return read_plan(revision.plan)
     except NewerFormat as error:
-        raise Newer(
+        raise NewerVersion(
             f"{name} {error.rule}. Wise Arc does not show it, because it could show it wrongly."
         ) from error
-    except BadInput as error:
+    except InputError as error:
         words = (
             "Its record was changed or damaged outside Wise Arc. Restore a backup. You "
             "can still save its file unchanged."
@@ -337,7 +348,7 @@ def _run_of(run: RunRow) -> dict[str, Json]:
         "corrections": run.corrections or None,
     }
     told = {key: value for key, value in more.items() if value is not None}
-    return {"minor": LEAST_MINOR, **run.record, **told}
+    return {"minor": MIN_MINOR_VERSION, **run.record, **told}
 
 
 def take_procedure_text(text: str, once: str = "") -> tuple[Revision, str]:
@@ -351,7 +362,7 @@ def import_procedure(
     """Take a procedure file into the book, under its own number where that is free, else the next.
 
     Returns the revision and what came of it: "own" number, "renumbered", or "known" where the book
-    holds it already. Raises BadInput with key, value and what is allowed.
+    holds it already. Raises InputError with key, value and what is allowed.
     """
     moment = at()
     given, plan = check_file(data, moment)
@@ -378,14 +389,14 @@ def renumber_file(given: ProcedureFile) -> ProcedureFile:
 
 def check_file(data: Any, moment: str) -> tuple[ProcedureFile, Plan]:
     """What a procedure file holds, by the rules that a record made here goes by, and seen to show.
-    Raises BadInput.
+    Raises InputError.
     """
     given, plan = read_procedure_file(data)
     for i, one in enumerate(given.recorded):
         try:
             check_not_to_come(one.run, get_latest_day(moment))
-        except BadInput as error:
-            raise BadInput(f"runs[{i}].{error.field}", error.value, error.rule) from error
+        except InputError as error:
+            raise InputError(f"runs[{i}].{error.field}", error.value, error.rule) from error
     check_views(plan, given.bands)
     return given, plan
 

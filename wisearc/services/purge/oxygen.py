@@ -14,16 +14,16 @@ from pathlib import Path
 from msgspec import Struct, field
 
 from ...core.physics.purge_fit import Reading
-from ..devices.device_reader import NONSENSE, SILENT_S, Listening, append_rows
+from ..devices.device_reader import NONSENSE, SILENT_S, DeviceReader, append_rows
 
 FOLDER = "purges"
 HEADER = "time_s,ppm"
-MOST_READINGS = 60_000
-MOST_PPM = 1_000_000.0
-MOST_FILES = 40
+MAX_READINGS = 60_000
+MAX_PPM = 1_000_000.0
+MAX_FILES = 40
 
 
-class Heard(Struct):
+class MeterReading(Struct):
     """What a meter has said so far: its readings (s since the gas was opened, ppm), how it stands
     ("none", "calling", "reading", "silent", "gone", "nonsense", "below"), in words, and how many
     lines were no reading.
@@ -35,7 +35,7 @@ class Heard(Struct):
     bad: int = 0
 
 
-class Listener(Listening):
+class Listener(DeviceReader):
     """Listens to one meter for one purge, in a thread of its own, until it is closed."""
 
     device = "meter"
@@ -50,10 +50,10 @@ class Listener(Listening):
         self._last_time = -math.inf
         self._thread.start()
 
-    def heard(self) -> Heard:
+    def heard(self) -> MeterReading:
         """What was heard so far, as it stands now."""
         with self._guard:
-            found = Heard(list(self._readings), self._state, self._words, self._bad)
+            found = MeterReading(list(self._readings), self._state, self._words, self._bad)
         since = self._quiet_s()
         if found.state == "reading" and since > SILENT_S:
             last = (
@@ -105,7 +105,7 @@ class Listener(Listening):
                     "Wise Arc ignores such readings."
                 ),
             )
-        if ppm > MOST_PPM or at <= self._last_time or at > 1e7:
+        if ppm > MAX_PPM or at <= self._last_time or at > 1e7:
             return self._wrong(
                 "nonsense",
                 (
@@ -131,13 +131,13 @@ class Listener(Listening):
             readings = self._readings
             if readings and reading[0] <= readings[-1][0]:
                 reading = (readings[-1][0] + 0.001, reading[1])
-            if len(readings) >= MOST_READINGS:
-                del readings[: MOST_READINGS // 2 : 2]
+            if len(readings) >= MAX_READINGS:
+                del readings[: MAX_READINGS // 2 : 2]
             readings.append(reading)
             self._state, self._words = "reading", ""
         if self._file is not None:
             try:
-                append_rows(self._file, HEADER, [f"{reading[0]:.3f},{reading[1]:g}"], MOST_FILES)
+                append_rows(self._file, HEADER, [f"{reading[0]:.3f},{reading[1]:g}"], MAX_FILES)
             except OSError:
                 # the disk is full or gone: what is seen goes on, the book says so where it is
                 # written
@@ -180,7 +180,7 @@ class Listeners:
         """
         return self._folder / f"{number}-{began:.0f}.csv"
 
-    def of(self, number: int, port: int | None, began: float, under_way: bool) -> Heard:
+    def of(self, number: int, port: int | None, began: float, under_way: bool) -> MeterReading:
         """What the meter of a purge has said; it is called where it was not yet, and let go where
         the purge is over.
         """
@@ -191,7 +191,7 @@ class Listeners:
             elif found is None and under_way and port is not None:
                 found = self._open[number] = Listener(port, began, self.file(number, began))
         if found is None:
-            return Heard(_read_file(self.file(number, began)))
+            return MeterReading(_read_file(self.file(number, began)))
         heard = found.heard()
         if not under_way or found.port != port:
             found.close()

@@ -11,7 +11,7 @@ from collections.abc import Callable, Sequence
 from msgspec import Struct
 from msgspec.structs import asdict
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.physics.purge import Purging, argon_l, make_purging
 from ...core.physics.purge_fit import (
     LATEST,
@@ -33,7 +33,7 @@ from ...store import purges
 from ...store.database import open_transaction
 from ...store.errors import Missing, NotAllowed
 from ...store.models import PurgeRun
-from .oxygen import Heard, Listeners
+from .oxygen import Listeners, MeterReading
 from .purging import OFF_C, before_s, calculate_course, off_after_s
 
 # a run takes up a purge of the same day
@@ -46,7 +46,7 @@ UNSURE = 0.25
 Clock = Callable[[], float]
 
 
-class Way(Struct, frozen=True):
+class PurgeStatus(Struct, frozen=True):
     """How a purge stands: its number, phase ("before", "welding", "after", "done"), how long that
     has lasted s, in words what is so now and what comes; the large figure with its words; what is
     warned of; whether the arc may be struck or the gas shut without a word; the drawing; the
@@ -97,7 +97,7 @@ class Fits:
 
 
 def parse_port(text: str, device: str = "meter") -> int | None:
-    """The port of a device as it was typed, None for none. Raises BadInput."""
+    """The port of a device as it was typed, None for none. Raises InputError."""
     plain_text = text.strip()
     if not plain_text:
         return None
@@ -105,7 +105,7 @@ def parse_port(text: str, device: str = "meter") -> int | None:
         not (plain_text.isascii() and plain_text.isdigit() and len(plain_text) < 6)
         or not PORTS[0] <= int(plain_text) <= PORTS[1]
     ):
-        raise BadInput(
+        raise InputError(
             "port",
             text,
             (
@@ -153,7 +153,7 @@ def get_status(
     fits: Fits,
     habit: str,
     clock: Clock = time.time,
-) -> Way:
+) -> PurgeStatus:
     """How a purge stands now."""
     ask, now = ask_of(purge), clock()
     heard = listeners.of(purge.id, purge.port, purge.began, purge.ended is None)
@@ -189,7 +189,7 @@ def get_status(
         "done": _describe_done,
     }[phase]
     large, large_words, words, ready, wait = make(purge, plan, ask, heard, fit, now, habit)
-    return Way(
+    return PurgeStatus(
         purge.id,
         phase,
         round(_measure_phase_s(purge, now), 1),
@@ -228,7 +228,7 @@ def _describe_before(
     purge: PurgeRun,
     plan: Plan,
     ask: Purging,
-    heard: Heard,
+    heard: MeterReading,
     fit: PurgeFit | None,
     now: float,
     habit: str,
@@ -309,7 +309,7 @@ def _describe_welding(
     purge: PurgeRun,
     plan: Plan,
     ask: Purging,
-    heard: Heard,
+    heard: MeterReading,
     fit: PurgeFit | None,
     now: float,
     habit: str,
@@ -328,7 +328,7 @@ def _describe_after(
     purge: PurgeRun,
     plan: Plan,
     ask: Purging,
-    heard: Heard,
+    heard: MeterReading,
     fit: PurgeFit | None,
     now: float,
     habit: str,
@@ -358,7 +358,7 @@ def _describe_done(
     purge: PurgeRun,
     plan: Plan,
     ask: Purging,
-    heard: Heard,
+    heard: MeterReading,
     fit: PurgeFit | None,
     now: float,
     habit: str,
@@ -371,7 +371,9 @@ def _describe_done(
     return _format_clock(record.get("before_s") or 0), "before the arc", words, True, ""
 
 
-def _list_warnings(heard: Heard, seen: Signs, fit: PurgeFit | None, ask: Purging) -> list[str]:
+def _list_warnings(
+    heard: MeterReading, seen: Signs, fit: PurgeFit | None, ask: Purging
+) -> list[str]:
     found = [heard.words] if heard.words and heard.state != "calling" else []
     if seen.rising:
         found.append(
@@ -391,7 +393,7 @@ def _format_clock(seconds: float) -> str:
     return Quantity(max(0.0, seconds), "duration").text()
 
 
-def start(purge: PurgeRun, state: Way, anyway: bool, clock: Clock = time.time) -> None:
+def start(purge: PurgeRun, state: PurgeStatus, anyway: bool, clock: Clock = time.time) -> None:
     """The arc is struck. Raises NotAllowed with why where it is not time, unless it is to be all
     the same; twice is once.
     """
@@ -413,7 +415,7 @@ def stop_arc(purge: PurgeRun, clock: Clock = time.time) -> None:
 def stop(
     purge: PurgeRun,
     plan: Plan,
-    state: Way,
+    state: PurgeStatus,
     anyway: bool,
     listeners: Listeners,
     clock: Clock = time.time,

@@ -6,7 +6,7 @@ import json
 
 from ...core.physics.heat_field import glow_after_stop_s, tails_mm
 from ...core.physics.purge import (
-    OFF_LEAST_S,
+    MIN_OFF_S,
     Course,
     Purging,
     air_back_l_min,
@@ -29,7 +29,7 @@ from ...core.schema.json_types import Json
 from ...formats.declared import to_data
 from ...formats.joint_json import load_json
 
-OFF_C, LONGEST_OFF_S = 200.0, 600.0
+OFF_C, MAX_OFF_S = 200.0, 600.0
 
 
 def build_ask(plan: Plan) -> dict[str, Json]:
@@ -79,9 +79,7 @@ def off_after_s(plan: Plan) -> float:
     minute at least. Estimate.
     """
     heat = build_heat_field(plan.section, plan.back, plan.travel, plan.pulse)
-    return max(
-        OFF_LEAST_S, glow_after_stop_s(heat, OFF_C, tails_mm(heat, (OFF_C,))[0], LONGEST_OFF_S)
-    )
+    return max(MIN_OFF_S, glow_after_stop_s(heat, OFF_C, tails_mm(heat, (OFF_C,))[0], MAX_OFF_S))
 
 
 def before_s(ask: Purging) -> float:

@@ -21,7 +21,7 @@ from ...core.arc_log.arc_log import ArcLog, analyse
 from ...core.arc_log.limits import get_limits
 from ...core.arc_log.pyramid import Bins, Columns, Pyramid, build_bins, read_columns
 from ...core.arc_log.readings import Readings, Rows
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.plan.plan import Plan
 from ...core.run.verification import Bands
 from ...drawings.canvas import Drawing
@@ -30,7 +30,7 @@ from ...formats.arc_log.arc_csv import COLUMNS, list_dtypes, read_arc_csv
 from ...formats.arc_log.arc_json import arc_log_data, read_own_arc_log
 from ...store.errors import Preparing, StoreError, Unreadable
 from ...store.folder import COLUMNS as FOLDER
-from ...store.folder import PART, put_in_place, wrap_disk_errors, write_whole
+from ...store.folder import PART, replace_file, wrap_disk_errors, write_whole
 from ..background import Background
 from .kept_files import DAMAGED, LOG, KeptFiles
 
@@ -185,7 +185,7 @@ class ArcColumns:
             if self._load_columns(sha256) is None:
                 if (self._folder / sha256).exists():
                     self._delete(self._folder / sha256)
-                put_in_place(folder, self._folder / sha256)
+                replace_file(folder, self._folder / sha256)
             self._delete_oldest(sha256)
 
     def _delete_oldest(self, newest: str) -> None:
@@ -364,7 +364,7 @@ class ArcColumns:
                 self.put(sha256, folder, readings, self._load_log(sha256) or analyse(readings))
         except StoreError as error:
             build.error = error
-        except (BadInput, EOFError, zlib.error):
+        except (InputError, EOFError, zlib.error):
             build.error = Unreadable(DAMAGED)
         except BaseException:
             build.error = Unreadable(

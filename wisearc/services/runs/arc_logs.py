@@ -9,7 +9,7 @@ from pathlib import Path
 from ...core.arc_log.arc_log import ArcLog, analyse
 from ...core.arc_log.limits import get_limits
 from ...core.arc_log.readings import Readings
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.plan.plan import Plan
 from ...core.run.run import ArcSummary
 from ...core.run.verification import Bands
@@ -17,7 +17,7 @@ from ...core.schema.documents import read_document, write_document
 from ...core.schema.json_types import Json
 from ...formats.arc_log.arc_csv import read_arc_csv
 from ...formats.arc_log.arc_json import arc_log_data
-from ...store.errors import Full, is_disk_full
+from ...store.errors import DiskFull, is_disk_full
 
 Watch = Callable[[float], None]
 # reading is so much of the work, analysing the rest
@@ -33,10 +33,10 @@ def log_as_data(
     path: Path, plan: Plan | None, length_mm: float | None, watch: Watch | None = None
 ) -> dict[str, Json]:
     """What a log says, as the data of an arc-log file. Parameters: plan, to judge it by; length_mm,
-    what was welded, else the plan's. Raises BadInput; Full where the columns have no room.
+    what was welded, else the plan's. Raises InputError; Full where the columns have no room.
     """
     if length_mm is not None and not 0 < length_mm <= 1e6:
-        raise BadInput("length-mm", length_mm, "must be a length in mm above 0, such as 380")
+        raise InputError("length-mm", length_mm, "must be a length in mm above 0, such as 380")
     try:
         # With the columns on the disk a log of any length needs little memory.
         with tempfile.TemporaryDirectory() as folder:
@@ -47,8 +47,8 @@ def log_as_data(
     except OSError as error:
         if is_disk_full(error):
             effect = "Free some space in the temporary folder, then read the log again."
-            raise Full(effect) from error
-        raise BadInput(
+            raise DiskFull(effect) from error
+        raise InputError(
             "file", path.name, f"cannot be read ({error.strerror}). Give the path of a log"
         ) from error
     return arc_log_data(log)
@@ -71,7 +71,7 @@ TOLD = (
 
 def summarise_arc(before: ArcSummary, log: ArcLog | None) -> ArcSummary:
     """What a run tells of its arc: what a log says in the place of what was told before; that alone
-    where no arc was seen. Raises BadInput.
+    where no arc was seen. Raises InputError.
     """
     found = write_document(before, whole=True)
     if log is not None and log.stretches:

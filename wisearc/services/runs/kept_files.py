@@ -17,7 +17,7 @@ from pathlib import Path
 from typing import IO
 
 from ...store.errors import Missing, Unreadable
-from ...store.folder import FILES, PART, put_in_place, wrap_disk_errors, write_atomically
+from ...store.folder import FILES, PART, replace_file, wrap_disk_errors, write_atomically
 
 PHOTOGRAPH, LOG = ".jpg", ".csv.gz"
 _PIECE = 1024 * 1024
@@ -67,7 +67,7 @@ class KeptFiles:
                     if watch:
                         watch(done / size)
             # An existing file can be damaged. Replace it.
-            put_in_place(part, self.folder / f"{sha.hexdigest()}{LOG}")
+            replace_file(part, self.folder / f"{sha.hexdigest()}{LOG}")
         return sha.hexdigest()
 
     @contextmanager

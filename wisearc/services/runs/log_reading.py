@@ -12,10 +12,10 @@ from typing import Any
 
 from msgspec import Struct
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.plan.plan import Plan
 from ...core.run.verification import Bands
-from ...formats.arc_log.arc_csv import MOST_BYTES, check_size, read_arc_csv, release_pages
+from ...formats.arc_log.arc_csv import MAX_BYTES, check_size, read_arc_csv, release_pages
 from ...store.errors import StoreError
 from ...store.folder import wrap_disk_errors
 from ..background import Background
@@ -23,10 +23,10 @@ from .arc_columns import ArcColumns
 from .arc_logs import analyse_readings
 from .kept_files import KeptFiles
 
-__all__ = ["LARGEST", "LogReading", "LogReadings", "check_size"]
-MOST_KEPT = 20
+__all__ = ["MAX_LOG_BYTES", "LogReading", "LogReadings", "check_size"]
+MAX_CACHED = 20
 # as large a log as is read, bytes
-LARGEST = MOST_BYTES
+MAX_LOG_BYTES = MAX_BYTES
 FAILED = (
     "Not saved: Wise Arc has an error and cannot read this log. Save the log as CSV with the"
     " columns time_s and current_a, then upload it again."
@@ -71,7 +71,7 @@ class LogReadings:
         key, reading = secrets.token_hex(8), LogReading(name)
         with self._guard:
             self._kept[key] = reading
-            while len(self._kept) > MOST_KEPT:
+            while len(self._kept) > MAX_CACHED:
                 _, gone = self._kept.popitem(last=False)
                 gone.asked_to_stop = True
         self._background.start(lambda: self._run(reading, path, plan, bands), awaited=True)
@@ -123,7 +123,7 @@ class LogReadings:
             reading.sha256, reading.share, reading.state = sha256, 1.0, "done"
         except _Stopped:
             reading.state, reading.words = "stopped", "Cancelled. Nothing was saved."
-        except BadInput as error:
+        except InputError as error:
             reading.state, reading.words = "failed", error.sentence
         except StoreError as error:
             reading.state, reading.words = "failed", str(error)

@@ -7,49 +7,49 @@ from __future__ import annotations
 import io
 import warnings
 
-from ...core.errors import BadInput, shorten
+from ...core.errors import InputError, shorten
 
-MOST_BYTES, MOST_PIXELS, MOST_SIDE, QUALITY = 25_000_000, 60_000_000, 2000, 85
-MOST_AT_ONCE = 6
+MAX_BYTES, MAX_PIXELS, MAX_SIDE_PX, QUALITY = 25_000_000, 60_000_000, 2000, 85
+MAX_CONCURRENT = 6
 FORMATS = ("JPEG", "PNG", "WEBP")
 
 
 def convert_photograph(name: str, data: bytes) -> bytes:
     """A photograph as it is kept: JPEG, upright, at most 2000 px a side, without place, time or
-    camera. Raises BadInput for what is none, or too large.
+    camera. Raises InputError for what is none, or too large.
     """
     from PIL import Image, ImageOps, UnidentifiedImageError
 
     called = shorten(name) or "photograph"
-    if len(data) > MOST_BYTES:
-        raise BadInput(
-            "photographs", called, f"exceeds {MOST_BYTES // 1000000} MB. Choose a smaller file"
+    if len(data) > MAX_BYTES:
+        raise InputError(
+            "photographs", called, f"exceeds {MAX_BYTES // 1000000} MB. Choose a smaller file"
         )
     try:
         with warnings.catch_warnings():
             # how large is asked below, before any of it is unpacked
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
             image = Image.open(io.BytesIO(data), formats=FORMATS)
-        if image.width * image.height > MOST_PIXELS:
+        if image.width * image.height > MAX_PIXELS:
             size = f"{called} ({image.width * image.height / 1e6:.0f} megapixels)"
-            raise BadInput(
+            raise InputError(
                 "photographs",
                 size,
-                f"exceeds {MOST_PIXELS // 1000000} megapixels. Choose a smaller photo",
+                f"exceeds {MAX_PIXELS // 1000000} megapixels. Choose a smaller photo",
             )
-        image.draft("RGB", (MOST_SIDE, MOST_SIDE))
+        image.draft("RGB", (MAX_SIDE_PX, MAX_SIDE_PX))
         upright = ImageOps.exif_transpose(image) or image
-        upright.thumbnail((MOST_SIDE, MOST_SIDE))
+        upright.thumbnail((MAX_SIDE_PX, MAX_SIDE_PX))
         out = io.BytesIO()
         upright.convert("RGB").save(out, "JPEG", quality=QUALITY, exif=b"", optimize=True)
     except Image.DecompressionBombError as error:
-        raise BadInput(
+        raise InputError(
             "photographs",
             called,
-            f"exceeds {MOST_PIXELS // 1000000} megapixels. Choose a smaller photo",
+            f"exceeds {MAX_PIXELS // 1000000} megapixels. Choose a smaller photo",
         ) from error
     except UnidentifiedImageError as error:
-        raise BadInput(
+        raise InputError(
             "photographs", called, "is not a readable photo. Choose a JPEG, PNG or WebP file"
         ) from error
     except (
@@ -61,7 +61,7 @@ def convert_photograph(name: str, data: bytes) -> bytes:
         LookupError,
         TypeError,
     ) as error:
-        raise BadInput(
+        raise InputError(
             "photographs", called, "is damaged or incomplete. Choose another file"
         ) from error
     return out.getvalue()

@@ -8,7 +8,7 @@ from collections.abc import Callable
 
 from msgspec.structs import replace
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.plan.plan import Plan
 from ...core.run.inspection import Inspection
 from ...core.run.run import (
@@ -51,7 +51,7 @@ from ..procedures.procedures import (
     find_sent_before,
     get_latest_day,
     get_now,
-    plan_of,
+    get_plan,
     save_next_draft,
 )
 from ..purge.purge_run import record_of
@@ -86,7 +86,7 @@ def record_run(
     """Take down a run of a revision; a good one proves a draft.
 
     Parameters: purge, the number of the purge that goes with it, or 0. Returns the run, and
-    whether it proved the revision. Raises BadInput for good where the run cannot prove.
+    whether it proved the revision. Raises InputError for good where the run cannot prove.
     """
     token, moment = build_token(once, write_run(run)), at()
     run = replace(run, purge=_purge_taken(purge) or run.purge)
@@ -102,9 +102,9 @@ def record_run(
         record = _build_record(standing, run)
         check_not_to_come(run, get_latest_day(moment))
         if run.coupon:
-            check_coupon(run, plan_of(standing))
+            check_coupon(run, get_plan(standing))
         if run.good:
-            check_good(run, plan_of(standing), standing.bands)
+            check_good(run, get_plan(standing), standing.bands)
         kept = RunRow.create(
             revision=standing,
             made_on=run.when,
@@ -202,11 +202,11 @@ def void_run(
     """Strike out a run that was written down wrongly: it stays to be read, and counts no more. Can
     be undone.
 
-    Raises BadInput without initials, NotAllowed for the run that alone proves the revision.
+    Raises InputError without initials, NotAllowed for the run that alone proves the revision.
     """
     signed = checks.check_line("who", who.strip(), MAX_NAME)
     if not signed:
-        raise BadInput("who", "", NO_INITIALS)
+        raise InputError("who", "", NO_INITIALS)
     with open_transaction():
         standing = queries.get_revision(label, letter)
         run = queries.run_of(standing, number)
@@ -243,15 +243,27 @@ def _set_voided(standing: Revision, run: RunRow, moment: str | None, who: str | 
 def correct(
     label: str, letter: str, number: int, changed: Run, who: str, at: Callable[[], str] = get_now
 ) -> RunRow:
-    """Correct what was written down of a run, by the hand that wrote it: what it said before stays,
-    struck out and signed.
+    """Correct a run for the person who recorded it. The earlier values stay in its history.
 
-    Parameters: changed, the run as it should read. Raises BadInput without initials, NotAllowed for
-    another hand, a run struck out, or a run as good that would not prove as corrected.
+    Args:
+        label: The number of the procedure, such as "P-0001".
+        letter: The revision.
+        number: The number of the run.
+        changed: The corrected run.
+        who: The initials of the person who corrects it.
+        at: Returns the time of the correction.
+
+    Returns:
+        The corrected run.
+
+    Raises:
+        InputError: The initials are missing.
+        NotAllowed: Another person recorded the run, the run is void, or the corrected run is marked
+            good and cannot verify its revision.
     """
     signed = checks.check_line("who", who.strip(), MAX_NAME)
     if not signed:
-        raise BadInput("who", "", NO_INITIALS)
+        raise InputError("who", "", NO_INITIALS)
     moment = at()
     with open_transaction():
         standing = queries.get_revision(label, letter)
@@ -275,8 +287,8 @@ def correct(
         minor = run.minor
         if after.good:
             try:
-                check_good(after, plan_of(standing), standing.bands, minor)
-            except BadInput as error:
+                check_good(after, get_plan(standing), standing.bands, minor)
+            except InputError as error:
                 words = "You can also correct the entries."
                 raise NotAllowed(f"Not saved: {error.sentence} {words}") from error
         run.record = {**run_record(after, label, letter), "minor": minor}
@@ -370,7 +382,7 @@ def keep_as_done(
     """
     with open_transaction():
         standing = queries.get_revision(label, letter)
-        plan = plan_of(standing)
+        plan = get_plan(standing)
         good = replace(run, good=True, as_done=False)
         try:
             check_good(good, plan, standing.bands)

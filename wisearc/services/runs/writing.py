@@ -13,7 +13,7 @@ from msgspec import Struct
 
 from ...core import catalogue
 from ...core.arc_log.arc_log import ArcLog
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.joint.data import make_joint
 from ...core.plan.plan import Plan
 from ...core.run.run import (
@@ -34,12 +34,12 @@ from ...core.schema.documents import read_document
 from ...core.schema.entries import Entry
 from ...core.schema.figures import format_value
 from ...core.shop.shop import Shop
-from ...core.weld_session.course import CameTo, Course, play, summarise_run
+from ...core.weld_session.course import Course, RunSummary, replay_events, summarise_run
 from ...drawings.runs.faults import draw_fault
 from ...formats.arc_log.arc_csv import read_arc_csv
 from ...store import queries, weld_sessions
 from ...store.database import open_transaction
-from ...store.errors import Full, ReadOnly
+from ...store.errors import DiskFull, ReadOnly
 from ...store.models import AtArc, Revision, RunRow
 from ..jobs import jobs
 from ..procedures import book, procedures
@@ -53,9 +53,9 @@ from .kept_files import KeptFiles
 from .runs import find_last_run
 
 # spells outside a band that are told of a run, the longest
-MOST_TOLD = 40
+MAX_MESSAGES = 40
 # a trace that is shorter than this is none of a run
-LEAST_ROWS = 20
+MIN_ROWS = 20
 # a peak that is read further than this from what is thought to be set was set otherwise: estimate,
 # a hand's sway and a logger's error are less
 SET_SHARE = 0.05
@@ -84,7 +84,7 @@ class Known(Struct, frozen=True):
 
     run: KnownRun
     log: ArcLog | None
-    came: CameTo
+    came: RunSummary
     arc_words: tuple[tuple[str, str], ...]
 
 
@@ -103,7 +103,7 @@ def gather_known(
     """All that is known of a run. Parameters: last, the run of its procedure that was written down
     last; written, whether it is being written down now.
     """
-    course = play(score_of(plan, shop), list_acts(row), row.began)
+    course = replay_events(score_of(plan, shop), list_acts(row), row.began)
     came = summarise_run(course, row.ended or time.time())
     log = _log_of(row, plan, bands, sources, columns, files, written)
     arc = _build_arc(came, log, course)
@@ -144,14 +144,14 @@ def _log_of(
         return None
     try:
         readings = read_arc_csv(trace)
-    except BadInput:
+    except InputError:
         return None
-    if readings.rows < LEAST_ROWS:
+    if readings.rows < MIN_ROWS:
         return None
     log = analyse_readings(readings, plan, bands)
     if row.ended is not None or written:
         # On a full disk the page shows the log without saving it.
-        with nullcontext() if written else suppress(Full, ReadOnly):
+        with nullcontext() if written else suppress(DiskFull, ReadOnly):
             keep_log(row, trace, f"run-{row.id}.csv", files, columns, log)
     return log
 
@@ -177,7 +177,7 @@ def give_log(row: AtArc, name: str, sha256: str) -> None:
         weld_sessions.change(row.id, log=row.log)
 
 
-def _build_arc(came: CameTo, log: ArcLog | None, course: Course) -> ArcSummary | None:
+def _build_arc(came: RunSummary, log: ArcLog | None, course: Course) -> ArcSummary | None:
     if len(course.visits) <= 1 and log is None:
         return None
     seen = log is not None and bool(log.stretches)
@@ -195,7 +195,7 @@ def _build_arc(came: CameTo, log: ArcLog | None, course: Course) -> ArcSummary |
     return summarise_arc(timed, log)
 
 
-def _build_measured(came: CameTo, log: ArcLog | None, plan: Plan) -> Measured:
+def _build_measured(came: RunSummary, log: ArcLog | None, plan: Plan) -> Measured:
     arc = log.seam_arc_s if log is not None and log.stretches else came.arc_s
     found: dict[str, float] = {}
     if arc >= 1:
@@ -238,7 +238,7 @@ def _list_planned(plan: Plan, part: str) -> dict[str, Any]:
 
 def _list_excursions(log: ArcLog | None) -> tuple[Excursion, ...]:
     spells = log.left_band if log is not None else ()
-    longest = sorted(spells, key=lambda one: one.start_s - one.end_s)[:MOST_TOLD]
+    longest = sorted(spells, key=lambda one: one.start_s - one.end_s)[:MAX_MESSAGES]
     return tuple(sorted(longest, key=lambda one: one.start_s))
 
 
@@ -255,7 +255,7 @@ def write(
 ) -> Revision:
     """Write a run down with its procedure; a plan that is none yet is kept as a draft first.
     Parameters: as_done, looked, as `keep_as_done` takes them. Returns the revision it stands with.
-    Raises BadInput, StoreError.
+    Raises InputError, StoreError.
     """
     with open_transaction():
         standing = revision

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from msgspec import Struct
 from msgspec.structs import replace
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.plan.plan import Plan
 from ...core.plan.torch.owned import BuildPart
 from ...core.schema import checks
@@ -24,10 +24,10 @@ from ...store.database import open_transaction
 from ...store.errors import NotAllowed
 from ...store.models import Listing
 from ..procedures.finding import list_recent
-from ..procedures.procedures import get_now, plan_of
+from ..procedures.procedures import get_now, get_plan
 
 KEPT = "kept:"
-LONGEST_WHO = 60
+MAX_PERSON_LENGTH = 60
 
 
 class SetView(Struct, frozen=True):
@@ -137,8 +137,8 @@ def _is_owned(part: BuildPart, plan: Plan, shop: Shop) -> bool | None:
 
 
 def plan_kept(number: str, letter: str) -> Plan:
-    """The plan of a revision. Raises Missing, Newer, Unreadable."""
-    return plan_of(queries.get_revision(number, letter))
+    """The plan of a revision. Raises Missing, NewerVersion, Unreadable."""
+    return get_plan(queries.get_revision(number, letter))
 
 
 def tick(
@@ -192,7 +192,7 @@ def restart_set_up(
         _begin(what, label, plan, shop, at)
 
 
-class LinesOpen(BadInput):
+class LinesOpen(InputError):
     """A set-up is to be finished with lines that are not ticked, or with parts that are missing."""
 
     def __init__(self, unticked: int, lines: int, missing: list[str]) -> None:
@@ -217,7 +217,7 @@ def set_done(
     Raises:
         LinesOpen: Lines are not ticked or parts are missing, unless `open_too`.
     """
-    checks.check_line("who", who, LONGEST_WHO)
+    checks.check_line("who", who, MAX_PERSON_LENGTH)
     begun = setups.find_newest(what)
     if begun is not None and begun.set_at is not None:
         return

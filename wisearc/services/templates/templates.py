@@ -36,7 +36,7 @@ def load_libraries(background: Background) -> None:
 def write_template(
     cut: Cut, kind: str, part: str = "branch", habit: str = "mm", paper: str = "a4"
 ) -> bytes:
-    """A template in a format (svg, dxf, pdf, csv). Raises UnknownName, BadInput."""
+    """A template in a format (svg, dxf, pdf, csv). Raises UnknownName, InputError."""
     if kind not in FORMATS:
         raise UnknownName("format", kind, list(FORMATS))
     checks.name("part", part, PARTS)

@@ -17,14 +17,14 @@ from msgspec import Struct
 from ...core.arc_log.arc_log import ArcLog
 from ...core.arc_log.limits import Ends
 from ...core.arc_log.live import Live, Row
-from ...core.arc_log.readings import MOST_A, MOST_S
-from ..devices.device_reader import NONSENSE, SILENT_S, Listening, append_rows
+from ...core.arc_log.readings import MAX_CURRENT_A, MAX_TIME_S
+from ..devices.device_reader import NONSENSE, SILENT_S, DeviceReader, append_rows
 
 FOLDER = "traces"
 HEADER = "time_s,current_a,voltage_v,gas"
-MOST_FILES, MOST_BYTES = 60, 200_000_000
+MAX_FILES, MAX_BYTES = 60, 200_000_000
 # how many rows a page is given at once, the newest
-MOST_GIVEN = 1000
+MAX_OUTPUT = 1000
 
 
 class Standing(Struct, frozen=True):
@@ -38,7 +38,7 @@ class Standing(Struct, frozen=True):
     rows: list[Row]
 
 
-class Source(Listening):
+class Source(DeviceReader):
     """Listens to one power source for one run, in a thread of its own, until it is closed."""
 
     device = "power source"
@@ -62,7 +62,7 @@ class Source(Listening):
     def standing(self, after_s: float) -> Standing:
         """How it stands, with the rows after a time."""
         with self._guard:
-            rows = [row for row in self._live.tail if row[0] > after_s][-MOST_GIVEN:]
+            rows = [row for row in self._live.tail if row[0] > after_s][-MAX_OUTPUT:]
             found = Standing(self._state, self._words, self._live, rows)
         since = self._quiet_s()
         if found.state == "reading" and since > SILENT_S:
@@ -106,7 +106,7 @@ class Source(Listening):
             at, amps = float(values[0]), float(values[1])
         except (ValueError, TypeError, KeyError, AttributeError, RecursionError, OverflowError):
             return None
-        if not (0 <= at <= MOST_S and abs(amps) <= MOST_A):
+        if not (0 <= at <= MAX_TIME_S and abs(amps) <= MAX_CURRENT_A):
             return None
         if self._offset is None:
             self._offset = max(0.0, self._clock() - self._began) - at
@@ -145,13 +145,13 @@ def read_trace(file: Path) -> list[Row]:
 
 
 def _append_rows(file: Path, rows: list[Row]) -> None:
-    if not rows or (file.exists() and file.stat().st_size > MOST_BYTES):
+    if not rows or (file.exists() and file.stat().st_size > MAX_BYTES):
         return
     told = (
         f"{t:.3f},{a:g},{'' if v is None else f'{v:g}'},{'' if g is None else f'{g:g}'}"
         for t, a, v, g in rows
     )
-    append_rows(file, HEADER, told, MOST_FILES)
+    append_rows(file, HEADER, told, MAX_FILES)
 
 
 class Sources:

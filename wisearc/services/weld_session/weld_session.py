@@ -13,7 +13,7 @@ from msgspec.structs import asdict
 
 from ...core.arc_log.limits import format_excursion, get_limits
 from ...core.arc_log.live import Row
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.jobs.job import MAX_RUN_NAME_LENGTH, read_run_name
 from ...core.plan.plan import Plan
 from ...core.quantities import Quantity, format_count, format_plain
@@ -24,9 +24,16 @@ from ...core.schema.entries import Entry, Own
 from ...core.schema.figures import format_value
 from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
-from ...core.weld_session.course import MOST_ACTS, Act, CameTo, Course, play, summarise_run
+from ...core.weld_session.course import (
+    MAX_ACTS,
+    Course,
+    RunEvent,
+    RunSummary,
+    replay_events,
+    summarise_run,
+)
 from ...core.weld_session.pacer import Pace, build_pacer
-from ...core.weld_session.steps import PHASES, Score, Shown, Step, make_score
+from ...core.weld_session.steps import PHASES, RunSteps, Shown, Step, build_steps
 from ...store import purges, weld_sessions
 from ...store.database import open_transaction
 from ...store.errors import Missing
@@ -38,19 +45,19 @@ from .arc_source import Source, Sources
 Clock = Callable[[], float]
 # what is older is no run under way
 FRESH_S = 24 * 3600.0
-LONGEST_WHO = 60
+MAX_PERSON_LENGTH = 60
 _ID = r"[A-Za-z0-9-]{8,60}"
 # what differs by less is the same: a share of it
 SAME = 0.01
 # a device's clock that is out by more is put right by no reckoning
 # The clock of a device can differ by this time.
 MAX_AHEAD_S = 24 * 3600.0
-MOST_SKEW_S = 10 * 365 * 24 * 3600.0
+MAX_SKEW_S = 10 * 365 * 24 * 3600.0
 
 
 def _read_own_number(name: str, value: Any) -> str:
     if not isinstance(value, str) or not re.fullmatch(_ID, value):
-        raise BadInput(name, value, "must be 8 to 60 letters, digits and hyphens")
+        raise InputError(name, value, "must be 8 to 60 letters, digits and hyphens")
     return value
 
 
@@ -80,19 +87,17 @@ class Sent(Struct, frozen=True, kw_only=True):
     what: Annotated[str, Entry("text", high=4000, required=True)]
     job: Annotated[str, Entry("text", high=MAX_RUN_NAME_LENGTH)] = ""
     once: Annotated[str, Entry("own", own=_OWN_NUMBER, required=True)]
-    who: Annotated[str, Entry("text", high=LONGEST_WHO)] = ""
+    who: Annotated[str, Entry("text", high=MAX_PERSON_LENGTH)] = ""
     device: Annotated[str, Entry("own", own=_OWN_NUMBER, required=True)]
     began: Annotated[float, _declare_moment()]
     now: Annotated[float, _declare_moment()]
-    acts: Annotated[
-        tuple[SentAct, ...], Entry("objects", of=SentAct, most=MOST_ACTS, required=True)
-    ]
+    acts: Annotated[tuple[SentAct, ...], Entry("objects", of=SentAct, most=MAX_ACTS, required=True)]
 
     def check(self, where: str) -> None:
         """Check the name of a run of a job.
 
         Raises:
-            BadInput: The name is not valid.
+            InputError: The name is not valid.
         """
         if self.job:
             read_run_name(self.job)
@@ -118,13 +123,13 @@ class RunView(Struct, frozen=True):
     began: float
     title: str
     plan: Plan
-    score: Score
+    score: RunSteps
     course: Course
-    acts: Sequence[Act]
+    acts: Sequence[RunEvent]
     pace: Pace
     port: int | None
     figures: Mapping[str, tuple[Figure, ...]]
-    came: CameTo
+    came: RunSummary
 
     @property
     def phases(self) -> list[tuple[str, str, str]]:
@@ -139,9 +144,9 @@ class RunView(Struct, frozen=True):
         ]
 
 
-def score_of(plan: Plan, shop: Shop) -> Score:
+def score_of(plan: Plan, shop: Shop) -> RunSteps:
     """The steps of a run of a plan, with the bars there are."""
-    return make_score(plan, list_bar_runs(plan, shop))
+    return build_steps(plan, list_bar_runs(plan, shop))
 
 
 def find_current(what: str, job: str, clock: Clock = time.time) -> AtArc | None:
@@ -194,7 +199,7 @@ def view(
     score, now = score_of(plan, shop), clock()
     acts = list_acts(row) if row is not None else []
     began = row.began if row is not None else now
-    course = play(score, acts, began)
+    course = replay_events(score, acts, began)
     figures = {
         s.key: tuple(_build_figure(one, last, habit) for one in s.shown) for s in score.steps
     }
@@ -214,10 +219,10 @@ def view(
     )
 
 
-def list_acts(row: AtArc) -> list[Act]:
+def list_acts(row: AtArc) -> list[RunEvent]:
     """The acts of a run, by this machine's clock."""
     return [
-        Act(a.id, a.device, a.at + row.clocks.get(a.device, 0.0), a.step, a.key)
+        RunEvent(a.id, a.device, a.at + row.clocks.get(a.device, 0.0), a.step, a.key)
         for a in weld_sessions.list_acts(row.id)
     ]
 
@@ -235,7 +240,7 @@ def _build_figure(shown: Shown, last: Run | None, habit: str) -> Figure:
 
 
 def read_sent(data: Any) -> Sent:
-    """What a device sent, checked. Raises BadInput."""
+    """What a device sent, checked. Raises InputError."""
     return read_document(Sent, data, what="a run that a device sends")
 
 
@@ -245,15 +250,15 @@ def receive_entries(
     """Take what a device sent: the run begun where it was not, each act once, however often it is
     sent. Returns the run.
 
-    A device's clock is put right by what it says it is now. Raises BadInput for what cannot be.
+    A device's clock is put right by what it says it is now. Raises InputError for what cannot be.
     """
     late = clock() - sent.now
-    if not math.isfinite(late) or abs(late) > MOST_SKEW_S:
-        raise BadInput("now", sent.now, "is wrong by years. Set the clock of the device")
+    if not math.isfinite(late) or abs(late) > MAX_SKEW_S:
+        raise InputError("now", sent.now, "is wrong by years. Set the clock of the device")
     moments = [("began", sent.began), *(("at", act.at) for act in sent.acts)]
     for field, moment in moments:
         if moment + late > clock() + MAX_AHEAD_S:
-            raise BadInput(
+            raise InputError(
                 field, moment, "is more than a day in the future. Set the clock of the device"
             )
     with open_transaction():
@@ -261,11 +266,11 @@ def receive_entries(
             sent.what, title, sent.job, sent.once, sent.who, sent.began + late
         )
         if row.what != sent.what:
-            raise BadInput("once", sent.once, "belongs to another run. Open Weld again")
+            raise InputError("once", sent.once, "belongs to another run. Open Weld again")
         if row.run is None:
-            if len(weld_sessions.list_acts(row.id)) + len(sent.acts) > MOST_ACTS:
-                raise BadInput(
-                    "acts", f"more than {MOST_ACTS}", "exceed the maximum of one run. Start another"
+            if len(weld_sessions.list_acts(row.id)) + len(sent.acts) > MAX_ACTS:
+                raise InputError(
+                    "acts", f"more than {MAX_ACTS}", "exceed the maximum of one run. Start another"
                 )
             # what a message took on its way is in it: the least of them is how far the clock is out
             row.clocks = {**row.clocks, sent.device: min(late, row.clocks.get(sent.device, late))}
@@ -282,7 +287,7 @@ def _apply_consequences(row: AtArc, plan: Plan, shop: Shop) -> None:
     """What follows from a run as it stands: lines of the list at the bench ticked, the purge's arc
     told, the end.
     """
-    course = play(score_of(plan, shop), list_acts(row), row.began)
+    course = replay_events(score_of(plan, shop), list_acts(row), row.began)
     ended = {v.step for v in course.visits if v.end is not None}
     done = {s.line for s in course.score.steps if s.line and s.key in ended}
     done |= {
@@ -311,7 +316,11 @@ def _report_to_purge(what: str, course: Course) -> None:
 
 
 def connect(row: AtArc, port_text: str) -> None:
-    """Listen to a power source at a port of this machine for a run, or to none. Raises BadInput."""
+    """Connect a run to a power source on a port of this computer, or to none.
+
+    Raises:
+        InputError: The port is not valid.
+    """
     port = parse_port(port_text, "power source")
     with open_transaction():
         weld_sessions.change(row.id, port=port)
@@ -416,7 +425,7 @@ def _format_clock(seconds: float) -> str:
     return f"{int(seconds) // 60}:{int(seconds) % 60:02d}"
 
 
-def describe_summary(came: CameTo, pace: Pace, habit: str) -> list[tuple[str, str]]:
+def describe_summary(came: RunSummary, pace: Pace, habit: str) -> list[tuple[str, str]]:
     """What a run came to, in words."""
     rows = [("Arc time", _format_clock(came.arc_s))]
     if came.pool_s:

@@ -15,7 +15,7 @@ from flask import (
 )
 from flask.typing import ResponseReturnValue
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...services.devices.devices import Devices
 from ...services.errors import NotAllowed, StoreError
 from ..context import get_request_context
@@ -59,7 +59,7 @@ def let_in_here() -> ResponseReturnValue:
     digits, name = request.form.get("digits", ""), request.form.get("name", "")
     try:
         secret = _get_devices().let_in(digits, name, get_client())
-    except BadInput as error:
+    except InputError as error:
         return _render_pairing("", name, error.sentence), 422
     except StoreError as error:
         return _render_pairing("", name, str(error)), (
@@ -123,7 +123,7 @@ def switch() -> ResponseReturnValue:
         else:
             _get_network().off()
         _get_devices().switch(on)
-    except BadInput as error:
+    except InputError as error:
         return _render_devices(error.sentence), 422
     return redirect(url_for("devices.devices"), 303)
 

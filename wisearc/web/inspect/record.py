@@ -10,11 +10,11 @@ from flask import Response, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from ...core import catalogue
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.history.families import format_family
 from ...core.history.lessons import BY_PEDAL
 from ...core.history.shop_history import TINTED_WEIGHT, OwnRun
-from ...core.history.statistics import LEAST_POINTS, RUN_OF
+from ...core.history.statistics import MIN_POINTS, RUN_OF
 from ...core.plan.arc.need import OWN_RUNS_NEEDED
 from ...core.quantities import get_typed_unit, parse_quantity
 from ...core.schema.figures import format_value
@@ -25,7 +25,7 @@ from ..errors import get_code
 from ..preferences import YEAR_S, get_units
 from .views import blueprint
 
-LONGEST_NOTE = 300
+MAX_NOTE_LENGTH = 300
 
 
 def _get_initials() -> str:
@@ -42,7 +42,7 @@ def record() -> ResponseReturnValue:
         change=statistics.change_words,
         needed=OWN_RUNS_NEEDED,
         in_a_row=RUN_OF,
-        least=LEAST_POINTS,
+        least=MIN_POINTS,
         drills=[(one.key, one.name) for one in catalogue.load_drills().values()],
         who=_get_initials(),
     )
@@ -136,7 +136,7 @@ def practised(key: str) -> ResponseReturnValue:
             drill.measure,
             get_units(),
         )
-    except BadInput as error:
+    except InputError as error:
         errors["value"] = error.sentence
     if not errors:
         try:
@@ -144,10 +144,10 @@ def practised(key: str) -> ResponseReturnValue:
                 key,
                 who,
                 value,
-                form.get("note", "").strip()[:LONGEST_NOTE],
+                form.get("note", "").strip()[:MAX_NOTE_LENGTH],
                 form.get("once", "")[:60],
             )
-        except BadInput as error:
+        except InputError as error:
             errors[error.field if error.field in ("who", "value") else "value"] = error.sentence
         except StoreError as error:
             return _render_drill(key, who, form, {"form": str(error)}, code=get_code(error))

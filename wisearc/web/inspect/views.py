@@ -8,7 +8,7 @@ from flask.typing import ResponseReturnValue
 from ...core import catalogue
 from ...core.diagnosis.attempts import list_complaints
 from ...core.diagnosis.diagnosis import has_tint_table
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.quantities import get_typed_unit
 from ...core.run.closest_look import list_placed
 from ...core.run.inspection import PLACES, STOPS, Inspection, Place, place_words
@@ -120,7 +120,7 @@ def take(number: str, letter: str, run: int) -> ResponseReturnValue:
             load_shop(),
             f"read-{run}",
         )
-    except BadInput as error:
+    except InputError as error:
         return _render_page(number, letter, run, seen, {"form": error.sentence})
     except StoreError as error:
         return _render_page(number, letter, run, seen, {"form": str(error)}, code=get_code(error))

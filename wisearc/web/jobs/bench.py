@@ -5,7 +5,7 @@ from __future__ import annotations
 from flask import jsonify, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.jobs.job import run_named
 from ...core.sources import format_short_mark
 from ...presenters import job_bench
@@ -56,8 +56,8 @@ def tick(number: int) -> ResponseReturnValue:
             get_user(),
             order_shown(number),
         )
-    except (BadInput, NotAllowed) as error:
-        words = error.sentence if isinstance(error, BadInput) else str(error)
+    except (InputError, NotAllowed) as error:
+        words = error.sentence if isinstance(error, InputError) else str(error)
         return (jsonify(error=words), 422) if asked else _render_bench(number, words, 422)
     if asked:
         done = jobs.list_ticks(number)
@@ -73,7 +73,7 @@ def write(number: int) -> ResponseReturnValue:
     seam, _, piece = request.form.get("key", "")[:60].rpartition("/")
     try:
         label, letter = jobs.keep_seam(number, seam, load_shop(), get_user())
-    except BadInput as error:
+    except InputError as error:
         return _render_bench(number, error.sentence, 422)
     except StoreError as error:
         return _render_bench(number, str(error), get_code(error))

@@ -10,7 +10,7 @@ from urllib.parse import parse_qsl
 from flask import redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.jobs.job import Job
 from ...forms import jobs as job_form
 from ...presenters import jobs as job_view
@@ -42,7 +42,7 @@ def _render_entry(
     fault = ""
     try:
         job = jobs.read_saved_job(row)
-    except BadInput as wrong:
+    except InputError as wrong:
         job, fault = Job(row.title), wrong.sentence
     known = [found.label for found in setting_up.to_set_up(30)]
     return (
@@ -78,7 +78,7 @@ def _apply_changes(
     try:
         for one in changes():
             jobs.change(number, one, get_seen_edit(), get_user())
-    except BadInput as error:
+    except InputError as error:
         return _render_entry(number, job_form.format_seam_error(error), at, dict(request.form), 422)
     except NotAllowed as error:
         return _render_entry(number, str(error), at, dict(request.form), 409)
@@ -185,7 +185,7 @@ def add_done() -> ResponseReturnValue:
         if instead := request.form.get("instead", "")[:40]:
             seam_now = next((s for s in job.seams if s.key == instead), None)
             if seam_now is None:
-                raise BadInput("seam", instead, "is no longer in this job")
+                raise InputError("seam", instead, "is no longer in this job")
             change = SetSeam(instead, job_form.parse_seam_source(of["of"], job))
             jobs.change(row.id, change, row.edit, get_user())
             return redirect(url_for("jobs.entry", number=row.id) + f"#seam-{instead}", 303)
@@ -195,7 +195,7 @@ def add_done() -> ResponseReturnValue:
         )
         typed = {"key": key, "joins": request.form.get("joins", ""), **of}
         jobs.change(row.id, job_form.parse_seam(typed, job, get_units()), row.edit, get_user())
-    except BadInput as error:
+    except InputError as error:
         return _add(error.sentence, 422)
     except NotAllowed as error:
         return _add(str(error), 409)

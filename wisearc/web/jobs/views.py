@@ -17,7 +17,7 @@ from flask import (
 from flask.typing import ResponseReturnValue
 from msgspec import Struct
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.sources import format_short_mark
 from ...forms import jobs as job_form
 from ...presenters import job_bench
@@ -88,7 +88,7 @@ class Listed(Struct, frozen=True):
 def _build_row(row: JobRow) -> Listed:
     try:
         job = jobs.read_saved_job(row)
-    except BadInput:
+    except InputError:
         return Listed(row)
     return Listed(row, len(job.seams), len(job.parts), job.quantity, len(jobs.list_ticks(row.id)))
 
@@ -99,7 +99,7 @@ def new() -> ResponseReturnValue:
     title = request.form.get("title", "")
     try:
         row = jobs.begin(title, request.form.get("once", ""))
-    except BadInput as error:
+    except InputError as error:
         return _index(error.sentence, title[:200], "new", 422)
     return redirect(url_for("jobs.entry", number=row.id), 303)
 
@@ -112,7 +112,7 @@ def take() -> ResponseReturnValue:
         return _index("No file chosen. Choose a job file or a CSV of seams.", "", "take", 422)
     try:
         row = jobs.import_job(sent.read(), sent.filename, request.form.get("once", ""))
-    except BadInput as error:
+    except InputError as error:
         return _index(error.sentence, "", "take", 422)
     return redirect(url_for("jobs.page", number=row.id), 303)
 
@@ -223,7 +223,7 @@ def apply_page_change(number: int, change: Change, quiet: bool = False) -> Respo
             get_user(),
             order_shown(number) if isinstance(change, Move) else (),
         )
-    except BadInput as error:
+    except InputError as error:
         return render_job(view_of(number), "", error.sentence, 422)
     except NotAllowed as error:
         return render_job(view_of(number), "", str(error), get_code(error))
@@ -277,7 +277,7 @@ def layout(number: int) -> ResponseReturnValue:
     name = request.form.get("part", "")[:60]
     try:
         at = job_form.parse_place(request.form)
-    except BadInput as error:
+    except InputError as error:
         return render_job(view_of(number), "", error.sentence, 422)
     return apply_page_change(number, SetPart(name, {"at": at}), quiet=True)
 
@@ -328,7 +328,7 @@ def standing(number: int) -> ResponseReturnValue:
     what = request.form.get("standing", "")
     try:
         jobs.set_standing(number, what)
-    except BadInput as error:
+    except InputError as error:
         return _index(error.sentence, "", "new", 422)
     return redirect(
         url_for("jobs.page", number=number) if what == "open" else url_for("jobs.index"), 303

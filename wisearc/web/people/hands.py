@@ -19,7 +19,7 @@ from flask import (
 )
 from flask.typing import ResponseReturnValue
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...services.errors import StoreError
 from ...services.people import people
 from ..context import get_request_context
@@ -126,7 +126,7 @@ def _ask() -> ResponseReturnValue | None:
         )
     except people.ShortPin as error:
         return _build_answer("people/pin.html", error.sentence, 403, short=True)
-    except BadInput as error:
+    except InputError as error:
         short = bool(request.form.get(NEW_PIN))
         return _build_answer("people/pin.html", error.sentence, 403, short=short)
     except StoreError as error:

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.shop.shop import ROLES
 from ...services.errors import StoreError
 from ...services.people import people
@@ -33,8 +33,8 @@ def _render_page(error: str = "", typed: Mapping[str, str] | None = None) -> str
         error=error,
         typed=typed or {},
         unlocked=is_unlocked(),
-        least=people.PIN_LEAST,
-        most=people.PIN_MOST,
+        least=people.MIN_PIN_LENGTH,
+        most=people.MAX_PIN_LENGTH,
     )
 
 
@@ -49,7 +49,7 @@ def enter() -> ResponseReturnValue:
             form.get("role", ""),
             form.get("pin", ""),
         )
-    except BadInput as error:
+    except InputError as error:
         return _render_page(error.sentence, form), 422
     return redirect(url_for("people.index"), 303)
 
@@ -59,7 +59,7 @@ def put_away() -> ResponseReturnValue:
     """Put someone away."""
     text = request.form.get("person", "")
     try:
-        people.put_away(parse_whole_number(text))
+        people.archive_person(parse_whole_number(text))
     except StoreError as error:
         return _render_page(str(error)), get_code(error)
     return redirect(url_for("people.index"), 303)

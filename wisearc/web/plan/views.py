@@ -30,7 +30,7 @@ from .here import Here, find_target, list_joint_pairs
 
 blueprint = Blueprint("plan", __name__, url_prefix="", template_folder="templates")
 KEPT = "kept:"
-HELD, LONGEST_HELD = "held", 3000
+HELD, MAX_ENTRY_LENGTH = "held", 3000
 
 
 class _Asked(Struct, frozen=True):
@@ -119,7 +119,7 @@ def hold() -> ResponseReturnValue:
     """Hold the set-up of a link, to set another beside it; without one, let go of what is held."""
     link = request.args.get("link", "")
     answer = make_response(redirect(back_where(url_for("plan.page")), 302))
-    if link and len(link) <= LONGEST_HELD:
+    if link and len(link) <= MAX_ENTRY_LENGTH:
         answer.set_cookie(HELD, link, max_age=YEAR_S, samesite="Lax", httponly=True)
     else:
         answer.delete_cookie(HELD)
@@ -151,7 +151,7 @@ def _read_side(asked: str) -> tuple[Plan, str, list[Problem]]:
     """A side's plan, the link or record it is of, and what of it could not be read."""
     if asked.startswith(KEPT):
         number, _, letter = asked.removeprefix(KEPT).partition("/")
-        return procedures.plan_of(book.find(number, letter)), asked, []
+        return procedures.get_plan(book.find(number, letter)), asked, []
     given = dict(parse_qsl(asked))
     joint, problems = read_query(list_joint_pairs(given.get("link", asked)))
     if "link" in given:

@@ -1,6 +1,6 @@
 """The Keep place: procedures, their revisions and runs."""
 
-from ...services.procedures.procedures import LARGEST_FILE
+from ...services.procedures.procedures import MAX_FILE_BYTES
 from ..navigation import Place
 from .views import blueprint
 
@@ -11,5 +11,5 @@ PLACE = Place(
     "r",
     50,
     tint="blue",
-    larger={"/procedures/read": LARGEST_FILE},
+    larger={"/procedures/read": MAX_FILE_BYTES},
 )

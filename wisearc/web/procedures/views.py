@@ -12,7 +12,7 @@ from msgspec import Struct
 from msgspec.structs import asdict
 
 from ...core import catalogue
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.jobs.job import MAX_RUN_NAME_LENGTH, read_run_name
 from ...core.quantities import get_typed_unit
 from ...core.run.inspection import FACES
@@ -22,7 +22,7 @@ from ...core.schema.figures import format_value
 from ...core.shop.shop import ASSUMED
 from ...forms import run as run_form
 from ...presenters import procedure_page
-from ...services.errors import NotAllowed, Stale, StoreError
+from ...services.errors import EditConflict, NotAllowed, StoreError
 from ...services.inventory.shop import load_shop
 from ...services.jobs import jobs
 from ...services.planning.planning import read_query
@@ -104,7 +104,9 @@ def keep_draft() -> ResponseReturnValue:
 
 def _render_not_saved(error: StoreError, form: Mapping[str, str]) -> ResponseReturnValue:
     target = {}
-    if isinstance(error, Stale | NotAllowed) and (asked := form.get("draft") or form.get("from")):
+    if isinstance(error, EditConflict | NotAllowed) and (
+        asked := form.get("draft") or form.get("from")
+    ):
         newest = book.find(asked)
         target = {
             "number": newest.procedure.label,
@@ -117,7 +119,7 @@ def _render_not_saved(error: StoreError, form: Mapping[str, str]) -> ResponseRet
         sentence=str(error),
         link=form.get("link", ""),
         target=target,
-        stale=isinstance(error, Stale),
+        stale=isinstance(error, EditConflict),
         once=form.get("once", "") or secrets.token_urlsafe(12),
         back=[(key, form[key]) for key in ("draft", "edit", "from") if form.get(key)],
     ), get_code(error)
@@ -192,7 +194,7 @@ def add_run(number: str, letter: str) -> ResponseReturnValue:
                 _build_address(made) + f"?taken={came}&once={quote(once)}{place}",
                 form,
             )
-        except BadInput as error:
+        except InputError as error:
             run_form.refuse(form, error, view.habit)
         except StoreError as error:
             form.errors["form"], code = str(error), get_code(error)
@@ -239,7 +241,7 @@ def look(number: str, letter: str) -> ResponseReturnValue:
     return render_template("procedures/_look.html", **asdict(looked), habit=view.habit)
 
 
-class NotStruck(Struct, frozen=True):
+class NotVoided(Struct, frozen=True):
     """A run that was not struck out: its number, who wanted it, and why not."""
 
     run: int
@@ -278,7 +280,7 @@ def _render_revision(
     view: procedure_page.RecordView,
     form: run_form.RunForm,
     once: str = "",
-    refused: NotStruck | None = None,
+    refused: NotVoided | None = None,
     stands: bool = False,
 ) -> str:
     """Parameters: refused, the striking out of a run that was not done: which, what was typed, and
@@ -355,7 +357,7 @@ def corrected(number: str, letter: str, run: int) -> ResponseReturnValue:
             check_second_look(view.plan, told.good and not made.document.good, form.looked)
             runs.correct(view.number, letter, run, told, request.form.get("corrected_by", ""))
             return redirect(_build_address(view.revision) + f"#run-{run}", 303)
-        except BadInput as error:
+        except InputError as error:
             run_form.refuse(form, error, view.habit)
         except StoreError as error:
             form.errors["form"], code = str(error), get_code(error)
@@ -377,13 +379,13 @@ def _correct_page(view: procedure_page.RecordView, made: RunRow, form: run_form.
 @blueprint.post("/<number>/<letter>/away")
 def put_away(number: str, letter: str) -> ResponseReturnValue:
     """Put a draft away; it can be put back."""
-    return redirect(_build_address(procedures.put_away(number, letter)), 303)
+    return redirect(_build_address(procedures.archive_draft(number, letter)), 303)
 
 
 @blueprint.post("/<number>/<letter>/back")
 def put_back(number: str, letter: str) -> ResponseReturnValue:
     """Put a draft back into the book."""
-    return redirect(_build_address(procedures.put_back(number, letter)), 303)
+    return redirect(_build_address(procedures.restore_draft(number, letter)), 303)
 
 
 @blueprint.post("/<number>/<letter>/runs/<row:run>/strike")
@@ -391,7 +393,7 @@ def strike_out(number: str, letter: str, run: int) -> ResponseReturnValue:
     """Strike out a run, signed; it can be undone."""
     try:
         runs.void_run(number, letter, run, request.form.get("who", ""))
-    except BadInput as error:
+    except InputError as error:
         words = error.sentence if error.value else "Enter your initials to void the run."
         return _render_not_voided(number, letter, run, f"The run is still valid. {words}"), 422
     except NotAllowed as error:
@@ -403,7 +405,7 @@ def _render_not_voided(number: str, letter: str, run: int, sentence: str) -> str
     view = procedure_page.record(
         book.find(number, letter), get_units(), parse_whole_number(request.form.get("page", ""))
     )
-    refused = NotStruck(run, request.form.get("who", ""), sentence)
+    refused = NotVoided(run, request.form.get("who", ""), sentence)
     return _render_revision(view, _build_blank(view), refused=refused)
 
 
@@ -468,7 +470,7 @@ def read_file() -> ResponseReturnValue:
         )
     except UnicodeDecodeError:
         return _render_not_read("The file is not UTF-8 text. Choose the JSON file of a procedure.")
-    except BadInput as error:
+    except InputError as error:
         return _render_not_read(error.sentence)
     except StoreError as error:
         return _render_not_read(f"{error} Choose the file again.", get_code(error))

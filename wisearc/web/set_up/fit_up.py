@@ -5,7 +5,7 @@ from __future__ import annotations
 from flask import jsonify, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...presenters.fit_up import build_tacks_view, fit_up_view
 from ...services.inventory.shop import load_shop
 from ...services.set_up.tacking import restart_tacks, tick
@@ -13,7 +13,7 @@ from ..preferences import get_units
 from ..subject import Subject, find_subject
 from .views import blueprint
 
-LONGEST = 300
+MAX_TEXT = 300
 
 
 @blueprint.get("/fit-up")
@@ -21,7 +21,7 @@ def fit_up() -> ResponseReturnValue:
     """The gap, what it costs, what is made ready, which member goes first."""
     subject = find_subject(request.args)
     view = fit_up_view(
-        subject.plan, request.args.get("gap", "")[:LONGEST], load_shop(), get_units()
+        subject.plan, request.args.get("gap", "")[:MAX_TEXT], load_shop(), get_units()
     )
     return render_template("set_up/fit_up.html", subject=subject, view=view, at="fit_up"), (
         422 if view.fault else 200
@@ -46,7 +46,7 @@ def tick_tack() -> ResponseReturnValue:
     asked = request.accept_mimetypes.best == "application/json"
     try:
         tick(subject.what, subject.plan, load_shop(), key, request.form.get("on") == "yes")
-    except BadInput as error:
+    except InputError as error:
         return (
             (jsonify(error=error.sentence), 422)
             if asked

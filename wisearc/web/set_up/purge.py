@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from flask import Response, jsonify, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...forms.purge import read_ask
 from ...presenters.purge import purge_view
 from ...services.errors import Missing, NotAllowed
@@ -20,12 +20,12 @@ from ..preferences import get_units
 from ..subject import Subject, find_subject
 from .views import blueprint
 
-LONGEST = 60
+MAX_TEXT = 60
 
 
 def _read_given(values: Mapping[str, str]) -> dict[str, str]:
     return {
-        key: text[:LONGEST] for key, text in values.items() if key not in ("what", "csrf_token")
+        key: text[:MAX_TEXT] for key, text in values.items() if key not in ("what", "csrf_token")
     }
 
 
@@ -62,7 +62,7 @@ def open_gas() -> ResponseReturnValue:
     try:
         ask = read_ask(subject.plan, given, get_units())
         port = purge_run.parse_port(port_text)
-    except BadInput as error:
+    except InputError as error:
         return _ask_page(subject, given, error.sentence if error.field == "port" else "", port_text)
     number = purge_run.begin(subject.what, subject.plan.title.text(get_units()), ask, port)
     answer = redirect(url_for("set_up.purging", number=number), 303)
@@ -70,7 +70,7 @@ def open_gas() -> ResponseReturnValue:
     return answer
 
 
-def _find_purge(number: str) -> tuple[PurgeRun, Subject, purge_run.Way]:
+def _find_purge(number: str) -> tuple[PurgeRun, Subject, purge_run.PurgeStatus]:
     if (row := parse_whole_number(number)) == 0:
         raise Missing("There is no such purge. Start one from Set up.")
     found = purge_run.get_purge(row)
@@ -78,7 +78,7 @@ def _find_purge(number: str) -> tuple[PurgeRun, Subject, purge_run.Way]:
     return found, subject, _get_status(found, subject)
 
 
-def _get_status(found: PurgeRun, subject: Subject) -> purge_run.Way:
+def _get_status(found: PurgeRun, subject: Subject) -> purge_run.PurgeStatus:
     held = get_request_context()
     return purge_run.get_status(found, subject.plan, held.listeners, held.fits, get_units())
 
@@ -91,7 +91,7 @@ def purging_page(number: str) -> ResponseReturnValue:
 
 
 def _render_page(
-    found: PurgeRun, subject: Subject, way: purge_run.Way, refused: str = "", act: str = ""
+    found: PurgeRun, subject: Subject, way: purge_run.PurgeStatus, refused: str = "", act: str = ""
 ) -> ResponseReturnValue:
     return render_template(
         "set_up/purging.html",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from flask import Blueprint, current_app, jsonify, redirect, render_template, request
 from flask.typing import ResponseReturnValue
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...services.inventory.shop import load_shop
 from ...services.set_up import setting_up
 from ...services.set_up.setting_up import SetView
@@ -71,7 +71,7 @@ def tick() -> ResponseReturnValue:
             key,
             request.form.get("on") == "yes",
         )
-    except BadInput as error:
+    except InputError as error:
         return (
             (jsonify(error=error.sentence), 422)
             if asked
@@ -98,7 +98,7 @@ def done() -> ResponseReturnValue:
         )
     except setting_up.LinesOpen as error:
         return _render_page(subject, unfinished=error.rule), 422
-    except BadInput as error:
+    except InputError as error:
         return _render_page(subject, error.sentence), 422
     return redirect(subject.address, 303)
 

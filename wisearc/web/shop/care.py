@@ -20,7 +20,7 @@ from ..context import get_request_context
 from ..errors import get_code
 from .views import blueprint, render_care
 
-LARGEST_COPY = 256 * 1024 * 1024
+MAX_ARCHIVE_BYTES = 256 * 1024 * 1024
 
 
 def get_task_runner() -> TaskRunner:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from flask import Response, jsonify, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.quantities import parse_quantity
 from ...core.shop.data import item_data, make_item
 from ...core.shop.shop import LABELS, LISTS, count_of, list_of, with_count
@@ -21,10 +21,10 @@ from .views import blueprint, render_stock
 
 
 def _parse_number(text: str) -> int:
-    """A whole number from a form. Raises BadInput."""
+    """A whole number from a form. Raises InputError."""
     stripped = text.strip().replace("−", "-")
     if not stripped.lstrip("+-").isdecimal() or not stripped.isascii() or len(stripped) > 8:
-        raise BadInput("count", text, "must be a whole number, such as 3")
+        raise InputError("count", text, "must be a whole number, such as 3")
     return int(stripped)
 
 
@@ -63,11 +63,11 @@ def enter() -> ResponseReturnValue:
                 if near
                 else "is not in the catalogue. Add it under its list"
             )
-            raise BadInput("what", words, rule)
+            raise InputError("what", words, rule)
         if count_of(found) is not None:
             found = with_count(found, _parse_number(request.form.get("count", "1")))
         shop.enter(make_item(list_of(found), item_data(found)))
-    except BadInput as error:
+    except InputError as error:
         return render_stock(error.sentence, typed=words, near=near), 422
     return _back(list_of(found))
 
@@ -79,7 +79,7 @@ def count() -> ResponseReturnValue:
     try:
         line = _parse_line_number(request.form.get("line", ""))
         left = shop.add(line, _parse_number(request.form.get("more", "")))
-    except BadInput as error:
+    except InputError as error:
         return (
             (jsonify(error=error.sentence), 422) if asked else (render_stock(error.sentence), 422)
         )
@@ -117,7 +117,7 @@ def change_line(key: str) -> ResponseReturnValue:
             shop.enter(item)
         else:
             shop.edit(found.id, item)
-    except BadInput as error:
+    except InputError as error:
         wrong, units = error.field.rpartition(f"{key}.")[2], get_units()
         fields = shop_items.build_refused_fields(
             key, request.form, units, wrong, error.beside(units)
@@ -130,7 +130,7 @@ def change_line(key: str) -> ResponseReturnValue:
 @blueprint.post("/away")
 def put_away() -> ResponseReturnValue:
     """Put a line away; it can be brought back."""
-    return _back(shop.put_away(_parse_line_number(request.form.get("line", ""))).key)
+    return _back(shop.archive_line(_parse_line_number(request.form.get("line", ""))).key)
 
 
 @blueprint.post("/back")
@@ -155,7 +155,7 @@ def bench() -> ResponseReturnValue:
     """Say what is on the bench now."""
     try:
         shop.set_bench(request.form.get("machine", ""), request.form.get("torch", ""))
-    except BadInput as error:
+    except InputError as error:
         return render_stock(error.sentence, "bench"), 422
     return _back()
 
@@ -165,7 +165,7 @@ def has() -> ResponseReturnValue:
     """Say what else there is."""
     try:
         shop.set_has(request.form.getlist("has"))
-    except BadInput as error:
+    except InputError as error:
         return render_stock(error.sentence, "has"), 422
     return _back("has")
 
@@ -175,7 +175,7 @@ def name() -> ResponseReturnValue:
     """Name the shop."""
     try:
         shop.set_name(request.form.get("name", ""))
-    except BadInput as error:
+    except InputError as error:
         return render_stock(error.sentence), 422
     return _back()
 
@@ -188,7 +188,7 @@ def pressure() -> ResponseReturnValue:
         line = _parse_line_number(request.form.get("line", ""))
         habit = "in" if request.form.get("habit") == "in" else "mm"
         shop.set_pressure(line, parse_quantity(text, "pressure", "bar", habit))
-    except BadInput as error:
+    except InputError as error:
         return render_stock(error.sentence, "cylinders"), 422
     return _back(line=line)
 
@@ -236,7 +236,7 @@ def take() -> ResponseReturnValue:
         return render_stock("No file chosen. Choose a file.", "take"), 422
     try:
         seen = shop_files.preview_file(sent.read(), sent.filename)
-    except BadInput as error:
+    except InputError as error:
         return render_stock(error.sentence, "take"), 422
     return render_template("shop/preview.html", seen=seen, name=sent.filename, labels=LABELS)
 
@@ -249,7 +249,7 @@ def taken() -> ResponseReturnValue:
         shop_files.import_file(
             text.encode(), request.form.get("name", ""), request.form.get("good") == "yes"
         )
-    except BadInput as error:
+    except InputError as error:
         return render_stock(error.sentence, "take"), 422
     except StoreError as error:
         return render_stock(str(error), "take"), get_code(error)

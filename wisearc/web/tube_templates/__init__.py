@@ -1,7 +1,7 @@
 """The Cut place: templates of tubes' ends, cut lengths of a frame, shims."""
 
 from ..navigation import Place
-from .views import LARGEST_LIST, blueprint
+from .views import MAX_LIST_BYTES, blueprint
 
 PLACE = Place(
     blueprint,
@@ -9,5 +9,5 @@ PLACE = Place(
     "Templates",
     "t",
     55,
-    larger={"/templates/frame": LARGEST_LIST},
+    larger={"/templates/frame": MAX_LIST_BYTES},
 )

@@ -10,7 +10,7 @@ from urllib.parse import parse_qsl, urlencode
 from flask import Blueprint, Response, jsonify, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.templates.cut import KINDS
 from ...forms.cut import KEYS, START, read_cut
 from ...presenters import cut as cut_page
@@ -24,8 +24,8 @@ from ..preferences import get_units
 blueprint = Blueprint(
     "tube_templates", __name__, url_prefix="/templates", template_folder="templates"
 )
-LARGEST_LIST = 256 * 1024
-LONGEST = 80
+MAX_LIST_BYTES = 256 * 1024
+MAX_TEXT = 80
 PARTS = ("form", "fields", "facts", "sheet", "space", "told")
 STEP_DEG = 15
 
@@ -38,8 +38,8 @@ def page() -> ResponseReturnValue:
     templates.load_libraries(get_request_context().background)
     args = request.args
     # a change stands after what it changes
-    before = {key: args.getlist(key)[0][:LONGEST] for key in args}
-    given = {key: args.getlist(key)[-1][:LONGEST] for key in args}
+    before = {key: args.getlist(key)[0][:MAX_TEXT] for key in args}
+    given = {key: args.getlist(key)[-1][:MAX_TEXT] for key in args}
     if not any(key in given for key in KEYS.values()):
         before, given = {**START, **before}, {**START, **given}
     eye, apart = build_eye(given.get("turn", ""), given.get("tilt", "")), given.get("apart") == "1"
@@ -149,11 +149,11 @@ class _Shown:
 @blueprint.get("/space.svg")
 def picture() -> ResponseReturnValue:
     """The cut in space, from the eye in the address: what a drag shows."""
-    given = {key: text[:LONGEST] for key, text in request.args.items()}
+    given = {key: text[:MAX_TEXT] for key, text in request.args.items()}
     eye, apart = build_eye(given.get("turn", ""), given.get("tilt", "")), given.get("apart") == "1"
     try:
         drawn = cut_page.draw_space_view(given, get_units(), eye, apart)
-    except BadInput as error:
+    except InputError as error:
         return Response(error.sentence + "\n", 422, mimetype="text/plain")
     return Response(drawn.svg, mimetype="image/svg+xml")
 
@@ -163,7 +163,7 @@ def template(kind: str) -> ResponseReturnValue:
     """The template in a format. A cut that cannot be is told with 422."""
     if kind not in templates.FORMATS:
         raise Missing("There is no template in that format. Choose SVG, DXF, PDF or CSV.")
-    given = {key: text[:LONGEST] for key, text in request.args.items()}
+    given = {key: text[:MAX_TEXT] for key, text in request.args.items()}
     try:
         cut = read_cut(given, get_units())
         data = templates.write_template(
@@ -173,7 +173,7 @@ def template(kind: str) -> ResponseReturnValue:
             get_units(),
             given.get("paper_size", _choose_paper()),
         )
-    except BadInput as error:
+    except InputError as error:
         return Response(error.sentence + "\n", 422, mimetype="text/plain")
     name = (
         f"{cut.of.label.replace(' ', '-')}{'-hole' if given.get('part') == 'hole' else ''}.{kind}"
@@ -192,7 +192,7 @@ def shims() -> ResponseReturnValue:
     text, rows, error = request.args.get("diameters", "51 mm, 25 mm")[:400], [], ""
     try:
         rows = cut_page.calculate_shims(text, get_units())
-    except BadInput as wrong:
+    except InputError as wrong:
         error = wrong.sentence
     return render_template(
         "tube_templates/shims.html", text=text, rows=rows, error=error, kinds=KINDS, at="shims"
@@ -255,6 +255,6 @@ def take_frame() -> ResponseReturnValue:
     if sent is None or not sent.filename:
         return _render_frame(list(cut_page.FRAME_START), "No file chosen. Choose a file.")
     try:
-        return _render_frame(cut_page.read_frame_file(sent.read(LARGEST_LIST)))
-    except BadInput as error:
+        return _render_frame(cut_page.read_frame_file(sent.read(MAX_LIST_BYTES)))
+    except InputError as error:
         return _render_frame(list(cut_page.FRAME_START), error.sentence)

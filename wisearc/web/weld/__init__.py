@@ -5,5 +5,5 @@ from . import write
 from .views import blueprint
 
 __all__ = ["PLACE"]
-_LARGER = {"/weld/write": write.LARGEST_WRITE, "/weld/log": write.LARGEST_LOG}
+_LARGER = {"/weld/write": write.MAX_WRITE_BYTES, "/weld/log": write.MAX_LOG_BYTES}
 PLACE = Place(blueprint, "weld.index", "Weld", "w", 30, tint="plum", larger=_LARGER)

@@ -20,7 +20,7 @@ from flask.typing import ResponseReturnValue
 from msgspec.structs import asdict
 
 from ...core.arc_log.limits import SHOWN, excursion_text, get_limits
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.jobs.job import MAX_RUN_NAME_LENGTH, read_run_name
 from ...core.schema.json_types import Json
 from ...services.diagnosis import diagnosis
@@ -39,7 +39,7 @@ from ..preferences import get_units
 from ..subject import Subject, find_subject
 
 blueprint = Blueprint("weld", __name__, url_prefix="/weld", template_folder="templates")
-LONGEST_PORT = 20
+MAX_PORT_LENGTH = 20
 # what a page keeps of the port that was typed last
 SOURCE_COOKIE, YEAR_S = "source", 31_536_000
 
@@ -74,7 +74,7 @@ def page() -> ResponseReturnValue:
     if job:
         try:
             read_run_name(job)
-        except BadInput as error:
+        except InputError as error:
             return _render_page(subject, "", error.sentence), 422
     return _render_page(subject, job)
 
@@ -171,7 +171,7 @@ def act() -> ResponseReturnValue:
             load_shop(),
         )
         weld_session.get_source(row, subject.plan, get_request_context().sources)
-    except BadInput as error:
+    except InputError as error:
         return _render_page(subject, job, error.sentence), 422
     return redirect(url_for("weld.page", what=subject.what, job=job or None), 303)
 
@@ -204,7 +204,7 @@ def acts() -> ResponseReturnValue:
         weld_session.get_source(row, subject.plan, get_request_context().sources)
     except (ValueError, TypeError, RecursionError):
         return jsonify(error="The data from the page cannot be read. Reload the page."), 422
-    except BadInput as error:
+    except InputError as error:
         return jsonify(error=error.sentence), 422
     now = time.time()
     late = row.clocks.get(sent.device, now - sent.now)
@@ -266,7 +266,7 @@ def source() -> ResponseReturnValue:
     """Listen to a power source at a port, or to none."""
     subject, job = find_subject(request.form), request.form.get("job", "")[:MAX_RUN_NAME_LENGTH]
     now = time.time()
-    text = request.form.get("port", "")[:LONGEST_PORT]
+    text = request.form.get("port", "")[:MAX_PORT_LENGTH]
     try:
         purge_run.parse_port(text, "power source")
         sent = {
@@ -286,7 +286,7 @@ def source() -> ResponseReturnValue:
             load_shop(),
         )
         weld_session.connect(row, text)
-    except BadInput as error:
+    except InputError as error:
         return _render_page(subject, job, error.sentence), 422
     answer = redirect(url_for("weld.page", what=subject.what, job=job or None), 303)
     answer.set_cookie(SOURCE_COOKIE, text.strip(), max_age=YEAR_S, samesite="Lax", httponly=True)

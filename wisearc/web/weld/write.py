@@ -23,7 +23,7 @@ from flask.typing import ResponseReturnValue
 from werkzeug.datastructures import FileStorage
 
 from ...core import catalogue
-from ...core.errors import BadInput
+from ...core.errors import InputError
 from ...core.jobs.job import read_run_name
 from ...core.quantities import get_typed_unit
 from ...core.run.inspection import FACES, LOOKS
@@ -48,9 +48,9 @@ from ..subject import Subject, find_subject
 from .views import blueprint, find_run_and_subject
 
 # what a form with photographs, and one with a log, may come to
-LARGEST_WRITE = photographs.MOST_AT_ONCE * photographs.MOST_BYTES + 1_000_000
-LARGEST_LOG = log_reading.LARGEST + 1_000_000
-LONGEST = 4000
+MAX_WRITE_BYTES = photographs.MAX_CONCURRENT * photographs.MAX_BYTES + 1_000_000
+MAX_LOG_BYTES = log_reading.MAX_LOG_BYTES + 1_000_000
+MAX_TEXT = 4000
 
 
 def _gather_known(row: AtArc, subject: Subject, written: bool = False) -> writing.Known:
@@ -139,7 +139,7 @@ def write() -> ResponseReturnValue:
             return _redirect_written(row, made, form)
         except OutsideBands as error:
             form.off, form.errors["form"] = error.off, ""
-        except BadInput as error:
+        except InputError as error:
             beside = error.field if error.field in ("photographs", "second_look") else "form"
             form.errors[beside] = error.beside(get_units())
         except StoreError as error:
@@ -163,7 +163,7 @@ def _redirect_written(row: AtArc, made: Revision, form: RunForm) -> ResponseRetu
         )
     if row.job:
         # Earlier versions accepted any text.
-        with suppress(BadInput):
+        with suppress(InputError):
             where = url_for("jobs.bench", number=read_run_name(row.job)[0])
     answer = redirect(where, 303)
     for name in ("who", "machine"):
@@ -175,16 +175,16 @@ def _redirect_written(row: AtArc, made: Revision, form: RunForm) -> ResponseRetu
 
 def _read_photographs(sent: list[FileStorage]) -> list[StoredFile]:
     given = [one for one in sent if one.filename]
-    if len(given) > photographs.MOST_AT_ONCE:
-        raise BadInput(
+    if len(given) > photographs.MAX_CONCURRENT:
+        raise InputError(
             "photographs",
             f"{len(given)} files",
-            f"exceed the maximum of {photographs.MOST_AT_ONCE} at once. Choose fewer",
+            f"exceed the maximum of {photographs.MAX_CONCURRENT} at once. Choose fewer",
         )
     files, kept = get_request_context().kept_files, list[StoredFile]()
     for i, one in enumerate(given, 1):
         data = photographs.convert_photograph(
-            one.filename or "", one.stream.read(photographs.MOST_BYTES + 1)
+            one.filename or "", one.stream.read(photographs.MAX_BYTES + 1)
         )
         kept.append(StoredFile(f"photograph-{i}.jpg", files.put_photograph(data)))
     return kept
@@ -230,7 +230,7 @@ def take_log() -> ResponseReturnValue:
             path = Path(out.name)
             sent.save(out)
         log_reading.check_size(sent.filename, path.stat().st_size)
-    except (BadInput, OSError) as error:
+    except (InputError, OSError) as error:
         if path is not None:
             path.unlink(missing_ok=True)
         if isinstance(error, OSError):

@@ -9,12 +9,12 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import amps_without_unit, format_amps, length, size, speed
 from ...reasons import (
+    Alternative,
     Care,
     Caution,
     Choice,
     Estimate,
     Note,
-    Other,
     Practice,
     Published,
     Reason,
@@ -25,7 +25,7 @@ from ...reasons import (
 )
 from ...schema.figures import Band, ByHand, Figure
 from ...shop.bench import Bench
-from .need import BENCH, OWN_KEY, OWN_RUNS_NEEDED, RECORD, Need, need_reasons
+from .need import BENCH, OWN_KEY, OWN_RUNS_NEEDED, RECORD, CurrentModel, need_reasons
 from .travel import FAR, FINE, Travel
 
 BAND = 0.10
@@ -36,7 +36,7 @@ BEVEL_FROM_MM = 3.0
 # read off a clock
 OWN_TOLD_FROM = 0.05
 THICK_TO_THIN = 4.0
-HEAVY_MOST_MM = 12.0
+MAX_HEAVY_MM = 12.0
 
 
 class Current(Choice, frozen=True, kw_only=True):
@@ -94,7 +94,7 @@ class Current(Choice, frozen=True, kw_only=True):
 
 
 def choose_current(
-    joint: Joint, section: Section, bench: Bench, need: Need, travel: Travel
+    joint: Joint, section: Section, bench: Bench, need: CurrentModel, travel: Travel
 ) -> Current:
     """Choose the steady current. Bench rule: common practice; heat flow: Wells 1952; own record:
     three runs.
@@ -133,7 +133,7 @@ def choose_current(
     )
 
 
-def _list_history_figures(need: Need) -> dict[str, Any]:
+def _list_history_figures(need: CurrentModel) -> dict[str, Any]:
     if need.own is None:
         return {"own_runs": None, "own_ratio": None, "own_spread_pct": None, "by_record": False}
     return {
@@ -144,7 +144,7 @@ def _list_history_figures(need: Need) -> dict[str, Any]:
     }
 
 
-def _list_history_reasons(need: Need) -> list[Reason]:
+def _list_history_reasons(need: CurrentModel) -> list[Reason]:
     """What the own record says, and what it says of pace and post-flow."""
     own = need.own
     if own is None:
@@ -166,14 +166,14 @@ def _list_history_reasons(need: Need) -> list[Reason]:
     return found
 
 
-def _list_history_alternatives(need: Need) -> tuple[Other, ...]:
+def _list_history_alternatives(need: CurrentModel) -> tuple[Alternative, ...]:
     """The other of bench rule and own record, where there is enough of a record to choose."""
     if need.own is None or need.own_a is None or need.own.counted < OWN_RUNS_NEEDED:
         return ()
     if need.goes_by_record:
         words = "From the rule of thumb, whatever this shop's runs show."
         return (
-            Other(
+            Alternative(
                 Sentence("{a} A", a=amps_without_unit(need.bench_a)),
                 Sentence(words),
                 {OWN_KEY: BENCH},
@@ -182,7 +182,7 @@ def _list_history_alternatives(need: Need) -> tuple[Other, ...]:
         )
     words = "From this shop's history of similar joints."
     return (
-        Other(
+        Alternative(
             Sentence("{a} A", a=amps_without_unit(need.own_a)),
             Sentence(words),
             {OWN_KEY: RECORD},
@@ -191,7 +191,7 @@ def _list_history_alternatives(need: Need) -> tuple[Other, ...]:
     )
 
 
-def _compare_currents(need: Need, flow: float, steady_a: float) -> Reason:
+def _compare_currents(need: CurrentModel, flow: float, steady_a: float) -> Reason:
     """The three ways side by side, and whether they agree; marked by the one that decides."""
     record = (
         f"shop history {format_amps(need.own_a)} A" if need.own_a is not None else "no shop history"
@@ -212,7 +212,7 @@ def _compare_currents(need: Need, flow: float, steady_a: float) -> Reason:
     )
 
 
-def _explain_travel_speed(need: Need, v: float, share: float, amps: float) -> Reason:
+def _explain_travel_speed(need: CurrentModel, v: float, share: float, amps: float) -> Reason:
     words = (
         "At {v} instead of {own} the current is {a} A, because the heat flow depends "
         "on travel speed."
@@ -232,7 +232,7 @@ def _explain_travel_speed(need: Need, v: float, share: float, amps: float) -> Re
     )
 
 
-def _explain_heat_flow(need: Need, flow: float, v: float) -> Reason:
+def _explain_heat_flow(need: CurrentModel, flow: float, v: float) -> Reason:
     figures = {
         "a": amps_without_unit(flow),
         "v": speed(v),
@@ -310,12 +310,12 @@ def _check_thickness(joint: Joint, section: Section) -> list[Caution]:
             "does not reach the root. Bevel the edges, or weld from both sides."
         )
         found.append(Note("out-of-range", "current", words, t=length(BEVEL_FROM_MM)))
-    if section.thick_mm > HEAVY_MOST_MM:
+    if section.thick_mm > MAX_HEAVY_MM:
         words = (
             "The heat calculation covers a thick side up to {t}. Beyond that the current "
             "may be too low. Warm the thick side and test on scrap."
         )
-        found.append(Note("out-of-range", "current", words, t=length(HEAVY_MOST_MM)))
+        found.append(Note("out-of-range", "current", words, t=length(MAX_HEAVY_MM)))
     if section.ratio > THICK_TO_THIN + 1e-6:
         found.append(_check_thickness_ratio(joint, section))
     elif section.ratio > 2:

@@ -55,10 +55,10 @@ _MARGIN = 1.02
 SMALL_TUBE_MM = 25.0
 # how the curve is kept: so many points, out past the hot band and the widest cup's cover
 CURVE_POINTS = 97
-CURVE_BANDS, CURVE_LEAST_MM = 1.5, 24.0
+CURVE_BANDS, MIN_CURVE_MM = 1.5, 24.0
 
 
-class Warmth(Choice, frozen=True, kw_only=True):
+class HeatResult(Choice, frozen=True, kw_only=True):
     """Heat input kJ/mm two ways, hot band and tail mm, glow s, cooling from 1200 to 800 °C s,
     interpass °C, mean of a small part °C; and the curve that is drawn: peak temperatures °C, step
     by step from the edge of the pool.
@@ -97,9 +97,9 @@ class Warmth(Choice, frozen=True, kw_only=True):
         )
 
 
-def choose_warmth(
+def calculate_heat(
     joint: Joint, section: Section, back: Back, travel: Travel, pulse: Pulse
-) -> Warmth:
+) -> HeatResult:
     """Reckon the heat. Heat input: ASME IX, EN 1011-1; band: Adams 1958; field: Rosenthal 1941;
     bars: estimate.
     """
@@ -112,9 +112,9 @@ def choose_warmth(
     cooling = cooling_time_s(section.heat, h, power, v, *COOLING_C)
     interpass, mean = _interpass_c(joint), _part_mean_c(joint, section, amps, travel.arc_time_s)
     wait = _wait_s(section, field, interpass, mean)
-    step = max(CURVE_BANDS * band, CURVE_LEAST_MM) / (CURVE_POINTS - 1)
+    step = max(CURVE_BANDS * band, MIN_CURVE_MM) / (CURVE_POINTS - 1)
     peaks = peak_temperatures_c(section.heat, h, power, v, (i * step for i in range(CURVE_POINTS)))
-    return Warmth(
+    return HeatResult(
         arc_voltage_v=ARC_VOLTAGE_V,
         high_voltage_v=load_line_v(amps),
         heat_input_kj_mm=inputs[0],
@@ -154,7 +154,9 @@ def build_heat_field(section: Section, back: Back, travel: Travel, pulse: Pulse)
     )
 
 
-def wait_s(plan_heat: Warmth, section: Section, back: Back, travel: Travel, pulse: Pulse) -> float:
+def wait_s(
+    plan_heat: HeatResult, section: Section, back: Back, travel: Travel, pulse: Pulse
+) -> float:
     """How long a neighbour waits, s: as the plan tells it, and of one kept before it was told by
     the same reckoning.
     """

@@ -41,7 +41,7 @@ ACUTE_SHARE = 0.1
 BRAZE_C = 1030.0
 
 
-class Need(Struct, frozen=True):
+class CurrentModel(Struct, frozen=True):
     """The current a seam needs. speed mm/s and pool mm the bench current belongs to; the bench
     current A; what like joints took, and whether the joint goes by it; heat: the section's, k
     W/mm·K and so on; melt: share of the current where the sheet is not melted (a braze).
@@ -113,14 +113,16 @@ class Need(Struct, frozen=True):
         return low
 
 
-def need_of(joint: Joint, section: Section, bench: Bench, bare: bool, brazed: bool = False) -> Need:
+def build_current_model(
+    joint: Joint, section: Section, bench: Bench, bare: bool, brazed: bool = False
+) -> CurrentModel:
     """The current a seam needs. Parameters: bare, no rod is fed; brazed, the sheet is not
     melted.
     """
-    speed, pool = pace_mm_s(joint, section, bench, bare), pool_mm(joint, section, bare)
+    speed, pool = base_travel_mm_s(joint, section, bench, bare), pool_mm(joint, section, bare)
     melt = (BRAZE_C - AMBIENT_C) / (section.heat.liquidus_c - AMBIENT_C) if brazed else 1.0
     rule, why = _apply_rule_of_thumb(joint, section, bench, melt)
-    return Need(
+    return CurrentModel(
         section, speed, pool, rule, find_shop_history(joint, bench), uses_history(joint), melt, why
     )
 
@@ -139,7 +141,7 @@ def find_shop_history(joint: Joint, bench: Bench) -> OwnRecord | None:
     )
 
 
-def pace_mm_s(joint: Joint, section: Section, bench: Bench, bare: bool) -> float:
+def base_travel_mm_s(joint: Joint, section: Section, bench: Bench, bare: bool) -> float:
     """The pace of the seam, mm/s: bare min(4.2, 5.4/t), × 0.7 in a corner; with rod fed min(3.0,
     4.0/t) in line, min(2.5, 3.8/t) in fillets and laps; against gravity × 0.8. Bare: estimate; fed:
     common practice.
@@ -211,7 +213,7 @@ def get_acute_factor(joint: Joint) -> float:
     return 1 + ACUTE_SHARE * (1 / math.sin(math.radians(joint.angle_deg)) - 1)
 
 
-def need_reasons(joint: Joint, section: Section, need: Need) -> list[Reason]:
+def need_reasons(joint: Joint, section: Section, need: CurrentModel) -> list[Reason]:
     """What the need rests on besides the bench rule, as it stands at this joint."""
     reasons: list[Reason] = [
         Estimate(

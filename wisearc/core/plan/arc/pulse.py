@@ -13,8 +13,8 @@ from ...reasons import Care, Caution, Choice, Note, Practice, Reason, Stop, With
 from ...schema.figures import Band, ByHand, Figure
 from ...shop.bench import Bench
 from .current import Current
-from .need import Need
-from .pulse_pattern import LEAST_BACKGROUND_A, Pattern, calculate_mean_share
+from .need import CurrentModel
+from .pulse_pattern import MIN_BACKGROUND_A, Pattern, calculate_mean_share
 from .travel import FAR, FINE
 
 # under the first a pulse melts by its peak, from the second on by its mean
@@ -86,7 +86,7 @@ class Pulse(Choice, frozen=True, kw_only=True):
 
 
 def choose_pulse(
-    joint: Joint, bench: Bench, need: Need, pattern: Pattern, current: Current
+    joint: Joint, bench: Bench, need: CurrentModel, pattern: Pattern, current: Current
 ) -> Pulse:
     """Work out the pulse. Patterns: common practice; mean of the train: definition."""
     row, steady = pattern.row, current.steady_a
@@ -118,7 +118,7 @@ def choose_pulse(
         "peak_a", by_mean if row.peak_rule == "mean" else steady * (row.peak_factor or 1.0)
     )
     background_a, cautions = peak * share, list(pattern.cautions)
-    least = max(LEAST_BACKGROUND_A, bench.machine.least_a)
+    least = max(MIN_BACKGROUND_A, bench.machine.least_a)
     if background_a < least:
         words = (
             "A background of {b} A is below the machine minimum of {l} A, where the arc "

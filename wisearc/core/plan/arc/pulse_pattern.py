@@ -13,32 +13,32 @@ from ...physics.heat import ARC_VOLTAGE_V, heat_input_kj_mm
 from ...physics.pulse_train import is_flickering, overlap_pct, pitch_mm
 from ...quantities import amps_without_unit, heat, length, speed
 from ...reasons import (
+    Alternative,
     Care,
     Caution,
     Estimate,
-    Instead,
     Note,
-    Other,
     Practice,
     Reason,
     Sentence,
+    Substitution,
     WithFix,
     WithFormula,
 )
 from ...shop.bench import Bench
 from ...shop.shop import Machine
 from ..shielding.back import Back
-from .need import ARC_LENGTH_MM, Need
+from .need import ARC_LENGTH_MM, CurrentModel
 
-OVERLAP_PCT, LEAST_OVERLAP_PCT = 35.0, 25.0
-LEAST_RATE_PPS, MOST_RATE_PPS = 1.0, 2.0
+OVERLAP_PCT, MIN_OVERLAP_PCT = 35.0, 25.0
+MIN_RATE_PPS, MAX_RATE_PPS = 1.0, 2.0
 LONG_SEAM_MM, BOTH_SHOWN_MM = 150.0, (100.0, 200.0)
 THIN_WALL_MM = 1.0
 STOUT_EDGE_MM = 2.0
 CLOSE_GAP_MM = 0.05
 # a school that puts in more than this of steady's heat gains nothing
-LEAST_GAIN = 0.95
-LEAST_BACKGROUND_A = 5.0
+MIN_GAIN = 0.95
+MIN_BACKGROUND_A = 5.0
 
 
 class Pattern(Struct, frozen=True):
@@ -53,9 +53,9 @@ class Pattern(Struct, frozen=True):
     ripple_mm: float | None = None
     lap_pct: float = OVERLAP_PCT
     slowed: bool = False
-    swaps: tuple[Instead, ...] = ()
+    swaps: tuple[Substitution, ...] = ()
     why: tuple[Reason, ...] = ()
-    others: tuple[Other, ...] = ()
+    others: tuple[Alternative, ...] = ()
     cautions: tuple[Caution, ...] = ()
 
     @property
@@ -64,7 +64,9 @@ class Pattern(Struct, frozen=True):
         return self.row.has("rippled")
 
 
-def choose_pattern(joint: Joint, section: Section, bench: Bench, back: Back, need: Need) -> Pattern:
+def choose_pattern(
+    joint: Joint, section: Section, bench: Bench, back: Back, need: CurrentModel
+) -> Pattern:
     """Choose the pattern of the pulse, its rate and pace. Common practice; the rate from the pace:
     estimate.
     """
@@ -91,7 +93,7 @@ def choose_pattern(joint: Joint, section: Section, bench: Bench, back: Back, nee
         )
     if pattern.rippled:
         share = _calculate_heat_share(joint, bench, need, pattern)
-        if share > LEAST_GAIN and not by_hand:
+        if share > MIN_GAIN and not by_hand:
             words = (
                 "{s} gives {p} % of the heat of an unpulsed arc here, so the plan uses no pulse."
             )
@@ -101,7 +103,7 @@ def choose_pattern(joint: Joint, section: Section, bench: Bench, back: Back, nee
             pattern = _match_travel_speed(
                 joint, bench, need, catalogue.load_pulse_patterns()["none"]
             )
-        elif share > LEAST_GAIN:
+        elif share > MIN_GAIN:
             pattern = replace(pattern, cautions=(_check_gain(row, share),))
         else:
             beside = [_rate_reason(pattern, need)]
@@ -123,8 +125,8 @@ def choose_pattern(joint: Joint, section: Section, bench: Bench, back: Back, nee
 
 
 def _find_substitution(
-    joint: Joint, section: Section, bench: Bench, need: Need, taken: Pattern
-) -> tuple[Instead, ...]:
+    joint: Joint, section: Section, bench: Bench, need: CurrentModel, taken: Pattern
+) -> tuple[Substitution, ...]:
     """The pattern that the machine cannot make, where it would have gained."""
     row = catalogue.load_pulse_patterns()[_choose_wanted_pattern(joint, section)[0]]
     if row.has("steady") or row is taken.row:
@@ -141,11 +143,11 @@ def _find_substitution(
             m=bench.machine.name,
             most=amps_without_unit(bench.machine.most_a),
         )
-        return (Instead("pulse", Sentence(row.name), Sentence(taken.row.name), why),)
+        return (Substitution("pulse", Sentence(row.name), Sentence(taken.row.name), why),)
     if (
         row.has("rippled")
         and _calculate_heat_share(joint, bench, need, _match_travel_speed(joint, bench, need, row))
-        > LEAST_GAIN
+        > MIN_GAIN
     ):
         return ()
     able = next((m.name for m in bench.shop.machines or () if can_make_frequency(m, row)), "")
@@ -155,10 +157,12 @@ def _find_substitution(
         else "{use} No machine in the shop can do this."
     )
     why = Sentence(words, use=row.use, m=able)
-    return (Instead("pulse", Sentence(row.name), Sentence(taken.row.name), why),)
+    return (Substitution("pulse", Sentence(row.name), Sentence(taken.row.name), why),)
 
 
-def _match_travel_speed(joint: Joint, bench: Bench, need: Need, row: PulsePattern) -> Pattern:
+def _match_travel_speed(
+    joint: Joint, bench: Bench, need: CurrentModel, row: PulsePattern
+) -> Pattern:
     """A pattern with its rate and pace: a ripple keeps the pace of the sheet and takes its rate
     from it, from 1 to 2 a second.
     """
@@ -168,10 +172,10 @@ def _match_travel_speed(joint: Joint, bench: Bench, need: Need, row: PulsePatter
         return Pattern(row, rate, pace)
     lap = OVERLAP_PCT if joint.overlap_pct is None else joint.overlap_pct
     pool = need.real_pool_mm(need.steady_a(pace), pace)
-    own = pace / (pool * (1 - lap / 100)) if pool else MOST_RATE_PPS
+    own = pace / (pool * (1 - lap / 100)) if pool else MAX_RATE_PPS
     rate = joint.pins.get(
         "rate_pps",
-        min(MOST_RATE_PPS, _most_pps(bench), max(LEAST_RATE_PPS, _least_pps(bench), own)),
+        min(MAX_RATE_PPS, _most_pps(bench), max(MIN_RATE_PPS, _least_pps(bench), own)),
     )
     slowed = rate < own - 1e-9 and joint.travel_mm_s is None
     if slowed:
@@ -185,7 +189,7 @@ def _least_pps(bench: Bench) -> float:
 
 
 def _most_pps(bench: Bench) -> float:
-    return bench.machine.pulse.most_pps if bench.machine.pulse else MOST_RATE_PPS
+    return bench.machine.pulse.most_pps if bench.machine.pulse else MAX_RATE_PPS
 
 
 def can_make_pattern(bench: Bench, row: PulsePattern) -> bool:
@@ -201,13 +205,11 @@ def can_make_frequency(machine: Machine, row: PulsePattern) -> bool:
     """Whether a machine pulses at a rate of the pattern's."""
     if machine.pulse is None or row.rate_pps is None:
         return False
-    low, high = (
-        (LEAST_RATE_PPS, MOST_RATE_PPS) if row.has("rippled") else (row.rate_pps, row.rate_pps)
-    )
+    low, high = (MIN_RATE_PPS, MAX_RATE_PPS) if row.has("rippled") else (row.rate_pps, row.rate_pps)
     return machine.pulse.least_pps <= high and low <= machine.pulse.most_pps
 
 
-def _peak_a(joint: Joint, need: Need, pattern: Pattern) -> float:
+def _peak_a(joint: Joint, need: CurrentModel, pattern: Pattern) -> float:
     """The peak a pattern takes at its pace, A; a current that is set by hand counts."""
     row = pattern.row
     steady: float = joint.pins.get("current_a", need.steady_a(pattern.speed_mm_s))
@@ -221,7 +223,9 @@ def _peak_a(joint: Joint, need: Need, pattern: Pattern) -> float:
     )
 
 
-def _calculate_heat_share(joint: Joint, bench: Bench, need: Need, pattern: Pattern) -> float:
+def _calculate_heat_share(
+    joint: Joint, bench: Bench, need: CurrentModel, pattern: Pattern
+) -> float:
     """A school's heat input of a steady arc's at the sheet's own pace, or the one set by hand.
     Common practice of each school's mean; heat: by definition.
     """
@@ -229,7 +233,7 @@ def _calculate_heat_share(joint: Joint, bench: Bench, need: Need, pattern: Patte
     # a background that is raised to the least the arc stands adds to the mean that melts
     peak = (row.peak_factor or 1.0) * need.steady_a(v)
     background = max(
-        (row.background_pct or 0.0) / 100, max(LEAST_BACKGROUND_A, bench.machine.least_a) / peak
+        (row.background_pct or 0.0) / 100, max(MIN_BACKGROUND_A, bench.machine.least_a) / peak
     )
     mean = calculate_mean_share(row, background) * need.steady_a(v)
     own = need.speed_mm_s if joint.travel_mm_s is None else joint.travel_mm_s
@@ -251,7 +255,7 @@ def calculate_mean_share(row: PulsePattern, background: float) -> float:
     return (row.peak_factor or 1.0) * (on + background * (1 - on))
 
 
-def _rate_reason(pattern: Pattern, need: Need) -> Reason:
+def _rate_reason(pattern: Pattern, need: CurrentModel) -> Reason:
     v, w, rate = pattern.speed_mm_s, pattern.ripple_mm or 0.0, pattern.rate_pps or 0.0
     said = Estimate(
         "ripple-rate",
@@ -277,7 +281,7 @@ def _check_ripple_gap(joint: Joint, pattern: Pattern) -> Reason | None:
     if joint.travel_mm_s is None or "rate_pps" in joint.pins or not pattern.rate_pps:
         return None
     lap = overlap_pct(pitch_mm(pattern.speed_mm_s, pattern.rate_pps), pattern.ripple_mm or 1e-9)
-    if lap >= LEAST_OVERLAP_PCT:
+    if lap >= MIN_OVERLAP_PCT:
         return None
     words = (
         "At {v} even 2 pulses per second overlap less than a quarter. The plan uses "
@@ -363,7 +367,9 @@ def _choose_wanted_pattern(joint: Joint, section: Section) -> tuple[str, Reason]
     return "none", Practice("Good fit-up makes pulsing unnecessary here.")
 
 
-def _compare_patterns(joint: Joint, section: Section, bench: Bench, need: Need) -> list[Reason]:
+def _compare_patterns(
+    joint: Joint, section: Section, bench: Bench, need: CurrentModel
+) -> list[Reason]:
     """From 100 to 200 mm of a thin edge both schools are told in figures, and why one leads."""
     low, high = BOTH_SHOWN_MM
     thin_edge = joint.kind.has("along_edge") and section.thin_mm < STOUT_EDGE_MM
@@ -462,9 +468,9 @@ def _rate_made(bench: Bench, pattern: Pattern) -> bool:
     return _least_pps(bench) <= pattern.rate_pps <= _most_pps(bench)
 
 
-def _list_alternatives(joint: Joint, taken: PulsePattern) -> list[Other]:
+def _list_alternatives(joint: Joint, taken: PulsePattern) -> list[Alternative]:
     return [
-        Other(
+        Alternative(
             Sentence("{name}", name=row.name),
             Sentence("{use} {cost}", use=row.use, cost=row.cost),
             {"pulse": row.key},

@@ -8,10 +8,10 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import amps_without_unit, format_amps, length
 from ...reasons import (
+    Alternative,
     Care,
     Caution,
     Choice,
-    Other,
     Practice,
     Reason,
     Sentence,
@@ -24,12 +24,12 @@ from ...shop.shop import CONTROLS
 from .current import Current
 from .pulse import Pulse
 
-HEADROOM_A, HEADROOM_SHARE, HEADROOM_LEAST_A = 15.0, 0.3, 3.0
+HEADROOM_A, HEADROOM_SHARE, MIN_HEADROOM_A = 15.0, 0.3, 3.0
 RIDE = 2.0
 # so many times as long does a taper take on what cracks
 SLOWLY = 2.0
-START_SHARE, START_LEAST_A, FINE_START_A, FINE_TO_A = 0.275, 10.0, 5.0, 15.0
-FINISH_SHARE, FINISH_LEAST_A = 0.2, 5.0
+START_SHARE, MIN_START_A, FINE_START_A, FINE_TO_A = 0.275, 10.0, 5.0, 15.0
+FINISH_SHARE, MIN_FINISH_A = 0.2, 5.0
 
 
 class Setting(Choice, frozen=True, kw_only=True):
@@ -76,7 +76,7 @@ def choose_setting(
 ) -> Setting:
     """Choose the machine setting and slopes. Common practice."""
     steady = current.steady_a
-    others: tuple[Other, ...] = ()
+    others: tuple[Alternative, ...] = ()
     why: Reason
     if pulse.pulsed:
         machine = pulse.peak_a
@@ -118,10 +118,10 @@ def headroom_a(steady: float) -> float:
     >>> headroom_a(40), headroom_a(100), headroom_a(6)
     (12.0, 15.0, 3.0)
     """
-    return float(max(HEADROOM_LEAST_A, min(HEADROOM_A, HEADROOM_SHARE * steady)))
+    return float(max(MIN_HEADROOM_A, min(HEADROOM_A, HEADROOM_SHARE * steady)))
 
 
-def _choose_headroom(joint: Joint, steady: float) -> tuple[float, Reason, tuple[Other, ...]]:
+def _choose_headroom(joint: Joint, steady: float) -> tuple[float, Reason, tuple[Alternative, ...]]:
     """The two schools of a remote: a little over what is needed, or double and ride it."""
     headroom = headroom_a(steady)
     little, double = steady + headroom, RIDE * steady
@@ -141,7 +141,7 @@ def _choose_headroom(joint: Joint, steady: float) -> tuple[float, Reason, tuple[
     return little, why, _build_alternative(double, "ride", words)
 
 
-def _build_alternative(set_a: float, approach: str, words: str) -> tuple[Other, ...]:
+def _build_alternative(set_a: float, approach: str, words: str) -> tuple[Alternative, ...]:
     """Return the alternative approach.
 
     Args:
@@ -150,7 +150,7 @@ def _build_alternative(set_a: float, approach: str, words: str) -> tuple[Other, 
         words: Disadvantages of the alternative.
     """
     value = Sentence("{a} A", a=amps_without_unit(set_a))
-    return (Other(value, Sentence(words), {"setting_school": approach}, "setting"),)
+    return (Alternative(value, Sentence(words), {"setting_school": approach}, "setting"),)
 
 
 def _calculate_slopes(
@@ -160,16 +160,14 @@ def _calculate_slopes(
     never under the machine's least. Common practice.
     """
     t, least = section.reckoned_mm, bench.machine.least_a
-    start = max(
-        least, START_LEAST_A if machine > FINE_TO_A else FINE_START_A, START_SHARE * machine
-    )
+    start = max(least, MIN_START_A if machine > FINE_TO_A else FINE_START_A, START_SHARE * machine)
     up = 0.3 if t <= 1 else 0.5 if t <= 2 else 1.0
     slowly = needs_slow_taper([m.metal for m in joint.members], section)
     return (
         start,
         up,
         (1 + t) * (SLOWLY if slowly else 1),
-        max(least, FINISH_LEAST_A, FINISH_SHARE * machine),
+        max(least, MIN_FINISH_A, FINISH_SHARE * machine),
     )
 
 

@@ -8,10 +8,10 @@ from ...physics.pulse_train import overlap_pct, pitch_mm
 from ...quantities import amps_without_unit, length, size, speed
 from ...reasons import Care, Caution, Choice, Estimate, Practice, Reason, WithFix, WithFormula
 from ...schema.figures import Band, Figure
-from .need import ARC_LENGTH_MM, Need
+from .need import ARC_LENGTH_MM, CurrentModel
 from .pulse_pattern import Pattern
 
-DOWN_MOST_MM = 1.5
+MAX_DOWN_MM = 1.5
 FINE, FAR = 0.15, 0.35
 
 
@@ -49,7 +49,7 @@ class Travel(Choice, frozen=True, kw_only=True):
 
 
 def choose_travel(
-    joint: Joint, section: Section, bare: bool, need: Need, pattern: Pattern
+    joint: Joint, section: Section, bare: bool, need: CurrentModel, pattern: Pattern
 ) -> Travel:
     """Choose the travel. Pace bare: estimate, with rod fed: common practice; slowed for a ripple:
     common practice.
@@ -76,7 +76,7 @@ def choose_travel(
 
 
 def _explain_travel_speed(
-    joint: Joint, section: Section, bare: bool, need: Need, pattern: Pattern
+    joint: Joint, section: Section, bare: bool, need: CurrentModel, pattern: Pattern
 ) -> list[Reason]:
     """The pace, and what a ripple or a hand made of it."""
     t, v = section.reckoned_mm, need.speed_mm_s
@@ -110,17 +110,17 @@ def _explain_pool(joint: Joint, section: Section, bare: bool, width: float) -> R
 
 
 def _check_direction(joint: Joint, section: Section, bare: bool) -> list[Caution]:
-    if not joint.position.has("down") or (bare and section.thin_mm <= DOWN_MOST_MM):
+    if not joint.position.has("down") or (bare and section.thin_mm <= MAX_DOWN_MM):
         return []
     words = (
         "Vertical down suits only sheet up to {t} without filler. The pool runs "
         "ahead of the arc. Weld vertical up."
     )
-    item = Care("vertical-down", "travel", words, t=length(DOWN_MOST_MM))
+    item = Care("vertical-down", "travel", words, t=length(MAX_DOWN_MM))
     return [WithFix(item, "Go up", position=joint.position.other)]
 
 
-def _check_travel_speed(joint: Joint, need: Need) -> list[Caution]:
+def _check_travel_speed(joint: Joint, need: CurrentModel) -> list[Caution]:
     """A pace set by hand, by the current it asks for."""
     if joint.travel_mm_s is None or abs(off := need.share(joint.travel_mm_s) - 1) <= FINE:
         return []

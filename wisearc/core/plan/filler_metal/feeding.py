@@ -29,7 +29,7 @@ from ...physics.chemistry import (
 from ..arc.need import pool_mm
 
 LEG_OVER = 1.1
-LEAST_LEG_MM, LEG_MORE_MM = 1.5, 0.5
+MIN_LEG_MM, LEG_MORE_MM = 1.5, 0.5
 BEAD_SHARE = 0.25
 THROAT_SHARE = 0.7
 # the arc leaning to the other side: it melts 70 of 100 parts there
@@ -65,7 +65,7 @@ def usual_leg_mm(thin: float) -> float:
     >>> usual_leg_mm(0.5), usual_leg_mm(1.2), usual_leg_mm(3.0)
     (1.0, 1.5, 3.0)
     """
-    return max(thin, min(LEAST_LEG_MM, thin + LEG_MORE_MM))
+    return max(thin, min(MIN_LEG_MM, thin + LEG_MORE_MM))
 
 
 def usual_deposit_mm2(joint: Joint, section: Section) -> float:

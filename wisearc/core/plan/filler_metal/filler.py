@@ -13,14 +13,14 @@ from ...joint.section import Section, build_section
 from ...physics.chemistry import ROOM_C, calculate_pren
 from ...quantities import stock
 from ...reasons import (
+    Alternative,
     Caution,
     Choice,
     Estimate,
-    Instead,
-    Other,
     Practice,
     Reason,
     Sentence,
+    Substitution,
     WithFix,
 )
 from ...schema.figures import ByHand, Figure
@@ -155,7 +155,7 @@ def _explain_missing_rod(wanted: Rod | None, taken: Rod | None) -> tuple[Reason,
 
 def _list_substitutions(
     wanted: Rod | None, taken: "Verdict", diameter_mm: float | None
-) -> tuple[Instead, ...]:
+) -> tuple[Substitution, ...]:
     """What the rod that is there costs against the one wanted."""
     assert wanted is not None and taken.rod is not None
     used = Sentence("{r} {d}", r=taken.rod.key, d=stock(diameter_mm or 0.0))
@@ -165,7 +165,7 @@ def _list_substitutions(
         what=describe(taken.reckoning, taken.cautions),
         price=_format_price(taken.rod),
     )
-    return (Instead("filler", Sentence(wanted.key), used, why),)
+    return (Substitution("filler", Sentence(wanted.key), used, why),)
 
 
 def _find_usual_rods(joint: Joint) -> tuple[str, ...]:
@@ -403,9 +403,9 @@ def _list_codes(verdict: Verdict) -> set[str]:
 
 def _list_alternatives(
     joint: Joint, section: Section, rod: Rod | None, pair: FillerPair, verdicts: list[Verdict]
-) -> list[Other]:
+) -> list[Alternative]:
     """What else was open, soundest first, with what each costs."""
-    ranked: list[tuple[tuple[int, float, float], Other]] = []
+    ranked: list[tuple[tuple[int, float, float], Alternative]] = []
     for verdict in verdicts:
         candidate = verdict.rod
         if candidate is None or candidate is rod:
@@ -417,7 +417,7 @@ def _list_alternatives(
             note=candidate.note,
         )
         school = "filler" if candidate.key == pair.other_school else ""
-        other = Other(
+        other = Alternative(
             Sentence("{rod}", rod=candidate.key),
             sentence,
             {"filler": candidate.key},
@@ -433,7 +433,7 @@ def _list_alternatives(
         words = "No filler is needed here: no gap, similar metals." + (
             " With a purge this is the usual clean tube seam." if clean_tube else ""
         )
-        none = Other(Sentence("no filler"), Sentence(words), {"filler": "none"})
+        none = Alternative(Sentence("no filler"), Sentence(words), {"filler": "none"})
         ranked.append((_judge_rod(joint, section, None).failing, none))
     found = [other for _, other in sorted(ranked, key=lambda row: row[0])]
     if joint.service not in NOT_FOR_BRAZE and (
@@ -447,12 +447,12 @@ def _list_alternatives(
     return found
 
 
-def _build_braze_alternative(rod: str) -> Other:
+def _build_braze_alternative(rod: str) -> Alternative:
     words = (
         "Silicon bronze makes a braze, not a weld. It suits hard-to-weld pairs at "
         "low stress. On austenitic stainless, copper can crack the sheet."
     )
-    return Other(Sentence("{rod}", rod=rod), Sentence(words), {"filler": rod})
+    return Alternative(Sentence("{rod}", rod=rod), Sentence(words), {"filler": rod})
 
 
 def describe(reckoning: Reckoning, found: tuple[Caution, ...]) -> str:

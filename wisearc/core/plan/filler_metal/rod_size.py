@@ -12,14 +12,14 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import length, size, stock
 from ...reasons import (
+    Alternative,
     Care,
     Caution,
     Estimate,
-    Instead,
-    Other,
     Practice,
     Reason,
     Sentence,
+    Substitution,
     WithFix,
     WithFormula,
 )
@@ -30,7 +30,7 @@ from .feeding import THROAT_SHARE, Feed
 STUBS_AND_TACKS = 1.15
 THIN_MM = 0.8
 ROD_FROM_MM = 0.9
-SHEET_SHARE_MOST = 1.3
+MAX_SHEET_SHARE = 1.3
 STOUT_ROD_MM = 1.6
 MORE_THAN_USUAL = 1.02
 # mm of rod for each mm of seam that a hand still feeds easily
@@ -45,9 +45,9 @@ class RodSize(Struct, frozen=True):
     rods: int
     deposit_mm2: float
     why: tuple[Reason, ...] = ()
-    others: tuple[Other, ...] = ()
+    others: tuple[Alternative, ...] = ()
     cautions: tuple[Caution, ...] = ()
-    swaps: tuple[Instead, ...] = ()
+    swaps: tuple[Substitution, ...] = ()
 
 
 def choose_rod_size(
@@ -127,7 +127,7 @@ def can_melt_rod(thin: float, diameter: float, wanted: float) -> bool:
 
 def _is_too_thick(thin: float, diameter: float) -> bool:
     """Whether a sheet cannot melt a rod easily. Lengths in mm."""
-    return diameter > max(STOUT_ROD_MM, SHEET_SHARE_MOST * thin)
+    return diameter > max(STOUT_ROD_MM, MAX_SHEET_SHARE * thin)
 
 
 def _is_chilling(thin: float, diameter: float) -> bool:
@@ -145,7 +145,7 @@ def rod_length_mm(bench: Bench, rod: str, diameter: float) -> float:
     return max(own, default=load_rod_sizes().rod_length_mm)
 
 
-def _list_substitutions(rod: Rod, wanted: float, used: float) -> tuple[Instead, ...]:
+def _list_substitutions(rod: Rod, wanted: float, used: float) -> tuple[Substitution, ...]:
     cost = (
         "a larger heat sink, which chills a small pool"
         if used > wanted
@@ -155,7 +155,7 @@ def _list_substitutions(rod: Rod, wanted: float, used: float) -> tuple[Instead, 
         "{n} times the length of rod, {cost}", n=f"{(wanted / used) ** 2:.2g}", cost=cost
     )
     return (
-        Instead(
+        Substitution(
             "filler",
             Sentence("{r} {d}", r=rod.key, d=stock(wanted)),
             Sentence("{r} {d}", r=rod.key, d=stock(used)),
@@ -281,14 +281,16 @@ def _explain_fast_feed(by_length: float, diameter: float) -> tuple[Reason, ...]:
     return (Practice(words, d=stock(thicker), per=per, hundred=length(100.0)),)
 
 
-def _list_other_approach(school: str, thin: float, diameter: float) -> tuple[Other, ...]:
+def _list_other_approach(school: str, thin: float, diameter: float) -> tuple[Alternative, ...]:
     other = "equals-sheet" if school == "under-sheet" else "under-sheet"
     theirs = SCHOOLS[other](thin)
     if theirs == diameter:
         return ()
     words = f"{_NAMES[other].capitalize()}: {_COSTS[other]}"
     return (
-        Other(Sentence("{d} rod", d=stock(theirs)), Sentence(words), {"rod_school": other}, "rod"),
+        Alternative(
+            Sentence("{d} rod", d=stock(theirs)), Sentence(words), {"rod_school": other}, "rod"
+        ),
     )
 
 

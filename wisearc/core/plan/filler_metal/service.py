@@ -18,7 +18,7 @@ SERVICE_WORDS = {
     "hot": "hot",
     "structural": "structural",
 }
-DUPLEX_MOST_C = 250.0
+MAX_DUPLEX_C = 250.0
 LONG_HEAT_C = (400.0, 550.0)
 SENSITISING_C = (450.0, 850.0)
 LIQUID = ("wet", "food")
@@ -87,7 +87,7 @@ def _check_hot_service(joint: Joint, rod: Rod | None) -> list[Caution]:
             "filler",
             words,
             metal=brittle,
-            t=temperature(DUPLEX_MOST_C),
+            t=temperature(MAX_DUPLEX_C),
             grade=grade.key,
         )
         found.append(WithFix(item, "The joint stays below this temperature", **cooler))

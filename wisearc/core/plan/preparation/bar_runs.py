@@ -25,7 +25,7 @@ _FACES = {
 }
 _NEAR = ("on the near face, one side", "on the near face, other side")
 _BEHIND = ("behind the root",)
-MOST_LINES = 60
+MAX_LINES = 60
 
 
 class BarRun(Struct, frozen=True):
@@ -134,7 +134,7 @@ def build_bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
             )
         )
     stops = find_square_checks(tacks.count)
-    for n, index in enumerate(tacks.order[:MOST_LINES], 1):
+    for n, index in enumerate(tacks.order[:MAX_LINES], 1):
         found.append(BenchLine(f"tack-{n}", "tack", _format_tack(plan, n, index), index))
         if n in stops:
             found.append(
@@ -142,10 +142,10 @@ def build_bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
                     f"true-{n}", "true", Sentence("Check for square, correct it and clamp again.")
                 )
             )
-    if tacks.count > MOST_LINES:
+    if tacks.count > MAX_LINES:
         more = Sentence(
             "Continue: halve the widest space each time, {n} more.",
-            n=format_count(tacks.count - MOST_LINES, "tack"),
+            n=format_count(tacks.count - MAX_LINES, "tack"),
         )
         found.append(BenchLine("tacks-more", "tack", more))
     found.append(
@@ -174,7 +174,7 @@ def _format_tack(plan: Plan, n: int, index: int) -> Sentence:
 
 def _build_seam_lines(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
     found = []
-    for i, run in enumerate(runs[:MOST_LINES], 1):
+    for i, run in enumerate(runs[:MAX_LINES], 1):
         if i > 1:
             found.append(
                 BenchLine(
@@ -197,14 +197,14 @@ def _build_seam_lines(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
                 Sentence("Weld {a} to {b}.", a=length(run.start_mm), b=length(run.end_mm)),
             )
         )
-    if len(runs) > MOST_LINES:
+    if len(runs) > MAX_LINES:
         found.append(
             BenchLine(
                 "weld-more",
                 "weld",
                 Sentence(
                     "Continue along the seam, {n} more.",
-                    n=format_count(len(runs) - MOST_LINES, "run"),
+                    n=format_count(len(runs) - MAX_LINES, "run"),
                 ),
             )
         )

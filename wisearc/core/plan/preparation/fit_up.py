@@ -11,7 +11,7 @@ from ...schema.figures import Band, Figure
 from ..filler_metal.filler import BARE_FIT_GAP_MM, Filler
 
 GAP_SHARE = 0.25
-MOST_GAP_MM = 0.8
+MAX_GAP_MM = 0.8
 
 
 class FitUp(Choice, frozen=True, kw_only=True):
@@ -107,7 +107,7 @@ def max_gap_mm(thin: float) -> float:
     >>> max_gap_mm(1.6), max_gap_mm(0.8), max_gap_mm(4.0)
     (0.4, 0.2, 0.8)
     """
-    return min(GAP_SHARE * thin, MOST_GAP_MM)
+    return min(GAP_SHARE * thin, MAX_GAP_MM)
 
 
 def _explain_gap(bare: bool, thin: float, most: float) -> Reason:

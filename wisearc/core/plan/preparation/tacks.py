@@ -9,11 +9,11 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import amps_without_unit, length, size
 from ...reasons import (
+    Alternative,
     Care,
     Caution,
     Choice,
     Estimate,
-    Other,
     Practice,
     Reason,
     Sentence,
@@ -27,12 +27,12 @@ from ..arc.setting import Setting
 from ..shielding.back import Back
 
 PITCH_IN_T = 20.0
-PITCH_LEAST_MM = 12.0
-PITCH_MOST_MM = 50.0
+MIN_PITCH_MM = 12.0
+MAX_PITCH_MM = 50.0
 PITCH_BARS_IN_T = 40.0
-LENGTH_IN_T, LENGTH_LEAST_MM, LENGTH_MOST_MM = 2.5, 2.0, 6.0
+LENGTH_IN_T, MIN_LENGTH_MM, MAX_LENGTH_MM = 2.5, 2.0, 6.0
 WIDE_BY = 1.3
-ROUND_IN_T, ROUND_MOST_MM = 40.0, 60.0
+ROUND_IN_T, MAX_ROUND_MM = 40.0, 60.0
 TACK_CURRENT_FACTOR = 1.3
 TACK_TIME_S = 0.5
 
@@ -80,13 +80,13 @@ def choose_tacks(
         )
     else:
         wanted = joint.pins.get(
-            "tack_pitch_mm", min(PITCH_MOST_MM, max(PITCH_LEAST_MM, PITCH_IN_T * section.thin_mm))
+            "tack_pitch_mm", min(MAX_PITCH_MM, max(MIN_PITCH_MM, PITCH_IN_T * section.thin_mm))
         )
         count = max(2, math.ceil(seam / wanted - 1e-9) + 1)
         pitch, order = seam / (count - 1), order_by_halving(count)
         positions = tuple(i * pitch for i in range(count))
         why = _explain_spacing(joint, section, wanted, pitch)
-    long = min(max(LENGTH_LEAST_MM, LENGTH_IN_T * section.thin_mm), LENGTH_MOST_MM)
+    long = min(max(MIN_LENGTH_MM, LENGTH_IN_T * section.thin_mm), MAX_LENGTH_MM)
     amps = max(current.steady_a, min(TACK_CURRENT_FACTOR * current.steady_a, bench.machine.most_a))
     own = setting.at_peak or amps > setting.machine_a + 0.5 or not joint.remote
     dial = amps if own else setting.machine_a
@@ -118,7 +118,7 @@ def round_count(diameter: float, wall: float, seam: float) -> int:
     (4, 6, 8, 6)
     """
     usual = 3 if diameter < 20 else 4 if diameter < 50 else 6 if diameter < 100 else 8
-    least = math.ceil(seam / min(ROUND_IN_T * wall, ROUND_MOST_MM) - 1e-9)
+    least = math.ceil(seam / min(ROUND_IN_T * wall, MAX_ROUND_MM) - 1e-9)
     count = max(usual, least)
     return count + count % 2 if count >= 4 else count
 
@@ -164,8 +164,8 @@ def _explain_spacing(joint: Joint, section: Section, wanted: float, pitch: float
     figures = {
         "t": length(section.thin_mm),
         "w": length(wanted),
-        "a": length(PITCH_LEAST_MM),
-        "b": length(PITCH_MOST_MM),
+        "a": length(MIN_PITCH_MM),
+        "b": length(MAX_PITCH_MM),
     }
     return WithFormula(
         said, "20 thicknesses, within 12 to 50 mm", "20 × {t}, within {a} to {b}: {w}", **figures
@@ -200,14 +200,16 @@ def _explain_tacking(section: Section, back: Back, long: float) -> list[Reason]:
     return reasons
 
 
-def _list_alternatives(joint: Joint, section: Section, back: Back, pitch: float) -> list[Other]:
+def _list_alternatives(
+    joint: Joint, section: Section, back: Back, pitch: float
+) -> list[Alternative]:
     between_bars = round(PITCH_BARS_IN_T * section.thin_mm, 1)
     closer = pitch < between_bars - 1 and section.length_mm > between_bars
     if not back.barred or joint.all_round or not closer:
         return []
     words = "Between close bars the sheet cannot part. 40 thicknesses apart is enough."
     return [
-        Other(
+        Alternative(
             Sentence("every {p}", p=length(between_bars)),
             Sentence(words),
             {"pins.tack_pitch_mm": between_bars},

@@ -10,23 +10,23 @@ from ...joint.section import Section
 from ...physics.heat import GLOW_C
 from ...quantities import flow, format_count, format_plain, length, temperature
 from ...reasons import (
+    Alternative,
     Care,
     Caution,
     Choice,
     Estimate,
-    Instead,
     Note,
-    Other,
     Practice,
     Reason,
     Sentence,
     Stop,
+    Substitution,
     WithFix,
     WithFormula,
 )
 from ...schema.figures import Figure
 from ...shop.bench import Bench
-from ..arc.need import ARC_LENGTH_MM, Need
+from ..arc.need import ARC_LENGTH_MM, CurrentModel
 from ..filler_metal.service import LIQUID, is_in_liquid
 from ..torch.front_end import outside_mm, stickout_mm
 from .purge import Purge, build_groove_purge, purge_cautions, purge_of, purge_reasons
@@ -35,11 +35,11 @@ BAR_LENGTH_MM = 100.0
 FLAT_BAR_MM, CORNER_BAR_MM, BEHIND_BAR_MM = 5.0, 4.0, 5.0
 CLEAR_OF_POOL_MM = 1.0
 # thinner than this a near-face bar is a strip that carries nothing
-LEAST_BAR_MM = 3.0
+MIN_BAR_MM = 3.0
 USUAL_CUP = 8
 ALUMINIUM_MELTS_C = 660.0
 STRAW_C, NO_COVER_FROM_MM = 370.0, 2.5
-STRAW_AT_MOST_C, MELTING_C = 340.0, 1450.0
+MAX_STRAW_C, MELTING_C = 340.0, 1450.0
 _RULE = (
     "first suitable: all carbon steel → open; a fillet whose root stays below "
     "straw → open; tube or a closed space → purge; a metal that must not be "
@@ -112,7 +112,7 @@ def format_minutes(seconds: float) -> str:
     return f"{seconds:.0f} s" if seconds < 60 else f"{format_plain(seconds / 60, 1)} min"
 
 
-def choose_back(joint: Joint, section: Section, bench: Bench, need: Need) -> Back:
+def choose_back(joint: Joint, section: Section, bench: Bench, need: CurrentModel) -> Back:
     """Choose the back cover. Common practice; where bars fit and how hot a fillet's back gets:
     estimates.
     """
@@ -209,11 +209,11 @@ def _find_cover_in_stock(
     return min(sound, key=lambda c: abs(c.contact_w_mm2k - own.contact_w_mm2k), default=None)
 
 
-def _list_substitutions(own: BackCover, taken: BackCover) -> tuple[Instead, ...]:
+def _list_substitutions(own: BackCover, taken: BackCover) -> tuple[Substitution, ...]:
     if taken is own:
         return ()
     why = Sentence(taken.cost, melts=temperature(ALUMINIUM_MELTS_C))
-    return (Instead("back", Sentence("{n}", n=own.name), Sentence("{n}", n=taken.name), why),)
+    return (Substitution("back", Sentence("{n}", n=own.name), Sentence("{n}", n=taken.name), why),)
 
 
 def back_c(joint: Joint, section: Section) -> float | None:
@@ -223,10 +223,10 @@ def back_c(joint: Joint, section: Section) -> float | None:
     if not joint.kind.has("back_apart"):
         return None
     share = min(1.0, section.thin_mm / NO_COVER_FROM_MM)
-    return MELTING_C - share * (MELTING_C - STRAW_AT_MOST_C)
+    return MELTING_C - share * (MELTING_C - MAX_STRAW_C)
 
 
-def bars_mm(joint: Joint, need: Need) -> tuple[float, float | None]:
+def bars_mm(joint: Joint, need: CurrentModel) -> tuple[float, float | None]:
     """How far from the seam bars lie, and how thick one on the near face may be beside the cup
     (None: none lies there), mm.
 
@@ -237,7 +237,7 @@ def bars_mm(joint: Joint, need: Need) -> tuple[float, float | None]:
     if joint.kind.has("flat_bars"):
         out = stickout_mm(joint, joint.pins.get("cup", USUAL_CUP))
         thickest = out + ARC_LENGTH_MM - 1
-        if thickest >= LEAST_BAR_MM:
+        if thickest >= MIN_BAR_MM:
             return max(FLAT_BAR_MM, clear), thickest
         return outside_mm(joint.pins.get("cup", USUAL_CUP)) / 2 + 1, None
     return max(BEHIND_BAR_MM if joint.kind.has("back_apart") else CORNER_BAR_MM, clear), None
@@ -345,10 +345,10 @@ def _explain_near_face(joint: Joint, thickest: float | None) -> list[Reason]:
 
 def _list_alternatives(
     joint: Joint, section: Section, taken: BackCover, hot: float | None
-) -> list[Other]:
+) -> list[Alternative]:
     steel = ("open", "copper-bar", "purge")
     return [
-        Other(
+        Alternative(
             Sentence("{name}", name=cover.name),
             Sentence(cover.cost, melts=temperature(ALUMINIUM_MELTS_C)),
             {"back": cover.key},

@@ -18,12 +18,12 @@ from ...physics.gas import (
 )
 from ...quantities import L_MIN_PER_CFH, Quantity, amps_without_unit, flow
 from ...reasons import (
+    Alternative,
     Care,
     Caution,
     Choice,
     Estimate,
     Note,
-    Other,
     Practice,
     Reason,
     Sentence,
@@ -33,7 +33,7 @@ from ...reasons import (
 )
 from ...schema.figures import Band, ByHand, Figure
 from ...shop.bench import Bench
-from ..arc.heat import Warmth
+from ..arc.heat import HeatResult
 from ..arc.pulse import Pulse
 from ..arc.travel import Travel
 from ..preparation.tacks import Tacks
@@ -47,7 +47,7 @@ REYNOLDS = {
     ("plain", "frugal"): 1250.0,
 }
 PLAIN_WARN = 1800.0
-POSTFLOW_MOST_S, POSTFLOW_STAINLESS_S, POSTFLOW_STEEL_S = 15.0, 6.0, 5.0
+MAX_POSTFLOW_S, POSTFLOW_STAINLESS_S, POSTFLOW_STEEL_S = 15.0, 6.0, 5.0
 A_PER_POSTFLOW_S = 10.0
 GLOW_MARGIN_S = 2.0
 POSTFLOW_LONG_S = 20.0
@@ -105,7 +105,7 @@ def choose_gas(
     back: Back,
     travel: Travel,
     pulse: Pulse,
-    warmth: Warmth,
+    warmth: HeatResult,
     torch: Torch,
     tacks: Tacks,
 ) -> Gas:
@@ -114,7 +114,7 @@ def choose_gas(
     pre = joint.pins.get("preflow_s", PREFLOW_WIDE_S if torch.cup >= WIDE_CUP else PREFLOW_S)
     glow = warmth.glow_after_stop_s + GLOW_MARGIN_S
     rule = postflow_rule_s(pulse.average_a, section.stainless_sides > 0)
-    own = max(rule, to_half(round(glow, 1))) if section.stainless_sides else rule
+    own = max(rule, round_up_to_half_s(round(glow, 1))) if section.stainless_sides else rule
     post = joint.pins.get("postflow_s", own)
     starts = 1 + max(0, back.bar_lengths - 1) + tacks.count
     at_torch, behind = consumption_l(q, travel.arc_time_s, starts, pre, post), _back_l(back, travel)
@@ -155,14 +155,14 @@ def postflow_rule_s(average_a: float, stainless: bool) -> float:
     >>> postflow_rule_s(40, True), postflow_rule_s(40, False), postflow_rule_s(400, True)
     (6.0, 5.0, 15.0)
     """
-    rule = to_half(average_a / A_PER_POSTFLOW_S)
-    return min(POSTFLOW_MOST_S, max(POSTFLOW_STAINLESS_S if stainless else POSTFLOW_STEEL_S, rule))
+    rule = round_up_to_half_s(average_a / A_PER_POSTFLOW_S)
+    return min(MAX_POSTFLOW_S, max(POSTFLOW_STAINLESS_S if stainless else POSTFLOW_STEEL_S, rule))
 
 
-def to_half(seconds: float) -> float:
+def round_up_to_half_s(seconds: float) -> float:
     """A time to the next half second, s.
 
-    >>> to_half(6.0), to_half(6.01)
+    >>> round_up_to_half_s(6.0), round_up_to_half_s(6.01)
     (6.0, 6.5)
     """
     return math.ceil(seconds * 2 - 1e-9) / 2
@@ -207,7 +207,7 @@ def _explain_timing(
             words,
             r=Quantity(rule, "number"),
             low=Quantity(low, "plain"),
-            most=Quantity(POSTFLOW_MOST_S, "plain"),
+            most=Quantity(MAX_POSTFLOW_S, "plain"),
         ),
         "post-flow = mean A / 10",
         "{a} / 10 = {s} s",
@@ -246,7 +246,7 @@ def _back_l(back: Back, travel: Travel) -> float:
     )
 
 
-def _list_alternatives(joint: Joint, torch: Torch) -> list[Other]:
+def _list_alternatives(joint: Joint, torch: Torch) -> list[Alternative]:
     other, words = (
         (
             "frugal",
@@ -260,7 +260,7 @@ def _list_alternatives(joint: Joint, torch: Torch) -> list[Other]:
     )
     q = _own_flow_l_min(torch, other)
     return [
-        Other(
+        Alternative(
             Sentence("{q}", q=flow(q)),
             Sentence(words),
             {"gas_school": other},

@@ -19,10 +19,10 @@ from ...catalogue.rows import Kit, Tip, TungstenType
 from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import size, stock
-from ...reasons import Estimate, Instead, Practice, Reason, Sentence
+from ...reasons import Estimate, Practice, Reason, Sentence, Substitution
 from ...shop.bench import Bench
 from ...shop.shop import OwnTorch, Shop
-from ..arc.heat import Warmth
+from ..arc.heat import HeatResult
 from ..arc.pulse import Pulse
 from ..preparation.tacks import Tacks
 from .front_end import (
@@ -69,8 +69,8 @@ class Fit(Struct, frozen=True):
     cup: int
     parts: tuple[PartOf, ...]
     why: tuple[Reason, ...]
-    instead_of_torch: tuple[Instead, ...] = ()
-    instead_of_tungsten: tuple[Instead, ...] = ()
+    instead_of_torch: tuple[Substitution, ...] = ()
+    instead_of_tungsten: tuple[Substitution, ...] = ()
     nearest: Fit | None = None
 
     @property
@@ -92,7 +92,7 @@ class _Wanted(Struct, frozen=True):
 
 
 def choose_fit(
-    joint: Joint, section: Section, bench: Bench, warmth: Warmth, pulse: Pulse, tacks: Tacks
+    joint: Joint, section: Section, bench: Bench, warmth: HeatResult, pulse: Pulse, tacks: Tacks
 ) -> Fit:
     """Choose what the torch is built of. What goes with what: common practice; what is as sound as
     what was wanted: estimate.
@@ -111,7 +111,7 @@ def choose_fit(
 
 
 def _find_wanted(
-    joint: Joint, section: Section, warmth: Warmth, pulse: Pulse, tacks: Tacks
+    joint: Joint, section: Section, warmth: HeatResult, pulse: Pulse, tacks: Tacks
 ) -> _Wanted:
     front = joint.pins.get("front_end", choose_wanted_front_end(joint, section))
     own, why = choose_wanted_cup(joint, section, warmth.hot_band_mm, front)
@@ -322,7 +322,7 @@ def _list_parts(
     )
 
 
-def _explain_fit(wanted: _Wanted, instead: tuple[Instead, ...]) -> tuple[Reason, ...]:
+def _explain_fit(wanted: _Wanted, instead: tuple[Substitution, ...]) -> tuple[Reason, ...]:
     lead = [
         Estimate("shelf-cover", "Out of stock: {w}. {why}.", w=one.wanted, why=one.why)
         for one in instead
@@ -330,7 +330,7 @@ def _explain_fit(wanted: _Wanted, instead: tuple[Instead, ...]) -> tuple[Reason,
     return (*lead, wanted.why)
 
 
-def _list_torch_substitutions(wanted: _Wanted, fit: Fit) -> tuple[Instead, ...]:
+def _list_torch_substitutions(wanted: _Wanted, fit: Fit) -> tuple[Substitution, ...]:
     front, cup = fit.kit.front_end, fit.cup
     if (front, cup) == (wanted.front_end, wanted.cup):
         return ()
@@ -351,16 +351,16 @@ def _list_torch_substitutions(wanted: _Wanted, fit: Fit) -> tuple[Instead, ...]:
     why = Sentence(
         words, u=names[1], w=names[0], a=covers[1], c=covers[0], b=size(wanted.band_mm), argon=argon
     )
-    return (Instead("torch", names[0], names[1], why),)
+    return (Substitution("torch", names[0], names[1], why),)
 
 
-def _list_tungsten_substitutions(wanted: _Wanted, fit: Fit) -> tuple[Instead, ...]:
+def _list_tungsten_substitutions(wanted: _Wanted, fit: Fit) -> tuple[Substitution, ...]:
     usual = catalogue.load_tungsten_types()[DEFAULT_TYPE]
     if fit.tip.diameter_mm == wanted.tip.diameter_mm:
         if fit.type is usual:
             return ()
         return (
-            Instead(
+            Substitution(
                 "tungsten",
                 Sentence(usual.name),
                 Sentence(fit.type.name),
@@ -374,4 +374,6 @@ def _list_tungsten_substitutions(wanted: _Wanted, fit: Fit) -> tuple[Instead, ..
         else "; its tip wears sooner"
     )
     why = Sentence(words, a=f"{fit.tip.included_angle_deg:g}", s=f"{fit.tip.steady_a[1]:g}")
-    return (Instead("tungsten", Sentence("{d}", d=sizes[0]), Sentence("{d}", d=sizes[1]), why),)
+    return (
+        Substitution("tungsten", Sentence("{d}", d=sizes[0]), Sentence("{d}", d=sizes[1]), why),
+    )

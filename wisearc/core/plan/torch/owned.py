@@ -17,10 +17,10 @@ from ...reasons import (
     Caution,
     Choice,
     Estimate,
-    Instead,
     Practice,
     Reason,
     Sentence,
+    Substitution,
     WithFix,
     Words,
     store_text,
@@ -63,7 +63,7 @@ class BuildPart(Struct, frozen=True):
     check_in: Annotated[str, Figure("Check, inches")]
 
 
-class Taken(Struct, frozen=True):
+class StockSubstitution(Struct, frozen=True):
     """What was taken for want of other: the answer, both in words, what the difference costs."""
 
     answer: Annotated[str, Figure("Answer")]
@@ -75,7 +75,7 @@ class Taken(Struct, frozen=True):
     why_in: Annotated[str, Figure("Effect, inches")]
 
 
-class Short(Struct, frozen=True):
+class Shortage(Struct, frozen=True):
     """What runs short: the item, how much the seam needs and how much there is."""
 
     item: Annotated[str, Figure("Item")]
@@ -99,8 +99,10 @@ class Build(Choice, frozen=True, kw_only=True):
     least_a: Annotated[float, Figure("Machine minimum", "current", 1)]
     most_a: Annotated[float, Figure("Machine maximum", "current", 1)]
     build: Annotated[tuple[BuildPart, ...], Figure("Build", holds=BuildPart)]
-    instead: Annotated[tuple[Taken, ...], Figure("Substitutions", holds=Taken)]
-    short: Annotated[tuple[Short, ...], Figure("Shortages", holds=Short)]
+    instead: Annotated[
+        tuple[StockSubstitution, ...], Figure("Substitutions", holds=StockSubstitution)
+    ]
+    short: Annotated[tuple[Shortage, ...], Figure("Shortages", holds=Shortage)]
     cylinder_l: Annotated[float | None, Figure("Argon in stock", "volume", 0)]
     ends_at_mm: Annotated[float | None, Figure("Argon ends at", "size", 0)]
 
@@ -150,8 +152,8 @@ def _store_both_units(key: str, words: Words) -> dict[str, str]:
     return {key: texts.mm, f"{key}_in": texts.inch}
 
 
-def _build_substitution(one: Instead) -> Taken:
-    return Taken(
+def _build_substitution(one: Substitution) -> StockSubstitution:
+    return StockSubstitution(
         answer=one.answer,
         **_store_both_units("wanted", one.wanted),
         **_store_both_units("used", one.used),
@@ -276,7 +278,7 @@ def _explain_stock(bench: Bench, fit: Fit) -> list[Reason]:
     return found
 
 
-def _find_rod_shortage(bench: Bench, filler: Filler) -> list[Short]:
+def _find_rod_shortage(bench: Bench, filler: Filler) -> list[Shortage]:
     if bench.shop.rods is None or filler.rod is None:
         return []
     have = sum(
@@ -287,10 +289,10 @@ def _find_rod_shortage(bench: Bench, filler: Filler) -> list[Short]:
     if have >= filler.rods:
         return []
     item = Sentence("{r} {d}", r=filler.rod, d=stock(filler.diameter_mm or 0.0))
-    return [Short(**_store_both_units("item", item), need=filler.rods, have=have, unit="rods")]
+    return [Shortage(**_store_both_units("item", item), need=filler.rods, have=have, unit="rods")]
 
 
-def _find_bar_shortage(bench: Bench, back: Back) -> list[Short]:
+def _find_bar_shortage(bench: Bench, back: Back) -> list[Shortage]:
     """Bars of the cover's metal, of which a seam takes one length at a time on each face."""
     cover = catalogue.back_covers()[back.cover]
     if not cover.metal or bench.shop.bars is None:
@@ -300,12 +302,14 @@ def _find_bar_shortage(bench: Bench, back: Back) -> list[Short]:
         []
         if have
         else [
-            Short(**_store_both_units("item", Sentence(cover.name)), need=1, have=0, unit="pieces")
+            Shortage(
+                **_store_both_units("item", Sentence(cover.name)), need=1, have=0, unit="pieces"
+            )
         ]
     )
 
 
-def _find_missing_parts(fit: Fit) -> list[Short]:
+def _find_missing_parts(fit: Fit) -> list[Shortage]:
     found = []
     for part in fit.missing:
         words = (
@@ -313,7 +317,7 @@ def _find_missing_parts(fit: Fit) -> list[Short]:
             if part.kind == "tungsten"
             else format_part(part)
         )
-        found.append(Short(**_store_both_units("item", words), need=1, have=0, unit="pieces"))
+        found.append(Shortage(**_store_both_units("item", words), need=1, have=0, unit="pieces"))
     return found
 
 
@@ -329,11 +333,13 @@ def _measure_cylinder(
     return have, None if have >= gas.argon_l else section.length_mm * have / gas.argon_l
 
 
-def _find_argon_shortage(have: float | None, ends: float | None, gas: Gas) -> list[Short]:
+def _find_argon_shortage(have: float | None, ends: float | None, gas: Gas) -> list[Shortage]:
     if have is None or ends is None:
         return []
     return [
-        Short(**_store_both_units("item", Sentence("argon")), need=gas.argon_l, have=have, unit="L")
+        Shortage(
+            **_store_both_units("item", Sentence("argon")), need=gas.argon_l, have=have, unit="L"
+        )
     ]
 
 
@@ -380,7 +386,7 @@ def _check_missing_parts(joint: Joint, fit: Fit) -> list[Caution]:
 
 
 def _check_shortages(
-    short: tuple[Short, ...], filler: Filler, gas: Gas, ends: float | None
+    short: tuple[Shortage, ...], filler: Filler, gas: Gas, ends: float | None
 ) -> list[Caution]:
     found: list[Caution] = []
     for one in short:
@@ -416,5 +422,5 @@ def _check_shortages(
     return found
 
 
-def _get_stock(short: tuple[Short, ...]) -> float:
+def _get_stock(short: tuple[Shortage, ...]) -> float:
     return next((one.have for one in short if one.unit == "L"), 0.0)

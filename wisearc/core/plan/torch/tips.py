@@ -7,7 +7,7 @@ from bisect import bisect_right
 from ... import catalogue
 from ...catalogue.rows import Tip
 
-SMALLEST_TIP_MM, SMALLEST_TIP_TO_A = 1.0, 15.0
+MIN_TIP_MM, MIN_TIP_TO_A = 1.0, 15.0
 
 
 def choose_tip(steady: float, peak: float, diameter_mm: float | None = None) -> Tip:
@@ -18,8 +18,8 @@ def choose_tip(steady: float, peak: float, diameter_mm: float | None = None) -> 
     carries them.
     """
     rows = [t for t in catalogue.load_tips() if diameter_mm in (None, t.diameter_mm)]
-    if diameter_mm is None and steady > SMALLEST_TIP_TO_A:
-        rows = [t for t in rows if t.diameter_mm > SMALLEST_TIP_MM]
+    if diameter_mm is None and steady > MIN_TIP_TO_A:
+        rows = [t for t in rows if t.diameter_mm > MIN_TIP_MM]
     return next(
         (tip for tip in rows if tip.steady_a[1] >= steady and tip.pulsed_a[1] >= peak), rows[-1]
     )
@@ -49,5 +49,5 @@ def can_carry(tip: Tip, steady: float, peak: float) -> bool:
     of its size.
     """
     least = min(t.steady_a[0] for t in catalogue.load_tips() if t.diameter_mm == tip.diameter_mm)
-    small = tip.diameter_mm <= SMALLEST_TIP_MM and steady > SMALLEST_TIP_TO_A
+    small = tip.diameter_mm <= MIN_TIP_MM and steady > MIN_TIP_TO_A
     return least <= steady <= tip.steady_a[1] and peak <= tip.pulsed_a[1] and not small

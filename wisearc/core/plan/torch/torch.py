@@ -10,12 +10,12 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import length, size
 from ...reasons import (
+    Alternative,
     Care,
     Caution,
     Choice,
     Estimate,
     Note,
-    Other,
     Practice,
     Reason,
     Sentence,
@@ -24,7 +24,7 @@ from ...reasons import (
     WithFormula,
 )
 from ...schema.figures import ByHand, Figure
-from ..arc.heat import Warmth
+from ..arc.heat import HeatResult
 from .fit import Fit
 from .front_end import (
     BIG_LENS_FROM,
@@ -88,7 +88,7 @@ class Torch(Choice, frozen=True, kw_only=True):
         )
 
 
-def choose_torch(joint: Joint, section: Section, warmth: Warmth, fit: Fit) -> Torch:
+def choose_torch(joint: Joint, section: Section, warmth: HeatResult, fit: Fit) -> Torch:
     """The front end that was fitted, and what it covers. Common practice; cover in bores, reach by
     geometry: estimates.
     """
@@ -194,14 +194,14 @@ def _explain_family(torch_size: str, of_the_shop: bool) -> tuple[Reason, ...]:
 
 
 @lru_cache(maxsize=64)
-def _list_alternatives(front: str, cup: int) -> tuple[Other, ...]:
+def _list_alternatives(front: str, cup: int) -> tuple[Alternative, ...]:
     other, words = (
         ("plain", "Lower price, shorter stick-out, rougher flow: at most {m}.")
         if front == "gas-lens"
         else ("gas-lens", "Smooth flow, longer stick-out. Spatter spoils the screens.")
     )
     found = [
-        Other(
+        Alternative(
             Sentence("{n}", n=NAMES[other]),
             Sentence(words, m=length(PLAIN_SOUND_MM)),
             {"pins.front_end": other},
@@ -209,11 +209,13 @@ def _list_alternatives(front: str, cup: int) -> tuple[Other, ...]:
     ]
     for number, text in catalogue.load_cups().items():
         if number != cup and number in OFFERED_CUPS:
-            found.append(Other(Sentence("no. {c}", c=number), Sentence(text), {"pins.cup": number}))
+            found.append(
+                Alternative(Sentence("no. {c}", c=number), Sentence(text), {"pins.cup": number})
+            )
     return tuple(found)
 
 
-def _with_cautions(torch: Torch, joint: Joint, section: Section, warmth: Warmth) -> Torch:
+def _with_cautions(torch: Torch, joint: Joint, section: Section, warmth: HeatResult) -> Torch:
     found = [*_check_stickout(torch, joint)]
     if joint.finish == "show" and section.stainless_sides:
         found += _check_shielding(torch, joint, warmth)
@@ -276,7 +278,7 @@ def _check_stickout(torch: Torch, joint: Joint) -> list[Caution]:
     return [WithFix(Care("stickout-caution", "torch", words, **figures), how, **release)]
 
 
-def _check_shielding(torch: Torch, joint: Joint, warmth: Warmth) -> list[Caution]:
+def _check_shielding(torch: Torch, joint: Joint, warmth: HeatResult) -> list[Caution]:
     found: list[Caution] = []
     if torch.uncovered_mm > UNCOVERED_FROM_MM:
         words = (

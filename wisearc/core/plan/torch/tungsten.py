@@ -9,10 +9,10 @@ from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import amps_without_unit, length, stock
 from ...reasons import (
+    Alternative,
     Care,
     Caution,
     Choice,
-    Other,
     Practice,
     Published,
     Reason,
@@ -143,15 +143,17 @@ def _explain_size(tip: Tip, steady: float, peak: float) -> Reason:
 
 
 @lru_cache(maxsize=8)
-def _list_other_approach(school: str) -> Other:
+def _list_other_approach(school: str) -> Alternative:
     if school == "table":
         words = (
             "Many welders find that a needle gives a pinpoint arc. By the table a "
             "sharper tip makes a wider, softer and shallower arc, and wears sooner."
         )
-        return Other(Sentence("needle-sharp"), Sentence(words), {"tip_school": "needle"}, "tip")
+        return Alternative(
+            Sentence("needle-sharp"), Sentence(words), {"tip_school": "needle"}, "tip"
+        )
     words = "A blunter tip makes a tighter and deeper arc, and lasts longer."
-    return Other(
+    return Alternative(
         Sentence("from the table"),
         Sentence(words),
         {"tip_school": "table"},
@@ -162,9 +164,9 @@ def _list_other_approach(school: str) -> Other:
 
 
 @lru_cache(maxsize=16)
-def _list_other_types(taken: TungstenType) -> tuple[Other, ...]:
+def _list_other_types(taken: TungstenType) -> tuple[Alternative, ...]:
     return tuple(
-        Other(
+        Alternative(
             Sentence("{n} ({c})", n=row.name, c=row.colour),
             Sentence(row.note),
             {"pins.tungsten_type": row.key},
