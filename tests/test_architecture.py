@@ -378,6 +378,13 @@ class House(unittest.TestCase):
         for term in catalogue.load_glossary().values():
             self.assertIn(f"| {term.term} | {term.text} |", text)
 
+    def test_the_document_of_caution_codes_is_current(self) -> None:
+        """`tools/documents.py cautions` writes it."""
+        from tools import documents
+
+        text = (PROJECT / "docs" / "reference" / "caution-codes.md").read_text(encoding="utf-8")
+        self.assertEqual(text, documents.render_caution_codes())
+
     def test_sources_document_lists_every_key(self) -> None:
         text = (PROJECT / "docs" / "reference" / "sources.md").read_text(encoding="utf-8")
         for key in [*catalogue.load_works(), *catalogue.load_estimates()]:

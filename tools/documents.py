@@ -12,18 +12,11 @@
 from __future__ import annotations
 
 import ast
-import logging
 import re
 import shutil
 import sys
-import tempfile
-import threading
-import time
-from collections.abc import Iterator
-from itertools import islice
+from collections.abc import Iterable, Iterator
 from pathlib import Path
-from typing import Any
-from urllib.parse import quote
 
 import wisearc
 from wisearc.core import catalogue
@@ -43,7 +36,6 @@ from wisearc.core.schema.entries import read_entries
 from wisearc.core.schema.figures import list_figures
 from wisearc.core.shop.shop import LISTS, PulseRange
 from wisearc.formats.schema import NAMES
-from wisearc.web.context import get_context
 
 FIGURES = "## Figures with a unit"
 # what a key ends in, the longer first
@@ -110,6 +102,9 @@ JOB_KEYS = {
 WHOLE = {"k": "W/mm·K", "a": "mm²/s"}
 DOCS = Path(__file__).resolve().parent.parent / "docs"
 GUIDE = Path(wisearc.__file__).parent / "web" / "guide"
+CORE = Path(wisearc.__file__).parent / "core"
+# The levels of the names that make a caution. The last two are variables of the source that hold
+# one of two classes.
 CAUTION_LEVELS = {
     "Stop": {"stop"},
     "Care": {"caution"},
@@ -118,58 +113,6 @@ CAUTION_LEVELS = {
     "level": {"caution", "note"},
 }
 SCHEMAS = Path(wisearc.__file__).parent / "formats" / "schemas"
-CORNER = (
-    "/?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&length=380+mm&service=wet"
-)
-TEE = (
-    "/?joint=tee&a.metal=304L&a.form=sheet&a.thickness=1.5+mm&b.metal=mild-steel&b.form=sheet"
-    "&b.thickness=1.5+mm&length=120+mm&finish=sound"
-)
-FLANGE = (
-    "joint=tube-plate&a.metal=316L&a.form=tube&a.thickness=1.5+mm&a.diameter=51+mm&"
-    "b.metal=316L&b.form=flange&b.thickness=4+mm&title=Mast+foot+to+flange&length=all-round&"
-    "service=wet"
-)
-STOPPED = TEE + "&filler=ER70S-2&back=open&service=wet"
-# name: (address, width, height, dark, habit, something to do first)
-SHOTS = {
-    "plan": (CORNER, 1280, 800, False, "mm", ""),
-    "job": ("/jobs/1?at=b1", 1280, 900, False, "mm", ""),
-    "job-bench": ("/jobs/1/bench", 1280, 800, False, "mm", ""),
-    "weld": ("", 1280, 800, True, "mm", ""),
-    "record-run": ("/weld/1/write", 1280, 1000, False, "mm", ""),
-    "plan-stop": (STOPPED, 1280, 800, False, "mm", ""),
-    "plan-dark-inches": (CORNER, 1280, 800, True, "in", ""),
-    "plan-phone": (CORNER, 390, 844, False, "mm", ""),
-    "compare": (
-        "/compare?left="
-        + quote(CORNER[2:])
-        + "&right="
-        + quote(CORNER[2:] + "&pulse=none&back=open"),
-        1280,
-        1100,
-        False,
-        "mm",
-        "",
-    ),
-    "reference": ("/reference/", 1280, 800, False, "mm", ""),
-    "procedures": ("/procedures/", 1280, 800, False, "mm", ""),
-    "revision": ("/procedures/P-0004/A", 1280, 1100, False, "mm", ""),
-    "procedure-sheet": ("/procedures/P-0004/A/print", 900, 1240, False, "mm", ""),
-    "shop": ("/shop/", 1280, 800, False, "mm", ""),
-    "set-up": (f"/set-up/plan?{FLANGE}", 1280, 800, False, "mm", ""),
-    "template": (
-        "/templates/?kind=cope&branch=25+mm&wall=1.2+mm&run=51+mm&angle=45&name=Stay+to+mast",
-        1280,
-        800,
-        False,
-        "mm",
-        "",
-    ),
-    "tacks": ("/set-up/tacks?what=kept:P-0001/A", 1280, 800, False, "mm", "#line-tack-1 .set-box"),
-    "purge": ("/set-up/purge?what=kept:P-0003/A", 1280, 800, False, "mm", ""),
-    "inspect": ("/inspect/P-0003/A/22", 1280, 800, False, "mm", ""),
-}
 
 
 def write_sources() -> None:
@@ -287,20 +230,26 @@ def write_glossary() -> None:
     (DOCS / "reference" / "glossary.md").write_text("\n".join([*rows, ""]), encoding="utf-8")
 
 
-def write_caution_codes() -> None:
-    """Write every code of a caution with its levels and the place where it appears."""
-    source = Path(wisearc.__file__).parent / "core"
-    found: dict[str, set[str]] = {}
-    for path in sorted((source / "plan").rglob("*.py")) + sorted((source / "jobs").glob("*.py")):
-        for call in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
-            if not isinstance(call, ast.Call) or len(call.args) < 3:
-                continue
-            name = ast.unparse(call.func)
-            code = call.args[0]
-            if not isinstance(code, ast.Constant) or not isinstance(code.value, str):
-                continue
-            if name in CAUTION_LEVELS:
-                found.setdefault(code.value, set()).update(CAUTION_LEVELS[name])
+def list_caution_codes(folders: Iterable[str]) -> dict[str, set[str]]:
+    """Return the levels of each caution code in the source.
+
+    Args:
+        folders: The folders of the core, such as "plan".
+    """
+    codes: dict[str, set[str]] = {}
+    for folder in folders:
+        for path in sorted((CORE / folder).rglob("*.py")):
+            for call in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+                match call:
+                    case ast.Call(ast.Name(name), [ast.Constant(str(code)), _, *_]):
+                        if name in CAUTION_LEVELS:
+                            codes.setdefault(code, set()).update(CAUTION_LEVELS[name])
+    return codes
+
+
+def render_caution_codes() -> str:
+    """Return docs/reference/caution-codes.md: every code with its levels."""
+    codes = list_caution_codes(path.name for path in CORE.iterdir() if path.is_dir())
     rows = [
         "# Caution codes",
         "",
@@ -310,9 +259,15 @@ def write_caution_codes() -> None:
         "|---|---|",
     ]
     rows += [
-        f"| `{code}` | {', '.join(sorted(levels))} |" for code, levels in sorted(found.items())
+        f"| `{code}` | {', '.join(sorted(levels))} |" for code, levels in sorted(codes.items())
     ]
-    (DOCS / "reference" / "caution-codes.md").write_text("\n".join([*rows, ""]), encoding="utf-8")
+    return "\n".join([*rows, ""])
+
+
+def write_caution_codes() -> None:
+    """Write every caution code with its levels."""
+    path = DOCS / "reference" / "caution-codes.md"
+    path.write_text(render_caution_codes(), encoding="utf-8")
 
 
 def render_guide() -> dict[str, str]:
@@ -356,157 +311,11 @@ def write_schemas() -> None:
         (SCHEMAS / f"{name}.schema.json").write_text(schema_text(name), encoding="utf-8")
 
 
-def _purge_under_way(app: Any) -> str:
-    """A purge of the demo's stay with a simulated meter, half a minute old. Returns its page."""
-    from wisearc.forms.purge import read_ask
-    from wisearc.services.procedures import book, procedures
-    from wisearc.services.purge import purge_run
-    from wisearc.services.purge.oxygen import readings_csv
-    from wisearc.simulators.oxygen_meter import Behind, Meter, simulate_readings
-
-    so_far, plan = 32.0, procedures.get_plan(book.find("P-0003", "A"))
-    said = list(islice(simulate_readings(Behind(volume_l=0.54, flow_l_min=6, mixing=0.8)), 600))
-    began = time.time() - so_far
-    # it goes on where it would be by then
-    meter = Meter(
-        lambda: iter(
-            [(at - time.time() + began, ppm) for at, ppm in said if at > time.time() - began]
-        )
-    )
-    threading.Thread(target=meter.serve, daemon=True).start()
-    ask = read_ask(plan, {}, "mm")
-    number = purge_run.begin("kept:P-0003/A", plan.title.text(), ask, meter.port, lambda: began)
-    file = get_context(app).listeners.file(number, began)
-    file.parent.mkdir()
-    file.write_text(readings_csv([one for one in said if one[0] <= so_far]), encoding="ascii")
-    return f"/set-up/purge/{number}"
-
-
-def _run_under_way(app: Any) -> str:
-    """The address of a run in mid-seam: its acts taken, its power source's trace so far, and a
-    simulated source that goes on.
-    """
-    from wisearc.core.shop.shop import ASSUMED
-    from wisearc.services.inventory.shop import load_shop
-    from wisearc.services.procedures import book, procedures
-    from wisearc.services.weld_session import weld_session
-    from wisearc.simulators.line import Line
-    from wisearc.simulators.power_source import Seam, simulate_rows
-
-    so_far, what = 24.0, "kept:P-0001/B"
-    plan, now = procedures.get_plan(book.find("P-0001", "B")), time.time()
-    began, pulse = now - so_far - 30, plan.pulse
-    seam = Seam(
-        pulse.peak_a,
-        pulse.background_a or 0.0,
-        pulse.rate_pps or 0.0,
-        (pulse.on_pct or 100) / 100,
-        arc_s=120,
-        restarts=0,
-        slip=False,
-    )
-    said = list(simulate_rows(seam))
-    acts = [("bars-on", "skip", -3.0), ("ready-1", "main", 2.0), ("pool-1", "main", 3.6)]
-    keys = [
-        {"id": f"picture-{i:03}", "at": now - so_far + at, "step": step, "key": key}
-        for i, (step, key, at) in enumerate(acts)
-    ]
-    sent = {
-        "what": what,
-        "job": "",
-        "once": "picture-run",
-        "who": "K.M.",
-        "device": "device-one",
-        "began": began,
-        "now": now,
-        "acts": keys,
-    }
-    row = weld_session.receive_entries(
-        weld_session.read_sent(sent), plan, plan.title.text(), load_shop() or ASSUMED
-    )
-    line = Line(
-        lambda: (
-            {**r, "time_s": r["time_s"] - (time.time() - now + so_far)}
-            for r in said
-            if r["time_s"] > time.time() - now + so_far
-        )
-    )
-    threading.Thread(target=line.serve, daemon=True).start()
-    weld_session.connect(row, str(line.port))
-    file = get_context(app).sources.file(row.id, row.began)
-    file.parent.mkdir()
-    shift = now - so_far - row.began
-    told = (
-        f"{r['time_s'] + shift:.3f},{r['current_a']:g},{r['voltage_v']:g},{r['gas']:g}"
-        for r in said
-        if r["time_s"] <= so_far
-    )
-    file.write_text("time_s,current_a,voltage_v,gas\n" + "\n".join(told) + "\n", encoding="ascii")
-    return f"/weld/at?what={what}"
-
-
 def write_screenshots() -> None:
-    """One picture of each main view, from the demo data."""
-    from playwright.sync_api import sync_playwright
-    from werkzeug.serving import make_server
+    """Write the pictures, then the guide, which ships copies of them."""
+    from tools import screenshots
 
-    from wisearc.services.maintenance.demo import fill_if_empty
-    from wisearc.services.runs import runs
-    from wisearc.store import queries
-    from wisearc.web import create_app
-    from wisearc.web.gate import ADDRESSES, list_addresses
-
-    logging.getLogger("werkzeug").setLevel(logging.ERROR)
-    with tempfile.TemporaryDirectory() as folder, sync_playwright() as play:
-        app = create_app(Path(folder))
-        fill_if_empty(get_context(app).store)
-        server = make_server("127.0.0.1", 0, app, threaded=True)
-        threading.Thread(target=server.serve_forever, daemon=True).start()
-        root = f"http://127.0.0.1:{server.server_port}"
-        app.config[ADDRESSES] = list_addresses(server.server_port)
-        # a folder as a shop might have it, not that of the machine the pictures are taken on
-        get_context(app).tasks.folder = Path("/srv/saltmarsh/wisearc")
-        browser = play.chromium.launch(
-            executable_path="/usr/bin/chromium-headless-shell",
-            headless=True,
-            args=["--no-sandbox", "--disable-gpu"],
-        )
-        for name, (path, width, height, dark, habit, first) in SHOTS.items():
-            if name == "keep-struck":
-                run = queries.list_runs(queries.get_revision("P-0003", "A"))[0]
-                runs.void_run("P-0003", "A", run.id, "R.T.", lambda: "2026-04-08T16:00:00Z")
-            if name == "purge":
-                path = _purge_under_way(app)
-            if name == "weld":
-                path = _run_under_way(app)
-            context = browser.new_context(
-                viewport={"width": width, "height": height},
-                color_scheme="dark" if dark else "light",
-                locale="en-GB",
-            )
-            context.add_cookies([{"name": "habit", "value": habit, "url": root}])
-            page = context.new_page()
-            page.goto(root + path)
-            # a page that asks again and again is never idle
-            (
-                page.wait_for_timeout(2500)
-                if name
-                in (
-                    "purge",
-                    "job",
-                    "weld",
-                )
-                else page.wait_for_load_state("networkidle")
-            )
-            if first:
-                page.click(first)
-                page.wait_for_timeout(200)
-            page.screenshot(path=str(DOCS / "screenshots" / f"{name}.png"))
-            context.close()
-        browser.close()
-        get_context(app).sources.close()
-        get_context(app).listeners.close()
-        server.shutdown()
+    screenshots.write_screenshots()
     write_guide()
 
 

@@ -25,7 +25,7 @@ from wisearc.core.schema.entries import Entry, read_entries
 from wisearc.core.schema.figures import list_figures
 from wisearc.core.shop.shop import Shop
 from wisearc.formats.declared import (
-    MAX_OTHER_KEYS,
+    MAX_OTHER_QUANTITY,
     MAX_TEXT_LENGTH,
     MOST_ITEMS,
     get_max,
@@ -50,8 +50,8 @@ _WORD = {
     "type": ["string", "number", "boolean", "null"],
     "maxLength": MAX_WORD_LENGTH,
     "pattern": _LINE,
-    "minimum": -MAX_OTHER_KEYS,
-    "maximum": MAX_OTHER_KEYS,
+    "minimum": -MAX_OTHER_QUANTITY,
+    "maximum": MAX_OTHER_QUANTITY,
 }
 _WORDS = {
     "type": "object",

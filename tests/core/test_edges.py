@@ -22,7 +22,7 @@ from wisearc.core.errors import InputError, UnknownName
 from wisearc.core.jobs.job_data import make_job
 from wisearc.core.jobs.job_plan import make_job_plan
 from wisearc.core.joint.data import make_joint
-from wisearc.core.physics.purge import MAX_OPEN_MM, gap_area_mm2
+from wisearc.core.physics.purge import MAX_OPEN_GAP_MM, gap_area_mm2
 from wisearc.core.plan.plan import Plan, make_plan
 from wisearc.core.reasons import Care, Estimate, Practice, Published, ShopHistory
 from wisearc.core.run.run import Run
@@ -196,7 +196,7 @@ class Session(unittest.TestCase):
 class Openings(unittest.TestCase):
     def test_a_gap_counts_over_300_mm_at_most(self) -> None:
         """A longer one is taped as it goes: common practice, no source; the length: estimate."""
-        self.assertEqual(MAX_OPEN_MM, 300.0)
+        self.assertEqual(MAX_OPEN_GAP_MM, 300.0)
         for seam_mm, area in ((100, 50), (300, 150), (301, 150), (2000, 150)):
             self.assertEqual(gap_area_mm2(0.5, seam_mm), area)
 

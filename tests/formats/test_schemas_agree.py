@@ -47,7 +47,7 @@ TOGETHER = re.compile(
     r"|a name for the|one of the machines|Give one of them|must be a length|belongs to a tube"
     r"|needs its outside diameter"
 )
-MAX_ITEMS = 100
+MAX_SAMPLES = 100
 
 
 LEFT_OUT = object()
@@ -102,7 +102,7 @@ class Agree(Untraced):
         read(data)
         plain = json.loads(json.dumps(data))
         every = list(changes(plain))
-        for path, value in random.Random(1).sample(every, min(MAX_ITEMS, len(every))):
+        for path, value in random.Random(1).sample(every, min(MAX_SAMPLES, len(every))):
             other = changed(plain, path, value)
             follows_it = follows(name, other)
             try:

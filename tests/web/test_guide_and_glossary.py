@@ -32,6 +32,11 @@ class Guide(WebCase):
         self.assertIn("No results", nothing)
         self.assertNotIn("<b>zebra", nothing)
 
+    def test_search_finds_terms_and_slang(self) -> None:
+        found = self.client.get("/guide/?q=Sugar").get_data(as_text=True)
+        self.assertIn('href="/reference/glossary#oxidised-root"', found)
+        self.assertNotIn("No results", found)
+
     def test_an_unknown_page(self) -> None:
         self.assertEqual(self.client.get("/guide/none").status_code, 404)
 
@@ -73,6 +78,16 @@ class Terms(unittest.TestCase):
     def test_parts_of_words_and_common_words_stay(self) -> None:
         text = "A subpost-flowing root of the run."
         self.assertEqual(str(link_terms(text, "/g")), text)
+
+    def test_a_search_needs_each_word_at_the_start_of_a_word(self) -> None:
+        def keys(search: str) -> set[str]:
+            return {term.key for term in catalogue.find_terms(search)}
+
+        self.assertIn("gas-lens", keys("LENS gas"))
+        self.assertNotIn("gas-lens", keys("lens purge"))
+        self.assertEqual(keys("ens"), set())
+        self.assertEqual(keys(" "), set())
+        self.assertEqual(keys("[("), set())
 
     def test_two_terms_with_one_name_are_refused(self) -> None:
         rows = {

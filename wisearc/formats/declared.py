@@ -19,7 +19,7 @@ T = TypeVar("T")
 # the most a figure of each kind can be: beyond what any joint that can be asked for comes to, near
 # enough that it can be
 # drawn and added up
-MAX_ITEMS = {
+MAX_BY_QUANTITY = {
     "length": 1e5,
     "stock": 1e5,
     "size": 1e7,
@@ -38,14 +38,14 @@ MAX_ITEMS = {
     "ppm": 1e6,
     "count": 1e5,
 }
-MAX_OTHER_KEYS = 1e7
+MAX_OTHER_QUANTITY = 1e7
 MAX_TEXT_LENGTH = 4000
 MOST_ITEMS = 2000
 
 
 def get_max(quantity: str) -> float:
     """The most a figure of a kind of quantity can be."""
-    return MAX_ITEMS.get(quantity, MAX_OTHER_KEYS)
+    return MAX_BY_QUANTITY.get(quantity, MAX_OTHER_QUANTITY)
 
 
 class Shape(Struct, frozen=True):

@@ -25,7 +25,7 @@ from ..core.reasons import (
 from ..core.schema import checks
 from ..core.schema.figures import list_figures
 from ..core.schema.json_types import Json, Unparsed
-from .declared import MAX_OTHER_KEYS, check_keys, read_figure, read_figures, read_text, to_data
+from .declared import MAX_OTHER_QUANTITY, check_keys, read_figure, read_figures, read_text, to_data
 from .joint_json import write_joint_file
 from .upgrades.steps import upgrade_record
 
@@ -205,7 +205,7 @@ def check_words(row: Any, where: str) -> None:
         elif isinstance(value, bool) or value is None:
             continue
         elif isinstance(value, int | float):
-            checks.check_number(place, value, -MAX_OTHER_KEYS, MAX_OTHER_KEYS)
+            checks.check_number(place, value, -MAX_OTHER_QUANTITY, MAX_OTHER_QUANTITY)
         else:
             raise InputError(place, value, "must be a word or a number")
 

@@ -13,7 +13,7 @@ from msgspec import Struct, field
 
 from ..core import catalogue
 from ..core.errors import InputError
-from ..core.joint.data import MAX_THIN_MM, joint_data, make_joint
+from ..core.joint.data import MAX_SHEET_MM, joint_data, make_joint
 from ..core.joint.joint import HEAVY_FORMS, Joint, Member
 from ..core.quantities import (
     MM_PER_INCH,
@@ -127,7 +127,7 @@ def _ask_question(joint: Joint, key: str, text: str, habit: str) -> Problem | No
         return None
     high = declared.high
     if declared.gauged and member is not None:
-        high = declared.high if member.form in HEAVY_FORMS else MAX_THIN_MM
+        high = declared.high if member.form in HEAVY_FORMS else MAX_SHEET_MM
         if bare.isdigit():
             return _ask_gauge(key, text, bare, member, habit, high)
     if bare.startswith(".") and habit == "mm":

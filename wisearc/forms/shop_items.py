@@ -19,7 +19,7 @@ from ..core.shop.words import format_item
 from .fields import Choice, Field, build_field, parse_typed, value_text
 
 Typed = MultiDict[str, str]
-MAX_NEAR = 6
+MAX_NEAR_SIZES = 6
 
 
 def build_fields(key: str, item: Item | None = None, habit: str = "mm") -> list[Field]:
@@ -169,7 +169,7 @@ def find_meant_item(words: str) -> tuple[Item | None, list[str]]:
     ]
     if len(fit) == 1:
         return _load_known_items()[fit[0]], []
-    return None, fit[:MAX_NEAR]
+    return None, fit[:MAX_NEAR_SIZES]
 
 
 def _matches_word(word: str, text: str) -> bool:

@@ -105,7 +105,7 @@ class Difference(Struct, frozen=True):
 NOTHING = Difference({}, {}, "")
 
 
-MAX_MESSAGES = 4
+MAX_CHANGES_SHOWN = 4
 
 
 def list_cautions_to_check(plan: Plan, habit: str) -> list[Notice]:
@@ -139,10 +139,10 @@ def build_difference(before: PlanView, after: PlanView, said: Iterable[str] = ()
             for n in after.lines
             if n.key in lines
         ]
-    more = f", and {len(words) - MAX_MESSAGES} more" if len(words) > MAX_MESSAGES else ""
+    more = f", and {len(words) - MAX_CHANGES_SHOWN} more" if len(words) > MAX_CHANGES_SHOWN else ""
     told = [*said]
     if words:
-        told.append("; ".join(words[:MAX_MESSAGES]) + more + ".")
+        told.append("; ".join(words[:MAX_CHANGES_SHOWN]) + more + ".")
     elif before.link != after.link:
         told.append("The answers are unchanged.")
     if told or before.link != after.link:

@@ -27,10 +27,10 @@ from .errors import describe_refusal
 
 THREADS = 16
 # an address with its head: many times what a joint or a search takes
-MAX_HEAD_LENGTH = 16 * 1024
+MAX_HEADER_BYTES = 16 * 1024
 # seconds a connection may be silent, or behind the least rate at which a request is sent:
 # estimates, far from what this machine or a shop's net needs
-PATIENCE_S, MIN_BYTES_S = 10, 64 * 1024
+PATIENCE_S, MIN_BODY_BYTES_S = 10, 64 * 1024
 # Maximum time without progress of an answer, s. After SLOW_AFTER_S an answer needs a minimum rate.
 # Estimates: a phone with a bad connection is ten times as fast.
 MAX_STALL_S, SLOW_AFTER_S, MIN_SEND_BYTES_S = 10.0, 30.0, 4 * 1024
@@ -205,7 +205,7 @@ class Channel(HTTPChannel):  # type: ignore[misc]
             self.began, self.got = time.time(), 0
         else:
             # silent from when it should have sent this much by
-            self.last_activity = min(self.last_activity, self.began + self.got / MIN_BYTES_S)
+            self.last_activity = min(self.last_activity, self.began + self.got / MIN_BODY_BYTES_S)
 
     def received(self, data: bytes) -> Any:
         self.got += len(data)
@@ -371,7 +371,7 @@ def listen(app: Any, port: int, get_body_limit: GetBodyLimit, host: str = "127.0
         recv_bytes=131072,
         # A page is smaller. Larger answers are files.
         outbuf_overflow=8 * 1024 * 1024,
-        max_request_header_size=MAX_HEAD_LENGTH,
+        max_request_header_size=MAX_HEADER_BYTES,
         clear_untrusted_proxy_headers=False,
     )
     settings.get_body_limit = get_body_limit

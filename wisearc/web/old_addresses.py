@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from flask import Blueprint, redirect, request
 from flask.typing import ResponseReturnValue
 
-# The first part of an address before version 0.11 and today.
+# The first part of an address before version 0.10 and today.
 SECTIONS = {
     "set": "set-up",
     "run": "weld",

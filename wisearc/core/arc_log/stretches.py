@@ -20,7 +20,7 @@ CLEAR_SCATTERS = 3.0
 # a slope is told of a line through these shares of the level; what is shorter is none, however fast
 # it is logged
 FULL, HALF, QUARTER, MIN_SLOPE_S, MAX_SLOPE_S = 0.9, 0.5, 0.25, 0.03, 30.0
-MAX_MIDDLE, _LEVELS = 0.76, 4
+MAX_MIDDLE_SHARE, _LEVELS = 0.76, 4
 # a background of so much of the peak tells of slopes that are shorter than a beat: estimate
 SHALLOW = 0.5
 
@@ -185,7 +185,7 @@ def _ramp_s(time_s: Rows, seen_a: Rows, level_a: float) -> float:
         # on a slope the middle third is at two thirds at most
         middle = seen_a[full // 3 : 2 * full // 3 + 1]
         at_most = float(middle.max())
-        if full < 6 or at_most <= MAX_MIDDLE * level_a:
+        if full < 6 or at_most <= MAX_MIDDLE_SHARE * level_a:
             break
         level_a = at_most
     first, share = float(time_s[full]), (1 - FULL) / (FULL - HALF)

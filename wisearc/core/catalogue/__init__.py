@@ -6,6 +6,7 @@ one of the row's traits; a trait that the table does not know is refused by name
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from functools import cache
 from pathlib import Path
@@ -375,6 +376,23 @@ def load_glossary() -> dict[str, rows.Term]:
             if other != key:
                 raise CatalogueError(f"glossary.toml, {key}: “{name}” is a name of {other} too")
     return dict(sorted(found.items(), key=lambda pair: pair[1].term.lower()))
+
+
+def find_terms(search: str) -> tuple[rows.Term, ...]:
+    """Return the terms of the glossary of which a name has all words of a search.
+
+    Args:
+        search: The words, as the user typed them. A word may be the start of a longer one.
+
+    >>> [term.key for term in find_terms("Sugar")]
+    ['oxidised-root']
+    """
+    starts = [re.compile(rf"\b{re.escape(word)}", re.IGNORECASE) for word in search.split()]
+    return tuple(
+        term
+        for term in load_glossary().values()
+        if starts and any(all(one.search(name) for one in starts) for name in term.names)
+    )
 
 
 @cache

@@ -25,7 +25,7 @@ _JOINT: Mapping[str, tuple[str, Callable[[Plan], Any]]] = {
 }
 # what is set of these answers goes with them
 _GO_WITH = ("filler", "pulse", "back")
-MAX_SETTINGS_SHOWN = 16
+MAX_HELD_ROUNDS = 16
 
 
 class Held(Struct, frozen=True):
@@ -98,7 +98,7 @@ def find_held(kept: Plan, today: Plan, plan_with: Callable[[JsonObject], Plan | 
     names: list[str] = []
     moved: dict[str, str] = {}
     now = today
-    for _ in range(MAX_SETTINGS_SHOWN):
+    for _ in range(MAX_HELD_ROUNDS):
         one = next(
             (d for d in find_plan_differences(kept, now) if d[0] not in sets and d[0] not in moved),
             None,

@@ -132,8 +132,8 @@ def estimate_ratio(runs: Sequence[OwnRun], machine: str, hand: str) -> OwnRecord
         math.exp(float(here @ found)),
         spread,
         math.sqrt(scatter),
-        _find_median([one.pace for one in counted]),
-        _find_median([one.held for one in counted]),
+        _calculate_median_ratio([one.pace for one in counted]),
+        _calculate_median_ratio([one.held for one in counted]),
         tuple(runs),
     )
 
@@ -146,7 +146,7 @@ def _calculate_fit_weight(x: Any, weight: Any, prior: Any, scatter: float) -> fl
     return float(np.trace(np.linalg.solve(inside + np.diag(prior), inside)))
 
 
-def _find_median(values: Sequence[float | None]) -> float | None:
+def _calculate_median_ratio(values: Sequence[float | None]) -> float | None:
     told = [one for one in values if one is not None]
     if not told:
         return None

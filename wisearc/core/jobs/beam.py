@@ -13,9 +13,9 @@ from typing import Any
 
 from .problem import SEEN_EARLY, Problem
 
-MAX_RUN = 6
+MAX_MOVED_SEAMS = 6
 # orders reckoned together: so many, and fewer of many seams
-_MIN_STATES, _TOGETHER = 150, 30_000
+_MIN_BATCH, _TOGETHER = 150, 30_000
 _SHAKES = (2, 3, 4, 6)
 
 
@@ -49,7 +49,7 @@ class Arrays:
         n = self.n
         runs = [
             (i, long, to)
-            for long in range(1, min(MAX_RUN, n - 1) + 1)
+            for long in range(1, min(MAX_MOVED_SEAMS, n - 1) + 1)
             for i in range(n - long + 1)
             for to in range(n - long + 1)
             if to != i
@@ -220,7 +220,7 @@ def _settle_order(
     """An order after which no single move helps, or as far as it came."""
     while go_on():
         better = False
-        for moved in _list_moves(arrays, order, rng, _MIN_STATES + _TOGETHER // arrays.n):
+        for moved in _list_moves(arrays, order, rng, _MIN_BATCH + _TOGETHER // arrays.n):
             costs = arrays.costs(moved)
             k = int(costs.argmin())
             if costs[k] < cost - 1e-6:

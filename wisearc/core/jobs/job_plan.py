@@ -25,7 +25,7 @@ ONE, BY_PIECE, BY_SEAM = "one", "piece", "seam"
 # a side that pulls so much more of what both do bends the part: estimate
 LEAN_SHARE = 0.25
 # runs that are timed to find a seam's next best place among several pieces
-MAX_COMPARED = 20_000
+MAX_TIMED_RUNS = 20_000
 
 
 class Best(Struct, frozen=True):
@@ -258,7 +258,7 @@ def _find_cheapest_place(
     Many seams of many pieces are weighed by their figures, which take the waits between pieces a
     little too long.
     """
-    exactly = way != ONE and len(order) ** 2 * work.job.quantity <= MAX_COMPARED
+    exactly = way != ONE and len(order) ** 2 * work.job.quantity <= MAX_TIMED_RUNS
     problem = build_problem(work, work.job.quantity if way == BY_SEAM else 1)
     number = {one: j for j, one in enumerate(problem.keys)}
 

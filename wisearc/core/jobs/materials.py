@@ -14,7 +14,7 @@ from ..physics.gas import contents_l
 from ..plan.preparation.bar_runs import list_bar_faces
 from ..quantities import length, stock
 from ..reasons import StoredText
-from ..shop.shop import MIN_BAR, Cylinder, Shop
+from ..shop.shop import MIN_CYLINDER_BAR, Cylinder, Shop
 from .bench_state import Task
 from .order import Step
 
@@ -144,7 +144,7 @@ def _draw_cylinders(
         full = [
             (c.name or f"{c.gas} cylinder {i}", _gives_l(c))
             for i, c in enumerate(shop.cylinders, 1)
-            if c.gas == gas and c.bar > MIN_BAR
+            if c.gas == gas and c.bar > MIN_CYLINDER_BAR
         ]
         turn = sorted(full, key=lambda one: one[1])
         at, left, drawn = 0, turn[0][1] if turn else 0.0, 0.0
@@ -167,7 +167,7 @@ def _draw_cylinders(
 
 def _gives_l(one: Cylinder) -> float:
     """What a cylinder gives until no regulator holds its flow, L."""
-    return max(0.0, contents_l(one.water_l, one.bar) - contents_l(one.water_l, MIN_BAR))
+    return max(0.0, contents_l(one.water_l, one.bar) - contents_l(one.water_l, MIN_CYLINDER_BAR))
 
 
 def _list_argon(argon: Mapping[str, float], shop: Shop) -> list[Item]:

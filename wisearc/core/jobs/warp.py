@@ -27,7 +27,7 @@ from .job import Job
 TENDON_KN = 0.2
 BUCKLING = 0.39
 YIELD_MPA = 250.0
-MIN_CHILLED, MIN_SHORT = 0.4, 0.5
+MIN_CHILL_FACTOR, MIN_SHORT_RUN_FACTOR = 0.4, 0.5
 # where nobody said how wide the sheet lies free: half as wide as the seam is long, within these, mm
 MIN_FREE_MM, MAX_FREE_MM = 40.0, 150.0
 FLAT, WATCH, BOW = "flat", "watch", "will-bow"
@@ -200,12 +200,14 @@ def _find_thermal(plan: Plan, side: int) -> Thermal:
 def _get_chill_factor(plan: Plan, strip_mm: float) -> float:
     """What bars leave of the pull. Estimate."""
     wall = build_heat_field(plan.section, plan.back, plan.travel, plan.pulse).wall_mm
-    return 1.0 if wall is None or strip_mm <= 0 else max(MIN_CHILLED, min(1.0, wall / strip_mm))
+    return (
+        1.0 if wall is None or strip_mm <= 0 else max(MIN_CHILL_FACTOR, min(1.0, wall / strip_mm))
+    )
 
 
 def _get_short_run_factor(strip_mm: float, run_mm: float) -> float:
     """What the ends of a run leave of the pull. Estimate."""
-    return max(MIN_SHORT, 1 - strip_mm / run_mm) if run_mm else 1.0
+    return max(MIN_SHORT_RUN_FACTOR, 1 - strip_mm / run_mm) if run_mm else 1.0
 
 
 def list_warp_levers(task: Task, shop: Shop) -> list[Lever]:

@@ -17,7 +17,7 @@ from ..schema.json_types import Json, JsonObject
 from .joint import ALL_ROUND, HEAVY_FORMS, Joint, Member, Pins
 from .rules import check_joint, check_member
 
-MAX_THIN_MM = 6.0
+MAX_SHEET_MM = 6.0
 AGREE_MM = 1e-4
 
 
@@ -117,7 +117,7 @@ def _read_member(where: str, raw: Any) -> Member:
         key: _read_value(table[key], raw, f"{where}.") for key in ("metal", "form", "coating")
     }
     scale = scale_for(values["metal"].kind, values["form"], values["coating"])
-    most = table["thickness"].high if values["form"] in HEAVY_FORMS else MAX_THIN_MM
+    most = table["thickness"].high if values["form"] in HEAVY_FORMS else MAX_SHEET_MM
     for key, high in (("thickness", most), ("diameter", table["diameter"].high)):
         values[key] = _read_length(table[key], raw, f"{where}.", scale, high)
     member = Member(**values)

@@ -34,7 +34,7 @@ MIN_OFF_S = 30.0
 LAG_S = 5.0
 MAX_VOLUME_L = 2000.0
 # a gap counts over so much of the seam: a longer one is taped as it goes
-MAX_OPEN_MM = 300.0
+MAX_OPEN_GAP_MM = 300.0
 
 
 def calculate_mixing_minutes(volume: float, flow_l_min: float, ppm: float) -> float:
@@ -200,7 +200,7 @@ def gap_area_mm2(gap_mm: float, seam_mm: float) -> float:
     """The opening that a gap leaves along a seam, mm²: over 300 mm of it at most, for a longer one
     is taped as it goes. Common practice.
     """
-    return gap_mm * min(seam_mm, MAX_OPEN_MM)
+    return gap_mm * min(seam_mm, MAX_OPEN_GAP_MM)
 
 
 def vent_area_mm2(vent_mm: float) -> float:

@@ -12,7 +12,7 @@ from ..schema.json_types import Json, JsonObject
 
 VERDICTS = {"good": "Good", "acceptable": "Acceptable", "not-good": "Not good"}
 LEVELS = ("stop", "caution", "note")
-MAX_TEXT, MAX_CODE_LENGTH, MAX_CACHED, MAX_EVIDENCE = 600, 60, 12, 40
+MAX_TEXT_LENGTH, MAX_CODE_LENGTH, MAX_LISTED, MAX_EVIDENCE = 600, 60, 12, 40
 LETTER = r"[A-Z]{1,3}"
 NEEDED = ("code", "key", "text")
 # what a figure was or becomes
@@ -20,7 +20,7 @@ End: TypeAlias = "str | float | None"
 
 
 def _declare_line(required: bool = False) -> Entry:
-    return Entry("text", high=MAX_TEXT, required=required)
+    return Entry("text", high=MAX_TEXT_LENGTH, required=required)
 
 
 def _read_letter(name: str, value: Any) -> str:
@@ -33,7 +33,7 @@ def _read_end(name: str, value: Any) -> End:
     if isinstance(value, bool):
         raise InputError(name, value, "must be a number, a name or null")
     if value is None or isinstance(value, str):
-        return None if value is None else checks.check_line(name, value, MAX_TEXT)
+        return None if value is None else checks.check_line(name, value, MAX_TEXT_LENGTH)
     checks.check_number(name, value, -1e7, 1e7)
     found: float = value
     return found
@@ -47,7 +47,7 @@ def _read_sets(name: str, value: Any) -> dict[str, End]:
 
 
 def _read_told(name: str, value: Any) -> str:
-    found = checks.check_line(name, value, MAX_TEXT)
+    found = checks.check_line(name, value, MAX_TEXT_LENGTH)
     if not found.strip():
         raise InputError(name, "", "is missing. Give the change as code, key and words")
     return found
@@ -55,7 +55,7 @@ def _read_told(name: str, value: Any) -> str:
 
 def _build_end_schema() -> dict[str, Json]:
     number: Json = {"type": "number", "minimum": -1e7, "maximum": 1e7}
-    line: Json = {"type": "string", "maxLength": MAX_TEXT, "pattern": f"^{checks.LINE}$"}
+    line: Json = {"type": "string", "maxLength": MAX_TEXT_LENGTH, "pattern": f"^{checks.LINE}$"}
     return {
         "anyOf": [number, line, {"type": "null"}],
         "description": "In the unit next to it",
@@ -68,7 +68,7 @@ def _build_sets_schema() -> dict[str, Json]:
 
 
 def _build_told_schema() -> dict[str, Json]:
-    found: dict[str, Json] = {"type": "string", "maxLength": MAX_TEXT}
+    found: dict[str, Json] = {"type": "string", "maxLength": MAX_TEXT_LENGTH}
     return found | {"pattern": f"^{checks.LINE}$", "allOf": [{"pattern": r"\S"}]}
 
 
@@ -153,13 +153,13 @@ class SavedReading(Struct, frozen=True):
 
     verdict: Annotated[str, Entry("name", names=list_options(VERDICTS), required=True)]
     why: Annotated[str, _declare_line()] = ""
-    causes: Annotated[tuple[SavedCause, ...], Entry("objects", of=SavedCause, most=MAX_CACHED)] = ()
+    causes: Annotated[tuple[SavedCause, ...], Entry("objects", of=SavedCause, most=MAX_LISTED)] = ()
     change: Annotated[SavedChange | None, Entry("object", of=SavedChange)] = None
-    also: Annotated[tuple[SavedChange, ...], Entry("objects", of=SavedChange, most=MAX_CACHED)] = ()
+    also: Annotated[tuple[SavedChange, ...], Entry("objects", of=SavedChange, most=MAX_LISTED)] = ()
     question: Annotated[SavedQuestion | None, Entry("object", of=SavedQuestion)] = None
     cautions: Annotated[
-        tuple[SavedCaution, ...], Entry("objects", of=SavedCaution, most=MAX_CACHED)
+        tuple[SavedCaution, ...], Entry("objects", of=SavedCaution, most=MAX_LISTED)
     ] = ()
     draft: Annotated[str | None, Entry("own", own=_LETTER)] = None
-    format: Annotated[str, Entry("text", high=MAX_TEXT)] = ""
+    format: Annotated[str, Entry("text", high=MAX_TEXT_LENGTH)] = ""
     version: Annotated[float | None, Entry("number", high=1000)] = None

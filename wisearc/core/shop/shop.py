@@ -27,7 +27,7 @@ MAX_NAME_LENGTH = 40
 # tungstens and what holds them come in these, mm
 TUNGSTEN_SIZES_MM = (0.5, 1.0, 1.6, 2.0, 2.4, 3.2, 4.0)
 # below so much by the gauge no regulator holds its flow: estimate
-MIN_BAR = 4.0
+MIN_CYLINDER_BAR = 4.0
 
 
 def _list_row_names(rows_of: Mapping[str, rows.Row]) -> Mapping[str, Option]:
@@ -420,7 +420,7 @@ class Shop(Struct, frozen=True, eq=False, dict=True):
         """
         found: dict[str, float] = {}
         for one in self.cylinders or ():
-            holds = contents_l(one.water_l, one.bar) - contents_l(one.water_l, MIN_BAR)
+            holds = contents_l(one.water_l, one.bar) - contents_l(one.water_l, MIN_CYLINDER_BAR)
             found[one.gas] = max(0.0, found.get(one.gas, 0.0), holds)
         return found
 

@@ -32,8 +32,8 @@ COLUMNS = ("time_s", "current_a", "voltage_v", "gas")
 NEEDED = COLUMNS[:2]
 MAX_BYTES, MAX_ROWS = 1_000_000_000, 10_000_000
 # UTF-16 is turned whole
-MAX_UTF16 = 200_000_000
-BLOCK, MAX_HEAD_LENGTH = 2 * 1024 * 1024, 4096
+MAX_UTF16_BYTES = 200_000_000
+BLOCK, MAX_HEADER_BYTES = 2 * 1024 * 1024, 4096
 # blocks that are read at once, and lie ready
 AT_ONCE, AHEAD = 2, 4
 # told how far it is, 0 to 1; raises to stop
@@ -73,17 +73,17 @@ def _read_file(path: Path, watch: Watch | None, target: Target) -> Readings:
     size = path.stat().st_size
     check_size(path.name, size)
     with path.open("rb") as file:
-        start = file.read(MAX_HEAD_LENGTH)
+        start = file.read(MAX_HEADER_BYTES)
         if not start.strip():
             raise InputError("log", path.name, "is empty. Give the log as the machine wrote it")
         if start.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
-            if size > MAX_UTF16:
+            if size > MAX_UTF16_BYTES:
                 raise InputError(
                     "log",
                     path.name,
                     (
-                        f"is UTF-16 of more than {MAX_UTF16 / 1000000.0:g} MB. Save the log as "
-                        "UTF-8, which is half as large"
+                        f"is UTF-16 of more than {MAX_UTF16_BYTES / 1000000.0:g} MB. Save the log "
+                        "as UTF-8, which is half as large"
                     ),
                 )
             with tempfile.TemporaryFile(dir=path.parent) as utf8:
@@ -269,7 +269,7 @@ def release_pages(readings: Readings) -> None:
 def _read(name: str, file: IO[bytes], watch: Watch | None, target: Target) -> Readings:
     size = file.seek(0, os.SEEK_END)
     file.seek(0)
-    head = read_head(name, file.read(MAX_HEAD_LENGTH))
+    head = read_head(name, file.read(MAX_HEADER_BYTES))
     file.seek(head.begins)
     row_filter = RowFilter()
     for end, (block, bad_rows, (row, text)) in _iterate_blocks(file, size, head):
@@ -322,11 +322,11 @@ def _read_blocks(file: IO[bytes], size: int, line_end: bytes) -> Iterator[tuple[
     while piece := file.read(BLOCK):
         at = file.tell()
         block = rest + piece
-        cut = block.rfind(line_end, max(0, len(block) - MAX_HEAD_LENGTH)) + 1
+        cut = block.rfind(line_end, max(0, len(block) - MAX_HEADER_BYTES)) + 1
         if not cut and at < size:
             raise InputError(
                 "log",
-                f"a line of more than {MAX_HEAD_LENGTH} characters",
+                f"a line of more than {MAX_HEADER_BYTES} characters",
                 "is not a reading. Give a log with one line per reading",
             )
         rest = block[cut:]

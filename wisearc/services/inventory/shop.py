@@ -45,7 +45,7 @@ from ..procedures.procedures import get_now
 
 _guard = threading.Lock()
 _kept: dict[tuple[str, int, str], Shop] = {}
-_MAX_KEPT = 12
+_MAX_CACHED = 12
 
 
 def load_shop() -> Shop:
@@ -63,7 +63,7 @@ def load_shop() -> Shop:
             return _kept[mark]
     shop = replace(_read(shelf.load_head()), own=Book(mark[2]))
     with _guard:
-        while len(_kept) >= _MAX_KEPT:
+        while len(_kept) >= _MAX_CACHED:
             _kept.pop(next(iter(_kept)))
         return _kept.setdefault(mark, shop)
 

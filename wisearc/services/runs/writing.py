@@ -53,7 +53,7 @@ from .kept_files import KeptFiles
 from .runs import find_last_run
 
 # spells outside a band that are told of a run, the longest
-MAX_MESSAGES = 40
+MAX_EXCURSIONS_SHOWN = 40
 # a trace that is shorter than this is none of a run
 MIN_ROWS = 20
 # a peak that is read further than this from what is thought to be set was set otherwise: estimate,
@@ -238,7 +238,7 @@ def _list_planned(plan: Plan, part: str) -> dict[str, Any]:
 
 def _list_excursions(log: ArcLog | None) -> tuple[Excursion, ...]:
     spells = log.left_band if log is not None else ()
-    longest = sorted(spells, key=lambda one: one.start_s - one.end_s)[:MAX_MESSAGES]
+    longest = sorted(spells, key=lambda one: one.start_s - one.end_s)[:MAX_EXCURSIONS_SHOWN]
     return tuple(sorted(longest, key=lambda one: one.start_s))
 
 

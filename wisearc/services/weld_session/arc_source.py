@@ -24,7 +24,7 @@ FOLDER = "traces"
 HEADER = "time_s,current_a,voltage_v,gas"
 MAX_FILES, MAX_BYTES = 60, 200_000_000
 # how many rows a page is given at once, the newest
-MAX_OUTPUT = 1000
+MAX_PAGE_ROWS = 1000
 
 
 class Standing(Struct, frozen=True):
@@ -62,7 +62,7 @@ class Source(DeviceReader):
     def standing(self, after_s: float) -> Standing:
         """How it stands, with the rows after a time."""
         with self._guard:
-            rows = [row for row in self._live.tail if row[0] > after_s][-MAX_OUTPUT:]
+            rows = [row for row in self._live.tail if row[0] > after_s][-MAX_PAGE_ROWS:]
             found = Standing(self._state, self._words, self._live, rows)
         since = self._quiet_s()
         if found.state == "reading" and since > SILENT_S:

@@ -30,7 +30,7 @@ from .here import Here, find_target, list_joint_pairs
 
 blueprint = Blueprint("plan", __name__, url_prefix="", template_folder="templates")
 KEPT = "kept:"
-HELD, MAX_ENTRY_LENGTH = "held", 3000
+HELD, MAX_COOKIE_LENGTH = "held", 3000
 
 
 class _Asked(Struct, frozen=True):
@@ -119,7 +119,7 @@ def hold() -> ResponseReturnValue:
     """Hold the set-up of a link, to set another beside it; without one, let go of what is held."""
     link = request.args.get("link", "")
     answer = make_response(redirect(back_where(url_for("plan.page")), 302))
-    if link and len(link) <= MAX_ENTRY_LENGTH:
+    if link and len(link) <= MAX_COOKIE_LENGTH:
         answer.set_cookie(HELD, link, max_age=YEAR_S, samesite="Lax", httponly=True)
     else:
         answer.delete_cookie(HELD)

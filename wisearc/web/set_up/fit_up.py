@@ -13,7 +13,7 @@ from ..preferences import get_units
 from ..subject import Subject, find_subject
 from .views import blueprint
 
-MAX_TEXT = 300
+MAX_TEXT_LENGTH = 300
 
 
 @blueprint.get("/fit-up")
@@ -21,7 +21,7 @@ def fit_up() -> ResponseReturnValue:
     """The gap, what it costs, what is made ready, which member goes first."""
     subject = find_subject(request.args)
     view = fit_up_view(
-        subject.plan, request.args.get("gap", "")[:MAX_TEXT], load_shop(), get_units()
+        subject.plan, request.args.get("gap", "")[:MAX_TEXT_LENGTH], load_shop(), get_units()
     )
     return render_template("set_up/fit_up.html", subject=subject, view=view, at="fit_up"), (
         422 if view.fault else 200

@@ -20,12 +20,14 @@ from ..preferences import get_units
 from ..subject import Subject, find_subject
 from .views import blueprint
 
-MAX_TEXT = 60
+MAX_TEXT_LENGTH = 60
 
 
 def _read_given(values: Mapping[str, str]) -> dict[str, str]:
     return {
-        key: text[:MAX_TEXT] for key, text in values.items() if key not in ("what", "csrf_token")
+        key: text[:MAX_TEXT_LENGTH]
+        for key, text in values.items()
+        if key not in ("what", "csrf_token")
     }
 
 

@@ -25,7 +25,7 @@ blueprint = Blueprint(
     "tube_templates", __name__, url_prefix="/templates", template_folder="templates"
 )
 MAX_LIST_BYTES = 256 * 1024
-MAX_TEXT = 80
+MAX_TEXT_LENGTH = 80
 PARTS = ("form", "fields", "facts", "sheet", "space", "told")
 STEP_DEG = 15
 
@@ -38,8 +38,8 @@ def page() -> ResponseReturnValue:
     templates.load_libraries(get_request_context().background)
     args = request.args
     # a change stands after what it changes
-    before = {key: args.getlist(key)[0][:MAX_TEXT] for key in args}
-    given = {key: args.getlist(key)[-1][:MAX_TEXT] for key in args}
+    before = {key: args.getlist(key)[0][:MAX_TEXT_LENGTH] for key in args}
+    given = {key: args.getlist(key)[-1][:MAX_TEXT_LENGTH] for key in args}
     if not any(key in given for key in KEYS.values()):
         before, given = {**START, **before}, {**START, **given}
     eye, apart = build_eye(given.get("turn", ""), given.get("tilt", "")), given.get("apart") == "1"
@@ -149,7 +149,7 @@ class _Shown:
 @blueprint.get("/space.svg")
 def picture() -> ResponseReturnValue:
     """The cut in space, from the eye in the address: what a drag shows."""
-    given = {key: text[:MAX_TEXT] for key, text in request.args.items()}
+    given = {key: text[:MAX_TEXT_LENGTH] for key, text in request.args.items()}
     eye, apart = build_eye(given.get("turn", ""), given.get("tilt", "")), given.get("apart") == "1"
     try:
         drawn = cut_page.draw_space_view(given, get_units(), eye, apart)
@@ -163,7 +163,7 @@ def template(kind: str) -> ResponseReturnValue:
     """The template in a format. A cut that cannot be is told with 422."""
     if kind not in templates.FORMATS:
         raise Missing("There is no template in that format. Choose SVG, DXF, PDF or CSV.")
-    given = {key: text[:MAX_TEXT] for key, text in request.args.items()}
+    given = {key: text[:MAX_TEXT_LENGTH] for key, text in request.args.items()}
     try:
         cut = read_cut(given, get_units())
         data = templates.write_template(

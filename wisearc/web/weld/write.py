@@ -50,7 +50,7 @@ from .views import blueprint, find_run_and_subject
 # what a form with photographs, and one with a log, may come to
 MAX_WRITE_BYTES = photographs.MAX_CONCURRENT * photographs.MAX_BYTES + 1_000_000
 MAX_LOG_BYTES = log_reading.MAX_LOG_BYTES + 1_000_000
-MAX_TEXT = 4000
+MAX_TEXT_LENGTH = 4000
 
 
 def _gather_known(row: AtArc, subject: Subject, written: bool = False) -> writing.Known:

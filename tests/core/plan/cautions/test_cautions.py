@@ -5,13 +5,11 @@ The thresholds are those of the trade handbook's rules (common practice, no sour
 says otherwise), put in by hand; none is read from the product.
 """
 
-import ast
 import unittest
-from pathlib import Path
 from typing import Any
 
-import wisearc
 from tests.samples import codes, joint, member, plan
+from tools.documents import CORE, list_caution_codes
 from wisearc.core import catalogue
 from wisearc.core.joint.data import make_joint
 from wisearc.core.joint.section import build_section
@@ -29,7 +27,6 @@ from .joints import (
     pins,
 )
 
-CORE = Path(wisearc.__file__).parent / "core"
 TABLE = (*arc.ROWS, *filler_metal.ROWS, *preparation.ROWS, *shielding.ROWS, *torch.ROWS)
 # said of every joint, or of every tube: no joint of the row's kind is without
 ALWAYS = {"cleaner", "hot-metal", "light", "sealed-section"}
@@ -45,35 +42,16 @@ def found(kind: str, data: dict[str, Any]) -> set[tuple[str, str, str]]:
     return {(c.code, c.level, c.at) for c in made.cautions}
 
 
-# the levels of what a caution is made by; the last two are chosen between as the source runs
-LEVELS_BY_CLASS = {
-    "Stop": ("stop",),
-    "Care": ("caution",),
-    "Note": ("note",),
-    "grave": ("stop", "caution"),
-    "level": ("caution", "note"),
-}
-
-
 def in_source(apart: str = "") -> set[tuple[str, str]]:
-    """Code and level of every caution that stands in the core. Parameters: apart, those of jobs or
-    of readings alone; else all that a plan can have.
+    """Return the code and level of every caution of the core.
+
+    Args:
+        apart: "jobs" or "diagnosis" for their own cautions; "" for those of a plan.
     """
-    pairs = set()
-    for path in CORE.rglob("*.py"):
-        if (path.parent.name if path.parent.name in ("jobs", "diagnosis") else "") != apart:
-            continue
-        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
-            if (
-                isinstance(node, ast.Call)
-                and isinstance(node.func, ast.Name)
-                and len(node.args) > 1
-            ):
-                first = node.args[0]
-                called = node.func.id
-                if called in LEVELS_BY_CLASS and isinstance(first, ast.Constant):
-                    pairs |= {(str(first.value), level) for level in LEVELS_BY_CLASS[called]}
-    return pairs
+    others = {"jobs", "diagnosis"}
+    folders = [apart] if apart else [p.name for p in CORE.iterdir() if p.name not in others]
+    codes = list_caution_codes(folders)
+    return {(code, level) for code, levels in codes.items() for level in levels}
 
 
 class Table(unittest.TestCase):

@@ -36,7 +36,7 @@ BEVEL_FROM_MM = 3.0
 # read off a clock
 OWN_TOLD_FROM = 0.05
 THICK_TO_THIN = 4.0
-MAX_HEAVY_MM = 12.0
+MAX_THICK_SIDE_MM = 12.0
 
 
 class Current(Choice, frozen=True, kw_only=True):
@@ -310,12 +310,12 @@ def _check_thickness(joint: Joint, section: Section) -> list[Caution]:
             "does not reach the root. Bevel the edges, or weld from both sides."
         )
         found.append(Note("out-of-range", "current", words, t=length(BEVEL_FROM_MM)))
-    if section.thick_mm > MAX_HEAVY_MM:
+    if section.thick_mm > MAX_THICK_SIDE_MM:
         words = (
             "The heat calculation covers a thick side up to {t}. Beyond that the current "
             "may be too low. Warm the thick side and test on scrap."
         )
-        found.append(Note("out-of-range", "current", words, t=length(MAX_HEAVY_MM)))
+        found.append(Note("out-of-range", "current", words, t=length(MAX_THICK_SIDE_MM)))
     if section.ratio > THICK_TO_THIN + 1e-6:
         found.append(_check_thickness_ratio(joint, section))
     elif section.ratio > 2:

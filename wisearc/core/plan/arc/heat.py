@@ -55,7 +55,7 @@ _MARGIN = 1.02
 SMALL_TUBE_MM = 25.0
 # how the curve is kept: so many points, out past the hot band and the widest cup's cover
 CURVE_POINTS = 97
-CURVE_BANDS, MIN_CURVE_MM = 1.5, 24.0
+CURVE_BANDS, MIN_CURVE_LENGTH_MM = 1.5, 24.0
 
 
 class HeatResult(Choice, frozen=True, kw_only=True):
@@ -112,7 +112,7 @@ def calculate_heat(
     cooling = cooling_time_s(section.heat, h, power, v, *COOLING_C)
     interpass, mean = _interpass_c(joint), _part_mean_c(joint, section, amps, travel.arc_time_s)
     wait = _wait_s(section, field, interpass, mean)
-    step = max(CURVE_BANDS * band, MIN_CURVE_MM) / (CURVE_POINTS - 1)
+    step = max(CURVE_BANDS * band, MIN_CURVE_LENGTH_MM) / (CURVE_POINTS - 1)
     peaks = peak_temperatures_c(section.heat, h, power, v, (i * step for i in range(CURVE_POINTS)))
     return HeatResult(
         arc_voltage_v=ARC_VOLTAGE_V,

@@ -37,7 +37,7 @@ THIN_WALL_MM = 1.0
 STOUT_EDGE_MM = 2.0
 CLOSE_GAP_MM = 0.05
 # a school that puts in more than this of steady's heat gains nothing
-MIN_GAIN = 0.95
+MAX_USEFUL_HEAT_SHARE = 0.95
 MIN_BACKGROUND_A = 5.0
 
 
@@ -93,7 +93,7 @@ def choose_pattern(
         )
     if pattern.rippled:
         share = _calculate_heat_share(joint, bench, need, pattern)
-        if share > MIN_GAIN and not by_hand:
+        if share > MAX_USEFUL_HEAT_SHARE and not by_hand:
             words = (
                 "{s} gives {p} % of the heat of an unpulsed arc here, so the plan uses no pulse."
             )
@@ -103,7 +103,7 @@ def choose_pattern(
             pattern = _match_travel_speed(
                 joint, bench, need, catalogue.load_pulse_patterns()["none"]
             )
-        elif share > MIN_GAIN:
+        elif share > MAX_USEFUL_HEAT_SHARE:
             pattern = replace(pattern, cautions=(_check_gain(row, share),))
         else:
             beside = [_rate_reason(pattern, need)]
@@ -147,7 +147,7 @@ def _find_substitution(
     if (
         row.has("rippled")
         and _calculate_heat_share(joint, bench, need, _match_travel_speed(joint, bench, need, row))
-        > MIN_GAIN
+        > MAX_USEFUL_HEAT_SHARE
     ):
         return ()
     able = next((m.name for m in bench.shop.machines or () if can_make_frequency(m, row)), "")

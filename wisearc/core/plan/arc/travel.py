@@ -11,7 +11,7 @@ from ...schema.figures import Band, Figure
 from .need import ARC_LENGTH_MM, CurrentModel
 from .pulse_pattern import Pattern
 
-MAX_DOWN_MM = 1.5
+MAX_VERTICAL_DOWN_MM = 1.5
 FINE, FAR = 0.15, 0.35
 
 
@@ -110,13 +110,13 @@ def _explain_pool(joint: Joint, section: Section, bare: bool, width: float) -> R
 
 
 def _check_direction(joint: Joint, section: Section, bare: bool) -> list[Caution]:
-    if not joint.position.has("down") or (bare and section.thin_mm <= MAX_DOWN_MM):
+    if not joint.position.has("down") or (bare and section.thin_mm <= MAX_VERTICAL_DOWN_MM):
         return []
     words = (
         "Vertical down suits only sheet up to {t} without filler. The pool runs "
         "ahead of the arc. Weld vertical up."
     )
-    item = Care("vertical-down", "travel", words, t=length(MAX_DOWN_MM))
+    item = Care("vertical-down", "travel", words, t=length(MAX_VERTICAL_DOWN_MM))
     return [WithFix(item, "Go up", position=joint.position.other)]
 
 

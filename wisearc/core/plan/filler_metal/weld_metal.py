@@ -30,7 +30,7 @@ from .feeding import DILUTION_SLACK, SOFT_C_PCT, Feed, Limits, find_limits, plan
 from .rod_rules import check_rod
 
 # how far the shares of two sides go from half and half where one is twice the other and more
-_MAX_LEAN = 0.2
+_MAX_SHARE_SHIFT = 0.2
 # the diagram is good to about so much ferrite, so much nickel equivalent
 FERRITE_SLACK_PCT = 4.0
 PITTING_SLACK = 1.0
@@ -139,7 +139,7 @@ def calculate_dilution_limits(joint: Joint, section: Section, rod: Rod | None) -
     limits = find_limits(joint, rod)
     feed = plan_feed(joint, section, limits) if rod is not None else Feed(0.0, 1.0, None, 0.0)
     first, second = joint.pair
-    lean = round(_MAX_LEAN * min(1.0, section.ratio - 1), 4)
+    lean = round(_MAX_SHARE_SHIFT * min(1.0, section.ratio - 1), 4)
     shares = (0.5, 0.5 - lean, 0.5 + lean) if lean > 0 and first.family != second.family else (0.5,)
     forms = (joint.members[0].form, joint.members[1].form)
     spread = _calculate_spread(first, second, forms, rod, round(feed.dilution, 6), shares)

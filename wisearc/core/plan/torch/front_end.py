@@ -13,13 +13,13 @@ from ...quantities import size
 from ...reasons import Practice, Reason
 from ..arc.need import ARC_LENGTH_MM
 
-MAX_LENS_MM = 16.0
+MAX_LENS_STICKOUT_MM = 16.0
 LENS_CAUTION_MM = 19.0
 BIG_LENS_CAUTION_MM = 25.0
 BIG_LENS_FROM = 14
 CAUTION_IN_BORES = 1.5
 PLAIN_SOUND_MM = 6.4
-MAX_PLAIN_MM = 9.5
+MAX_PLAIN_STICKOUT_MM = 9.5
 COVER_BORES = {"gas-lens": 1.5, "plain": 1.0}
 NAMES = {"gas-lens": "gas lens", "plain": "collet body"}
 SHOW_CUPS, SOUND_CUP, STEEL_CUP = (8, 10, 12), 8, 7
@@ -121,9 +121,9 @@ def limits_mm(front: str, cup: int) -> tuple[float, float]:
     """
     bore = bore_mm(cup)
     if front == "plain":
-        return min(bore, PLAIN_SOUND_MM), MAX_PLAIN_MM
+        return min(bore, PLAIN_SOUND_MM), MAX_PLAIN_STICKOUT_MM
     most = BIG_LENS_CAUTION_MM if cup >= BIG_LENS_FROM else LENS_CAUTION_MM
-    return min(bore, MAX_LENS_MM), min(CAUTION_IN_BORES * bore, most)
+    return min(bore, MAX_LENS_STICKOUT_MM), min(CAUTION_IN_BORES * bore, most)
 
 
 def choose_wanted_front_end(joint: Joint, section: Section) -> str:
