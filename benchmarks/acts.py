@@ -1,6 +1,4 @@
-"""Four people at work, each following links and sending forms of the pages as they come, by a seed
-that says which; see `attack.py`.
-"""
+"""Four people at work, with links and forms of the pages at random by a seed; see `attack.py`."""
 
 from __future__ import annotations
 
@@ -26,12 +24,12 @@ from typing import Any
 
 from attacked import Server, StayOnPage, run_command
 
-# what takes the book away from the others, ends the attack, or is no act of one person
+# Actions that block the library for others, end the attack, or are not those of one person.
 LEFT_OUT = re.compile(
     r"/shop/(restore|begin|import|export|backup|check|devices|people|work)|\.(zip|sqlite3)$|/static/"
 )
 PLACES = ("keep", "jobs", "set", "run", "shop", "read", "cut", "tables")
-# where one begins anew when a page leads nowhere
+# The start page after a page without links.
 STARTS = (
     "/",
     "/?joint=tee",
@@ -50,7 +48,7 @@ SLOW_S = 2.0
 
 @dataclass
 class Form:
-    """A form of a page: how and where it goes, its fields with what may stand in each."""
+    """A form of a page: method, address, fields with their possible values."""
 
     method: str
     action: str
@@ -63,6 +61,7 @@ class Page(HTMLParser):
     """The links and forms of a page."""
 
     def __init__(self, text: str) -> None:
+        """Parse a page."""
         super().__init__()
         self.links: list[str] = []
         self.forms: list[Form] = []
@@ -72,6 +71,7 @@ class Page(HTMLParser):
         self.feed(text)
 
     def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
+        """Collect links, forms and fields."""
         told = {name: value or "" for name, value in attrs}
         form = self._form
         if tag == "a" and told.get("href", "").startswith("/"):
@@ -94,22 +94,24 @@ class Page(HTMLParser):
             self._area = (told.get("name", ""), [""])
             form.fields.append(self._area)
 
-    def _input(self, form: Form, told: dict[str, str]) -> None:
-        kind, name = told.get("type", "text"), told.get("name", "")
+    def _input(self, form: Form, attributes: dict[str, str]) -> None:
+        kind, name = attributes.get("type", "text"), attributes.get("name", "")
         if kind == "file":
             form.has_file = True
         elif kind in ("checkbox", "radio"):
-            form.fields.append((name, [told.get("value", "on"), ""]))
+            form.fields.append((name, [attributes.get("value", "on"), ""]))
         elif kind == "submit":
-            form.buttons.append((name, told.get("value", "")))
+            form.buttons.append((name, attributes.get("value", "")))
         elif name:
-            form.fields.append((name, [told.get("value", "")]))
+            form.fields.append((name, [attributes.get("value", "")]))
 
     def handle_data(self, data: str) -> None:
+        """Collect text."""
         if self._area:
             self._area[1][0] += data
 
     def handle_endtag(self, tag: str) -> None:
+        """Close a form."""
         if tag == "form":
             self._form = None
         elif tag == "select":
@@ -119,9 +121,10 @@ class Page(HTMLParser):
 
 
 class Person:
-    """One of those at work."""
+    """A person at work."""
 
     def __init__(self, address: str, seed: int) -> None:
+        """Start a person with random actions."""
         self.address, self.r = address.rstrip("/"), random.Random(seed)
         jar = http.cookiejar.CookieJar()
         self.opener = urllib.request.build_opener(
@@ -137,7 +140,13 @@ class Person:
     def go(
         self, path: str, data: dict[str, list[str]] | bytes | None = None, kind_sent: str = ""
     ) -> None:
-        """Ask for a page, or send a form, and look at what comes."""
+        """Request a page or send a form, and check the answer.
+
+        Args:
+            path: The address.
+            data: The form, or None.
+            kind_sent: Content type of raw data.
+        """
         body = urllib.parse.urlencode(data, doseq=True).encode() if isinstance(data, dict) else data
         head = {"Content-Type": kind_sent} if kind_sent else {}
         begun = time.monotonic()
@@ -172,7 +181,7 @@ class Person:
     next, here = "", "/"
 
     def act(self) -> None:
-        """One act: where it leads, a link, a form, or a new beginning."""
+        """Perform one action: a link, a form, or a new start."""
         r = self.r
         if self.next:
             self.go(self.next)
@@ -194,7 +203,7 @@ class Person:
             self.go(r.choice(STARTS))
 
     def _give_file(self) -> None:
-        """A procedure's file given out, taken in as another, and one of the shop's as it is."""
+        """Export a procedure file, and import it changed and unchanged."""
         number = f"P-{self.r.randint(1, 12):04d}"
         try:
             raw = self.opener.open(f"{self.address}/procedures/{number}/A.json", timeout=30).read()
@@ -213,7 +222,7 @@ class Person:
         self.go("/procedures/read", body.encode(), f"multipart/form-data; boundary={mark}")
 
     def token(self) -> str:
-        """The token against forgery, of a page that has one."""
+        """Return the CSRF token of a page."""
         page = self.opener.open(f"{self.address}/?joint=tee", timeout=30).read().decode()
         return re.search(r'name="csrf_token" value="([^"]+)"', page)[1]
 
@@ -239,7 +248,8 @@ class Person:
             self.go(action, data)
 
 
-def _work(job: tuple[str, int, int]) -> dict[str, Any]:
+def run_seeds(job: tuple[str, int, int]) -> dict[str, Any]:
+    """Run the actions of several seeds, and return their counts."""
     address, seed, many = job
     person = Person(address, seed)
     for _ in range(many):
@@ -254,44 +264,47 @@ def _work(job: tuple[str, int, int]) -> dict[str, Any]:
 
 
 def acts(many: int) -> None:
-    """Random acts by four at once, then a look through the book."""
-    most = [0.0]
+    """Run random actions of four people at once, then check the library."""
+    peak_mb = [0.0]
     with tempfile.TemporaryDirectory() as folder:
         data = Path(folder) / "data"
         server = Server(data, "--demo")
         address = server.wait()
-        said: list[str] = []
-        threading.Thread(target=lambda: said.extend(server.process.stderr), daemon=True).start()
+        messages: list[str] = []
+        threading.Thread(target=lambda: messages.extend(server.process.stderr), daemon=True).start()
         first_mb = server.resident_mb()
         over = threading.Event()
 
         def weigh() -> None:
             while not over.wait(0.25):
-                most[0] = max(most[0], server.resident_mb())
+                peak_mb[0] = max(peak_mb[0], server.resident_mb())
 
         threading.Thread(target=weigh, daemon=True).start()
         begun = time.monotonic()
         with multiprocessing.get_context("spawn").Pool(4) as pool:
-            found = pool.map(_work, [(address, seed, many // 4) for seed in range(4)], chunksize=1)
+            results = pool.map(
+                run_seeds, [(address, seed, many // 4) for seed in range(4)], chunksize=1
+            )
         took = time.monotonic() - begun
         over.set()
         server.process.send_signal(signal.SIGTERM)
         server.process.wait(20)
-        looked = run_command("check", "--data", str(data))
+        check_result = run_command("check", "--data", str(data))
     answers: collections.Counter[str] = collections.Counter()
-    for one in found:
+    for one in results:
         answers += one["answers"]
-    worst = max(one["worst"] for one in found)
-    odd = [line for one in found for line in one["odd"]]
-    tracebacks = sum("Traceback" in line for line in said)
+    worst = max(one["worst"] for one in results)
+    odd = [line for one in results for line in one["odd"]]
+    tracebacks = sum("Traceback" in line for line in messages)
     print(
         f"{sum(answers.values())} acts by four in {took:.0f} s: {dict(sorted(answers.items()))};"
-        f" over {SLOW_S:g} s {sum(one['slow'] for one in found)}, worst {worst[0]:.2f} s"
-        f" ({worst[1]}); tracebacks {tracebacks}; memory {first_mb:.0f} MB, then {most[0]:.0f} MB"
-        f" at most; afterwards: {looked.stdout.strip().splitlines()[-1]}"
+        f" over {SLOW_S:g} s {sum(one['slow'] for one in results)}, worst {worst[0]:.2f} s"
+        f" ({worst[1]}); tracebacks {tracebacks}; memory {first_mb:.0f} MB, then "
+        f"{peak_mb[0]:.0f} MB"
+        f" at most; afterwards: {check_result.stdout.strip().splitlines()[-1]}"
     )
     times: dict[str, list[float]] = {}
-    for one in found:
+    for one in results:
         for path, each in one["times"].items():
             times.setdefault(path, []).extend(each)
     for path, each in sorted(times.items(), key=lambda item: -sum(item[1]))[:12]:
@@ -301,5 +314,5 @@ def acts(many: int) -> None:
         )
     for line in odd[:15]:
         print("  ", line)
-    for line in said[-12:] if tracebacks else ():
+    for line in messages[-12:] if tracebacks else ():
         print("   |", line.rstrip())

@@ -1,7 +1,9 @@
-"""How fast logs of 10,000,000 rows are read, against general CSV readers in the same run, what it
-weighs, how fast they are drawn; and what a live trace and the beat cost a browser. Run by hand.
+"""Measure the speed and size of arc logs of 10,000,000 rows.
 
-python benchmarks/arc_logs.py
+The comparison is with general CSV readers. Plots, and a live trace in a browser, are measured too.
+Run by hand:
+
+    python benchmarks/arc_logs.py
 """
 
 from __future__ import annotations
@@ -30,8 +32,8 @@ _OURS = (
 )
 
 
-def log_of(path: Path) -> None:
-    """A log: 100 s of arc in every 120, pulsed, at 1 kHz."""
+def write_log(path: Path) -> None:
+    """Write a log: 100 s of arc in every 120, pulsed, at 1 kHz."""
     import pyarrow as pa
     import pyarrow.csv as arrow
 
@@ -50,7 +52,12 @@ def log_of(path: Path) -> None:
 
 
 def run(code: str, path: Path) -> tuple[float, str]:
-    """How long a piece of Python takes in a process of its own, s, and what it says besides."""
+    """Return the time of Python code in a separate process, s, and its output.
+
+    Args:
+        code: The code.
+        path: The log.
+    """
     done = subprocess.run(
         [sys.executable, "-c", _READ.format(code), str(path)],
         capture_output=True,
@@ -62,7 +69,7 @@ def run(code: str, path: Path) -> tuple[float, str]:
 
 
 def reading(path: Path) -> None:
-    """Read and analysed, turn about with the general reader."""
+    """Measure parsing and analysis, alternating with the general reader."""
     theirs, ours, weight = [], [], "0"
     run(_ARROW, path)
     for _ in range(5):
@@ -76,7 +83,12 @@ def reading(path: Path) -> None:
 
 
 def drawing(path: Path, folder: Path) -> None:
-    """The first plot from what is kept, and zooms."""
+    """Measure the first plot from the columns, and zooms.
+
+    Args:
+        path: The log.
+        folder: The data folder.
+    """
     from wisearc.core.arc_log.arc_log import analyse
     from wisearc.drawings.runs.arc_trace import draw_arc_trace
     from wisearc.formats.arc_log.arc_csv import read_arc_csv
@@ -89,17 +101,17 @@ def drawing(path: Path, folder: Path) -> None:
     sha = files.put_log(path)
     print(f"kept: {time.perf_counter() - began:.1f} s")
     background = Background()
-    made = ArcColumns(folder, files, background)
+    columns = ArcColumns(folder, files, background)
     began = time.perf_counter()
-    with made.create_build_folder() as build_folder:
+    with columns.create_build_folder() as build_folder:
         readings = read_arc_csv(path, folder=build_folder)
-        made.put(sha, build_folder, readings, analyse(readings))
+        columns.put(sha, build_folder, readings, analyse(readings))
     print(f"columns built: {time.perf_counter() - began:.1f} s")
     fresh, took = ArcColumns(folder, files, background), []
     for start, wide in ((None, None), (0, 1000), (4000, 100), (4321, 3), (9000, 0.05), (100, 5000)):
         began = time.perf_counter()
-        found, a, b, *_ = fresh.window(sha, start, None if start is None else start + wide)
-        draw_arc_trace(found, a, b, {"peak": (99.0, 121.0)}, [], [])
+        values, a, b, *_ = fresh.window(sha, start, None if start is None else start + wide)
+        draw_arc_trace(values, a, b, {"peak": (99.0, 121.0)}, [], [])
         took.append(1000 * (time.perf_counter() - began))
     print(
         f"first plot {took[0]:.0f} ms (wanted 1000); zooms"
@@ -108,8 +120,9 @@ def drawing(path: Path, folder: Path) -> None:
 
 
 def browser() -> None:
-    """A trace of 30 minutes at 50 a second put into the page ten at a time, its memory and its
-    longest task; and the beat over a minute.
+    """Measure a trace of 30 minutes at 50 a second, sent ten at a time.
+
+    Memory and longest task; and the guide over a minute.
     """
     from playwright.sync_api import sync_playwright
     from werkzeug.serving import make_server
@@ -139,7 +152,7 @@ def browser() -> None:
             f"http://127.0.0.1:{server.server_port}/run/at?what=joint=outside-corner%26pulse=slow-cold%26length=380%2Bmm"
         )
         page.wait_for_timeout(1000)
-        found = page.evaluate("""async () => {
+        values = page.evaluate("""async () => {
               const long = [];
               new PerformanceObserver((list) => list.getEntries().
                   forEach((e) => long.push(e.duration))).observe({ entryTypes: ["longtask"] });
@@ -156,8 +169,8 @@ def browser() -> None:
                   mb: performance.memory.usedJSHeapSize / 1e6 };
             }""")
         print(
-            f"live trace: {found['rows']} rows, heap {found['mb']:.0f} MB (wanted 200), longest"
-            f" task {found['long']:.0f} ms (wanted 50)"
+            f"live trace: {values['rows']} rows, heap {values['mb']:.0f} MB (wanted 200), longest"
+            f" task {values['long']:.0f} ms (wanted 50)"
         )
         late = page.evaluate("""async () => {
               const late = [];
@@ -183,7 +196,7 @@ def browser() -> None:
 if __name__ == "__main__":
     with tempfile.TemporaryDirectory() as made:
         place = Path(made)
-        log_of(place / "log.csv")
+        write_log(place / "log.csv")
         reading(place / "log.csv")
         drawing(place / "log.csv", place)
     browser()

@@ -1,9 +1,10 @@
-"""Attacks on the application, run by hand; prints what came of them. Figures of one run stand in
-README.
+"""Attacks on the application, with printed results.
 
-.venv/bin/python benchmarks/attack.py [nonsense N | files N | kills N | writers N | beside | replan
-N | load MINUTES | large N | full-disk | acts N | logs ROWS | stalled |
-broken-off N] …
+Run by hand; docs/evidence.md has results:
+
+    .venv/bin/python benchmarks/attack.py [nonsense N | files N | kills N | writers N | beside |
+        replan N | load MINUTES | large N | full-disk | acts N | logs ROWS | stalled |
+        broken-off N] …
 """
 
 from __future__ import annotations
@@ -22,11 +23,11 @@ from typing import Any
 
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
-FACES = ("", "/print", "/drawings", ".json")
+VIEWS = ("", "/print", "/drawings", ".json")
 
 
 def _prepared(folder: Path) -> tuple[Any, list[dict[str, Any]], str]:
-    """An application with three records, their files, and a token against forgery."""
+    """Return an application with three records, their files, and a CSRF token."""
     from tests.samples import COPE, CORNER, TEE, run, typed
     from wisearc.core.joint.data import make_joint
     from wisearc.core.shop.shop import ASSUMED
@@ -36,7 +37,7 @@ def _prepared(folder: Path) -> tuple[Any, list[dict[str, Any]], str]:
     from wisearc.store.database import db
     from wisearc.web import create_app
 
-    # what is sent is in question here, not the disk
+    # The attack tests the input, not the disk.
     database.PRAGMAS["synchronous"] = "off"
     app = create_app(folder)
     for joint in (CORNER, COPE, TEE):
@@ -55,7 +56,7 @@ def _nonsense(job: tuple[int, int, bool]) -> dict[str, Any]:
     seed, many, files_alone = job
     faults: list[str] = []
 
-    class Listening(logging.Handler):
+    class LogCounter(logging.Handler):
         def emit(self, record: logging.LogRecord) -> None:
             faults.append(self.format(record)[-700:])
 
@@ -63,12 +64,12 @@ def _nonsense(job: tuple[int, int, bool]) -> dict[str, Any]:
     slow, worst, unshown, taken = 0, 0.0, [], 0
     with tempfile.TemporaryDirectory() as folder:
         client, files, token = _prepared(Path(folder))
-        client.application.logger.addHandler(Listening())
+        client.application.logger.addHandler(LogCounter())
         client.application.logger.propagate = False
         source = Fuzz(seed, files)
         for _ in range(many):
             sent = source.file() if files_alone else source.one()
-            client.set_cookie("habit", sent.habit)
+            client.set_cookie("habit", sent.units)
             form = {"csrf_token": token, **sent.form}
             start = time.monotonic()
             with client.open(
@@ -85,10 +86,10 @@ def _nonsense(job: tuple[int, int, bool]) -> dict[str, Any]:
                 if sent.path == "/procedures/read" and done.status_code == 303:
                     taken += 1
                     here = re.sub(r"[?#].*", "", done.headers["Location"])
-                    for face in FACES:
-                        with client.get(here + face) as shown:
-                            if shown.status_code != 200:
-                                unshown.append(f"{here}{face} {shown.status_code}")
+                    for face in VIEWS:
+                        with client.get(here + face) as response:
+                            if response.status_code != 200:
+                                unshown.append(f"{here}{face} {response.status_code}")
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1000
     return {
         "answers": answers,
@@ -102,23 +103,28 @@ def _nonsense(job: tuple[int, int, bool]) -> dict[str, Any]:
 
 
 def nonsense(many: int, files_alone: bool = False) -> None:
-    """Requests made of wrong pieces, in two processes, a thousand to a book."""
+    """Send wrong requests, in two processes, a thousand to a library.
+
+    Args:
+        many: Number of requests.
+        files_alone: Whether to send files only.
+    """
     each = 1000
     jobs = [(1000 + i, each, files_alone) for i in range(max(1, many // each))]
     answers: collections.Counter[int] = collections.Counter()
     slow, worst, faults, unshown, taken, peak = 0, 0.0, [], [], 0, 0.0
     start = time.monotonic()
     with multiprocessing.get_context("spawn").Pool(2, maxtasksperchild=5) as pool:
-        for found in pool.imap_unordered(_nonsense, jobs):
-            answers += found["answers"]
+        for results in pool.imap_unordered(_nonsense, jobs):
+            answers += results["answers"]
             slow, worst, taken, peak = (
-                slow + found["slow"],
-                max(worst, found["worst"]),
-                taken + found["taken"],
-                max(peak, found["peak"]),
+                slow + results["slow"],
+                max(worst, results["worst"]),
+                taken + results["taken"],
+                max(peak, results["peak"]),
             )
-            faults += found["faults"]
-            unshown += found["unshown"]
+            faults += results["faults"]
+            unshown += results["unshown"]
     name = "procedure files made wrong" if files_alone else "requests made of wrong pieces"
     print(
         f"{sum(answers.values())} {name} in {time.monotonic() - start:.0f} s: server errors"

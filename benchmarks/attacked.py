@@ -20,21 +20,22 @@ RUN = {"when": "2026-03-04", "who": "R.T.", "front": "straw", "back": "silver", 
 
 
 class StayOnPage(urllib.request.HTTPRedirectHandler):
-    """Does not follow redirects."""
+    """Ignores redirects."""
 
     def redirect_request(self, *args: Any) -> None:
-        return None
+        """Return no request, so that a redirect is not followed."""
+        return
 
 
 class Server:
-    """A server in a process of its own."""
+    """A server in a separate process."""
 
     def __init__(self, folder: Path, *more: str) -> None:
         """Start a server on a free port.
 
         Args:
             folder: The data folder.
-            more: More words of the command.
+            more: More arguments of the command.
         """
         self.process = subprocess.Popen(
             [
@@ -86,6 +87,7 @@ class Client:
     """A client with cookies and a CSRF token."""
 
     def __init__(self, address: str) -> None:
+        """Connect to a server."""
         self.address = address.rstrip("/")
         jar = http.cookiejar.CookieJar()
         self.opener = urllib.request.build_opener(
@@ -96,6 +98,7 @@ class Client:
         )[1]
 
     def get(self, path: str) -> bytes:
+        """Return the body of a page."""
         return self.opener.open(self.address + path, timeout=20).read()
 
     def post(self, path: str, **form: Any) -> tuple[int, str]:
@@ -113,7 +116,7 @@ def run_command(*words: str) -> subprocess.CompletedProcess[str]:
     """Run a `wisearc` command.
 
     Args:
-        words: Words of the command.
+        words: Arguments of the command.
 
     Returns:
         The completed process with its output.

@@ -1,5 +1,6 @@
-"""Attacks on a server of its own: kills, writers at once, heavy requests, load, a large book; see
-`attack.py`.
+"""Attacks on a separate server.
+
+Kills, concurrent writers, slow requests, load, a large library; see `attack.py`.
 """
 
 from __future__ import annotations
@@ -28,14 +29,15 @@ from attacked import RUN, Client, Server, run_command
 
 
 def _chain(job: tuple[int, int]) -> tuple[int, int, list[str]]:
-    """One folder, killed again and again: how many kills, how many acknowledged, what went
-    wrong.
+    """Kill a server in one folder repeatedly.
+
+    Return the number of kills, of acknowledged writes, and the errors.
     """
     seed, kills_wanted = job
     r, kept, wrong, kills_done = random.Random(seed), [], [], 0
     with tempfile.TemporaryDirectory() as at:
         folder = Path(at) / "data"
-        # killed on its way up, the first time and later
+        # Killed during its start, the first time and later.
         for _ in range(kills_wanted // 4):
             server = Server(folder, "--demo")
             time.sleep(r.uniform(0, 0.9))
@@ -81,7 +83,7 @@ def _chain(job: tuple[int, int]) -> tuple[int, int, list[str]]:
             wrong.append(f"does not start in the end: {server.end()[-300:]}")
         server.end(signal.SIGTERM)
         with sqlite3.connect(folder / "wisearc.sqlite3") as file:
-            sound = file.execute("PRAGMA integrity_check").fetchone()[0]
+            integrity = file.execute("PRAGMA integrity_check").fetchone()[0]
             rows = file.execute(
                 "SELECT number, joint FROM revision JOIN procedure ON procedure.id = procedure_id"
             ).fetchall()
@@ -93,8 +95,8 @@ def _chain(job: tuple[int, int]) -> tuple[int, int, list[str]]:
                 "SELECT count(*) FROM revision WHERE title LIKE 'Instrument box%'"
             ).fetchone()[0]
         file.close()
-        if sound != "ok" or not demo:
-            wrong.append(f"{sound}, demo {demo}")
+        if integrity != "ok" or not demo:
+            wrong.append(f"{integrity}, demo {demo}")
         for kind, where, what in kept:
             number = int(re.search(r"P-0*([0-9]+)", where)[1])
             if (kind == "draft" and drafts.get(number) != what) or (
@@ -105,8 +107,9 @@ def _chain(job: tuple[int, int]) -> tuple[int, int, list[str]]:
 
 
 def kills(many: int) -> None:
-    """Servers killed in mid-write and on their way up: what was acknowledged is there, and every
-    folder starts again.
+    """Kill servers during writes and during their start.
+
+    Acknowledged data must exist, and every folder must start again.
     """
     each = 25
     with multiprocessing.get_context("spawn").Pool(3) as pool:
@@ -123,7 +126,7 @@ def kills(many: int) -> None:
 
 
 def writers(many: int) -> None:
-    """Eight at once, each so many drafts and runs by turns."""
+    """Write drafts and runs from eight clients at once."""
     answers: collections.Counter[int] = collections.Counter()
     times: list[float] = []
     with tempfile.TemporaryDirectory() as folder:
@@ -188,15 +191,15 @@ PINS = "&".join(
 )
 
 
-def beside(_many: int = 0) -> None:
-    """How long a page takes beside eight attacks of each kind."""
+def measure_under_attack(_many: int = 0) -> None:
+    """Measure a page next to eight attacks of each kind."""
     from tests.samples import CORNER, procedure_data, run
     from wisearc.core.joint.data import make_joint
     from wisearc.core.plan.plan import make_plan
     from wisearc.core.shop.shop import ASSUMED
 
     rows = [{"format": "wisearc/run", "version": 1, **run(good=False)}] * 2000
-    whole = procedure_data(make_plan(make_joint(CORNER), ASSUMED), rows)
+    document = procedure_data(make_plan(make_joint(CORNER), ASSUMED), rows)
     attacks: dict[str, Any] = {
         "all pinned, 20 m": lambda c: c.get(f"/?joint=butt&length=20000+mm&{PINS}"),
         "3 mm tacks on 20 m": lambda c: c.get("/?joint=butt&length=20000&pin.tack_pitch_mm=3"),
@@ -204,14 +207,14 @@ def beside(_many: int = 0) -> None:
         "32,000 words in a link": lambda c: c.get("/?" + "&".join("a=1" for _ in range(15000))),
         "a fraction of 5,000 digits": lambda c: c.get("/?joint=butt&length=1/" + "9" * 5000),
     }
-    # made beforehand: it is the server that is to be busy
+    # Prepared in advance, because the server should be busy.
     bodies = {
-        "300,000 empty runs": {**whole, "runs": [{}] * 300000},
-        "2,000 runs": whole,
-        "10,000 faults": {**whole, "runs": [{**rows[0], "faults": ["pores"] * 10000}]},
-        "3.9 MB of one word": {**whole, "runs": [], "status": "x" * 3_900_000},
-        "3.9 MB of notes": {**whole, "runs": [{**rows[0], "notes": "x" * 3_900_000}]},
-        "5 MB, refused by size": {**whole, "status": "x" * 5_000_000},
+        "300,000 empty runs": {**document, "runs": [{}] * 300000},
+        "2,000 runs": document,
+        "10,000 faults": {**document, "runs": [{**rows[0], "faults": ["pores"] * 10000}]},
+        "3.9 MB of one word": {**document, "runs": [], "status": "x" * 3_900_000},
+        "3.9 MB of notes": {**document, "runs": [{**rows[0], "notes": "x" * 3_900_000}]},
+        "5 MB, refused by size": {**document, "status": "x" * 5_000_000},
     }
     sent = {name: json.dumps(data).encode() for name, data in bodies.items()} | {
         "4 MB of lists": b"[" + b"[]," * 1_300_000 + b"[]]",
@@ -257,7 +260,7 @@ def beside(_many: int = 0) -> None:
 
 
 def _took(act: Any, client: Any) -> float:
-    """How many seconds an attack took, refused or not."""
+    """Return the time of an attack, s, refused or not."""
     start = time.monotonic()
     try:
         act(client)
@@ -272,6 +275,7 @@ class Attacker(Client):
     """A client that sends procedure files too."""
 
     def file(self, data: bytes) -> bytes:
+        """Return a form with an uploaded file."""
         body = (
             (
                 "--x\r\nContent-Disposition: form-data;"
@@ -290,7 +294,7 @@ class Attacker(Client):
 
 
 def replan(many: int) -> None:
-    """A changed word, eight at a time: how long until it is answered."""
+    """Measure a changed word, eight at a time."""
     times: list[float] = []
     with tempfile.TemporaryDirectory() as folder:
         server = Server(Path(folder) / "data")
@@ -311,7 +315,7 @@ def replan(many: int) -> None:
                     headers={"Accept": "application/json"},
                 )
                 times.append(time.monotonic() - start)
-                # a hand is slower than a program
+                # A person is slower than a program.
                 time.sleep(r.uniform(0.3, 0.7))
 
         threads = [threading.Thread(target=ask, args=(n,)) for n in range(8)]
@@ -329,8 +333,9 @@ def replan(many: int) -> None:
 
 
 def load(minutes: int) -> None:
-    """Pages, searches, plans, drafts and runs for so many minutes, eight at a time: what memory
-    does.
+    """Send pages, searches, plans, drafts and runs for some minutes, eight at a time.
+
+    Measure the memory.
     """
     with tempfile.TemporaryDirectory() as folder:
         server = Server(Path(folder) / "data", "--demo")
@@ -372,16 +377,18 @@ def load(minutes: int) -> None:
         threads = [threading.Thread(target=work, args=(n,)) for n in range(8)]
         for thread in threads:
             thread.start()
-        seen = []
+        statuses = []
         for _ in range(minutes * 6):
             time.sleep(10)
-            seen.append(server.resident_mb())
+            statuses.append(server.resident_mb())
         over.set()
         for thread in threads:
             thread.join()
         server.end(signal.SIGTERM)
-    tenth = max(1, len(seen) // 10)
-    first, last = (statistics.mean(part) for part in (seen[tenth : 2 * tenth], seen[-tenth:]))
+    tenth = max(1, len(statuses) // 10)
+    first, last = (
+        statistics.mean(part) for part in (statuses[tenth : 2 * tenth], statuses[-tenth:])
+    )
     print(
         f"{minutes} minutes' load, {count['read']} pages read and {count['written']} writes,"
         f" {sum(wrong.values())} faults {dict(wrong)}: {first:.0f} MB after a tenth of it,"
@@ -390,14 +397,15 @@ def load(minutes: int) -> None:
 
 
 def large(many: int) -> None:
-    """The list of so many procedures with five times as many runs: how long, and how much the
-    server takes.
+    """Measure the list of a number of procedures with five times as many runs.
+
+    Time, and memory of the server.
     """
-    from bench_book import make_book
+    from bench_library import build_library
 
     with tempfile.TemporaryDirectory() as at:
         folder = Path(at) / "data"
-        make_book(folder, many or 20000)
+        build_library(folder, many or 20000)
         size = (folder / "wisearc.sqlite3").stat().st_size / 1e6
         start = time.monotonic()
         server = Server(folder)
@@ -438,12 +446,12 @@ def large(many: int) -> None:
         done = run_command("import", f"{at}/a.zip", "--data", f"{at}/new")
         took["import"] = time.monotonic() - start
         server.end(signal.SIGTERM)
-        most = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1000
+        worst_s = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1000
     print(
         f"a book of {many} procedures and {5 * many} runs, {size:.0f} MB: served after {up:.1f} s;"
         f" {'; '.join(told)}; server grew by {grown:.1f} MB"
     )
     print(
         f"  long work: {', '.join(f'{k} {v:.0f} s' for k, v in took.items())}; most memory of any"
-        f" process {most:.0f} MB; {done.stdout.strip()}{done.stderr[-200:]}"
+        f" process {worst_s:.0f} MB; {done.stdout.strip()}{done.stderr[-200:]}"
     )

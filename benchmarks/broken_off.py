@@ -1,5 +1,6 @@
-"""Servers killed in the midst of all that takes time: uploads, photographs, backups, restores,
-archives, searches, purges, a start that migrates; see `attack.py`.
+"""Servers killed during all slow work; see `attack.py`.
+
+Uploads, photographs, backups, restores, archives, searches, purges, and a start that migrates.
 """
 
 from __future__ import annotations
@@ -72,7 +73,7 @@ def _picture(r: random.Random) -> bytes:
 
 
 def _work(client: Client, kind: str, data: Path, r: random.Random) -> None:
-    """Begin one piece of work; it goes on until the server is killed."""
+    """Start slow work, which continues until the server is killed."""
     if kind in ("log", "photograph"):
         client.post("/weld/source", what="joint=tee&length=90+mm", once=f"k-{r.random()}", port="")
         listed = client.get("/weld/").decode()
@@ -117,7 +118,7 @@ KINDS = (
 
 
 def _older(data: Path) -> None:
-    """Make the book one of the version before, which the next start brings up to date."""
+    """Downgrade the library to the earlier version, so that the next start migrates it."""
     with contextlib.closing(sqlite3.connect(data / "wisearc.sqlite3")) as file:
         columns = [row[1] for row in file.execute("PRAGMA table_info(person)")]
         if "pin" in columns:
@@ -161,7 +162,7 @@ def _chain(job: tuple[int, int]) -> dict[str, object]:
                 break
             client = Client(server.address)
             length = r.randint(10, 9999)
-            # what a restore of an earlier copy takes away was not lost
+            # A restore of an earlier copy legitimately removes data.
             if kind != "restore":
                 code, where = client.post(
                     "/procedures/draft", link=f"joint=tee&length={length}+mm", once=f"{seed}-{done}"
@@ -191,9 +192,9 @@ def _chain(job: tuple[int, int]) -> dict[str, object]:
         if not server.wait():
             wrong.append(f"does not start in the end: {server.end()[-300:]}")
         server.end(signal.SIGTERM)
-        looked = run_command("check", "--data", str(data))
-        if looked.returncode:
-            wrong.append(looked.stdout[-300:])
+        check_result = run_command("check", "--data", str(data))
+        if check_result.returncode:
+            wrong.append(check_result.stdout[-300:])
         wrong += [f"lost: {one}" for one in kept if not _is_there(data, one)]
         left = [str(path.relative_to(data)) for path in data.rglob("*.part*")]
         if left:
@@ -213,7 +214,7 @@ def _is_there(data: Path, one: tuple[str, int]) -> bool:
 
 
 def broken_off(many: int) -> None:
-    """So many kills, spread over all that takes time."""
+    """Kill servers, spread over all slow work."""
     each = 25
     jobs = [(seed, each) for seed in range(max(1, many // each))]
     with multiprocessing.get_context("spawn").Pool(2) as pool:

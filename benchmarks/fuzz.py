@@ -1,6 +1,4 @@
-"""What no one means to send: links, forms, addresses and files made of wrong pieces, by a seed that
-says which.
-"""
+"""Wrong input: links, forms, addresses and files of wrong pieces, at random by a seed."""
 
 from __future__ import annotations
 
@@ -30,7 +28,7 @@ from wisearc.core.plan.pins import PINS
 from wisearc.core.run.run import run_figures
 from wisearc.core.schema.entries import read_entries
 
-# texts as they come in an address or a form: bytes, so that halves of characters can be sent too
+# Texts in an address or a form, as bytes, so that single surrogates are possible too.
 TEXTS: tuple[bytes, ...] = (
     b"",
     b" ",
@@ -179,21 +177,20 @@ NUMBERS: tuple[Any, ...] = (
 
 @dataclass(frozen=True)
 class Sent:
-    """A request: its method, path with its query, form or file, headers and cookies."""
+    """A request: method, path with query, form or file, headers and cookies."""
 
     method: str
     path: str
     form: dict[str, Any]
     headers: dict[str, str]
-    habit: str
+    units: str
 
 
 class Fuzz:
-    """An endless source of requests. Parameters: seed; files, data of procedure files that are
-    sound.
-    """
+    """An endless source of requests."""
 
     def __init__(self, seed: int, files: list[dict[str, Any]]) -> None:
+        """Start a generator with a seed and valid files."""
         self.random, self.files = random.Random(seed), files
         self.keys = [
             *KEYS,
@@ -215,7 +212,7 @@ class Fuzz:
         ]
 
     def one(self) -> Sent:
-        """The next request."""
+        """Return the next request."""
         r = self.random
         make = r.choice(
             (
@@ -234,12 +231,14 @@ class Fuzz:
         return make()
 
     def text(self) -> bytes:
+        """Return random text."""
         r = self.random
         if r.random() < 0.2:
             return b"".join(r.choice(TEXTS)[:40] for _ in range(r.randint(2, 4)))
         return r.choice(TEXTS)
 
     def query(self, most: int = 12) -> str:
+        """Return a random query."""
         r = self.random
         pairs = [
             (r.choice(self.keys), self.sense() if r.random() < 0.5 else self.text())
@@ -250,7 +249,7 @@ class Fuzz:
         return "&".join(f"{key}={quote_from_bytes(text, safe='')}" for key, text in pairs)[:60000]
 
     def sense(self) -> bytes:
-        """Something that could stand there."""
+        """Return a plausible value."""
         r = self.random
         names = [
             *catalogue.load_joint_kinds(),
@@ -273,6 +272,7 @@ class Fuzz:
         ).encode()
 
     def sent(self, path: str, form: dict[str, Any] | None = None) -> Sent:
+        """Return a request with a form."""
         r = self.random
         headers = {"X-Have": r.choice(("", "a:b,c", ":::", "x" * 3000))} if r.random() < 0.2 else {}
         if r.random() < 0.1:
@@ -286,6 +286,7 @@ class Fuzz:
         )
 
     def plan(self) -> Sent:
+        """Return a random Plan address."""
         path = self.random.choice(("/", "/", "/", "/", "/compare", "/hold", "/habits"))
         if path == "/compare":
             sides = [
@@ -303,6 +304,7 @@ class Fuzz:
         return self.sent(f"{path}?{query}&open={self.random.choice(self.keys)}")
 
     def place(self) -> str:
+        """Return a random section address."""
         r = self.random
         number = r.choice(
             (
@@ -320,6 +322,7 @@ class Fuzz:
         )
 
     def keep(self) -> Sent:
+        """Return a request that saves a draft."""
         r = self.random
         if r.random() < 0.4:
             return self.sent(
@@ -343,6 +346,7 @@ class Fuzz:
         )
 
     def run(self) -> Sent:
+        """Return a request that records a run."""
         r = self.random
         form: dict[str, Any] = {}
         for field in r.sample(self.fields, r.randint(0, len(self.fields))):
@@ -379,9 +383,11 @@ class Fuzz:
         return self.sent(self.place() + r.choice(acts), form)
 
     def form_text(self) -> str:
+        """Return random form text."""
         return self.text().decode("utf-8", "replace")[:9000]
 
     def draft(self) -> Sent:
+        """Return a request that changes a draft."""
         r = self.random
         form = {"link": self.query(), "once": self.form_text()}
         if r.random() < 0.4:
@@ -392,6 +398,7 @@ class Fuzz:
         return self.sent("/procedures/draft", form)
 
     def file(self) -> Sent:
+        """Return a request with an uploaded file."""
         r = self.random
         if r.random() < 0.15:
             data = r.choice(
@@ -411,6 +418,7 @@ class Fuzz:
         )
 
     def other(self) -> Sent:
+        """Return another random request."""
         r = self.random
         if r.random() < 0.3:
             return self.sent(
@@ -437,8 +445,9 @@ class Fuzz:
 
 
 def spoilt(r: random.Random, whole: dict[str, Any]) -> dict[str, Any]:
-    """A copy of a file with one to three places of it wrong: a value, a key too many or too few, a
-    list too long.
+    """Return a file with one to three errors.
+
+    A wrong value, a missing or additional key, a list that is too long.
     """
     data = copy.deepcopy(whole)
     data["number"] = f"P-{r.randint(1, 9999):04d}"
@@ -464,7 +473,7 @@ def spoilt(r: random.Random, whole: dict[str, Any]) -> dict[str, Any]:
 
 
 def _other(r: random.Random, value: Any) -> Any:
-    """Another value for a place: of the same kind, most of the time."""
+    """Return another value, usually of the same kind."""
     if isinstance(value, bool) or value is None or r.random() < 0.5:
         return r.choice(NUMBERS)
     if isinstance(value, int | float):
@@ -499,7 +508,10 @@ def _places(data: Any) -> Iterator[tuple[Any, Any]]:
 
 
 def any_joint(r: random.Random) -> dict[str, Any]:
-    """The data of a joint drawn over everything that can be asked for; some are refused."""
+    """Return random joint data over all possible values.
+
+    Some are refused.
+    """
     kind = r.choice(list(catalogue.load_joint_kinds().values()))
     forms = {
         "sheet": [r.choice(SHEET_FORMS), r.choice(SHEET_FORMS)],

@@ -1,7 +1,8 @@
-"""The live plot of a purge: half an hour of readings at five a second, looked at in the browser;
-memory, long tasks, what an answer costs. Run by hand.
+"""The live plot of a purge: half an hour of readings at five a second in the browser.
 
-.venv/bin/python benchmarks/live.py [SECONDS]
+Memory, long tasks, and the cost of an answer are measured. Run by hand:
+
+    .venv/bin/python benchmarks/live.py [SECONDS]
 """
 
 from __future__ import annotations
@@ -21,7 +22,7 @@ from wisearc.core.joint.data import make_joint
 from wisearc.core.physics.purge import make_purging
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.services.planning.planning import query_text
+from wisearc.services.planning.planner import query_text
 from wisearc.services.purge import purge_run
 from wisearc.services.purge.oxygen import readings_csv
 from wisearc.simulators.oxygen_meter import Behind, Meter, simulate_readings
@@ -40,12 +41,12 @@ WATCH = (
 
 
 def resident_mb(pid: int | str = "self") -> float:
-    """What a process holds."""
+    """Return the memory of a process."""
     return int(Path(f"/proc/{pid}/statm").read_text().split()[1]) * 4096 / 1e6
 
 
 def main() -> None:
-    """Prints what was measured."""
+    """Print the measurements."""
     watched_s = float(sys.argv[1]) if len(sys.argv) > 1 else 60.0
     logging.getLogger("werkzeug").setLevel(logging.ERROR)
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as play:
@@ -54,13 +55,13 @@ def main() -> None:
         app.config[ADDRESSES] = list_addresses(server.server_port)
         threading.Thread(target=server.serve_forever, daemon=True).start()
         joint = make_joint(JOINT)
-        plan, said = (
+        plan, line = (
             make_plan(joint, ASSUMED),
             list(islice(simulate_readings(BEHIND), int((HALF_HOUR_S + watched_s + 60) * 5))),
         )
         began = time.time() - HALF_HOUR_S
         meter = Meter(
-            lambda: iter([(t - time.time() + began, c) for t, c in said if t > time.time() - began])
+            lambda: iter([(t - time.time() + began, c) for t, c in line if t > time.time() - began])
         )
         threading.Thread(target=meter.serve, daemon=True).start()
         ask = make_purging({"shape": "told", "volume_l": 40, "flow_l_min": 10, "target_ppm": 50})
@@ -70,7 +71,7 @@ def main() -> None:
         file = get_context(app).listeners.file(number, began)
         file.parent.mkdir()
         file.write_text(
-            readings_csv([one for one in said if one[0] <= HALF_HOUR_S]), encoding="ascii"
+            readings_csv([one for one in line if one[0] <= HALF_HOUR_S]), encoding="ascii"
         )
         browser = play.chromium.launch(
             executable_path="/usr/bin/chromium",
@@ -96,14 +97,14 @@ def main() -> None:
             page.evaluate("performance.memory.usedJSHeapSize") / 1e6,
             page.evaluate("window.long"),
         )
-        shown = page.evaluate("document.querySelectorAll('*').length")
+        view = page.evaluate("document.querySelectorAll('*').length")
         print(
-            f"{len(said)} readings; {len(answers)} answers, {max(answers) / 1000:.1f} kB at most on"
+            f"{len(line)} readings; {len(answers)} answers, {max(answers) / 1000:.1f} kB at most on"
             " the wire"
         )
         print(
             f"script's memory {heap:.1f} MB, {after:.1f} MB after {watched_s:.0f} s; elements"
-            f" {shown}; long tasks over 50 ms: {len(long)} {[round(v) for v in long]}"
+            f" {view}; long tasks over 50 ms: {len(long)} {[round(v) for v in long]}"
         )
         print(f"server and tools {resident_mb():.0f} MB")
         began_at = time.perf_counter()

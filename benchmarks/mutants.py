@@ -1,6 +1,8 @@
-"""Count the wrong rules in the core and the services that the tests catch. Run by hand.
+"""Count the wrong rules in the core and the services that the tests catch.
 
-.venv/bin/python benchmarks/mutants.py --sample 300 --seed 1
+Run by hand:
+
+    .venv/bin/python benchmarks/mutants.py --sample 300 --seed 1
 
 `mutation_kinds.py` lists the changes. Coverage shows once which tests run which line. A forked
 process then changes the loaded code (`mutation_planting.py`) and runs the tests of the changed
@@ -34,17 +36,17 @@ import coverage
 from mutation_kinds import Mutant, mutants
 from mutation_planting import ROOT, Lines, plant
 
-# a rule must have a test without a browser
+# A rule must have a test without a browser.
 EXCLUDED_TESTS = ("browser",)
 LAYERS = ("wisearc/core/", "wisearc/services/")
-# after this time, s, only quick tests of the mutant's own domain still run
+# After this time, s, only quick tests of the domain of the mutant run.
 MAX_TEST_S = 60
-# a test class this short, s, is quick
+# A shorter test class, s, is quick.
 QUICK_S = 15.0
-# tests of other domains count as so many times longer
+# The factor on the time of tests of other domains.
 DELAY = 10.0
 # `tests/outside/test_job_orders.py` compares the results of these searches with a reference; their
-# figures set the effort only
+# figures set the effort only.
 SEARCHES = ("jobs/beam.py", "jobs/exact.py", "jobs/search.py")
 
 
@@ -86,7 +88,7 @@ class _ContextResult(unittest.TestResult):
 
 def measure_lines(names: Sequence[str]) -> list[TestClass]:
     """Run test classes and measure the lines that each test runs. Skip classes that fail."""
-    # these tests switch coverage off to save time
+    # These tests switch coverage off to save time.
     importlib.import_module("tests.untraced").Untraced.run = unittest.TestCase.run
     classes = []
     for name in names:
@@ -131,7 +133,7 @@ def survives(mutant: Mutant, classes: Sequence[TestClass]) -> bool:
         near = _is_near(file, test_class) and test_class.seconds < QUICK_S
         if time.monotonic() > end_s and not near:
             continue
-        # a test that no longer ends has failed
+        # A test without an end has failed.
         signal.alarm(int(20 + 5 * test_class.seconds))
         result = unittest.TestResult()
         result.failfast = True
@@ -143,14 +145,14 @@ def survives(mutant: Mutant, classes: Sequence[TestClass]) -> bool:
 
 
 def _calculate_cost(file: str, selection: tuple[TestClass, Sequence[str]]) -> float:
-    """Calculate when tests are to run: their time, s, DELAY times longer in another domain."""
+    """Return the priority of tests: their time, s, DELAY times longer in another domain."""
     test_class, tests = selection
     time_s = test_class.seconds * len(tests) / max(1, len(test_class.lines) - 1)
     return time_s if _is_near(file, test_class) else DELAY * time_s
 
 
 def _is_near(file: str, test_class: TestClass) -> bool:
-    """Whether a test class belongs to the domain of a file, such as core/plan."""
+    """Return whether a test class belongs to the domain of a file, such as core/plan."""
     domain, test_domain = Path(file).parent.parts[1:3], test_class.name.split(".")[1:3]
     return list(domain) == test_domain
 
@@ -215,7 +217,7 @@ def _format_mutant(mutant: Mutant) -> str:
     return f"  {place}:{mutant.line} {change}   {row.decode().strip()[:110]}"
 
 
-# measured lines, shared with the forks
+# Measured lines, shared with the forks.
 CLASSES: list[TestClass] = []
 
 

@@ -10,7 +10,7 @@ from pathlib import Path
 EDGES = {ast.Lt: "<=", ast.LtE: "<", ast.Gt: ">=", ast.GtE: ">", ast.Eq: "!=", ast.NotEq: "=="}
 SIGNS = {ast.Lt: "<", ast.LtE: "<=", ast.Gt: ">", ast.GtE: ">=", ast.Eq: "==", ast.NotEq: "!="}
 LEVELS = {"Stop": "Care", "Care": "Note", "Note": "Care"}
-# calls whose numbers are how a figure is kept, shown or cached, not rules of the trade
+# Calls whose numbers belong to storage, display or caches, not to rules of the trade.
 NOT_RULES = {
     "figure",
     "lru_cache",
@@ -27,9 +27,9 @@ NOT_RULES = {
     "range",
     "dumps",
 }
-# smaller numbers are tolerances of a calculation
-LEAST = 1e-3
-# a smaller whole number is changed by one, any other number by a tenth
+# Smaller numbers are tolerances of a calculation.
+MIN_TIME_S = 1e-3
+# A smaller integer changes by one, any other number by a tenth.
 COUNTS = 20
 
 
@@ -71,7 +71,7 @@ def mutants(path: Path) -> Iterator[Mutant]:
             continue
         match node:
             case ast.Constant(value=int() | float()) if not isinstance(node.value, bool):
-                if abs(node.value) >= LEAST:
+                if abs(node.value) >= MIN_TIME_S:
                     yield _replace(path, node, repr(_change_number(node.value)), "number")
             case ast.Compare(comparators=[right]) if _is_calculated(node):
                 if right.lineno == right.end_lineno:
@@ -108,7 +108,10 @@ def _change_number(value: float) -> float:
 
 
 def _is_calculated(node: ast.Compare) -> bool:
-    """Whether a comparison is with a calculated or declared value, which is hardly ever equal."""
+    """Return whether a comparison is with a calculated or declared value.
+
+    Such a value is hardly ever equal.
+    """
     compared = ast.Lt | ast.LtE | ast.Gt | ast.GtE
     return isinstance(node.ops[0], compared) and not isinstance(node.comparators[0], ast.Constant)
 

@@ -15,7 +15,7 @@ from pathlib import Path
 from mutation_kinds import Mutant
 
 ROOT = Path(__file__).resolve().parent.parent
-# line numbers by file, relative to the project
+# Line numbers by file, relative to the project.
 Lines = dict[str, set[int]]
 
 
@@ -94,7 +94,7 @@ def _plant_constant(mutant: Mutant, source: str, text: str) -> Lines | None:
         code = function.__code__
         if users.get(code.co_filename, set()) & _list_global_names(code):
             rows = {row for _, _, row in code.co_lines() if row}
-            # an import runs the first line of a function, which is the only one of most lambdas
+            # An import runs the first line of a function, which is the only one of most lambdas.
             lines[str(Path(code.co_filename).relative_to(ROOT))] |= (
                 rows - {code.co_firstlineno} or rows
             )
@@ -102,7 +102,7 @@ def _plant_constant(mutant: Mutant, source: str, text: str) -> Lines | None:
 
 
 def _is_used_on_import(module: types.ModuleType, key: str) -> bool:
-    """Whether a module reads a constant outside its functions."""
+    """Return whether a module reads a constant outside its functions."""
     source = Path(module.__file__ or "").read_text(encoding="utf-8")
     return any(
         instruction.opname in ("LOAD_NAME", "LOAD_GLOBAL") and instruction.argval == key
@@ -131,12 +131,12 @@ def _iterate_codes(code: types.CodeType) -> Iterator[tuple[tuple[int, str], type
 
 
 def _is_function(code: types.CodeType) -> bool:
-    """Whether a code object belongs to a function, not to a module or a class."""
+    """Return whether a code object belongs to a function, not to a module or a class."""
     return bool(code.co_flags & inspect.CO_NEWLOCALS)
 
 
 def _get_import_code(code: types.CodeType) -> tuple[object, ...]:
-    """Return what a module or a class executes while it is imported, without its functions."""
+    """Return the code that a module or a class executes during import, without its functions."""
     constants = [value for value in code.co_consts if not isinstance(value, types.CodeType)]
     return code.co_code, code.co_names, tuple(map(repr, constants))
 

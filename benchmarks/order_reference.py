@@ -1,9 +1,9 @@
-"""Orders of generated jobs by a general solver, long: what
-tests/outside/test_orders_general_solver.py holds the product's own search against.
+"""Orders of generated jobs by a general solver with much time.
 
-Needs ortools (CP-SAT), which the product does not: install it in an environment of its own.
+tests/outside/test_orders_general_solver.py compares the search of the product with them. It needs
+ortools (CP-SAT), which the product does not: install it in a separate environment.
 
-python benchmarks/order_reference.py SECONDS > tests/outside/orders_general_solver.json
+    python benchmarks/order_reference.py SECONDS > tests/outside/orders_general_solver.json
 """
 
 from __future__ import annotations
@@ -22,8 +22,11 @@ TENTH = 10
 
 
 def solved(problem: dict, seconds: float) -> tuple[float, float, list[int]]:
-    """The best order found in so many seconds: its cost, the solver's own bound, the order.
-    Parameters: problem, as `tests.jobs.generated` gives it.
+    """Return the best order within a time: its cost, the bound of the solver, the order.
+
+    Args:
+        problem: The problem, as `tests.jobs.generated` gives it.
+        seconds: Time, s.
     """
     model, n = cp_model.CpModel(), len(problem["arc_s"])
     arc = [round(TENTH * a) for a in problem["arc_s"]]

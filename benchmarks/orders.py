@@ -1,7 +1,8 @@
-"""How fast orders of jobs are found, how good, what it weighs, and whether searches stall the
-pages; run by hand.
+"""Speed and quality of the order search, its memory, and its effect on pages.
 
-python benchmarks/orders.py
+Run by hand:
+
+    python benchmarks/orders.py
 """
 
 from __future__ import annotations
@@ -26,12 +27,15 @@ from wisearc.core.jobs.search import search
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.jobs.job_plans import limit_seconds, plan_seams
 
-# how many seams, for how long, and what is wanted of the first answer and of all, s
+# Number of seams, time, and the targets for the first and all answers, s.
 CASES = ((9, 60.0, 0.3, 0.3), (30, 0.8, 0.3, 1.0), (100, 1.5, 0.3, 2.0))
 
 
 def orders() -> None:
-    """First answer and last, and how far the last is from that of eight times as long."""
+    """Measure first and last answer, and the distance of the last from a longer search.
+
+    That search has eight times the time.
+    """
     for n, seconds, first_wanted, wanted in CASES:
         firsts, wholes, off = [], [], []
         for seed in range(5):
@@ -47,14 +51,14 @@ def orders() -> None:
             if n > 9 and seed < 2:
                 *_, long = search(problem, limit_seconds(8 * seconds))
                 off.append(cost / long.cost_s - 1)
-        far = (
+        ratio = (
             f"; {100 * max(off):.1f} % dearer at most than after {8 * seconds:g} s (wanted under 5)"
             if off
             else "; proved"
         )
         print(
             f"{n} seams: first {max(firsts):.2f} s (wanted under {first_wanted}), all"
-            f" {max(wholes):.2f} s (wanted under {wanted}){far}"
+            f" {max(wholes):.2f} s (wanted under {wanted}){ratio}"
         )
     order = [problem.keys[j] for j in found.order]
     began = time.perf_counter()
@@ -66,7 +70,7 @@ def orders() -> None:
 
 
 def pages() -> None:
-    """A page's answer with no search under way, and with four asked for."""
+    """Measure a page without a search, and with four requested."""
     from wisearc.services.jobs import jobs
     from wisearc.services.maintenance.opening import open_data
 

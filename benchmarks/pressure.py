@@ -1,6 +1,4 @@
-"""A server of its own under pressure: a full disk, clients that stall, logs by the dozen; see
-`attack.py`.
-"""
+"""A separate server under pressure: a full disk, stalled clients, many logs; see `attack.py`."""
 
 from __future__ import annotations
 
@@ -41,7 +39,10 @@ FULL = "the disk is full"
 
 @contextmanager
 def small_disk(size: str) -> Iterator[Path]:
-    """A disk of its own in memory. Needs the rights to mount one."""
+    """Yield a separate disk in memory.
+
+    This needs the rights to mount one.
+    """
     with tempfile.TemporaryDirectory() as place:
         subprocess.run(["mount", "-t", "tmpfs", "-o", f"size={size}", "tmpfs", place], check=True)
         try:
@@ -51,7 +52,7 @@ def small_disk(size: str) -> Iterator[Path]:
 
 
 def fill(place: Path) -> Path:
-    """Fill a disk to its last byte. Returns the file that does."""
+    """Fill a disk to its last byte, and return the file."""
     filler = place / "filler"
     with filler.open("ab", buffering=0) as file:
         for size in (65536, 4096, 512, 1):
@@ -71,7 +72,7 @@ def _asked(client: Client, path: str) -> tuple[int, str]:
 
 
 def full_disk(_many: int = 0) -> None:
-    """Filled while it is served, while a write is under way, started on, killed on, and emptied."""
+    """Fill the disk while serving and during a write, start on it, kill on it, and free it."""
     wrong: list[str] = []
     answers: collections.Counter[str] = collections.Counter()
 
@@ -110,7 +111,7 @@ def full_disk(_many: int = 0) -> None:
             kept += writes(client, "full", 507)
             pages(client, "full")
             server.end(how)
-            # started on a full disk
+            # Started on a full disk.
             server = Server(data)
             address = server.wait()
             if not address:
@@ -125,7 +126,7 @@ def full_disk(_many: int = 0) -> None:
                 filler.unlink()
             pages(client, "with room again")
             kept += writes(client, "with room again", 303)
-        # little by little, so that it runs out in the midst of a write
+        # Gradually, so that it becomes full during a write.
         filler = place / "filler"
         with filler.open("ab", buffering=0) as file:
             for step in range(400):
@@ -142,14 +143,14 @@ def full_disk(_many: int = 0) -> None:
         if "Traceback" in said:
             wrong.append(said[-600:])
         with closing(sqlite3.connect(data / "wisearc.sqlite3")) as file:
-            sound = file.execute("PRAGMA integrity_check").fetchone()[0]
+            integrity = file.execute("PRAGMA integrity_check").fetchone()[0]
             there = file.execute(
                 'SELECT (SELECT count(*) FROM run WHERE record LIKE \'%"notes": "%\') +'
                 " (SELECT count(*) FROM revision WHERE title LIKE '%ee%')"
             ).fetchone()[0]
         left = [p.name for p in data.rglob("*.part*")]
     print(
-        f"a disk of 12 MB, full four times: {dict(sorted(answers.items()))}; book {sound};"
+        f"a disk of 12 MB, full four times: {dict(sorted(answers.items()))}; book {integrity};"
         f" {kept} acknowledged, {there} rows like them there; half-made files left {len(left)};"
         f" wrong {len(wrong)}"
     )
@@ -158,7 +159,7 @@ def full_disk(_many: int = 0) -> None:
 
 
 def _log(folder: Path, rows: int) -> tuple[Path, str]:
-    """A log of so many rows kept beside a book, its columns not made. Returns its file, SHA-256."""
+    """Save a log next to a library without columns, and return its file and SHA-256."""
     import arc_logs
 
     from wisearc.services.runs.kept_files import KeptFiles
@@ -170,7 +171,7 @@ def _log(folder: Path, rows: int) -> tuple[Path, str]:
 
 
 def _weighed(server: Server) -> tuple[threading.Event, list[float]]:
-    """The most that a server weighs from now on, MB."""
+    """Record the maximum memory of a server from now on, MB."""
     over, most = threading.Event(), [server.resident_mb()]
 
     def weigh() -> None:
@@ -182,7 +183,7 @@ def _weighed(server: Server) -> tuple[threading.Event, list[float]]:
 
 
 def logs(rows: int = 0) -> None:
-    """Twelve at once look at a log whose columns are gone, and go on while they go again."""
+    """Request a log without columns from twelve clients, and delete the columns again."""
     many = rows or 4_000_000
     with tempfile.TemporaryDirectory() as place:
         data = Path(place) / "data"
@@ -199,7 +200,7 @@ def logs(rows: int = 0) -> None:
         begun = time.monotonic()
         ends = begun + 30
 
-        def look(number: int) -> None:
+        def read_pages(number: int) -> None:
             r = random.Random(number)
             while time.monotonic() < ends:
                 start = r.uniform(0, many / 1000)
@@ -220,21 +221,21 @@ def logs(rows: int = 0) -> None:
                 if code == 202:
                     time.sleep(0.3)
 
-        threads = [threading.Thread(target=look, args=(n,)) for n in range(12)]
+        threads = [threading.Thread(target=read_pages, args=(n,)) for n in range(12)]
         for thread in threads:
             thread.start()
-        gone = 0
+        missing = 0
         while time.monotonic() < ends:
             time.sleep(2)
             shutil.rmtree(data / "arcs" / sha, ignore_errors=True)
-            gone += 1
+            missing += 1
         for thread in threads:
             thread.join()
         over.set()
         lives = server.process.poll() is None
         said = server.end(signal.SIGTERM)
     print(
-        f"twelve at a log of {many:,} rows whose columns went {gone} times: answers"
+        f"twelve at a log of {many:,} rows whose columns went {missing} times: answers"
         f" {dict(answers)}, first drawn after {first[0]:.1f} s, slowest answer {slowest[0]:.2f} s;"
         f" {rest:.0f} MB at rest, {most[0]:.0f} MB at most (wanted 300); server"
         f" {'lives' if lives else 'is dead'}, tracebacks {said.count('Traceback')}"
@@ -242,8 +243,9 @@ def logs(rows: int = 0) -> None:
 
 
 def stalled(_many: int = 0) -> None:
-    """A thousand idle connections and twenty that do not read a large file, on each listener; and
-    uploads that nobody invited.
+    """Open a thousand idle connections and twenty that do not read a file, on each listener.
+
+    Send uploads of unknown clients too.
     """
     with tempfile.TemporaryDirectory() as place:
         data = Path(place) / "data"
@@ -294,7 +296,7 @@ def stalled(_many: int = 0) -> None:
                 worst = max(worst, time.monotonic() - begun)
         for one in held:
             one.close()
-        # 360 MB for a device that is not let in
+        # 360 MB for a device that is not paired.
         taken = 0
         one = socket.create_connection(("127.0.0.2", port), timeout=10)
         one.sendall(

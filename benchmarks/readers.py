@@ -1,8 +1,8 @@
-"""Every reader but those of arc logs and archives, given the worst that fits: how long it takes at
-the largest that is allowed, and at half of that, so that a time that grows faster than the size is
-seen. Run by hand.
+"""Every parser except those of arc logs and archives with its worst input.
 
-.venv/bin/python benchmarks/readers.py
+The time at the maximum size and at half of it shows growth above linear. Run by hand:
+
+    .venv/bin/python benchmarks/readers.py
 """
 
 from __future__ import annotations
@@ -37,12 +37,12 @@ WANTED_S = 2.0
 
 
 def _repeated(start: str, piece: str, end: str, size: int) -> str:
-    """Text of so many characters, of one piece again and again."""
+    """Return text of a size, of one repeated piece."""
     return start + piece * max(1, (size - len(start) - len(end)) // len(piece)) + end
 
 
 def json_texts(size: int) -> dict[str, str]:
-    """JSON of so many characters, each of another shape."""
+    """Return JSON texts of a size, each of another shape."""
     numbered = ",".join(f'"k{i}":{i}' for i in range(size // 14))[: size - 20]
     return {
         "lists in lists": "[" * (size // 2) + "]" * (size // 2),
@@ -60,7 +60,13 @@ def json_texts(size: int) -> dict[str, str]:
 
 
 def csv_texts(size: int, headings: str, line: str) -> dict[str, str]:
-    """CSV of so many characters, each of another shape."""
+    """Return CSV texts of a size, each of another shape.
+
+    Args:
+        size: Number of characters.
+        headings: The headings.
+        line: A line.
+    """
     return {
         "headings": _repeated("", "a,", "a\n", size),
         "headings of nothing": _repeated("", ",", "\n", size),
@@ -79,13 +85,13 @@ def csv_texts(size: int, headings: str, line: str) -> dict[str, str]:
 
 
 def _filled(data: dict[str, Any], key: str, item: Any, size: int) -> str:
-    """A document whose list is as full as fits."""
+    """Return a document with a list of maximum length."""
     one = len(json.dumps(item, ensure_ascii=False)) + 2
     return json.dumps({**data, key: [item] * (size // one)}, ensure_ascii=False)[:size]
 
 
 def readers() -> dict[str, tuple[int, Callable[[str], Any], Callable[[int], dict[str, str]]]]:
-    """Each reader: its largest, how it reads, what it is given."""
+    """Return each parser: maximum size, function, inputs."""
     plan = make_plan(make_joint(CORNER), ASSUMED)
     a_run = {"format": "wisearc/run", "version": 1, **run(good=False)}
     procedure = procedure_data(plan, [])
@@ -99,7 +105,7 @@ def readers() -> dict[str, tuple[int, Callable[[str], Any], Callable[[int], dict
             "notes": json.dumps({**a_run, "notes": "x" * (size - 3000)}),
         }
 
-    def of_procedures(size: int) -> dict[str, str]:
+    def build_procedures(size: int) -> dict[str, str]:
         return json_texts(size) | {
             "runs": _filled(procedure, "runs", a_run, size),
             "empty runs": _filled(procedure, "runs", {}, size),
@@ -108,13 +114,13 @@ def readers() -> dict[str, tuple[int, Callable[[str], Any], Callable[[int], dict
             ),
         }
 
-    def of_jobs(size: int) -> dict[str, str]:
+    def build_jobs(size: int) -> dict[str, str]:
         return json_texts(size) | {
             "seams": _filled(job, "seams", {"key": "s", "joins": ["a", "b"]}, size),
             "parts": _filled(job, "parts", {"key": "a"}, size),
         }
 
-    def of_shops(size: int) -> dict[str, str]:
+    def build_shops(size: int) -> dict[str, str]:
         head = {"format": "wisearc/shop", "version": 1}
         return json_texts(size) | {
             f"{key}": _filled(head, key, {"name": "x" * 8}, size) for key in LISTS
@@ -124,13 +130,17 @@ def readers() -> dict[str, tuple[int, Callable[[str], Any], Callable[[int], dict
         "joint": (MAX_BYTES, lambda text: read_joint(load_json(text)), json_texts),
         "plan": (MAX_BYTES, lambda text: read_plan(load_json(text)), json_texts),
         "run": (MAX_BYTES, read_run_text, with_faults),
-        "procedure": (MAX_BYTES, lambda text: read_procedure_file(load_json(text)), of_procedures),
-        "job": (MAX_BYTES, lambda text: read_job(load_json(text)), of_jobs),
+        "procedure": (
+            MAX_BYTES,
+            lambda text: read_procedure_file(load_json(text)),
+            build_procedures,
+        ),
+        "job": (MAX_BYTES, lambda text: read_job(load_json(text)), build_jobs),
         "job, CSV": (MAX_BYTES, read_seams, lambda size: csv_texts(size, seams, joins)),
         "shop": (
             shop_json.MAX_BYTES,
             lambda text: shop_json.read_shop(load_json(text)),
-            of_shops,
+            build_shops,
         ),
         "cut list, CSV": (
             256 * 1024,
@@ -165,7 +175,12 @@ def readers() -> dict[str, tuple[int, Callable[[str], Any], Callable[[int], dict
 
 
 def took(read: Callable[[str], Any], text: str) -> tuple[float, str]:
-    """How long reading takes, s, and what came of it."""
+    """Return the time of parsing, s, and its result.
+
+    Args:
+        read: The parser.
+        text: The text.
+    """
     start = time.perf_counter()
     try:
         read(text)
@@ -176,7 +191,7 @@ def took(read: Callable[[str], Any], text: str) -> tuple[float, str]:
 
 
 def main() -> None:
-    """Prints the slowest of each reader, and whatever is over the limit or grows too fast."""
+    """Print the slowest input of each parser, and each one that is too slow or grows too fast."""
     over = grows = count = 0
     for name, (most, read, texts) in readers().items():
         whole, half = texts(most), texts(most // 2)

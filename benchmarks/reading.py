@@ -1,8 +1,9 @@
-"""How long a reading takes, and an own record among 100,000 runs; run by hand.
+"""The time of a diagnosis, and of a shop history among 100,000 runs.
 
-.venv/bin/python benchmarks/reading.py [--runs 100000]
+Each is printed in ms and relative to one plan of the same run, because the speed of the machine
+varies. Run by hand:
 
-Each is told in ms and against one plan made in the same run, which is what moves with the machine.
+    .venv/bin/python benchmarks/reading.py [--runs 100000]
 """
 
 from __future__ import annotations
@@ -32,7 +33,7 @@ from wisearc.store.opening import Store
 
 
 def timed(what: Callable[[], object], times: int = 15) -> float:
-    """The middle of so many times, ms."""
+    """Return the median of several times, ms."""
     found = []
     for _ in range(times):
         began = time.perf_counter()
@@ -42,7 +43,7 @@ def timed(what: Callable[[], object], times: int = 15) -> float:
 
 
 def readings() -> None:
-    """A reading of each kind of joint, of a run with two faults."""
+    """Measure a diagnosis of each joint type, of a run with two flaws."""
     for name, joint in samples.EVERY.items():
         plan = make_plan(make_joint(joint), ASSUMED)
         one = timed(lambda joint=joint: make_plan(make_joint(joint), ASSUMED))  # type: ignore[misc]
@@ -52,7 +53,7 @@ def readings() -> None:
 
 
 def records(runs: int) -> None:
-    """Own records among many runs, from the index."""
+    """Measure shop histories among many runs, from the index."""
     rng = random.Random(4)
     with tempfile.TemporaryDirectory() as folder:
         store = Store(Path(folder))

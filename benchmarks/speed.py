@@ -1,6 +1,8 @@
-"""Speed and weight, run by hand: ratios within one run on one machine, and sizes.
+"""Speed and memory: ratios within one run on one machine, and sizes.
 
-.venv/bin/python benchmarks/speed.py
+Run by hand:
+
+    .venv/bin/python benchmarks/speed.py
 """
 
 from __future__ import annotations
@@ -30,7 +32,7 @@ QUERY = "joint=outside-corner&a.thickness=16+ga&length=380+mm"
 
 
 def median_ms(act: Callable[[], object], times: int) -> float:
-    """Median time of an act, ms."""
+    """Return the median time of a function, ms."""
     taken = []
     for _ in range(times):
         start = time.perf_counter()
@@ -40,7 +42,7 @@ def median_ms(act: Callable[[], object], times: int) -> float:
 
 
 def core() -> None:
-    """The plan in the core: of joints it has not seen, and of joints it has."""
+    """Measure the plan in the core: new joints, and cached ones."""
     from wisearc.core.joint.data import make_joint
     from wisearc.core.plan.plan import make_plan
     from wisearc.core.shop.shop import ASSUMED
@@ -65,8 +67,9 @@ def core() -> None:
 
 
 def within() -> None:
-    """The plan within a shop of a thousand rows, against the plan with nothing entered; and Set's
-    page in such a shop.
+    """Measure the plan within a shop of a thousand rows, against an empty shop.
+
+    Measure the set-up page in such a shop too.
     """
     import random
 
@@ -74,11 +77,11 @@ def within() -> None:
     from wisearc.core.plan.plan import make_plan
     from wisearc.core.shop.data import make_shop
     from wisearc.core.shop.shop import ASSUMED
-    from wisearc.services.inventory.shop_files import put_whole
+    from wisearc.services.inventory.shop_files import replace_lists
     from wisearc.web import create_app
 
     sys.path.insert(0, str(ROOT))
-    from tests.core.shop.test_within_a_shop import JOINTS, one_of
+    from tests.core.shop.test_within_a_shop import JOINTS, build_random_item
 
     rng = random.Random(1)
     many = {
@@ -90,14 +93,16 @@ def within() -> None:
         "bars": 60,
         "cylinders": 50,
     }
-    shop = make_shop({key: [one_of(rng, key) for _ in range(n)] for key, n in many.items()})
+    shop = make_shop(
+        {key: [build_random_item(rng, key) for _ in range(n)] for key, n in many.items()}
+    )
     joints = [make_joint(data) for data in JOINTS]
     free = {id(j): median_ms(lambda j=j: make_plan(j, ASSUMED), 15) for j in joints}
     owned = {id(j): median_ms(lambda j=j: make_plan(j, shop), 15) for j in joints}
     worst = max(joints, key=lambda j: owned[id(j)])
     with tempfile.TemporaryDirectory() as folder:
         client = create_app(Path(folder)).test_client()
-        put_whole(shop)
+        replace_lists(shop)
         page = median_ms(lambda: client.get(f"/set-up/plan?{QUERY}").data, 20)
         stock = median_ms(lambda: client.get("/shop/").data, 5)
     print(
@@ -109,7 +114,10 @@ def within() -> None:
 
 
 def templates() -> None:
-    """A template in each format, once its library is there; PDF also as the first of a process."""
+    """Measure a template in each format after its library is loaded.
+
+    PDF also runs as the first of a process.
+    """
     from wisearc.core.templates.cut import make_cut
     from wisearc.services.templates.templates import FORMATS, write_template
 
@@ -121,7 +129,7 @@ def templates() -> None:
 
 
 def request() -> None:
-    """A changed word, against the same bytes served as a static file."""
+    """Measure a changed word, against the same bytes served as a static file."""
     from wisearc.web import create_app
 
     link = quote(QUERY, safe="")
@@ -167,7 +175,7 @@ _NUMBERED = "WITH RECURSIVE n (x) AS (SELECT 17 UNION ALL SELECT x + 1 FROM n WH
 
 
 def _many_procedures(many: int) -> None:
-    """So many procedures in the book that is open: sixteen kinds again and again."""
+    """Add procedures to the open library: sixteen joints repeated."""
     from wisearc.core.joint.data import make_joint
     from wisearc.core.shop.shop import ASSUMED
     from wisearc.services.procedures import procedures
@@ -208,9 +216,9 @@ def _many_procedures(many: int) -> None:
         )
 
 
-def book() -> None:
-    """The list, its page and its search over 10,000 and over 100,000 procedures."""
-    from wisearc.services.procedures import finding
+def measure_library() -> None:
+    """Measure the list, its page and its search over 10,000 and over 100,000 procedures."""
+    from wisearc.services.procedures import library_search
     from wisearc.store.database import db
     from wisearc.web import create_app
 
@@ -219,10 +227,10 @@ def book() -> None:
             client = create_app(Path(folder)).test_client()
             db.connect(reuse_if_open=True)
             _many_procedures(many)
-            listed = median_ms(lambda: finding.list_procedures(), 20)
+            listed = median_ms(lambda: library_search.list_procedures(), 20)
             page = median_ms(lambda client=client: client.get("/procedures/").data, 20)
             found = {
-                text: median_ms(lambda text=text: finding.list_procedures(text), 20)
+                text: median_ms(lambda text=text: library_search.list_procedures(text), 20)
                 for text in ("tray", "316L 16 ga", "P-0042", "er3", "zebra")
             }
             db.close()
@@ -238,7 +246,10 @@ _SERVE = ("-m", "wisearc", "serve", "--demo", "--port", "0", "--no-browser", "--
 
 
 def start() -> None:
-    """From the command to the first page: the first time, with the demo, and again."""
+    """Measure the time from the command to the first page.
+
+    First start, with the demo, and a later start.
+    """
     import urllib.request
 
     with tempfile.TemporaryDirectory() as folder:
@@ -263,13 +274,13 @@ def start() -> None:
 
 
 def command() -> None:
-    """The command, against a bare interpreter start."""
-    given = json.dumps({"format": "wisearc/joint", "version": 1, **JOINT}).encode()
+    """Measure the command, against a bare interpreter start."""
+    payload = json.dumps({"format": "wisearc/joint", "version": 1, **JOINT}).encode()
 
     def run(*args: str) -> None:
         subprocess.run(
             [sys.executable, *args],
-            input=given,
+            input=payload,
             capture_output=True,
             check=True,
             cwd=ROOT,
@@ -286,7 +297,7 @@ def command() -> None:
 
 
 def memory() -> None:
-    """The server's memory after some pages."""
+    """Measure the memory of the server after some pages."""
     import urllib.request
 
     with tempfile.TemporaryDirectory() as folder:
@@ -329,8 +340,9 @@ def memory() -> None:
 
 
 def browser() -> None:
-    """A changed word as the user sees it in Chromium: from the click, or the key, until the new
-    answers are drawn and laid out; and both again beside four processes that keep the machine busy.
+    """Measure a changed word as the user sees it in Chromium.
+
+    From the click, or the key, to the painted answers; and both next to four busy processes.
     """
     import threading
 
@@ -381,9 +393,9 @@ def browser() -> None:
                     )
                 page.keyboard.press("Escape")
                 said = "a chip" if chip else "a typed figure, its wait in it"
-                beside = f" beside {busy} busy processes" if busy else ""
+                busy_ms = f" beside {busy} busy processes" if busy else ""
                 print(
-                    f"{said}{beside}: median {statistics.median(taken):.0f} ms, worst"
+                    f"{said}{busy_ms}: median {statistics.median(taken):.0f} ms, worst"
                     f" {max(taken):.0f} ms (wanted under {wanted})"
                 )
             for other in others:
@@ -399,7 +411,7 @@ if __name__ == "__main__":
     within()
     templates()
     request()
-    book()
+    measure_library()
     command()
     start()
     memory()

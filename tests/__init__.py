@@ -1,5 +1,6 @@
-"""Tests of the product. They do not wait for the disk; what the product sets stands in
-`ON_DISK`.
+"""Tests of the product.
+
+They do not wait for the disk; `ON_DISK` has the settings of the product.
 """
 
 from wisearc.store import database

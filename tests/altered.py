@@ -1,4 +1,4 @@
-"""The product with other tables than its own: rows added, or gone."""
+"""The product with changed catalogue tables: rows added, or removed."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ _Cached = type(lru_cache(lambda: None))
 
 
 def forget() -> None:
-    """Forget everything that was made of the tables."""
+    """Clear all caches of the tables."""
     for name, module in list(sys.modules.items()):
         if name.startswith("wisearc."):
             for value in vars(module).values():
@@ -27,7 +27,10 @@ def forget() -> None:
 
 @contextmanager
 def altered(**changes: Callable[[Tables], None]) -> Iterator[None]:
-    """Tables by name, each changed by a function that is given a copy of it."""
+    """Use tables with changes.
+
+    Each function gets a copy of its table by name.
+    """
     own = catalogue._read_table
 
     def table(name: str) -> Tables:
@@ -46,7 +49,7 @@ def altered(**changes: Callable[[Tables], None]) -> Iterator[None]:
 
 
 def emptied(table: Tables) -> None:
-    """No row is left in any section of a table."""
+    """Remove all rows from the sections of a table."""
     for value in table.values():
         if isinstance(value, dict | list):
             value.clear()

@@ -1,4 +1,4 @@
-"""A book with all that can stand in one, to be cared for."""
+"""A library with every kind of record, for maintenance."""
 
 from pathlib import Path
 
@@ -7,7 +7,7 @@ from tests.samples import COPE, CORNER, TEE, run, typed
 from tests.store_case import StoreCase
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.services.planning import schools
+from wisearc.services.planning import approaches
 from wisearc.services.procedures import procedures
 from wisearc.services.runs import runs as running
 from wisearc.store import queries
@@ -18,11 +18,7 @@ LONGER = {**CORNER, "length": "400 mm"}
 
 
 def build_library(folder: Path) -> None:
-    """Create a library with three procedures, two runs and a choice of a school.
-
-    Args:
-        folder: The data folder.
-    """
+    """Create a library with three procedures, two runs and an approach of the shop."""
     store = Store(folder)
     procedures.keep_draft(make_joint(CORNER), ASSUMED)
     made, _ = running.record_run("P-0001", "A", typed(run(notes="Ä\n<b>")))
@@ -34,7 +30,7 @@ def build_library(folder: Path) -> None:
     running.void_run("P-0002", "A", bad.id, "K.S.")
     procedures.keep_draft(make_joint(COPE), ASSUMED)
     procedures.archive_draft("P-0003", "A")
-    schools.choose_school("tip_school", "needle")
+    approaches.choose_approach("tip_school", "needle")
     store.close()
 
 
@@ -56,7 +52,7 @@ class CareCase(StoreCase):
         self.store = Store(folder)
 
     def rows(self) -> list[tuple[object, ...]]:
-        """All that the book holds, but for row ids and tokens."""
+        """Return all rows of the library, without row ids and tokens."""
         self.store.close()
         kept = (
             "created_at",
@@ -70,10 +66,18 @@ class CareCase(StoreCase):
             "proved_at",
             "removed_at",
         )
-        of_runs = ("made_on", "record", "good", "kept_at", "voided_at", "voided_by", "corrections")
+        run_columns = (
+            "made_on",
+            "record",
+            "good",
+            "kept_at",
+            "voided_at",
+            "voided_by",
+            "corrections",
+        )
         found = []
         for r in queries.list_revisions_by_id(queries.list_ids_in_order()):
-            runs = [[getattr(x, key) for key in of_runs] for x in queries.list_runs(r)]
+            runs = [[getattr(x, key) for key in run_columns] for x in queries.list_runs(r)]
             found.append(
                 (
                     r.procedure.label,
@@ -81,4 +85,4 @@ class CareCase(StoreCase):
                     runs,
                 )
             )
-        return [*sorted(found, key=str), tuple(schools.load_preferences().items())]
+        return [*sorted(found, key=str), tuple(approaches.load_preferences().items())]

@@ -1,4 +1,4 @@
-"""The command run in this process: what it says and its exit code, as of a process of its own."""
+"""A command in this process: its output and exit code, as from a separate process."""
 
 from __future__ import annotations
 
@@ -11,11 +11,14 @@ from wisearc.cli import main
 
 
 def wisearc(*args: str, stdin: str | bytes = "") -> subprocess.CompletedProcess[bytes]:
-    """Run the command here. That it is the same as a process is tested where it is one."""
-    given = stdin if isinstance(stdin, bytes) else stdin.encode()
+    """Run a command here.
+
+    One test shows that a separate process gives the same.
+    """
+    input_data = stdin if isinstance(stdin, bytes) else stdin.encode()
     out, err = io.BytesIO(), io.BytesIO()
     streams = {
-        "stdin": io.TextIOWrapper(io.BytesIO(given), encoding="utf-8"),
+        "stdin": io.TextIOWrapper(io.BytesIO(input_data), encoding="utf-8"),
         "stdout": io.TextIOWrapper(out, encoding="utf-8", write_through=True),
         "stderr": io.TextIOWrapper(err, encoding="utf-8", write_through=True),
     }

@@ -1,4 +1,4 @@
-"""Applications for tests: templates and routes are compiled once in a process, not for each."""
+"""Applications for tests: templates and routes are compiled once in a process."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from wisearc.web import create_app
 
 
 class Compiled(BytecodeCache):
-    """What templates were compiled to, in memory; made anew where a template's text is another."""
+    """Compiled templates in memory, renewed when the text of a template changes."""
 
     kept: dict[str, bytes] = {}  # noqa: RUF012
 
@@ -30,7 +30,7 @@ _compile, _routes = Rule._compile_builder, {}
 
 
 def _compiled(rule: Rule, append_unknown: bool = True) -> object:
-    """What builds the address of a route: it depends on nothing but the route's text."""
+    """Return the address builder of a route, which depends only on the text of the route."""
     key = (tuple(rule._trace), append_unknown)
     if rule.defaults:
         return _compile(rule, append_unknown)
@@ -40,7 +40,7 @@ def _compiled(rule: Rule, append_unknown: bool = True) -> object:
 
 
 def app_in(folder: Path, **config: object) -> Flask:
-    """The application over a data folder."""
+    """Return the application of a data folder."""
     with patch.object(Rule, "_compile_builder", _compiled):
         app = create_app(folder, **config)
     app.jinja_env.bytecode_cache = Compiled()

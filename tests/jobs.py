@@ -12,8 +12,10 @@ from wisearc.services.jobs.job_plans import plan_seams
 
 
 def generated(n: int, seed: int) -> dict[str, Any]:
-    """A job of n seams as figures: arcs and cooling s, classes of dial, torch and clamp, parts,
-    sides, what comes before what. All invented.
+    """Return a job of n seams as figures.
+
+    Arc and cooling times s, classes of settings, torch and clamping, parts, sides, precedence. All
+    invented.
     """
     rng = random.Random(f"{n}/{seed}")
     parts = max(2, n // 3)
@@ -63,12 +65,12 @@ JOINTS = (CORNER, RIM, STAY, FOOT)
 def seam(
     key: str, joint: dict[str, Any] | None = None, joins: tuple[str, ...] = ("a", "b"), **more: Any
 ) -> dict[str, Any]:
-    """A seam as plain data."""
+    """Return a seam as plain data."""
     return {"key": key, "joint": joint or CORNER, "joins": list(joins), **more}
 
 
 def job(*seams: dict[str, Any], **more: Any) -> dict[str, Any]:
-    """A job as plain data: its parts are those that are joined."""
+    """Return a job as plain data, with the joined parts."""
     parts = list(dict.fromkeys(part for one in seams for part in one["joins"]))
     return {"title": "Made up", "parts": parts, "seams": list(seams), **more}
 
@@ -82,9 +84,12 @@ FOUR_SEAMS = job(
 
 
 def generated_job(n: int, seed: int, **more: Any) -> dict[str, Any]:
-    """A job of n seams as plain data, of a few joints. All invented."""
+    """Return a job of n seams as plain data, of a few joints.
+
+    All invented.
+    """
     rng, figures = random.Random(f"job/{n}/{seed}"), generated(n, seed)
-    faces = [rng.choice(("top", "bottom", "left")) for _ in range(n)]
+    clampings = [rng.choice(("top", "bottom", "left")) for _ in range(n)]
     rows = []
     for j in range(n):
         after = [f"s{a}" for a, b in figures["before"] if b == j]
@@ -96,7 +101,7 @@ def generated_job(n: int, seed: int, **more: Any) -> dict[str, Any]:
                 tuple(f"p{p}" for p in figures["parts"][j]),
                 after=after[:split],
                 hides=after[split:],
-                face=faces[j],
+                face=clampings[j],
                 side=("middle", "left", "right")[figures["side"][j]],
                 seen=figures["seen"][j],
             )

@@ -1,4 +1,4 @@
-"""PINs hashed in a moment: what a hash costs is the library's, and no test asks for it."""
+"""PINs with a fast hash: the cost of a hash belongs to the library, and no test needs it."""
 
 from argon2 import PasswordHasher
 

@@ -19,7 +19,7 @@ from wisearc.formats.plan_json import plan_data
 
 
 def member(metal: str = "304L", thickness: str = "1.5 mm", **more: Any) -> dict[str, Any]:
-    """A member's data."""
+    """Return the data of a member."""
     return {"metal": metal, "thickness": thickness, **more}
 
 
@@ -29,7 +29,7 @@ def joint(
     b: dict[str, Any] | None = None,
     **more: Any,
 ) -> Joint:
-    """A joint of two members; the second is like the first unless given."""
+    """Return a joint of two members; the second equals the first by default."""
     first = a or member()
     return make_joint({"joint": kind, "members": [first, b or first], **more})
 
@@ -41,17 +41,17 @@ def plan(
     shop: Shop = ASSUMED,
     **more: Any,
 ) -> Plan:
-    """The plan of such a joint."""
+    """Return the plan of such a joint."""
     return make_plan(joint(kind, a, b, **more), shop)
 
 
 def tube(metal: str = "316L", wall: str = "1.2 mm", diameter: str = "25 mm") -> dict[str, Any]:
-    """A tube's data."""
+    """Return the data of a tube."""
     return member(metal, wall, form="tube", diameter=diameter)
 
 
 def codes(of: Plan, *levels: str) -> set[str]:
-    """The codes of a plan's cautions, of some levels or all."""
+    """Return the caution codes of a plan, of some levels or all."""
     return {c.code for c in of.cautions if not levels or c.level in levels}
 
 
@@ -77,9 +77,7 @@ def procedure_data(of: Plan, runs: Sequence[Mapping[str, Any]]) -> dict[str, Any
 
 
 def run(of: dict[str, Any] | None = None, **more: Any) -> dict[str, Any]:
-    """A good run of a joint (the corner, unless given) as a form or a file gives it: made as its
-    plan says.
-    """
+    """Return a good run of a joint, by default the corner, welded as planned."""
     made = make_plan(make_joint(of or CORNER), ASSUMED)
     told: dict[str, Any] = {
         "set": {},
@@ -101,7 +99,7 @@ def run(of: dict[str, Any] | None = None, **more: Any) -> dict[str, Any]:
     }
 
 
-LEAST: dict[str, Any] = {
+MINIMAL: dict[str, Any] = {
     "when": "2026-03-04",
     "who": "R.T.",
     "front": {"colour": "silver"},
@@ -111,21 +109,22 @@ LEAST: dict[str, Any] = {
 
 
 def typed(data: dict[str, Any] | Run) -> Run:
-    """A run from its data, without the head that it is stored with; what must be told and is not
-    says nothing: a bright front, a back that nobody saw, a purge of nothing.
+    """Return a run from its data, without its head.
+
+    Missing required values are neutral: a bright front, a back without inspection, an empty purge.
     """
     if isinstance(data, Run):
         return data
     head = ("format", "version", "minor")
-    told = LEAST | {key: value for key, value in data.items() if key not in head}
+    told = MINIMAL | {key: value for key, value in data.items() if key not in head}
     if told.get("purge"):
         needed = [key for key, e in read_entries(Purge).items() if e.required and key != "held"]
         told["purge"] = {**dict.fromkeys(needed, 0), "held": True, **told["purge"]}
     return read_run(told)
 
 
-def looked(data: dict[str, Any] | Inspection | None) -> Inspection | None:
-    """What was seen, from its data."""
+def make_inspection(data: dict[str, Any] | Inspection | None) -> Inspection | None:
+    """Return an inspection from its data."""
     if data is None or isinstance(data, Inspection):
         return data
     return read_document(Inspection, data, "seen")
@@ -159,7 +158,7 @@ EVERY = {
     "tube-plate": FLANGE,
     "tube-cope": COPE,
 }
-# the formats' own example of a shop, with one of every kind
+# The example shop of the format, with one item of every kind.
 SHOP = {
     "format": "wisearc/shop",
     "version": 1,

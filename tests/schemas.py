@@ -1,6 +1,4 @@
-"""The shipped schemas, read by a general-purpose validator: the product's own readers are held
-against it.
-"""
+"""The shipped schemas in a general-purpose validator, as a reference for the parsers."""
 
 from __future__ import annotations
 
@@ -15,17 +13,17 @@ from wisearc.formats.schema import NAMES, load_schema
 
 @cache
 def validator(name: str) -> Draft202012Validator:
-    """The validator of a format."""
+    """Return the validator of a format."""
     shipped = [load_schema(n) for n in NAMES]
     registry = Registry().with_resources((s["$id"], Resource.from_contents(s)) for s in shipped)
     return Draft202012Validator(load_schema(name), registry=registry)
 
 
 def check(name: str, data: Any) -> None:
-    """Raises jsonschema's ValidationError where data does not follow the schema."""
+    """Raise a ValidationError of jsonschema if data does not follow the schema."""
     validator(name).validate(data)
 
 
 def follows(name: str, data: Any) -> bool:
-    """Whether data follows the schema."""
+    """Return whether data follows the schema."""
     return bool(validator(name).is_valid(data))

@@ -1,10 +1,10 @@
-"""Welders who slip: a plan welded with one hidden slip, what comes of it by the physics of heat and
-gas, and as much of it as a welder would write down.
+"""Simulated welders with one hidden error in a plan, for tests of the diagnosis.
 
-Nothing here asks the reading: pool by Wells 1952, the heat beside it by Adams 1958, the jet by
-Reynolds and its speed, the glow by how the end cools; the rest as the trade has it (common
-practice, no source). How large a slip is, what is noticed and what is missed are drawn from a
-seeded generator.
+The result follows from the physics of heat and gas. The record has the part that a welder would
+note. Nothing here uses the diagnosis: pool by Wells 1952, heat next to it by Adams 1958, gas jet by
+Reynolds number and speed, glow by the cooling of the crater; the rest by the trade (common
+practice, no source). A seeded generator chooses the size of an error, and the noticed and missed
+signs.
 """
 
 from __future__ import annotations
@@ -25,20 +25,20 @@ from wisearc.core.weld_session.steps import taper_s
 
 GOOD_COVER = {"gas-lens": 1.5, "plain": 1.0}
 TEARS = {"gas-lens": 2000.0, "plain": 1400.0}
-# colours by the temperature of a bare face: published heat-tint tables for 304-type stainless, from
-# memory
+# Colours by the temperature of a bare face: published heat-tint tables for 304-type stainless, from
+# memory.
 TINTS = ((290, "silver"), (390, "straw"), (420, "brown"), (540, "purple"), (640, "blue"))
-# a sheet is at its peak for a moment, and the tables are for longer: a tint less
+# A sheet is at its peak for a moment, and the tables are for a longer time: one tint less.
 MOMENT_C = 130.0
 
 
 class World(Struct, frozen=True):
-    """How it really is at the arc: shares of what is planned, or figures; what the hand does."""
+    """The real conditions at the arc: ratios to the plan, or figures; and the technique."""
 
-    need: float = 1.0  # what this hand and machine need, of what the plan thinks
-    dial: float = 1.0  # what burns, of what the dial says
-    turned: float = 1.0  # where the dial was set, of what is planned
-    pace: float = 1.0
+    need: float = 1.0  # The real need of machine and welder, relative to the plan.
+    dial: float = 1.0  # The real current, relative to the dial.
+    turned: float = 1.0  # The dial setting, relative to the plan.
+    travel_speed: float = 1.0
     flow: float = 1.0
     smaller_cups: int = 0
     reach_mm: float = 0.0
@@ -70,10 +70,13 @@ def _mean(plan: Plan) -> float:
 
 
 def pool_share(plan: Plan, first: Plan, world: World) -> float:
-    """The pool, of the one that is right. Wells 1952: what is asked for is 0.2 + v d / 4a."""
+    """Return the pool relative to the correct one.
+
+    Wells 1952: the need is 0.2 + v d / 4a.
+    """
     a, right = first.section.heat.a, first.travel.pool_width_mm
-    speed = plan.travel.speed_mm_s * world.pace
-    # another pulse asks for another mean: its plan knows it
+    speed = plan.travel.speed_mm_s * world.travel_speed
+    # Another pulse needs another mean, which its plan has.
     same = plan.pulse.school == first.pulse.school
     power = (_mean(plan) / _mean(first) if same else 1.0) * world.turned * world.dial / world.need
     asked = power * (0.2 + first.travel.speed_mm_s * right / (4 * a))
@@ -89,8 +92,9 @@ def _cup(plan: Plan, world: World) -> int:
 
 
 def _jet(plan: Plan, world: World) -> tuple[float, float]:
-    """Reynolds number, as a share of where it tears, and the speed m/s. Argon at 20 °C: 1.66 kg/m3,
-    2.23e-5 Pa s, of the tables.
+    """Return the Reynolds number relative to the turbulent limit, and the speed m/s.
+
+    Argon at 20 °C: 1.66 kg/m3, 2.23e-5 Pa s, from tables.
     """
     bore = _bore_mm(_cup(plan, world)) / 1000
     flow = plan.gas.flow_l_min * world.flow / 60000
@@ -99,18 +103,21 @@ def _jet(plan: Plan, world: World) -> tuple[float, float]:
 
 
 def _edge_c(plan: Plan, world: World, pool: float, cover: float) -> float:
-    """The peak of heat at the edge of the cover, °C. Adams 1958, thin plate."""
+    """Return the peak temperature at the edge of the shielding, °C.
+
+    Adams 1958, thin plate.
+    """
     heat = plan.section.heat
-    speed = plan.travel.speed_mm_s * world.pace
+    speed = plan.travel.speed_mm_s * world.travel_speed
     watts = 0.6 * plan.heat.arc_voltage_v * world.arc * _mean(plan) * world.turned * world.dial
     away = max(0.0, cover - pool * plan.travel.pool_width_mm) / 2
     per_k = math.sqrt(2 * math.pi * math.e) * heat.rho_c * plan.section.h_mm * speed * away / watts
     return 20 + 1 / (per_k + 1 / (heat.liquidus_c - 20))
 
 
-def tint_of(degrees: float) -> str:
-    """The colour of a bare face that has been so hot."""
-    return next((name for least, name in TINTS if degrees < least), "grey")
+def get_tint(degrees: float) -> str:
+    """Return the colour of a bare face with a peak temperature."""
+    return next((name for minimum, name in TINTS if degrees < minimum), "grey")
 
 
 def _chance(value: float, at: float, width: float) -> float:
@@ -118,8 +125,9 @@ def _chance(value: float, at: float, width: float) -> float:
 
 
 def weld(plan: Plan, first: Plan, world: World, rng: Random) -> dict[str, Any]:
-    """What comes of it: faults, both faces, look, where, answers that a welder who looks could
-    give; "true" figures.
+    """Return the result.
+
+    Flaws, both faces, surface, positions, possible answers of an inspector, and the "true" figures.
     """
 
     def happens(chance: float) -> bool:
@@ -137,19 +145,19 @@ def weld(plan: Plan, first: Plan, world: World, rng: Random) -> dict[str, Any]:
         "arc-on-thin": world.on_thin,
         "half-sugar": False,
     }
-    look = "even"
+    surface = "even"
     if happens(_chance(-pool, -0.83, 0.03)):
         faults.add("cold")
-        look = "proud"
+        surface = "proud"
     if happens(_chance(pool, 1.22, 0.04)):
         faults.add("too-hot")
-        look = "sunk" if happens(0.6) else "even"
+        surface = "sunk" if happens(0.6) else "even"
     _gas_faults(plan, world, faults, happens, tears, speed)
     cover = GOOD_COVER[plan.torch.front_end] * _bore_mm(_cup(plan, world))
     cover *= max(0.3, 1 - 0.5 * max(0.0, tears - 1) - 0.05 * world.reach_mm - 0.5 * world.draught)
     if speed < 0.45:
         cover *= max(0.3, speed / 0.45)
-    front = tint_of(_edge_c(plan, world, pool, cover) - MOMENT_C)
+    front = get_tint(_edge_c(plan, world, pool, cover) - MOMENT_C)
     if front == "grey":
         faults.add("grey")
         where["grey"] = [0.0, 1.0]
@@ -165,19 +173,19 @@ def weld(plan: Plan, first: Plan, world: World, rng: Random) -> dict[str, Any]:
     back, half = _behind(plan, world, pool, happens)
     told["half-sugar"] = half
     _fit_faults(plan, world, pool, faults, happens)
-    _hand_faults(plan, world, faults, happens)
+    add_technique_flaws(plan, world, faults, happens)
     if "uneven" in faults or "wobble" in faults:
-        look = "wide" if happens(0.3) else look
+        surface = "wide" if happens(0.3) else surface
     coupon = {}
     if world.heavy > 1.3 and happens(0.9):
         coupon["bend"] = "toe"
     if world.arc > 1.3 and happens(0.7):
-        look = "wide"
+        surface = "wide"
     return {
         "faults": faults,
         "front": front,
         "back": back,
-        "look": look,
+        "look": surface,
         "where": where,
         "told": told,
         "coupon": coupon,
@@ -234,7 +242,7 @@ def _fit_faults(plan: Plan, world: World, pool: float, faults: set[str], happens
     assert most > 0
 
 
-def _hand_faults(plan: Plan, world: World, faults: set[str], happens: Any) -> None:
+def add_technique_flaws(plan: Plan, world: World, faults: set[str], happens: Any) -> None:
     cracks = any(m.has("heat_resisting") for m in plan.metals)
     if world.taper < 0.6 and happens(0.97 if cracks else 0.85):
         faults.add("crater-crack")
@@ -257,12 +265,17 @@ def _hand_faults(plan: Plan, world: World, faults: set[str], happens: Any) -> No
 
 
 def slips_for(plan: Plan, rng: Random) -> Mapping[str, World]:
-    """The slips that can happen to a plan, by the cause each is."""
+    """Return the errors that can happen to a plan, by their causes."""
     off = rng.uniform(0.13, 0.3)
-    heat = ("turned", "dial", "need", "pace")
+    heat = ("turned", "dial", "need", "travel_speed")
     how = rng.choice(heat)
-    low = {"turned": 1 - off, "dial": 1 - off, "need": 1 / (1 - off), "pace": 1 + 1.2 * off}[how]
-    over = {"turned": 1 + off, "dial": 1 + off, "need": 1 / (1 + off), "pace": 1 - off}[how]
+    low = {
+        "turned": 1 - off,
+        "dial": 1 - off,
+        "need": 1 / (1 - off),
+        "travel_speed": 1 + 1.2 * off,
+    }[how]
+    over = {"turned": 1 + off, "dial": 1 + off, "need": 1 / (1 + off), "travel_speed": 1 - off}[how]
     tear = rng.uniform(1.12, 1.5) / max(0.2, _jet(plan, World())[0])
     found = {
         "heat-low": replace(World(), **{how: low}),
@@ -304,15 +317,16 @@ def slips_for(plan: Plan, rng: Random) -> Mapping[str, World]:
     return found
 
 
-def written(plan: Plan, world: World, came: Mapping[str, Any], rng: Random) -> dict[str, Any]:
-    """What the welder writes down: most faults, few that are none; what was set as it was set; a
-    log in six of ten.
+def written(plan: Plan, world: World, summary: Mapping[str, Any], rng: Random) -> dict[str, Any]:
+    """Return the record of the welder.
+
+    Most flaws, a few false ones; the real settings; a log in six of ten.
     """
 
     def happens(chance: float) -> bool:
         return rng.random() < chance
 
-    faults = {key for key in sorted(came["faults"]) if happens(0.94)}
+    faults = {key for key in sorted(summary["faults"]) if happens(0.94)}
     if happens(0.03):
         faults.add(rng.choice(list(catalogue.load_flaws())))
     run: dict[str, Any] = {
@@ -336,7 +350,7 @@ def written(plan: Plan, world: World, came: Mapping[str, Any], rng: Random) -> d
     if happens(0.6):
         run["used"]["gap_mm"] = round(world.gap * plan.fit_up.max_gap_mm * rng.uniform(0.9, 1.1), 2)
     if happens(0.8):
-        speed = plan.travel.speed_mm_s * world.pace * rng.uniform(0.96, 1.04)
+        speed = plan.travel.speed_mm_s * world.travel_speed * rng.uniform(0.96, 1.04)
         run["measured"] |= {"length_mm": 100.0, "arc_time_s": round(100 / speed, 1)}
     if world.heavy > 1.3 and happens(0.6):
         run["measured"]["bead_mm"] = round(plan.travel.pool_width_mm * world.heavy, 1)
@@ -349,32 +363,32 @@ def written(plan: Plan, world: World, came: Mapping[str, Any], rng: Random) -> d
             "held": world.ppm <= 1,
         }
     if happens(0.6):
-        _log(run, plan, world, came, rng)
+        _log(run, plan, world, summary, rng)
     run["front"] = {
-        "colour": came["front"] if happens(0.9) else rng.choice(("silver", "straw", "brown"))
+        "colour": summary["front"] if happens(0.9) else rng.choice(("silver", "straw", "brown"))
     }
     run["back"] = {
-        "colour": came["back"] if happens(0.9) or came["back"] == "sugar" else "not-seen"
+        "colour": summary["back"] if happens(0.9) or summary["back"] == "sugar" else "not-seen"
     }
-    if "grey" in came["faults"]:
-        run["front"]["colour"] = "grey" if came["where"].get("grey") == [0.0, 1.0] else "straw"
+    if "grey" in summary["faults"]:
+        run["front"]["colour"] = "grey" if summary["where"].get("grey") == [0.0, 1.0] else "straw"
     run["faults"] = sorted(faults)
     if happens(0.6):
-        run["look"] = came["look"]
-    seen: dict[str, Any] = {
+        run["look"] = summary["look"]
+    observed: dict[str, Any] = {
         "where": {
-            key: place for key, place in came["where"].items() if key in faults and happens(0.6)
+            key: place for key, place in summary["where"].items() if key in faults and happens(0.6)
         }
     }
-    told = {key: answer for key, answer in came["told"].items() if happens(0.3)}
-    run["seen"] = {**seen, "told": told}
-    if came["coupon"]:
-        run["coupon"] = dict(came["coupon"])
+    told = {key: answer for key, answer in summary["told"].items() if happens(0.3)}
+    run["seen"] = {**observed, "told": told}
+    if summary["coupon"]:
+        run["coupon"] = dict(summary["coupon"])
     return run
 
 
 def _log(
-    run: dict[str, Any], plan: Plan, world: World, came: Mapping[str, Any], rng: Random
+    run: dict[str, Any], plan: Plan, world: World, summary: Mapping[str, Any], rng: Random
 ) -> None:
     mean = _mean(plan) * world.turned * world.dial
     arc_s = run["measured"].get("arc_time_s") or 60.0
@@ -385,7 +399,7 @@ def _log(
         "arc_s": arc_s,
         "energy_kj": round(mean * volts * arc_s / 1000, 2),
         "taper_s": round(world.taper * taper_s(plan), 2),
-        "postflow_s": round(came["held"], 1),
+        "postflow_s": round(summary["held"], 1),
         "pool_s": round(1.2 + world.late_s, 1),
         "restarts": 1 if world.late_s else rng.choice((0, 0, 1)),
         "tacks": max(1, round(world.tacks * plan.tacks.count)),
@@ -394,10 +408,10 @@ def _log(
         run["arc"]["touched"] = 1
 
 
-# what a hand that does as it is told puts right
-BY_HAND: Mapping[str, Mapping[str, Any]] = {
+# The causes that a correct technique fixes.
+TECHNIQUE: Mapping[str, Mapping[str, Any]] = {
     "set-as-planned": {"turned": 1.0},
-    "pace-as-planned": {"pace": 1.0},
+    "pace-as-planned": {"travel_speed": 1.0},
     "postflow-as-planned": {"post": 1.0},
     "hold-still": {"held": 1.0},
     "cup-as-planned": {"smaller_cups": 0},
@@ -436,16 +450,17 @@ BY_HAND: Mapping[str, Mapping[str, Any]] = {
 
 
 def follow(plan: Plan, world: World, change: Change, rng: Random) -> tuple[Plan, World]:
-    """The next attempt: the plan with the change in it, or the hand that does as it was told, nine
-    times of ten.
+    """Return the next attempt.
+
+    The plan with the change, or a welder who follows the advice, nine times of ten.
     """
-    if change.code in BY_HAND and rng.random() < 0.93:
-        world = replace(world, **BY_HAND[change.code])
+    if change.code in TECHNIQUE and rng.random() < 0.93:
+        world = replace(world, **TECHNIQUE[change.code])
     if change.code == "set-as-planned" and world.dial != 1.0:
-        # told by a log that the mean is off, the dial is turned until it is right
+        # After a log shows a wrong mean, the dial is corrected.
         world = replace(world, turned=1.0 / world.dial)
     if change.code == "cup-bigger" and rng.random() < 0.7:
-        # a wider jet spans the edge, mostly
+        # A wider jet covers the edge, mostly.
         world = replace(world, dammed=True)
     if change.code == "bars" and change.plan:
         world = replace(world, pulls=False)

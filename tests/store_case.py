@@ -1,4 +1,4 @@
-"""A test case over an empty book of its own."""
+"""A test case with a separate empty library."""
 
 from __future__ import annotations
 
@@ -17,17 +17,17 @@ class StoreCase(unittest.TestCase):
 
     def setUp(self) -> None:
         self._folder = tempfile.TemporaryDirectory()
-        # last, after the listeners of a test, which write into the folder
+        # Last, after the readers of a test, which write into the folder.
         self.addCleanup(self._folder.cleanup)
         self.folder = Path(self._folder.name)
         fill(self.folder)
         self.store = Store(self.folder)
-        # the store that is open by then
+        # The store that is open then.
         self.addCleanup(lambda: self.store.close())
         db.connect(reuse_if_open=True)
 
     def other_shop(self) -> None:
-        """Go on in another shop's data folder, an empty one."""
+        """Continue in the data folder of another shop, an empty one."""
         self.store.close()
         self.folder = self.folder / "other"
         self.store = Store(self.folder)

@@ -1,8 +1,7 @@
-"""What it takes to add a thing: a place is its folder; a drawing, a choice and a joint's field
-stand where they say and nowhere else.
+"""The steps to add a thing.
 
-That a metal is its row alone is held by `tests/core/test_traits.py`, which adds one of every group
-and plans it.
+A section is a folder; a drawing, a choice and a joint field are in the documented files only.
+`tests/core/test_traits.py` shows that a metal is only a row: it adds and plans one of every group.
 """
 
 import json
@@ -37,12 +36,11 @@ from wisearc.drawings.runs.faults import draw_fault
 from wisearc.web.navigation import list_sections
 
 HOUSE = Path(wisearc.__file__).parent
-# the folders of the choices
+# The folders of the choices.
 CHOICES = tuple(f"core/plan/{p.name}/" for p in (HOUSE / "core" / "plan").iterdir() if p.is_dir())
-# what lifts a plan of the first version names the parts it had then
+# The upgrade of a plan of the first version names the parts of that time.
 OLD = {"formats/upgrades/plan_1_0.py"}
-# fields that something besides the plan asks for: a drawing, a list, what is offered by hand or
-# said of a run
+# Fields that other code uses: a drawing, a list, a manual answer or a run.
 ASKED_FOR = {
     "joint",
     "length",
@@ -76,7 +74,7 @@ PAGE = (
 
 
 def naming(pattern: str, *kinds: str) -> set[str]:
-    """The files of the house in which a pattern stands, by their path in it."""
+    """Return the files of the project that contain a pattern, by path."""
     files = [
         p
         for kind in kinds or ("*.py", "*.html", "*.js")
@@ -135,7 +133,7 @@ class OtherThings(unittest.TestCase):
             with self.subTest(view=view):
                 own = "/".join(draw.__module__.split(".")[1:]) + ".py"
                 found = naming(rf"\b{draw.__name__}\b\(|import .*\b{draw.__name__}\b", "*.py")
-                # the book's thumbnail is the cut without its labels
+                # The thumbnail in the library is the section without labels.
                 self.assertEqual(
                     found - {"presenters/procedure_page.py"} if view == "cut" else found,
                     {own, "drawings/plan/views.py"},
@@ -147,7 +145,7 @@ class OtherThings(unittest.TestCase):
             with self.subTest(choice=kind.__name__):
                 found = naming(rf"import .*\b{kind.__name__}\b", "*.py")
                 others = {f for f in found if not f.startswith((*CHOICES, "drawings/"))}
-                # one that can be set by hand stands in the list of those too
+                # A choice with a manual answer is in the list of those too.
                 self.assertEqual(others - {"core/plan/pins.py"}, {"core/plan/plan.py"})
                 module = kind.__module__.rpartition(".")[2]
                 call = next(
@@ -178,13 +176,13 @@ class OtherThings(unittest.TestCase):
                         "core/joint/joint.py",
                         "core/joint/words.py",
                         "core/joint/rules.py",
-                        "core/plan/schools.py",
+                        "core/plan/approaches.py",
                     },
                 )
 
 
 class AFlaw(WebCase):
-    """A flaw stands in two tables: its words, and its sign among the causes."""
+    """A flaw is in two tables: its text, and its sign among the causes."""
 
     def add(self, **sign: Any) -> Any:
         def flaw(table: dict[str, Any]) -> None:
@@ -206,7 +204,7 @@ class AFlaw(WebCase):
         return list_signs(Actual(make_plan(make_joint(EVERY["butt"]), Shop()), made, Shop()))
 
     def weight(self, flaws: list[str]) -> float:
-        """How likely dirt is, among all causes."""
+        """Return the probability of dirt, among all causes."""
         told = rank(self.signs(flaws))
         return next((one.weight for one in told if one.cause.key == "dirty"), 0.0)
 
@@ -289,10 +287,10 @@ print(json.dumps({
 
 
 class InTwoFiles(unittest.TestCase):
-    """What is added in a copy of the house by changing two of its files, and nothing else."""
+    """Additions in a copy of the project by changes of two files only."""
 
     def told(self, script: str, changes: dict[str, tuple[tuple[str, str], ...]]) -> dict[str, Any]:
-        """What a script tells of the house with changes in it."""
+        """Return the output of a script in the changed project."""
         self.assertLessEqual(len(changes), 2)
         with tempfile.TemporaryDirectory() as folder:
             copy = Path(folder) / "wisearc"
@@ -328,7 +326,7 @@ class InTwoFiles(unittest.TestCase):
         )
         last = f"{listed} = None\n"
         row, case = '_list(Brush, "Brushes")', "        case RodStock():\n"
-        says = '            return f"a {item.metal} brush"\n'
+        text_line = '            return f"a {item.metal} brush"\n'
         told = self.told(
             ABOUT_A_LIST,
             {
@@ -341,7 +339,7 @@ class InTwoFiles(unittest.TestCase):
                 ),
                 "core/shop/words.py": (
                     ("import CAPS, Bar,", "import CAPS, Bar, Brush,"),
-                    (case, f"        case Brush():\n{says}{case}"),
+                    (case, f"        case Brush():\n{text_line}{case}"),
                 ),
             },
         )

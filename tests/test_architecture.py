@@ -1,6 +1,4 @@
-"""The rules of the house: who may import whom, docstrings, shipped licences, schemas that match the
-core.
-"""
+"""The rules of the project: imports, docstrings, licences, schemas that match the core."""
 
 from __future__ import annotations
 
@@ -68,7 +66,7 @@ STDLIB_WEB = {"flask", "flask_wtf", "flask_compress", "werkzeug", "waitress", "s
 
 
 def modules() -> list[tuple[str, Path]]:
-    """Every module of the package: dotted name below it, and its file."""
+    """Return every module of the package: dotted name below it, and its file."""
     return [
         (str(p.relative_to(ROOT).with_suffix("")).replace("/", "."), p)
         for p in sorted(ROOT.rglob("*.py"))
@@ -78,7 +76,7 @@ def modules() -> list[tuple[str, Path]]:
 
 @cache
 def imports(path: Path) -> list[str]:
-    """The dotted names a file imports, relative ones resolved below the package."""
+    """Return the dotted names that a file imports, relative ones resolved below the package."""
     package = list(path.relative_to(ROOT).parts[:-1])
     found = []
     for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
@@ -98,7 +96,7 @@ def imports(path: Path) -> list[str]:
 
 
 class Imports(unittest.TestCase):
-    """Data goes down the list once; nothing below knows what stands above."""
+    """Data passes down the layers once; a lower layer does not know a higher one."""
 
     def test_layers(self) -> None:
         for name, path in modules():
@@ -143,7 +141,7 @@ class Imports(unittest.TestCase):
     def test_start_leaves_large_libraries_for_later(self) -> None:
         """Importing numpy alone takes a quarter of a start."""
         code = (
-            "import sys, wisearc.web.serve, wisearc.services.planning.planning; print(*sys.modules)"
+            "import sys, wisearc.web.serve, wisearc.services.planning.planner; print(*sys.modules)"
         )
         said = subprocess.run(
             [sys.executable, "-c", code], cwd=PROJECT, capture_output=True, text=True, check=True
@@ -153,15 +151,14 @@ class Imports(unittest.TestCase):
                 self.assertNotIn(name, said.stdout.split())
 
     def test_every_layer_is_there(self) -> None:
-        seen = {name.split(".")[0] for name, _ in modules()}
-        self.assertLessEqual(seen, set(LAYERS))
+        checked = {name.split(".")[0] for name, _ in modules()}
+        self.assertLessEqual(checked, set(LAYERS))
 
 
 class Typed(unittest.TestCase):
-    """Data is typed once it is parsed."""
+    """Data is typed after parsing."""
 
-    # the parsers themselves, the catalogue's tables, and values of every kind of choice in one
-    # object
+    # The parsers, the catalogue tables, and values of every kind of choice in one object.
     UNTYPED = 20
 
     def test_no_untyped_object_beyond_the_parsers(self) -> None:
@@ -174,7 +171,7 @@ class Typed(unittest.TestCase):
             sum(found.values()), self.UNTYPED, {k: n for k, n in found.items() if n}
         )
 
-    def test_what_is_parsed_stays_with_the_parsers(self) -> None:
+    def test_parsing_stays_in_the_parsers(self) -> None:
         raw = re.compile(r"\b(?:Unparsed|Data)\b")
         holders = {"core/catalogue", "core/schema", "formats", "formats/upgrades"}
         for path in ROOT.rglob("*.py"):
@@ -184,7 +181,7 @@ class Typed(unittest.TestCase):
                 with self.subTest(file=path.name):
                     self.assertIn(place, holders)
 
-    def test_no_template_is_given_what_is_untyped(self) -> None:
+    def test_templates_receive_typed_values_only(self) -> None:
         for path in (ROOT / "web").rglob("*.py"):
             text = path.read_text(encoding="utf-8")
             if "render_template(" in text:
@@ -193,7 +190,7 @@ class Typed(unittest.TestCase):
 
 
 class Docstrings(unittest.TestCase):
-    """Every public module, class and function says what it is; examples run."""
+    """Every public module, class and function has a docstring; examples run."""
 
     def test_present(self) -> None:
         for name, path in modules():
@@ -208,10 +205,9 @@ class Docstrings(unittest.TestCase):
                         self.assertTrue(ast.get_docstring(node))
 
     def test_formulas_name_source_or_mark(self) -> None:
-        said = re.compile(
-            r"[Ss]ource|[Cc]ommon"
-            r" practice|[Ee]stimate|published|definition|reference|"
-            r"[Gg]eometry|\b(ASME|EN|IEC|AWS|Wells|Adams|Rosenthal)\b"
+        source = re.compile(
+            r"References:\n\s+\S|[Cc]ommon practice|[Ee]stimate|[Pp]ublished|definition|"
+            r"reference (value|library)|[Gg]eometry|\b(ASME|EN|IEC|AWS|Wells|Adams|Rosenthal)\b"
         )
         for path in [
             *(ROOT / "core" / "physics" / f"{n}.py" for n in ("heat", "chemistry", "gas", "purge")),
@@ -225,7 +221,7 @@ class Docstrings(unittest.TestCase):
                     and node.name not in NEEDS_NO_SOURCE
                 ):
                     with self.subTest(module=path.stem, function=node.name):
-                        self.assertRegex(ast.get_docstring(node) or "", said)
+                        self.assertRegex(ast.get_docstring(node) or "", source)
 
     def test_examples_run(self) -> None:
         ran, finder, runner = 0, doctest.DocTestFinder(), doctest.DocTestRunner()
@@ -242,7 +238,7 @@ class Docstrings(unittest.TestCase):
 
 
 class Schemas(unittest.TestCase):
-    """The schemas say what the readers allow, and are as the declarations make them today."""
+    """The schemas agree with the parsers and the present declarations."""
 
     def test_shipped(self) -> None:
         for name in NAMES:
@@ -250,7 +246,7 @@ class Schemas(unittest.TestCase):
                 Draft202012Validator.check_schema(load_schema(name))
 
     def test_current(self) -> None:
-        """`tools/documents.py schemas` makes them anew."""
+        """`tools/documents.py schemas` rebuilds them."""
         for name in NAMES:
             path = ROOT / "formats" / "schemas" / f"{name}.schema.json"
             with self.subTest(schema=name):
@@ -300,9 +296,9 @@ def _properties(node: object) -> Iterator[str]:
 
 
 class House(unittest.TestCase):
-    """What ships and what the documents say."""
+    """Shipped files and the contents of the documents."""
 
-    def test_licences_beside_what_is_shipped(self) -> None:
+    def test_licences_of_shipped_files(self) -> None:
         for folder in (ROOT / "web" / "static" / "vendor").iterdir():
             if folder.is_dir():
                 with self.subTest(folder=folder.name):
@@ -358,7 +354,7 @@ class House(unittest.TestCase):
                         self.assertTrue((path.parent / target).exists())
 
     def test_the_guide_in_the_product_is_current(self) -> None:
-        """`tools/documents.py guide` makes it anew."""
+        """`tools/documents.py guide` rebuilds it."""
         from tools import documents
 
         shipped = {

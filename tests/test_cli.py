@@ -32,19 +32,19 @@ FILE = {"format": "wisearc/joint", "version": 1}
 
 
 def process(*args: str, stdin: str | bytes = "") -> subprocess.CompletedProcess[bytes]:
-    """Run the command as a process of its own."""
-    given = stdin if isinstance(stdin, bytes) else stdin.encode()
+    """Run the command as a separate process."""
+    input_data = stdin if isinstance(stdin, bytes) else stdin.encode()
     return subprocess.run(
-        [sys.executable, "-m", "wisearc", *args], input=given, capture_output=True, check=False
+        [sys.executable, "-m", "wisearc", *args], input=input_data, capture_output=True, check=False
     )
 
 
 class Plan(unittest.TestCase):
-    def test_a_process_says_what_the_command_says(self) -> None:
+    def test_process_prints_the_output_of_the_command(self) -> None:
         whole, odd = json.dumps({**FILE, **CORNER}), b"\xff\xfe\x00"
         stopped = json.dumps({**FILE, **TEE, "filler": "ER70S-2"})
-        for given, code in ((whole, 0), (stopped, 1), (odd, 2)):
-            own, here = (run("plan", "-", stdin=given) for run in (process, wisearc))
+        for input_data, code in ((whole, 0), (stopped, 1), (odd, 2)):
+            own, here = (run("plan", "-", stdin=input_data) for run in (process, wisearc))
             self.assertEqual(
                 (own.returncode, own.stdout, own.stderr), (code, here.stdout, here.stderr)
             )
@@ -69,7 +69,7 @@ class Plan(unittest.TestCase):
         )
 
     def test_bad_input_exits_2_with_one_line(self) -> None:
-        for given in (
+        for input_data in (
             "",
             "{",
             "[]",
@@ -77,8 +77,8 @@ class Plan(unittest.TestCase):
             json.dumps({**FILE, **TEE, "extra": 1}),
             b"\xff\xfe\x00",
         ):
-            done = wisearc("plan", "-", stdin=given)
-            with self.subTest(given=given):
+            done = wisearc("plan", "-", stdin=input_data)
+            with self.subTest(given=input_data):
                 self.assertEqual((done.returncode, done.stdout), (2, b""))
                 self.assertEqual(done.stderr.decode().count("\n"), 1)
                 self.assertTrue(done.stderr.startswith(b"wisearc: "))
@@ -123,7 +123,7 @@ SERVE = [
 
 
 class Serve(unittest.TestCase):
-    def test_serves_the_demo_and_says_where(self) -> None:
+    def test_serves_the_demo_and_prints_the_address(self) -> None:
         with (
             tempfile.TemporaryDirectory() as folder,
             subprocess.Popen(
@@ -132,22 +132,22 @@ class Serve(unittest.TestCase):
         ):
             try:
                 address = re.search(r"http://127\.0\.0\.1:(\d+)/", server.stdout.readline())
-                book = urllib.request.urlopen(f"{address[0]}keep/", timeout=10).read().decode()
-                self.assertIn("Instrument box", book)
+                library = urllib.request.urlopen(f"{address[0]}keep/", timeout=10).read().decode()
+                self.assertIn("Instrument box", library)
                 with tempfile.TemporaryDirectory() as other:
                     taken = wisearc("serve", "--port", address[1], "--data", other, "--no-browser")
-                again = wisearc("serve", "--port", "0", "--data", folder, "--no-browser")
-                self.assertEqual((taken.returncode, again.returncode), (2, 2))
+                second_start = wisearc("serve", "--port", "0", "--data", folder, "--no-browser")
+                self.assertEqual((taken.returncode, second_start.returncode), (2, 2))
                 self.assertIn(b"cannot be used", taken.stderr)
-                self.assertIn(f"at {address[0]}".encode(), again.stderr)
+                self.assertIn(f"at {address[0]}".encode(), second_start.stderr)
             finally:
                 server.send_signal(signal.SIGTERM)
                 self.assertEqual(server.wait(timeout=10), 0)
 
     def test_two_starts_at_once(self) -> None:
-        """Of two on one folder that is not there yet one serves, and the other says so."""
+        """Of two starts on one new folder, one serves and the other reports it."""
         with tempfile.TemporaryDirectory() as at:
-            both = [
+            commands = [
                 subprocess.Popen(
                     [*SERVE, f"{at}/data"],
                     stdout=subprocess.PIPE,
@@ -156,12 +156,12 @@ class Serve(unittest.TestCase):
                 )
                 for _ in range(2)
             ]
-            said = [one.stdout.readline() for one in both]
+            said = [one.stdout.readline() for one in commands]
             serving = [
-                one for one, line in zip(both, said, strict=True) if "Wise Arc runs at" in line
+                one for one, line in zip(commands, said, strict=True) if "Wise Arc runs at" in line
             ]
             self.assertEqual(len(serving), 1)
-            (other,) = (one for one in both if one is not serving[0])
+            (other,) = (one for one in commands if one is not serving[0])
             self.assertEqual(other.wait(timeout=20), 2)
             self.assertRegex(
                 other.communicate()[1], r"^wisearc: Another Wise Arc serves the data in "
@@ -175,7 +175,7 @@ class Serve(unittest.TestCase):
             self.assertEqual(serving[0].wait(timeout=10), 0)
             serving[0].communicate()
 
-    def test_the_book_looked_after(self) -> None:
+    def test_library_maintenance(self) -> None:
         with tempfile.TemporaryDirectory() as at:
             self.assertEqual(wisearc("check", "--data", f"{at}/none").returncode, 2)
             self.assertFalse((Path(at) / "none").exists())
@@ -258,7 +258,7 @@ class Serve(unittest.TestCase):
                 (wisearc("people", *data).returncode, wisearc("people", *data).stdout), (0, b"")
             )
 
-    def test_scripts_are_sound(self) -> None:
+    def test_scripts_are_valid(self) -> None:
         root = Path(__file__).parent.parent
         for script in ("start", "check", ".ci/run", "tools/environment.sh"):
             self.assertEqual(
@@ -284,8 +284,9 @@ class Serve(unittest.TestCase):
         )
 
     def test_a_copied_checkout_goes_by_itself(self) -> None:
-        """The environment holds no path of where it was made: a copy of it finds the copy's package
-        and command.
+        """The environment has no path of its origin.
+
+        A copy of it finds the package and the command of the copy.
         """
         inside = Path("lib") / "python3.11" / "site-packages"
         own = ROOT / ".venv"

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from tests.samples import CORNER, run
 from tests.schemas import check
-from tests.waves import Wave, csv_of
+from tests.waves import Wave, format_csv
 from wisearc.cli import main
 
 
@@ -22,7 +22,7 @@ class Log(unittest.TestCase):
             rate=2.0, on=0.3, peak=150, background=11, hz=200, arc=20, noise=1.0
         ).rows()
         self.log = self.folder / "log.csv"
-        self.log.write_text(csv_of(time, current, gas=gas))
+        self.log.write_text(format_csv(time, current, gas=gas))
         sheet = {"metal": "304L", "form": "sheet", "thickness_mm": 1.59}
         self.joint = self.folder / "joint.json"
         self.joint.write_text(
@@ -61,7 +61,7 @@ class Log(unittest.TestCase):
         self.assertEqual({row["what"] for row in data["left_band"]}, {"peak_a"})
         self.assertAlmostEqual(data["heat_input_kj_mm"], data["energy_kj"] / 60, places=4)
 
-    def test_what_is_wrong_in_one_line(self) -> None:
+    def test_error_is_one_line(self) -> None:
         for words, told in (
             ([str(self.folder / "none.csv")], "cannot be read"),
             ([str(self.joint)], "column names"),
@@ -115,18 +115,18 @@ class Read(unittest.TestCase):
         self.assertTrue(all(e["weight"] > 0 for e in data["causes"][0]["for"]))
 
     def test_with_its_log(self) -> None:
-        """A log whose mean is a quarter under what is planned: set as planned first."""
+        """A log with a mean a quarter below the plan: set as planned first."""
         time, current, gas = Wave(
             rate=0, on=1, peak=34, background=34, hz=100, arc=40, noise=0.5
         ).rows()
         log = self.folder / "log.csv"
-        log.write_text(csv_of(time, current, gas=gas))
+        log.write_text(format_csv(time, current, gas=gas))
         joint = {"format": "wisearc/joint", "version": 1, **CORNER, "pulse": "none"}
         steady = self.run_file()
         steady.pop("measured")
-        of_file = self.put("run.json", steady)
+        file_result = self.put("run.json", steady)
         _, out, _ = self.run_it(
-            of_file, "--joint", self.put("joint.json", joint), "--log", str(log)
+            file_result, "--joint", self.put("joint.json", joint), "--log", str(log)
         )
         data = json.loads(out)
         self.assertEqual(
@@ -135,7 +135,7 @@ class Read(unittest.TestCase):
         self.assertIn("log", {e["by"] for e in data["causes"][0]["for"]})
         self.assertAlmostEqual(data["change"]["from"], 34, delta=0.5)
 
-    def test_what_is_wrong_in_one_line(self) -> None:
+    def test_error_is_one_line(self) -> None:
         own = self.put("own.json", self.run_file(joint=CORNER))
         for words, told in (
             ([self.put("run.json", self.run_file())], "A run needs its plan"),

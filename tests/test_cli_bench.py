@@ -1,5 +1,6 @@
-"""Templates, purges and stand-ins from the command line: output, exit codes, one clear line on
-standard error.
+"""Templates, purges and simulators from the command line.
+
+Output, exit codes, one clear line on standard error.
 """
 
 import contextlib
@@ -39,7 +40,7 @@ class Cope(unittest.TestCase):
         self.assertEqual([float(row["phi_deg"]) for row in rows], list(range(361)))
         for row in rows:
             phi = math.radians(float(row["phi_deg"]))
-            # the formula of the trade, by itself
+            # The formula of the trade, separately.
             z = (
                 math.sqrt(25.5**2 - (12.5 * math.sin(phi)) ** 2)
                 + 12.5 * math.cos(phi) * math.cos(math.pi / 4)
@@ -120,7 +121,7 @@ class Purge(unittest.TestCase):
             found["minutes_mixed"], v / q * math.log(AIR_PPM / found["target_ppm"]), delta=0.01
         )
 
-    def test_told_where_the_plan_has_bars(self) -> None:
+    def test_chill_bars_of_the_plan_are_reported(self) -> None:
         code, out, err = self.purge(CORNER)
         self.assertEqual(code, 0)
         self.assertIn("copper bars", err)

@@ -1,5 +1,6 @@
-"""Heavy tests run without the coverage tracer, which makes them several times slower; what they
-reach, others reach under it.
+"""Heavy tests without the coverage tracer, which makes them several times slower.
+
+Other tests reach the same code with it.
 """
 
 from __future__ import annotations
@@ -14,7 +15,7 @@ from typing import Any
 
 @contextmanager
 def untraced() -> Iterator[None]:
-    """Nothing within is traced, nor what threads begun within do."""
+    """Switch the tracer off, also for new threads."""
     was, threads = sys.gettrace(), threading.gettrace()
     sys.settrace(None)
     threading.settrace(None)  # type: ignore[arg-type]

@@ -1,5 +1,7 @@
-"""Waveforms that are known: a square pulse or a steady arc with slopes, gas, scatter, jitter and
-drop-outs, by nothing the product reckons with.
+"""Known waveforms.
+
+A square pulse or a steady arc with slopes, gas, noise, jitter and lost rows, independent of the
+calculations of the product.
 """
 
 from __future__ import annotations
@@ -9,9 +11,11 @@ from msgspec import Struct
 
 
 class Wave(Struct, frozen=True):
-    """What is made: rate 1/s (0 steady), share on, peak and background A, readings a second,
-    seconds of arc, before and after; slopes s; scatter A; jitter of the step as a share; share of
-    rows lost, besides three holes of 0.2 s; a seed.
+    """A waveform.
+
+    Frequency 1/s (0 steady), peak time as a fraction, peak and background A, readings a second,
+    seconds of arc, before and after; slopes s; noise A; jitter of the step as a fraction; fraction
+    of lost rows, and three gaps of 0.2 s; a seed.
     """
 
     rate: float = 0.0
@@ -57,7 +61,7 @@ class Wave(Struct, frozen=True):
         return time[kept], current[kept], gas[kept]
 
 
-def csv_of(
+def format_csv(
     time: np.ndarray,
     current: np.ndarray,
     voltage: np.ndarray | None = None,

@@ -1,5 +1,6 @@
-"""Runs style, types and all tests; last, prints how many passed and failed. With --coverage, which
-takes half as long again, the branch coverage too.
+"""Run style, types, language and all tests, and print the numbers of passed and failed.
+
+With --coverage, which takes half as long again, print the branch coverage too.
 """
 
 from __future__ import annotations
@@ -16,7 +17,10 @@ MIN_TESTS = 150
 
 
 def begun(*command: str) -> subprocess.Popen[str]:
-    """Begin a module of the environment from the project's root; what it says is read later."""
+    """Start a module of the environment from the root of the project.
+
+    Its output is read later.
+    """
     return subprocess.Popen(
         [PYTHON, "-m", *command],
         cwd=HERE,
@@ -27,12 +31,13 @@ def begun(*command: str) -> subprocess.Popen[str]:
 
 
 def main() -> int:
-    """Returns 0 where everything holds."""
-    # these use one core while the tests start
+    """Return 0 if everything passes."""
+    # These use one core while the tests start.
     checks = [
         ("style", begun("ruff", "check", ".")),
         ("format", begun("ruff", "format", "--check", ".")),
         ("types", begun("mypy")),
+        ("language", begun("tools.language")),
     ]
     for old in HERE.glob(".coverage*"):
         old.unlink()

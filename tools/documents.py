@@ -38,7 +38,7 @@ from wisearc.core.shop.shop import LISTS, PulseRange
 from wisearc.formats.schema import NAMES
 
 FIGURES = "## Figures with a unit"
-# what a key ends in, the longer first
+# The endings of a key, the longer first.
 UNITS = {
     "rho_c": "J/mm³·K",
     "c_part": "J/kg·K",
@@ -103,8 +103,8 @@ WHOLE = {"k": "W/mm·K", "a": "mm²/s"}
 DOCS = Path(__file__).resolve().parent.parent / "docs"
 GUIDE = Path(wisearc.__file__).parent / "web" / "guide"
 CORE = Path(wisearc.__file__).parent / "core"
-# The levels of the names that make a caution. The last two are variables of the source that hold
-# one of two classes.
+# The levels of the names that make a caution. The last two are variables of the source with one of
+# two classes.
 CAUTION_LEVELS = {
     "Stop": {"stop"},
     "Care": {"caution"},
@@ -116,7 +116,7 @@ SCHEMAS = Path(wisearc.__file__).parent / "formats" / "schemas"
 
 
 def write_sources() -> None:
-    """Every cited work and every estimate, once, by key."""
+    """Write every cited work and every estimate, once, by key."""
     rows = [
         "# Sources",
         "",
@@ -172,7 +172,7 @@ def write_symbols() -> None:
 
 
 def declared() -> Iterator[tuple[str, str, str]]:
-    """Every key that is declared, where it stands in a file, and its label."""
+    """Yield every declared key, its place in a file, and its label."""
     for d in list_declared_figures():
         yield d.key, f"plan, `{d.choice.part}`", d.figure.label
     for of, where in (
@@ -210,7 +210,7 @@ def declared() -> Iterator[tuple[str, str, str]]:
 
 
 def unit_by_key(key: str) -> str:
-    """The unit a key ends in, or "" for none."""
+    """Return the unit at the end of a key, or ""."""
     return WHOLE.get(key) or next((unit for end, unit in UNITS.items() if key.endswith(end)), "")
 
 
@@ -303,7 +303,7 @@ def write_guide() -> None:
 
 
 def write_schemas() -> None:
-    """The schemas of the open formats, as their declarations make them."""
+    """Write the schemas of the open formats, from their declarations."""
     sys.path.insert(0, str(DOCS.parent))
     from tools.schemas import schema_text
 

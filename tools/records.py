@@ -1,9 +1,10 @@
-"""Freezes what this version writes and shows: tests/records/VERSION. Done once for each version
-that changed what is kept.
+"""Freeze the records and displays of this version: tests/records/VERSION.
 
-.venv/bin/python tools/records.py
+Done once for each version that changed a format:
 
-What stands there already is never written again: a later version must go on reading it as it is.
+    .venv/bin/python tools/records.py
+
+Existing records are never written again, because a later version must read them unchanged.
 """
 
 from __future__ import annotations
@@ -17,7 +18,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from tests.frozen import RECORDS, files_of
+from tests.frozen import RECORDS, read_procedure_files
 from tests.samples import SHOP, run, typed
 from wisearc import __version__
 from wisearc.core.history.shop_history import OwnRecord, OwnRun
@@ -33,9 +34,9 @@ from wisearc.services.procedures import book, procedures
 from wisearc.services.runs import runs as running
 from wisearc.store.opening import Store
 
-# one that was planned within a shop
+# A plan within a shop.
 WITHIN = "within"
-# a purge as a run tells it
+# A purge of a run.
 PURGE = {
     "volume_l": 0.543,
     "flow_l_min": 6.0,
@@ -50,7 +51,7 @@ PURGE = {
     "settles_ppm": 12.0,
     "argon_l": 14.2,
 }
-# what a run tells of its arc, its bead and the coupon it was
+# The arc, the bead and the coupon of a run.
 ARC: dict[str, Any] = {
     "arc": {
         "by": "log",
@@ -84,7 +85,7 @@ ARC: dict[str, Any] = {
         "rust": {"test": "kitchen", "minutes": 9.0, "shows": False},
     },
 }
-# what was seen of a run on a closer look, what it was read as, and the change that was taken of it
+# An inspection of a run, its diagnosis, and the accepted change.
 READ: dict[str, Any] = {
     "seen": {
         "faults": ["cold"],
@@ -132,15 +133,21 @@ READ: dict[str, Any] = {
         },
     },
 }
-# one that was planned by an own record, and what that was
+# A plan with a shop history.
 OWN = "own"
 
 
 class Own:
-    """A book in which five runs of every like took 1.06 of the bench rule."""
+    """A library in which five similar runs had 1.06 of the rule of thumb."""
 
     def like(self, family: str, metals: str, machine: str) -> OwnRecord:
-        """What they took."""
+        """Return the history.
+
+        Args:
+            family: Joint family.
+            metals: Metal family.
+            machine: Machine.
+        """
         runs = tuple(OwnRun(i, "P-0001 A", "2026-03-04", machine, "RT", 0.0583) for i in range(5))
         return OwnRecord(1.06, 0.04, 0.05, 0.93, None, runs)
 
@@ -149,7 +156,7 @@ WHICH = ("pinned", "tube-cope", "stopped")
 
 
 def shown(plan: Plan, habit: str) -> dict[str, Any]:
-    """All that is shown of a plan in a habit."""
+    """Return the complete display of a plan in a unit system."""
     lines = plan_lines(plan, habit)
     return {
         "sentence": sentence_text(plan.sentence, habit),
@@ -166,13 +173,13 @@ def shown(plan: Plan, habit: str) -> dict[str, Any]:
 
 
 def pack(path: Path, text: str) -> None:
-    """Write a file packed, without its time and name, so that the same text is the same file."""
+    """Write a compressed file without its time and name, so that equal texts give equal files."""
     with path.open("wb") as file, gzip.GzipFile("", "wb", 9, file, mtime=0) as packed:
         packed.write(text.encode())
 
 
 def main() -> int:
-    """Returns 1 where this version's records stand already."""
+    """Return 1 if the records of this version exist already."""
     folder = RECORDS / __version__.rpartition(".")[0]
     if folder.exists():
         print(f"{folder} stands already and is not written again", file=sys.stderr)
@@ -183,7 +190,7 @@ def main() -> int:
         store = Store(Path(data))
         for name in (*WHICH, WITHIN, OWN):
             like = "outside-corner" if name in (WITHIN, OWN) else name
-            joint = files_of(RECORDS / "0.1")[like]["joint"]
+            joint = read_procedure_files(RECORDS / "0.1")[like]["joint"]
             shop = {WITHIN: read_shop(SHOP), OWN: replace(ASSUMED, own=Own())}.get(name, ASSUMED)
             kept = procedures.keep_draft(
                 make_joint({k: v for k, v in joint.items() if k not in ("format", "version")}), shop

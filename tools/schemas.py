@@ -1,4 +1,5 @@
-"""Makes the JSON Schemas of the open formats from the declarations that the readers go by;
+"""Build the JSON Schemas of the open formats from the declarations of the parsers.
+
 `documents.py schemas` writes them.
 """
 
@@ -25,9 +26,9 @@ from wisearc.core.schema.entries import Entry, read_entries
 from wisearc.core.schema.figures import list_figures
 from wisearc.core.shop.shop import Shop
 from wisearc.formats.declared import (
+    MAX_ITEMS,
     MAX_OTHER_QUANTITY,
     MAX_TEXT_LENGTH,
-    MOST_ITEMS,
     get_max,
     read_shapes,
 )
@@ -41,7 +42,7 @@ from wisearc.formats.procedure_json import (
     NUMBER,
     STATES,
 )
-from wisearc.formats.run_json import Beside
+from wisearc.formats.run_json import LibraryData
 from wisearc.formats.upgrades.steps import STEPS
 
 _TEXT = {"type": "string", "maxLength": MAX_TEXT_LENGTH}
@@ -62,9 +63,7 @@ _WORDS = {
 
 
 def schema_text(name: str) -> str:
-    """The JSON Schema of a format as its declarations make it today: what the shipped file must
-    be.
-    """
+    """Return the present JSON Schema of a format, which the shipped file must equal."""
     made = {
         "joint": _joint,
         "plan": _plan,
@@ -80,9 +79,10 @@ def schema_text(name: str) -> str:
     return json.dumps(head | made, ensure_ascii=False, indent=1) + "\n"
 
 
-def schema_of(of: type, more: Mapping[str, Any] | None = None) -> dict[str, Any]:
-    """The JSON Schema of a type of figures. Parameters: more, further properties it must
-    have.
+def build_schema(of: type, more: Mapping[str, Any] | None = None) -> dict[str, Any]:
+    """Return the JSON Schema of a type of figures.
+
+    `more` has further required properties.
     """
     properties = {key: _figure_schema(of, key) for key in list_figures(of)} | dict(more or {})
     return {
@@ -94,7 +94,7 @@ def schema_of(of: type, more: Mapping[str, Any] | None = None) -> dict[str, Any]
 
 
 def nested(of: type) -> Iterator[type]:
-    """The types that the figures of a type hold."""
+    """Yield the types that the figures of a type contain."""
     return (f.holds for f in list_figures(of).values() if f.holds)
 
 
@@ -116,7 +116,7 @@ def _figure_schema(of: type, key: str) -> dict[str, Any]:
             "maximum": most,
         }
     if shape.many:
-        one = {"type": "array", "maxItems": MOST_ITEMS, "items": one}
+        one = {"type": "array", "maxItems": MAX_ITEMS, "items": one}
     if shape.null:
         one = (
             {**one, "type": [one["type"], "null"]}
@@ -188,8 +188,9 @@ def _entry(declared: Entry) -> dict[str, Any]:
 
 
 def _lengths(of: type) -> dict[str, Any]:
-    """A required length is given, in words or in mm; given both ways the two agree, which a schema
-    cannot say.
+    """Return the condition that a required length is given, as text or in mm.
+
+    A schema cannot express that both agree.
     """
     rules: list[dict[str, Any]] = []
     for key, declared in read_entries(of).items():
@@ -224,7 +225,7 @@ def _rows(item: str) -> dict[str, Any]:
 def _plan() -> dict[str, Any]:
     parts: dict[str, dict[str, Any]] = {OWN: _object({})}
     for kind in list_choice_kinds():
-        parts[kind.part] = schema_of(kind, {"why": _rows("reason"), "others": _rows("other")})
+        parts[kind.part] = build_schema(kind, {"why": _rows("reason"), "others": _rows("other")})
     for kind in list_choice_kinds():
         for key, declared in list_figures(kind).items():
             if declared.part:
@@ -283,14 +284,14 @@ def _plan_defs() -> dict[str, Any]:
         "caution": _object(caution, ["level", "code", "at", "text"]),
         "part": _object({**_texts("text"), "word": _TEXT, "tail": _TEXT}, ["text", "word", "tail"]),
         "by_hand": _object({"key": _TEXT, "at": _TEXT, **_texts("text")}, ["key", "at", "text"]),
-        "Section": schema_of(Section),
+        "Section": build_schema(Section),
     }
     held = [*nested(Section), *(inner for kind in list_choice_kinds() for inner in nested(kind))]
-    return found | {kind.__name__: schema_of(kind) for kind in held}
+    return found | {kind.__name__: build_schema(kind) for kind in held}
 
 
 def kept_joint() -> dict[str, Any]:
-    """A joint as it was kept: its keys and names are those of the day it was kept."""
+    """Return the schema of a saved joint, whose keys and names are those of its date."""
     properties = {
         "format": _WORD,
         "version": _WORD,
@@ -309,7 +310,7 @@ def kept_joint() -> dict[str, Any]:
 
 
 def _run() -> dict[str, Any]:
-    """A run, from its declarations."""
+    """Return the schema of a run, from its declarations."""
     found: dict[str, Any] = dict(build_json_schema(Run))
     properties = {**_head("run", {"minor": _minor("run")}), **found["properties"]}
     required = ("format", "version", *found["required"])
@@ -327,7 +328,7 @@ def _minor(name: str) -> dict[str, Any]:
 def _procedure() -> dict[str, Any]:
     run = _run()
     moment = {"type": ["string", "null"], "pattern": f"^{checks.MOMENT}$"}
-    run["properties"] |= dict(build_json_schema(Beside))["properties"]
+    run["properties"] |= dict(build_json_schema(LibraryData))["properties"]
     end = {"type": ["number", "null"], "minimum": -1e7, "maximum": 1e7}
     properties = {
         **_head("procedure", {"minor": _minor("procedure")}),

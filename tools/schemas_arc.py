@@ -1,4 +1,4 @@
-"""The JSON Schema of an arc log that was read."""
+"""The JSON Schema of an analysed arc log."""
 
 from __future__ import annotations
 
@@ -37,7 +37,7 @@ def _object(of: type) -> dict[str, Any]:
 
 
 def arc_log_schema() -> dict[str, Any]:
-    """The schema of what was read of a log."""
+    """Return the schema of an analysed log."""
     found = _object(ArcLog)
     head = {"format": {"const": "wisearc/arc-log"}, "version": {"const": 1}}
     properties = {**head, **found["properties"]}

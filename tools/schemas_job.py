@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from wisearc.core.jobs.job import Job
-from wisearc.core.jobs.warp import SAYS
+from wisearc.core.jobs.warp import VERDICTS
 from wisearc.core.reasons import LEVELS
 from wisearc.core.schema import checks
 from wisearc.core.schema.documents import build_json_schema
@@ -29,7 +29,7 @@ def _line(most: int, **more: Any) -> dict[str, Any]:
 
 
 def job_schema() -> dict[str, Any]:
-    """The schema of a job file, from its declarations."""
+    """Return the schema of a job file, from its declarations."""
     head = {"format": {"const": "wisearc/job"}, "version": {"const": 1}}
     properties: dict[str, Any] = {**head, **dict(build_json_schema(Job))["properties"]}
     return {
@@ -51,7 +51,7 @@ def _items() -> dict[str, Any]:
 
 
 def job_plan_schema() -> dict[str, Any]:
-    """The schema of a job's plan."""
+    """Return the schema of the plan of a job."""
     text, whole = {"type": "string"}, {"type": "integer"}
     keys = {"type": "array", "items": text}
     pair = {"type": "array", "minItems": 2, "maxItems": 2, "items": _NUMBER}
@@ -76,7 +76,7 @@ def job_plan_schema() -> dict[str, Any]:
         "money": _null(_NUMBER),
     }
     warp = {
-        "verdict": {"enum": list(SAYS)},
+        "verdict": {"enum": list(VERDICTS)},
         "force_kn": pair,
         "stress_mpa": pair,
         "buckles_mpa": _NUMBER,

@@ -1,4 +1,4 @@
-"""The JSON Schema of a reading, from its declarations."""
+"""The JSON Schema of a diagnosis, from its declarations."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from wisearc.core.schema.documents import build_json_schema
 
 
 def reading_schema() -> dict[str, Any]:
-    """The schema of a reading."""
+    """Return the schema of a diagnosis."""
     found: dict[str, Any] = dict(build_json_schema(SavedReading))
     own = ("format", "version", "draft")
     properties = {key: value for key, value in found["properties"].items() if key not in own}

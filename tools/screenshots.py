@@ -1,4 +1,4 @@
-"""Take the pictures of docs/screenshots from the demo data. `tools/documents.py screenshots`."""
+"""Write the pictures of docs/screenshots from the demo data, for `tools/documents.py`."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ FLANGE = (
     "service=wet"
 )
 STOPPED = TEE + "&filler=ER70S-2&back=open&service=wet"
-# name: (address, width, height, dark, habit, something to do first)
+# Name: (address, width, height, dark, units, preparation).
 SHOTS = {
     "plan": (CORNER, 1280, 800, False, "mm", ""),
     "job": ("/jobs/1?at=b1", 1280, 900, False, "mm", ""),
@@ -69,17 +69,17 @@ SHOTS = {
 
 
 def _purge_under_way(app: Any) -> str:
-    """A purge of the demo's stay with a simulated meter, half a minute old. Returns its page."""
+    """Start a purge with a simulated meter, half a minute old, and return its page."""
     from wisearc.forms.purge import read_ask
     from wisearc.services.procedures import book, procedures
     from wisearc.services.purge import purge_run
     from wisearc.services.purge.oxygen import readings_csv
     from wisearc.simulators.oxygen_meter import Behind, Meter, simulate_readings
 
-    so_far, plan = 32.0, procedures.get_plan(book.find("P-0003", "A"))
+    progress_mm, plan = 32.0, procedures.get_plan(book.find("P-0003", "A"))
     said = list(islice(simulate_readings(Behind(volume_l=0.54, flow_l_min=6, mixing=0.8)), 600))
-    began = time.time() - so_far
-    # it goes on where it would be by then
+    began = time.time() - progress_mm
+    # It continues from its present state.
     meter = Meter(
         lambda: iter(
             [(at - time.time() + began, ppm) for at, ppm in said if at > time.time() - began]
@@ -90,13 +90,14 @@ def _purge_under_way(app: Any) -> str:
     number = purge_run.begin("kept:P-0003/A", plan.title.text(), ask, meter.port, lambda: began)
     file = get_context(app).listeners.file(number, began)
     file.parent.mkdir()
-    file.write_text(readings_csv([one for one in said if one[0] <= so_far]), encoding="ascii")
+    file.write_text(readings_csv([one for one in said if one[0] <= progress_mm]), encoding="ascii")
     return f"/set-up/purge/{number}"
 
 
 def _run_under_way(app: Any) -> str:
-    """The address of a run in mid-seam: its acts taken, its power source's trace so far, and a
-    simulated source that goes on.
+    """Return the address of a run during the seam.
+
+    Its events, the trace of its power source, and a simulated source that continues.
     """
     from wisearc.core.shop.shop import ASSUMED
     from wisearc.services.inventory.shop import load_shop
@@ -105,9 +106,9 @@ def _run_under_way(app: Any) -> str:
     from wisearc.simulators.line import Line
     from wisearc.simulators.power_source import Seam, simulate_rows
 
-    so_far, what = 24.0, "kept:P-0001/B"
+    progress_mm, what = 24.0, "kept:P-0001/B"
     plan, now = procedures.get_plan(book.find("P-0001", "B")), time.time()
-    began, pulse = now - so_far - 30, plan.pulse
+    began, pulse = now - progress_mm - 30, plan.pulse
     seam = Seam(
         pulse.peak_a,
         pulse.background_a or 0.0,
@@ -120,7 +121,7 @@ def _run_under_way(app: Any) -> str:
     said = list(simulate_rows(seam))
     acts = [("bars-on", "skip", -3.0), ("ready-1", "main", 2.0), ("pool-1", "main", 3.6)]
     keys = [
-        {"id": f"picture-{i:03}", "at": now - so_far + at, "step": step, "key": key}
+        {"id": f"picture-{i:03}", "at": now - progress_mm + at, "step": step, "key": key}
         for i, (step, key, at) in enumerate(acts)
     ]
     sent = {
@@ -138,27 +139,27 @@ def _run_under_way(app: Any) -> str:
     )
     line = Line(
         lambda: (
-            {**r, "time_s": r["time_s"] - (time.time() - now + so_far)}
+            {**r, "time_s": r["time_s"] - (time.time() - now + progress_mm)}
             for r in said
-            if r["time_s"] > time.time() - now + so_far
+            if r["time_s"] > time.time() - now + progress_mm
         )
     )
     threading.Thread(target=line.serve, daemon=True).start()
     weld_session.connect(row, str(line.port))
     file = get_context(app).sources.file(row.id, row.began)
     file.parent.mkdir()
-    shift = now - so_far - row.began
+    shift = now - progress_mm - row.began
     told = (
         f"{r['time_s'] + shift:.3f},{r['current_a']:g},{r['voltage_v']:g},{r['gas']:g}"
         for r in said
-        if r["time_s"] <= so_far
+        if r["time_s"] <= progress_mm
     )
     file.write_text("time_s,current_a,voltage_v,gas\n" + "\n".join(told) + "\n", encoding="ascii")
     return f"/weld/at?what={what}"
 
 
 def write_screenshots() -> None:
-    """One picture of each main view, from the demo data."""
+    """Write one picture of each main view, from the demo data."""
     from playwright.sync_api import sync_playwright
     from werkzeug.serving import make_server
 
@@ -176,7 +177,7 @@ def write_screenshots() -> None:
         threading.Thread(target=server.serve_forever, daemon=True).start()
         root = f"http://127.0.0.1:{server.server_port}"
         app.config[ADDRESSES] = list_addresses(server.server_port)
-        # a folder as a shop might have it, not that of the machine the pictures are taken on
+        # A folder as in a shop, not that of this machine.
         get_context(app).tasks.folder = Path("/srv/saltmarsh/wisearc")
         browser = play.chromium.launch(
             executable_path="/usr/bin/chromium-headless-shell",
@@ -199,7 +200,7 @@ def write_screenshots() -> None:
             context.add_cookies([{"name": "habit", "value": habit, "url": root}])
             page = context.new_page()
             page.goto(root + path)
-            # a page that asks again and again is never idle
+            # A page with repeated requests is never idle.
             (
                 page.wait_for_timeout(2500)
                 if name

@@ -6,12 +6,12 @@ from typing import Any
 
 from wisearc.core import catalogue
 from wisearc.core.diagnosis.actual import Actual
-from wisearc.core.diagnosis.attempts import Made, build_attempts
+from wisearc.core.diagnosis.attempts import RecordedRun, build_attempts
 from wisearc.core.diagnosis.changes import Refused, list_changes
 from wisearc.core.diagnosis.diagnosis import Reading, diagnose_run
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import Plan, make_plan
-from wisearc.core.run.closest_look import find_flaws, is_oxidised
+from wisearc.core.run.latest_inspection import find_flaws, is_oxidised
 from wisearc.core.run.quality import find_observed
 from wisearc.core.run.range_check import judge_ranges
 from wisearc.core.run.run import Run, explain_coupon_failure, read_run
@@ -41,7 +41,7 @@ class Diagnoses(ApprovedCase):
         plan = make_plan(make_joint(case["joint"]), ASSUMED)
         runs, bands = [read_run(run) for run in case["runs"]], build_ranges(plan)
         readings = [diagnose_run(run, plan, ASSUMED) for run in runs]
-        made = [Made(i + 1, "A", run, plan) for i, run in enumerate(runs)]
+        made = [RecordedRun(i + 1, "A", run, plan) for i, run in enumerate(runs)]
         return {
             "bands": bands,
             "readings": [_remove_inches(reading_data(reading)) for reading in readings],

@@ -14,8 +14,7 @@ from wisearc.core.physics.purge_fit import find_warnings, fit_purge
 from wisearc.core.plan.plan import Plan, make_plan
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.purge.oxygen import MeterReading
-from wisearc.services.purge.purge_run import Fits, format_purge, get_status, summarise_purge
-from wisearc.services.purge.purging import (
+from wisearc.services.purge.purge_forecast import (
     before_s,
     build_ask,
     calculate_course,
@@ -23,15 +22,14 @@ from wisearc.services.purge.purging import (
     off_after_s,
     purge_file,
 )
+from wisearc.services.purge.purge_run import Fits, format_purge, get_status, summarise_purge
 from wisearc.store.models import PurgeRun
 
 from .approval import ApprovedCase
 
 
 class Purges(ApprovedCase):
-    """A case has a joint, changes of its purge, parameters of the readings, and states with times,
-    s.
-    """
+    """A case has a joint, changes of its purge, parameters of the readings, and states."""
 
     name = "purges"
 

@@ -5,7 +5,13 @@ from __future__ import annotations
 from typing import Any
 
 from wisearc.core.errors import InputError
-from wisearc.core.quantities import HABITS, Quantity, add_typed_unit, get_typed_unit, parse_quantity
+from wisearc.core.quantities import (
+    UNIT_SYSTEMS,
+    Quantity,
+    add_typed_unit,
+    get_typed_unit,
+    parse_quantity,
+)
 
 from .approval import ApprovedCase
 
@@ -30,9 +36,9 @@ class Quantities(ApprovedCase):
         kind = case["kind"]
         shown = {
             habit: {f"{v:g}": Quantity(v, kind).text(habit).replace(" ", "_") for v in VALUES}
-            for habit in HABITS
+            for habit in UNIT_SYSTEMS
         }
-        return {"shown": shown, "units": [get_typed_unit(kind, habit) for habit in HABITS]}
+        return {"shown": shown, "units": [get_typed_unit(kind, habit) for habit in UNIT_SYSTEMS]}
 
     def test_quantities_are_as_approved(self) -> None:
         """Changes in a text are detected."""
@@ -42,7 +48,7 @@ class Quantities(ApprovedCase):
 def _parse(text: str, kind: str) -> Any:
     """Parse a text in both unit systems."""
     found: list[Any] = []
-    for habit in HABITS:
+    for habit in UNIT_SYSTEMS:
         try:
             found.append(parse_quantity(text, kind, "value", habit))
         except InputError as problem:

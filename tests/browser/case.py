@@ -1,4 +1,4 @@
-"""The real interface in Debian's Chromium, against a server of its own."""
+"""The real interface in Debian's Chromium, against a separate server."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ AXE = (Path(__file__).parent / "axe" / "axe.min.js").read_text(encoding="utf-8")
 
 @cache
 def shared_browser() -> Browser:
-    """The browser of this process; it ends with it."""
+    """Return the browser of this process, which ends with it."""
     playwright = sync_playwright().start()
     browser = playwright.chromium.launch(
         executable_path="/usr/bin/chromium-headless-shell", headless=True, args=ARGS
@@ -43,7 +43,10 @@ def shared_browser() -> Browser:
 
 
 class BrowserCase(Untraced):
-    """One browser for all classes of a process, a server, a context and an empty book a test."""
+    """One browser for all classes of a process.
+
+    Each test has a server, a context and an empty library.
+    """
 
     touch = False
     viewport = {"width": 1280, "height": 800}  # noqa: RUF012
@@ -72,13 +75,13 @@ class BrowserCase(Untraced):
         threading.Thread(target=self.server.serve_forever, args=(0.03,), daemon=True).start()
 
     def stop(self) -> None:
-        """Stop the server, and what it listens to."""
+        """Stop the server and its readers."""
         get_context(self.app).close()
         self.server.shutdown()
         self.server.server_close()
 
     def new_page(self) -> Page:
-        """A page whose errors fail the test."""
+        """Return a page whose errors fail the test."""
         page = self.context.new_page()
         self.errors: list[str] = []
         page.on("pageerror", lambda error: self.errors.append(str(error)))
@@ -101,13 +104,11 @@ class BrowserCase(Untraced):
         self.assertEqual(self.errors, [])
 
     def open(self, path: str) -> None:
-        """Go to a path and wait for the page to be alive: its scripts run before it counts as
-        loaded.
-        """
+        """Open a path and wait until its scripts have run."""
         self.page.goto(self.address + path)
 
     def answered(self, act) -> None:
-        """Do something and wait for the answers it asks for."""
+        """Perform an action and wait for its requests."""
         with self.page.expect_response(
             lambda r: r.request.resource_type == "fetch" and r.status == 200
         ):
@@ -115,8 +116,9 @@ class BrowserCase(Untraced):
         self.page.locator(".plan[aria-busy=false]").wait_for()
 
     def until(self, true: str) -> None:
-        """Wait until an expression holds in the page; asked from outside, for the page's own policy
-        allows no evaluation in it.
+        """Wait until an expression is true in the page.
+
+        It runs from outside, because the policy of the page forbids evaluation.
         """
         for _ in range(800):
             if self.page.evaluate(true):
@@ -125,14 +127,17 @@ class BrowserCase(Untraced):
         self.fail(f"it never came that {true}")
 
     def check_access(self) -> None:
-        """axe: no violation; in the dark theme no want of contrast, which alone a theme changes."""
+        """Check with axe: no violation.
+
+        The dark theme only changes contrast.
+        """
         if not self.page.evaluate("!!window.axe"):
             self.page.evaluate(AXE + ";0")
         for theme, rules in (("light", "{}"), ("dark", "{runOnly: ['color-contrast']}")):
             self.page.evaluate(
                 "t => document.documentElement.setAttribute('data-bs-theme', t)", theme
             )
-            # what a change fades from and to is no colour to read by
+            # The colours during a transition are not the final ones.
             self.page.evaluate(
                 "document.getAnimations().forEach((a) => { if (a.effect.getComputedTiming().endTime"
                 " < Infinity) { a.finish(); } })"

@@ -1,5 +1,6 @@
-"""At the bench in the real browser: a cut typed and turned, tacks ticked without the server, a
-purge with a simulated meter to its end.
+"""The bench in the real browser.
+
+A cut typed and rotated, tacks ticked without the server, a purge with a simulated meter to its end.
 """
 
 from __future__ import annotations
@@ -42,7 +43,7 @@ class Cut(BrowserCase):
         page.locator(".part-sheet", has_text="Unrolled: Tube end").wait_for()
         self.assertIn("angle=60", page.url)
 
-    def test_wrong_is_said_beside_the_field_and_stays_typed(self) -> None:
+    def test_input_error_appears_at_the_field_and_keeps_the_entry(self) -> None:
         page = self.page
         self.open(CUT)
         page.locator("#f-offset").fill("14 mm")
@@ -76,7 +77,7 @@ class Cut(BrowserCase):
             "document.querySelector('.cut-picture svg desc').textContent.includes('turned by 13')"
         )
         self.assertNotEqual(before, self.picture())
-        # beyond its end it stays at its end
+        # The slider stops at its end.
         page.locator(".cut-picture").focus()
         for _ in range(12):
             page.keyboard.press("ArrowUp")
@@ -104,7 +105,7 @@ class Cut(BrowserCase):
 class Tacks(BrowserCase):
     touch = True
 
-    def test_ticked_with_the_server_gone(self) -> None:
+    def test_a_line_ticked_without_the_server_is_sent_later(self) -> None:
         page, port = self.page, self.server.server_port
         self.open("/set-up/tacks?what=" + quote("joint=butt&length=300 mm"))
         self.check_access()
@@ -136,7 +137,7 @@ class Tacks(BrowserCase):
 
 
 def air_until(released: threading.Event, of: Behind) -> Iterator[tuple[float, float]]:
-    """Readings of air until it is released, however slow the browser is; then those of a purge."""
+    """Yield readings of air until released, however slow the browser is; then those of a purge."""
     waited_s = 0.0
     while not released.is_set():
         yield waited_s, AIR
@@ -183,7 +184,7 @@ class Purge(BrowserCase):
         self.serve(port)
         page.locator(".way-words", has_text="Start the arc").wait_for()
         self.until("document.querySelector('[data-silent]').textContent === ''")
-        # what held it back is not said any longer; the page that was refused says so by itself
+        # The reason for the refusal disappears; the refused page showed it.
         self.until("document.querySelector('[data-held]') === null")
         page.get_by_role("button", name="Arc started").click()
         page.get_by_role("button", name="Arc stopped").click()

@@ -1,5 +1,6 @@
-"""The whole chooser in a browser: pins, another school, compare, drawings, a third member, tables,
-on a phone too.
+"""Planning in a browser.
+
+Manual answers, another approach, comparison, drawings, a third member, tables, also on a phone.
 """
 
 import unittest
@@ -33,7 +34,7 @@ class Chooser(BrowserCase):
         self.answered(lambda: page.get_by_role("link", name="Use recommended").first.click())
         self.assertNotIn("pins.cup", page.url)
 
-    def test_pin_refused_beside_its_field(self) -> None:
+    def test_wrong_pin_is_reported_at_its_field(self) -> None:
         page = self.page
         self.open(CORNER)
         page.click("#row-gas")
@@ -120,7 +121,7 @@ class Chooser(BrowserCase):
         self.open("/reference/sources")
         self.check_access()
 
-    def test_school_for_the_shop(self) -> None:
+    def test_shop_can_choose_an_approach(self) -> None:
         page = self.page
         self.open("/shop/schools")
         self.check_access()

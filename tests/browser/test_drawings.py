@@ -1,5 +1,6 @@
-"""No label of a drawing lies over another or runs out of it, for every joint, view, habit and
-width, as the browser lays them out.
+"""No label of a drawing overlaps another or leaves the drawing.
+
+Every joint, view, unit system and width is tested, as the browser renders them.
 """
 
 import json
@@ -46,7 +47,7 @@ MORE = {
         "length": "40 mm",
     },
 }
-# an overlap of less is two boxes that touch, px
+# Boxes with a smaller overlap only touch, px.
 TOUCH = 1.0
 MEASURE = """(figures) => {
   const box = document.createElement("div");
@@ -73,13 +74,13 @@ MEASURE = """(figures) => {
   });
   return told;
 }"""
-# a text's box is as high as its line: letters of two boxes touch where a third of the lower of them
-# is covered
+# A text box has the height of its line. Letters of two boxes touch when a third of the lower one is
+# covered.
 LINE = 0.3
 
 
 def all_drawings(plans: dict[str, Plan]) -> list[tuple[str, str]]:
-    """Every drawing of every plan in both habits, each with its name."""
+    """Return every drawing of every plan in both unit systems, each with its name."""
     return [
         (f"{name} {view} {habit}", draw(view, plan, habit).svg)
         for name, plan in plans.items()

@@ -1,5 +1,7 @@
-"""A job in the real browser: seams put elsewhere by keys and by drag, parts laid by both, the bench
-ticked, the search watched; accessible, on a phone too.
+"""A job in the real browser.
+
+Seams moved by keys and by drag, parts moved by both, the bench ticked, the search observed;
+accessible, also on a phone.
 """
 
 from __future__ import annotations
@@ -59,7 +61,7 @@ class Jobs(BrowserCase):
         self.page.locator("#told", has_text="moved to place 1").wait_for()
         self.assertEqual(self.order()[0], before[-1])
 
-    def test_why_here_opens_without_leaving(self) -> None:
+    def test_explain_position_opens_on_the_page(self) -> None:
         self.open(f"/jobs/{self.made()}")
         key = "t1"
         self.page.locator(f"#why-{key}").click()

@@ -1,6 +1,4 @@
-"""What is seen at once and what can be reached: by keys, by thumb, on small screens, without
-script.
-"""
+"""Visibility and reach: by keys, by thumb, on small screens, without script."""
 
 import itertools
 import unittest
@@ -13,7 +11,7 @@ from wisearc.store import queries
 from wisearc.web.context import get_context
 
 CORNER = "/?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&length=380+mm"
-# every control that Tab comes to: what it is, whether its focus is seen, where it stands
+# Every control on the way of Tab: name, visible focus, position.
 FOCUSED = """() => {
   const el = document.activeElement;
   if (!el || el === document.body) { return null; }
@@ -42,7 +40,7 @@ class AtOnce(BrowserCase):
                     self.assertLessEqual(
                         below["y"] + below["height"], page.locator(".foot").bounding_box()["y"]
                     )
-        # A closed answer may show one line of its reason; everything else is complete.
+        # A closed answer can show one line of its reason; everything else is complete.
         cut = (
             "() => Array.from(document.querySelectorAll('.answers *:not(.answer-why)')).filter(e =>"
             " getComputedStyle(e).textOverflow === 'ellipsis' || e.scrollWidth > e.clientWidth + 1"
@@ -50,7 +48,7 @@ class AtOnce(BrowserCase):
         )
         self.assertEqual(page.evaluate(cut), 0)
 
-    def test_the_card_stands_under_the_sentence(self) -> None:
+    def test_card_is_below_the_sentence(self) -> None:
         page = self.page
         for width, height in ((390, 844), (768, 1024), (1024, 768), (1280, 800)):
             page.set_viewport_size({"width": width, "height": height})
@@ -103,7 +101,7 @@ class AtOnce(BrowserCase):
 
 class Focus(BrowserCase):
     def through(self, path: str, theme: str) -> list[dict]:
-        """Every stop of Tab through a page."""
+        """Return every Tab stop of a page."""
         page = self.page
         self.open(path)
         page.evaluate("t => document.documentElement.setAttribute('data-bs-theme', t)", theme)
@@ -143,7 +141,7 @@ class Focus(BrowserCase):
                     [],
                 )
                 rows = [(s["column"], s["top"]) for s in stops if s["column"] in (0, 1)]
-                # down the page, a line at a time, one column after the other
+                # Down the page, line by line, one column after the other.
                 self.assertEqual(
                     [
                         s
@@ -164,7 +162,7 @@ class Focus(BrowserCase):
             [],
         )
 
-    def test_a_word_opens_and_hands_focus_back(self) -> None:
+    def test_choice_opens_and_returns_focus(self) -> None:
         page = self.page
         self.open(CORNER)
         for key in ("Escape", "Enter"):

@@ -1,5 +1,6 @@
-"""Read in the real browser: picked, dragged, asked, taken and undone; without the server; what the
-record says.
+"""Inspect in the real browser.
+
+Choices, drags, the question, a change accepted and undone; without the server; statistics.
 """
 
 from __future__ import annotations
@@ -29,32 +30,31 @@ class Read(BrowserCase):
         )
         self.at = f"/inspect/P-0001/A/{made.id}"
 
-    def says(self, words: str) -> None:
+    def expect_text(self, words: str) -> None:
         self.page.locator(".says", has_text=words).wait_for()
 
     def test_picked_asked_taken_and_undone(self) -> None:
         page = self.page
         self.open(self.at)
-        self.says("Post-flow 6 s → 8 s")
+        self.expect_text("Post-flow 6 s → 8 s")
         self.check_access()
         page.evaluate("document.documentElement.setAttribute('data-bs-theme', 'light')")
-        # by keyboard: a radio of the place, its neighbour by an arrow; what is picked stands in the
-        # address
+        # By keyboard: a radio button, its neighbour by an arrow; the choice is in the address.
         page.locator(".where-row input[value=middle]").first.focus()
         page.keyboard.press("ArrowRight")
         self.until("location.search.includes('where.grey=end')")
-        self.says("Torch removed while the metal glowed")
+        self.expect_text("Torch removed while the metal glowed")
         self.until("document.activeElement.value === 'end'")
-        # dragged along the seam
+        # Dragged along the seam.
         bar = page.locator("[data-where=grey] [data-bar]").bounding_box()
         page.mouse.move(bar["x"] + 0.1 * bar["width"], bar["y"] + 20)
         page.mouse.down()
         page.mouse.move(bar["x"] + 0.9 * bar["width"], bar["y"] + 20, steps=4)
         page.mouse.up()
         page.locator("[data-where=grey]", has_text="from 10 to 90 %").wait_for()
-        # one question, answered: it is asked no more
+        # An answered question is not asked again.
         question = page.locator(".ask-one h3").inner_text()
-        # answered, and a fault picked before the answer is in: both stand
+        # An answer, and a flaw selected before it arrives: both count.
         page.evaluate(
             "document.querySelector('.ask-one button').click(); document.querySelector('#seen"
             " input[value=pores]').click()"
@@ -69,15 +69,15 @@ class Read(BrowserCase):
         page.locator(".read-kept", has_text=words).wait_for()
         page.locator(".read-kept").get_by_role("button", name="Undo").click()
         page.locator(".read-kept").wait_for(state="detached")
-        self.says(words)
+        self.expect_text(words)
 
-    def test_without_the_server_what_was_picked_stays(self) -> None:
+    def test_choice_is_kept_without_the_server(self) -> None:
         page = self.page
         self.open(self.at)
         self.context.set_offline(True)
         page.locator("input[name=faults][value=pores]").focus()
         page.keyboard.press("Space")
-        self.says("No connection to Wise Arc")
+        self.expect_text("No connection to Wise Arc")
         self.assertTrue(page.locator("input[name=faults][value=pores]").is_checked())
         self.context.set_offline(False)
         page.locator("input[name=faults][value=bowed]").focus()
@@ -89,7 +89,7 @@ class Read(BrowserCase):
         page.locator("#error-band").wait_for()
         self.assertEqual(page.locator("#band").input_value(), "wide")
 
-    def test_what_the_record_says(self) -> None:
+    def test_statistics_are_displayed(self) -> None:
         for faults in (["restart"], ["restart"]):
             runs.record_run("P-0001", "A", typed(run(BUTT, good=False, faults=faults)))
         for _ in range(9):

@@ -1,5 +1,7 @@
-"""At the arc in the real browser: a simulated power source driven to the end with the server killed
-in mid-seam; keys without the server; the beat; written down.
+"""A weld session in the real browser.
+
+A simulated power source to the end with the server killed during the seam; keys without the server;
+the guide; the record.
 """
 
 from __future__ import annotations
@@ -27,7 +29,7 @@ JOINT = {
 
 
 def answers(code: int, kind: str, body: str) -> Callable[[Route], None]:
-    """What stands before the application and answers for it."""
+    """Return a handler that answers in place of the application."""
     return lambda route: route.fulfill(status=code, content_type=kind, body=body)
 
 
@@ -42,7 +44,7 @@ class AtTheArc(BrowserCase):
     def step(self, key: str) -> None:
         self.page.locator(f'[data-run][data-step="{key}"]').wait_for()
 
-    def stands(self) -> str:
+    def get_step(self) -> str:
         return str(self.page.locator("[data-run]").get_attribute("data-step"))
 
     def source(self, **more: object) -> Line:
@@ -69,7 +71,7 @@ class AtTheArc(BrowserCase):
         page.locator(".at-source input[name=port]").fill(str(line.port))
         page.get_by_role("button", name="Connect").click()
         page.get_by_role("button", name="Already tacked").click()
-        # the arc comes on by the source alone
+        # The arc starts by the source alone.
         self.step("pool-1")
         page.wait_for_timeout(400)
         page.keyboard.press("x")
@@ -78,15 +80,15 @@ class AtTheArc(BrowserCase):
         port = self.server.server_port
         self.stop()
         page.wait_for_timeout(1200)
-        self.assertEqual(self.stands(), "seam-1")
+        self.assertEqual(self.get_step(), "seam-1")
         self.serve(port)
-        # it is called again, its arc goes off, post-flow is counted, and the run waits
+        # The source reconnects, its arc stops, the post-flow is counted, and the session waits.
         page.locator(
             '[data-run][data-step="hold-1"], [data-run][data-step="wait"],'
             ' [data-run][data-step="done"]'
         ).wait_for()
         for _ in range(3):
-            if self.stands() == "done":
+            if self.get_step() == "done":
                 break
             page.wait_for_timeout(400)
             page.keyboard.press("x")
@@ -97,7 +99,7 @@ class AtTheArc(BrowserCase):
         page.locator(".fault-pick", has_text="bowed").click()
         page.locator("#who").fill("K.M.")
         page.get_by_role("button", name="Not good").click()
-        # one that is not good is read next, its fault picked already
+        # A bad run continues with the inspection, its flaw already selected.
         page.locator(".says", has_text="Heat distortion of the sheet").wait_for()
         self.assertTrue(page.locator("#seen input[name=faults][value=bowed]").is_checked())
         page.get_by_role("link", name="Run", exact=True).click()
@@ -128,9 +130,9 @@ class AtTheArc(BrowserCase):
             page.wait_for_timeout(400)
             page.keyboard.press(key)
             self.step(step)
-        # the taper counts itself out
+        # The down-slope counts down automatically.
         self.step("hold-1")
-        # a page that was held knows what was done on it since
+        # A cached page knows its later events.
         page.reload()
         self.step("hold-1")
         page.locator(".phase-done", has_text="Seam").wait_for()
@@ -139,8 +141,7 @@ class AtTheArc(BrowserCase):
         self.step("wait")
         page.reload()
         self.step("wait")
-        # what it came to is put in its place: a page loaded anew would take a tap that is on its
-        # way with it
+        # The summary replaces a part, because a page load would swallow a tap.
         page.evaluate("window.stays = true")
         page.wait_for_timeout(400)
         page.keyboard.press("x")
@@ -182,7 +183,7 @@ class AtTheArc(BrowserCase):
         ((run, _),) = weld_session.list_unrecorded()
         self.assertEqual([a.key for a in weld_session.list_acts(run)], ["skip", "main"])
 
-    def test_refused_actions_are_saved_and_sent_again(self) -> None:
+    def test_refused_events_are_saved_and_resent(self) -> None:
         from wisearc.services.weld_session import weld_session
 
         page = self.page
@@ -209,7 +210,7 @@ class AtTheArc(BrowserCase):
         self.assertEqual(page.evaluate(kept), 2)
         self.assertEqual(weld_session.list_unrecorded(), [])
         page.unroute("**/weld/acts")
-        # a page that was closed meanwhile sends it too
+        # A page closed at the same time sends it too.
         page.reload()
         self.until(f"{kept} === 0")
         ((run, _),) = weld_session.list_unrecorded()
@@ -228,19 +229,20 @@ class AtTheArc(BrowserCase):
         )
         self.step("pool-1")
         page.wait_for_timeout(100)
-        self.assertEqual(self.stands(), "pool-1")
-        # keys that a page is walked by press nothing
+        self.assertEqual(self.get_step(), "pool-1")
+        # Navigation keys press nothing.
         page.wait_for_timeout(400)
         for key in ("Tab", "Shift", "Escape", "ArrowDown"):
             page.keyboard.press(key)
-        self.assertEqual(self.stands(), "pool-1")
-        # past its limit it says stop
+        self.assertEqual(self.get_step(), "pool-1")
+        # Beyond its limit the step shows stop.
         page.locator(".at-arc.late").wait_for()
         self.assertIn("You are only adding heat", page.locator("[data-warn]").inner_text())
 
     def test_the_beat_does_not_drift(self) -> None:
-        """Half a minute by a clock that the test drives: no beat carries the lateness of the ones
-        before, whatever the machine does meanwhile.
+        """Half a minute by a clock of the test.
+
+        Delays of the guide do not add up, whatever the machine does.
         """
         page = self.page
         page.clock.install()
@@ -260,10 +262,10 @@ class AtTheArc(BrowserCase):
         page.clock.run_for(30_000)
         late = page.evaluate("window.late")
         self.assertGreaterEqual(len(late), 30)
-        # timers count whole milliseconds
+        # Timers count whole milliseconds.
         self.assertLess(max(map(abs, late)), 2)
 
-    def test_in_the_hand_and_in_the_dark_it_reads_well(self) -> None:
+    def test_pages_are_readable_on_a_phone_and_in_the_dark_theme(self) -> None:
         from tests.browser.case import AXE
 
         for width, dark in ((390, False), (820, True), (1280, False)):

@@ -1,5 +1,7 @@
-"""Set and Shop in the hand: ticked by touch, mouse and keyboard at three widths, with the server
-killed half way; a device let in.
+"""Set up and Shop by hand.
+
+Ticked by touch, mouse and keyboard at three widths, with the server killed in between; a device
+paired.
 """
 
 from tests.browser.case import BrowserCase
@@ -151,7 +153,7 @@ class Ticked(BrowserCase):
 
 
 class ByKeys(BrowserCase):
-    def test_ticked_set_and_told_against_at_the_next(self) -> None:
+    def test_recorded_setting_is_compared_at_the_next_set_up(self) -> None:
         page = self.page
         self.open(PLAN)
         page.locator("#line-metal .set-box").focus()
@@ -163,10 +165,10 @@ class ByKeys(BrowserCase):
         self.assertEqual(page.evaluate("document.activeElement.tagName"), "SUMMARY")
         page.keyboard.press("Enter")
         page.get_by_text("Film, oxide or a gap").wait_for()
-        # at once, while the last tick is still on its way
+        # Immediately, while the last tick is still being sent.
         page.locator("#line-gas .set-box").press("Space")
         page.get_by_role("button", name="Finish set-up").press("Enter")
-        # what is still open is told; it is finished all the same, by a second press
+        # Open lines are reported; a second press finishes the set-up.
         page.get_by_role("button", name="Finish with open lines").press("Enter")
         page.get_by_role("button", name="Set up again").wait_for()
         self.open(
@@ -181,7 +183,7 @@ class ByKeys(BrowserCase):
         page.get_by_role("heading", name="No equipment yet").wait_for()
 
     def test_entered_from_the_starter_list_in_under_sixty_taps(self) -> None:
-        """The demo's own shelf, as far as the list has it: ticks, one button, counts by + and −."""
+        """The shop of the demo, as far as the list has it: ticks, one button, counts by + and −."""
         page, taps = self.page, 0
         self.open("/shop/starter")
         self.check_access()
@@ -244,8 +246,8 @@ class ByKeys(BrowserCase):
         )
         db.close()
 
-    def test_counts_by_two_hands_at_once(self) -> None:
-        shop_files.put_whole(shop_files.read_shop(SHOP))
+    def test_two_people_can_count_at_once(self) -> None:
+        shop_files.replace_lists(shop_files.read_shop(SHOP))
         db.close()
         other = self.new_page()
         for page in (self.page, other):
@@ -262,8 +264,8 @@ class ByKeys(BrowserCase):
         self.check_access()
 
 
-class Beyond(BrowserCase):
-    """A phone on the network, and one that was never let in."""
+class Unpaired(BrowserCase):
+    """A phone on the network, and one that was never paired."""
 
     def serve(self, port: int = 0) -> None:
         super().serve(port)
@@ -278,7 +280,7 @@ class Beyond(BrowserCase):
         self.network.off()
         super().stop()
 
-    def test_switched_on_let_in_used_and_put_out(self) -> None:
+    def test_device_is_paired_used_and_removed(self) -> None:
         page = self.page
         self.open("/shop/devices")
         page.get_by_text("No other device can connect").wait_for()
@@ -291,8 +293,7 @@ class Beyond(BrowserCase):
             self.browser.new_context(viewport={"width": 390, "height": 844}) for _ in range(2)
         ]
         phone, stranger = (context.new_page() for context in contexts)
-        # as at an address of a real network, which a browser does not trust as it does this
-        # machine's own
+        # As at a real network address, which a browser trusts less than this machine.
         phone.add_init_script("Object.defineProperty(window, 'isSecureContext', {value: false})")
         for other in (phone, stranger):
             for path in ("/", "/shop/", PLAN):
@@ -326,7 +327,7 @@ class Beyond(BrowserCase):
 
 class WithoutScript(BrowserCase):
     def test_ticked_and_counted_by_pages(self) -> None:
-        shop_files.put_whole(shop_files.read_shop(SHOP))
+        shop_files.replace_lists(shop_files.read_shop(SHOP))
         db.close()
         context = self.browser.new_context(java_script_enabled=False)
         page = context.new_page()

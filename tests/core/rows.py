@@ -1,8 +1,7 @@
-"""Rules by hand: rows of what is got and what is expected.
+"""Rules as rows of result and expected value.
 
-Expected values are worked from the trade's rules as they are told (common practice and estimates;
-no source unless a test says), never by running the rule. A rule that is changed on purpose changes
-its row.
+Expected values follow from the rules of the trade (common practice and estimates; no source unless
+a test names one), never from running the rule. A deliberate change of a rule changes its row.
 """
 
 from __future__ import annotations
@@ -34,15 +33,16 @@ def thick(t: float, metal: str = "304L") -> dict[str, Any]:
     return member(metal, f"{t} mm")
 
 
-def sets_of(p: Plan, part: str, key: str = "") -> list[Any]:
-    """What the other ways of a part set; of one key, its values."""
+def list_sets(p: Plan, part: str, key: str = "") -> list[Any]:
+    """Return the sets of the alternatives of a part; of one key, its values."""
     sets = [o.sets for o in getattr(p, part).others]
     return [s[key] for s in sets if key in s] if key else sets
 
 
 def said(p: Plan, *parts: str) -> str:
-    """All reasons of the parts, or of every part with the cautions, as one text; formulas and
-    numbers put in too.
+    """All reasons of the parts, or of every part with the cautions, as one text.
+
+    Formulas and numbers put in too.
     """
     found = [r for choice in p.choices if not parts or choice.part in parts for r in choice.why]
     texts = [

@@ -1,5 +1,6 @@
-"""Rules of diagnosis, history, jobs, arc logs, weld sessions, purges and templates at their edges:
-each is here because a wrong one once went unnoticed.
+"""Rules of diagnosis, history, jobs, arc logs, weld sessions, purges and templates at their limits.
+
+Each is here because a wrong one once went unnoticed.
 """
 
 import math
@@ -8,16 +9,16 @@ import unittest
 import numpy as np
 from msgspec.structs import replace
 
-from tests.core.weld_session.test_steps import acts, plan_of, score_of
+from tests.core.weld_session.test_steps import acts, build_case_steps, make_case_plan
 from tests.jobs import job, seam
 from tests.samples import CORNER, EVERY, run, typed
 from wisearc.core import sources
 from wisearc.core.arc_log.limits import get_limits
 from wisearc.core.arc_log.readings import make_readings
 from wisearc.core.diagnosis.actual import Actual
-from wisearc.core.diagnosis.attempts import Made, list_earlier_changes
+from wisearc.core.diagnosis.attempts import RecordedRun, list_earlier_changes
 from wisearc.core.diagnosis.diagnosis import log_doubt
-from wisearc.core.diagnosis.holding import find_held
+from wisearc.core.diagnosis.held_values import find_held
 from wisearc.core.errors import InputError, UnknownName
 from wisearc.core.jobs.job_data import make_job
 from wisearc.core.jobs.job_plan import make_job_plan
@@ -88,8 +89,10 @@ class Letters(unittest.TestCase):
 
 
 class LogBelieved(unittest.TestCase):
-    """A log whose arc time differs by more than 1.4, or whose current or rate by more than 2, from
-    what was written down or planned is another joint's: estimates.
+    """A log of another joint differs in arc time, current or frequency.
+
+    The ratio is 1.4 for the time and 2 for the others: estimates. The comparison is with the record
+    or the plan.
     """
 
     def doubted(self, plan: Plan, **arc) -> bool:
@@ -120,7 +123,7 @@ class AsSet(unittest.TestCase):
         self.assertAlmostEqual(actual.set_mean_a or 0, 37.0, 6)
         self.assertAlmostEqual(actual.mean_a or 0, 37.0, 6)
 
-    def test_an_unpulsed_current_keeps_its_share_of_what_is_planned(self) -> None:
+    def test_unpulsed_current_keeps_its_fraction_of_the_plan(self) -> None:
         plan = of(EVERY["butt"])
         told = typed(run(EVERY["butt"], set={"current_a": 1.1 * plan.slopes.machine_a}))
         actual = Actual(plan, told, ASSUMED)
@@ -128,11 +131,11 @@ class AsSet(unittest.TestCase):
 
 
 class LastChange(unittest.TestCase):
-    def made(self, number: int, change: dict | None = None) -> Made:
+    def made(self, number: int, change: dict | None = None) -> RecordedRun:
         told = run(CORNER, good=False, faults=["cold"])
         if change:
             told["reading"] = {"verdict": "not-good", "change": change}
-        return Made(number, "A", typed(told), of())
+        return RecordedRun(number, "A", typed(told), of())
 
     def test_only_the_change_right_before_was_just_tried(self) -> None:
         warmer = {"code": "set-as-planned", "key": "current", "text": "Warmer", "cause": "heat-low"}
@@ -172,9 +175,9 @@ class SideNamed(unittest.TestCase):
 
 class Session(unittest.TestCase):
     def setUp(self) -> None:
-        self.score = score_of(plan_of())
+        self.score = build_case_steps(make_case_plan())
 
-    def test_the_shortest_hold_is_what_the_gas_was_held(self) -> None:
+    def test_shortest_hold_is_the_post_flow(self) -> None:
         course = replay_events(self.score, acts((5, "bars-on", "skip")), 0.0)
         visits = [
             replace(course.visits[0], step="hold-1", start=a, end=a + b)
@@ -194,7 +197,7 @@ class Session(unittest.TestCase):
 
 
 class Openings(unittest.TestCase):
-    def test_a_gap_counts_over_300_mm_at_most(self) -> None:
+    def test_gap_counts_over_300_mm_maximum(self) -> None:
         """A longer one is taped as it goes: common practice, no source; the length: estimate."""
         self.assertEqual(MAX_OPEN_GAP_MM, 300.0)
         for seam_mm, area in ((100, 50), (300, 150), (301, 150), (2000, 150)):
@@ -225,7 +228,7 @@ class Limits(unittest.TestCase):
 
 
 class NoRun(unittest.TestCase):
-    def test_a_run_that_tells_nothing_is_of_the_plan(self) -> None:
+    def test_run_without_values_counts_as_planned(self) -> None:
         bare: Run = typed({})
         actual = Actual(of(), bare, ASSUMED)
         self.assertIsNone(actual.mean_a)

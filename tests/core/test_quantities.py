@@ -1,4 +1,4 @@
-"""Lengths and speeds as people type them; figures in either habit."""
+"""Typed lengths and speeds, and figures in both unit systems."""
 
 import unittest
 
@@ -24,7 +24,7 @@ SETTINGS = settings(deadline=None, database=None, derandomize=True, max_examples
 
 
 class Typed(unittest.TestCase):
-    def test_what_people_type(self) -> None:
+    def test_typed_quantities(self) -> None:
         for text, mm in (
             ("16 ga", 1.5875),
             ("16ga", 1.5875),
@@ -49,12 +49,12 @@ class Typed(unittest.TestCase):
             with self.subTest(text=text):
                 self.assertAlmostEqual(parse_length(text).mm, mm, places=6)
 
-    def test_bare_number_in_the_inch_habit(self) -> None:
+    def test_number_without_unit_in_inch_units(self) -> None:
         self.assertEqual(parse_length("15", bare_unit="in").mm, 381.0)
         self.assertEqual(add_typed_unit("15", "length", "in"), "15 in")
         self.assertEqual(add_typed_unit("16 ga", "length", "in"), "16 ga")
 
-    def test_what_a_bare_gauge_means(self) -> None:
+    def test_meaning_of_a_gauge_without_scale(self) -> None:
         for metal, form, coating, scale in (
             ("stainless", "sheet", "none", "stainless"),
             ("carbon", "sheet", "none", "carbon"),
@@ -63,10 +63,10 @@ class Typed(unittest.TestCase):
         ):
             self.assertEqual(scale_for(metal, form, coating), scale)
 
-    def test_gauge_tells_the_other_scales(self) -> None:
+    def test_gauge_answer_lists_the_other_scales(self) -> None:
         self.assertAlmostEqual(dict(parse_length("16 ga").others)["carbon sheet"], 1.51892)
 
-    def test_refusals_say_what_to_do(self) -> None:
+    def test_refusals_state_the_action(self) -> None:
         for text in (
             "",
             "banana",
@@ -131,7 +131,7 @@ class SoldByTheInch(unittest.TestCase):
 
 
 class Shown(unittest.TestCase):
-    def test_both_habits(self) -> None:
+    def test_both_unit_systems(self) -> None:
         for quantity, mm, inch in (
             (length(1.5875), "1.59 mm", "0.063 in"),
             (length(380), "380 mm", "15 in"),

@@ -18,7 +18,7 @@ from wisearc.formats.link import read_link
 
 CORE = Path(wisearc.__file__).parent / "core"
 CHOICES = sorted((CORE / "plan").glob("*/*.py"))
-# stable codes of cautions, as the formats fix them: the only names that may stand in a rule
+# Stable caution codes, fixed by the formats: the only names in a rule.
 CODES = {"unweldable-303"}
 
 # an invented metal of every group, from a listed one of it
@@ -35,9 +35,7 @@ LIKE = {
 
 
 def invented(**more: Any):
-    """A change of metals.toml: for every group a metal called new-GROUP, like a listed one of
-    it.
-    """
+    """Add to metals.toml for every group a metal called new-GROUP, like a listed one."""
 
     def add(table: dict[str, Any]) -> None:
         rows = table["metals"]
@@ -98,7 +96,7 @@ class NoNames(unittest.TestCase):
 
 
 class Groups(unittest.TestCase):
-    """An invented metal of a group does as the group does; nothing but its row says what it is."""
+    """An invented metal behaves like its group, by its row alone."""
 
     def setUp(self) -> None:
         context = altered(metals=invented())
@@ -154,7 +152,7 @@ class Groups(unittest.TestCase):
         self.assertIn("unweldable-303", codes(plan("butt", new), "caution"))
         self.assertIn("unweldable-303", codes(plan("butt", new, service="food"), "stop"))
 
-    def test_bare_fit_only_of_sound_groups(self) -> None:
+    def test_autogenous_only_for_weldable_groups(self) -> None:
         for group, bare in (
             ("austenitic", True),
             ("ferritic", False),
@@ -220,7 +218,7 @@ class Groups(unittest.TestCase):
 
 
 class OwnTraits(unittest.TestCase):
-    """A trait given to a metal by its own row is taken as one of its group."""
+    """A trait in the row of a metal counts like one of its group."""
 
     def test_each(self) -> None:
         def give(trait: str):
@@ -245,7 +243,7 @@ class OwnTraits(unittest.TestCase):
             self.assertEqual(plan("butt", member("304L"), member("316L")).filler.rod, "ER316L")
             self.assertEqual(plan("butt", member("304L"), member("321")).filler.rod, "ER309L")
 
-    def test_an_l_grade_has_003_carbon_at_most(self) -> None:
+    def test_l_grade_has_maximum_0_03_carbon(self) -> None:
         """ASTM A240, from memory."""
         for carbon, told in ((0.03, False), (0.032, True)):
 

@@ -1,4 +1,4 @@
-"""The trace of a log and the faults of a bead, drawn."""
+"""Drawings of a log trace and of bead flaws."""
 
 import re
 import unittest
@@ -29,7 +29,7 @@ class Trace(unittest.TestCase):
             if y
         ]
 
-    def test_one_reading_in_a_hundred_thousand_is_seen(self) -> None:
+    def test_one_reading_in_a_hundred_thousand_is_visible(self) -> None:
         values = np.full(100_000, 50.0)
         values[54_321] = 400.0
         spiked = self.ys(self.drawn(values))
@@ -37,7 +37,7 @@ class Trace(unittest.TestCase):
         self.assertEqual(sum(y < TOP + 60 for y in spiked), 1)
         self.assertTrue(all(0 <= y <= HEIGHT - BOTTOM + 1 for y in spiked))
 
-    def test_what_is_held_and_what_left_it(self) -> None:
+    def test_limits_and_excursions(self) -> None:
         left = [Excursion("peak_a", 3.0, 4.0, 70.0)]
         svg = self.drawn(
             np.full(10_000, 50.0),

@@ -1,4 +1,4 @@
-"""The cut through: to scale, well formed, escaped, the same figures as the plan."""
+"""The section: to scale, well formed, escaped, with the figures of the plan."""
 
 import math
 import unittest
@@ -16,17 +16,17 @@ SVG = "{http://www.w3.org/2000/svg}"
 
 
 def planned(data: dict) -> Plan:
-    """The plan of a joint's data."""
+    """Return the plan of joint data."""
     return make_plan(make_joint(data), ASSUMED)
 
 
 def points(element: ET.Element) -> list[tuple[float, float]]:
-    """The points of a polygon."""
+    """Return the points of a polygon."""
     return [tuple(float(v) for v in pair.split(",")) for pair in element.get("points", "").split()]
 
 
 class Drawn(unittest.TestCase):
-    def test_every_joint_in_both_habits_and_palettes(self) -> None:
+    def test_every_joint_in_both_unit_systems_and_palettes(self) -> None:
         for name, data in EVERY.items():
             for back in ("auto", "purge", "copper-bar", "steel-bar", "open"):
                 plan = planned({**data, "back": back})
@@ -59,8 +59,9 @@ class Drawn(unittest.TestCase):
                     )
 
     def test_to_scale(self) -> None:
-        """The scale bar's 5 mm measures the sheet: 1.5 mm of thickness, and the bore between the
-        cup's walls.
+        """The scale bar of 5 mm measures the sheet.
+
+        1.5 mm thickness, and the bore between the walls of the cup.
         """
         plan = planned({"joint": "butt", "members": [member(), member()]})
         root = ET.fromstring(cut_through(plan).svg)
@@ -97,12 +98,13 @@ class Shapes(unittest.TestCase):
 
     def test_torch_halves_the_fillet(self) -> None:
         self.assertEqual(build_shapes(planned(TEE)).tilt_deg, 45)
-        # a cope at its heel
+        # A cope at its heel.
         self.assertEqual(build_shapes(planned(COPE)).tilt_deg, 67.5)
 
     def test_third_member(self) -> None:
-        """Drawn by its own thickness: beside the second along an edge, else behind the seam; the
-        bar behind makes room for it.
+        """Drawn with its thickness.
+
+        Next to the second along an edge, or else behind the seam; the bar behind makes room.
         """
         for kind, way in (
             ("tee", (0, 1)),
@@ -128,9 +130,7 @@ class Shapes(unittest.TestCase):
         self.assertEqual(three, two + 1)
 
     def test_cup_does_not_cut_into_the_members(self) -> None:
-        """At a tee, an inside corner, a socket and the heel of a cope the cup's mouth stands clear
-        of both faces.
-        """
+        """At a tee, an inside corner, a socket and the heel of a cope, the cup clears both."""
         for kind, angle in (
             ("tee", 90),
             ("tee", 60),
@@ -162,8 +162,9 @@ class Shapes(unittest.TestCase):
             )
 
     def test_bars_leave_room_for_the_cup(self) -> None:
-        """None on the near face of a fillet or lap; beside a flat seam no thicker than the cup
-        passes over.
+        """No bar on the near face of a fillet or lap.
+
+        Next to a flat seam it is thin enough for the cup.
         """
         for kind in ("tee", "lap", "inside-corner"):
             self.assertFalse(

@@ -1,4 +1,4 @@
-"""A job as it is drawn: seams where their parts meet, and time in true proportion."""
+"""Drawings of a job: seams at the borders of their parts, and times to scale."""
 
 import re
 import unittest
@@ -43,12 +43,12 @@ class Lay(unittest.TestCase):
         (ax, ay), (bx, by) = marks["s1"].line
         self.assertEqual(ay, by)
         self.assertLess(bx, marks["s2"].line[0][0])
-        # between the lower edge of one and the upper of the other
+        # Between the lower edge of one and the upper of the other.
         self.assertAlmostEqual(ay, 12 + 306 * 0.41, 3)
-        # across the space between those that lie apart
+        # Across the space between distant parts.
         (ax, ay), (bx, by) = marks["s3"].line
         self.assertAlmostEqual(abs(bx - ax), 612 * 0.3, 3)
-        # that of one part alone on its own side
+        # A seam of one part is on its side.
         self.assertAlmostEqual(marks["s4"].at[0], 14 + 612 * 0.1, 3)
 
     def test_within_the_field_each_seam_by_its_place(self) -> None:
@@ -65,7 +65,7 @@ class Lay(unittest.TestCase):
                 )
             self.assertEqual(len(re.findall("data-part-block", drawn.svg)), len(made.job.parts))
 
-    def test_what_people_write_stays_text(self) -> None:
+    def test_user_text_stays_text(self) -> None:
         part = "<b>&'\""
         made = planned({**job(seam("a&b", joins=(part,))), "parts": [part]})
         drawn = draw_job_lay(made, made.one)

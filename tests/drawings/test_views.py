@@ -1,4 +1,4 @@
-"""The other drawings: well formed in both habits and palettes, and true to the plan's figures."""
+"""The other drawings: well formed in both units and palettes, with the figures of the plan."""
 
 import re
 import unittest
@@ -18,17 +18,17 @@ SVG = "{http://www.w3.org/2000/svg}"
 
 
 def planned(data: dict) -> Plan:
-    """The plan of a joint's data."""
+    """Return the plan of joint data."""
     return make_plan(make_joint(data), ASSUMED)
 
 
 def parsed(view: str, plan: Plan, habit: str = "mm") -> ET.Element:
-    """A drawing as elements."""
+    """Return a drawing as elements."""
     return ET.fromstring(draw(view, plan, habit).svg)
 
 
 def bar_px(root: ET.Element, words: str) -> float:
-    """Length of the scale bar that carries the words, px."""
+    """Return the length of the scale bar with a text, px."""
     children = list(root)
     place = next(i for i, e in enumerate(children) if e.tag == f"{SVG}text" and e.text == words)
     x0, x1 = re.match(r"M([\d.]+) .*H([\d.]+)", children[place - 1].get("d", "")).groups()
@@ -36,7 +36,7 @@ def bar_px(root: ET.Element, words: str) -> float:
 
 
 class Every(unittest.TestCase):
-    def test_every_joint_view_habit_and_palette(self) -> None:
+    def test_every_joint_view_unit_system_and_palette(self) -> None:
         cases = [
             *EVERY.values(),
             {**TEE, "control": "none"},
@@ -94,12 +94,12 @@ class Seam(unittest.TestCase):
 
 
 class Bounded(unittest.TestCase):
-    """Whatever was kept, a drawing has so many marks and no more, and says what stands for more."""
+    """Any saved plan gives a limited number of marks, with a note about omitted ones."""
 
     MOST = 1000
 
     def kept(self, **parts: dict) -> Plan:
-        """A plan as a file has it, some figures of its parts changed."""
+        """Return a plan as from a file, with changed figures."""
         plan = planned({**CORNER, "pulse": "ripple"})
         return replace(
             plan,
@@ -127,7 +127,7 @@ class Bounded(unittest.TestCase):
                         self.assertLess(len(list(ET.fromstring(drawing.svg).iter())), self.MOST)
                         self.assertNotRegex(drawing.svg, "nan|inf[^o]")
 
-    def test_what_stands_for_more_is_said(self) -> None:
+    def test_abbreviation_is_explained(self) -> None:
         words = draw(
             "seam", planned({**CORNER, "length": "20000 mm", "pins": {"tack_pitch_mm": 12}}), "mm"
         )
@@ -170,7 +170,10 @@ class OverTime(unittest.TestCase):
 
 class WeldMetal(unittest.TestCase):
     def test_ferrite_line_is_the_formula(self) -> None:
-        """Séférian by hand: ferrite 10 at Nieq 10 stands at Creq 10/3 + 9.3 + 6.7 = 19.333."""
+        """Séférian calculated manually.
+
+        Ferrite 10 at Nieq 10 is at Creq 10/3 + 9.3 + 6.7 = 19.333.
+        """
         (x0, y0), (x1, y1) = weld_metal._find_ferrite_line(10)
         x, y = weld_metal.place_equivalents(19.333, 10)
         self.assertAlmostEqual(x0 + (y - y0) / (y1 - y0) * (x1 - x0), x, delta=0.05)

@@ -1,6 +1,4 @@
-"""Logs as files: every way they are written, in blocks as whole, and what is wrong with one in one
-sentence.
-"""
+"""Log files: every variant, blocks against the complete file, and one sentence for each error."""
 
 import json
 import tempfile
@@ -10,7 +8,7 @@ from unittest import mock
 
 import numpy as np
 
-from tests.waves import Wave, csv_of
+from tests.waves import Wave, format_csv
 from wisearc.core.arc_log.arc_log import analyse
 from wisearc.core.errors import InputError
 from wisearc.formats.arc_log import arc_csv
@@ -26,7 +24,7 @@ class Logs(unittest.TestCase):
         self.addCleanup(folder.cleanup)
         self.path = Path(folder.name) / "log.csv"
         self.time, self.current, self.gas = WAVE.rows()
-        self.text = csv_of(self.time, self.current, gas=self.gas)
+        self.text = format_csv(self.time, self.current, gas=self.gas)
 
     def read(self, data: str | bytes, **more: object):
         self.path.write_bytes(data.encode() if isinstance(data, str) else data)
@@ -36,7 +34,7 @@ class Logs(unittest.TestCase):
         with self.assertRaisesRegex(InputError, words):
             self.read(data)
 
-    def test_a_time_that_begins_anew_from_one_block_to_the_next(self) -> None:
+    def test_clock_that_restarts_between_blocks(self) -> None:
         rows = "".join(f"{i / 100:.2f},50\n" for i in range(2000))
         again = "".join(f"{i / 100:.2f},50\n" for i in range(1000))
         self.path.write_text("time_s,current_a\n" + rows + again, encoding="ascii")
@@ -77,7 +75,7 @@ class Logs(unittest.TestCase):
                 np.testing.assert_array_equal(found.gas, plain.gas)
         self.assertIsNone(plain.voltage_v)
 
-    def test_in_blocks_of_any_size_as_whole(self) -> None:
+    def test_blocks_of_any_size_equal_one_block(self) -> None:
         rough = self.text.replace("\n1.0050,", "\noff,").replace("\n3.0050,", "\n2.0,")
         whole = self.read(rough)
         for block in (4096, 5000, 40_000):
@@ -121,7 +119,7 @@ class Logs(unittest.TestCase):
         )
         self.refused("time_s,current_a\n" + "1" * 9_000_000 + "\n", "a line of more than")
 
-    def test_too_large_is_told_before_it_is_read(self) -> None:
+    def test_too_large_file_is_refused_before_parsing(self) -> None:
         with self.path.open("wb") as file:
             file.truncate(2_000_000_000)
         with (
@@ -132,7 +130,7 @@ class Logs(unittest.TestCase):
         with mock.patch.object(arc_csv, "MAX_ROWS", 100):
             self.refused(self.text, "more than 100 rows")
 
-    def test_told_how_far_and_stopped(self) -> None:
+    def test_progress_is_reported_and_can_be_cancelled(self) -> None:
         told: list[float] = []
         with mock.patch.object(arc_csv, "BLOCK", 5000):
             self.read(self.text, watch=told.append)
@@ -145,7 +143,7 @@ class Logs(unittest.TestCase):
         with mock.patch.object(arc_csv, "BLOCK", 5000), self.assertRaises(KeyboardInterrupt):
             self.read(self.text, watch=stop)
 
-    def test_what_is_read_is_as_the_schema_says(self) -> None:
+    def test_parsed_data_matches_the_schema(self) -> None:
         from tests.schemas import check
 
         data = arc_log_data(analyse(self.read(self.text), 100.0))

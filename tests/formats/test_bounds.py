@@ -1,6 +1,4 @@
-"""What is read is bounded before it is walked: digits, depth, parts, halves of characters; what is
-quoted is short.
-"""
+"""Input is limited before parsing: digits, depth, parts, single surrogates; quotes are short."""
 
 import contextlib
 import io
@@ -54,15 +52,16 @@ class Loads(unittest.TestCase):
         with self.assertRaisesRegex(InputError, "189999 appears twice"):
             load_json("{" + keys + ',"189999":1}')
 
-    def test_sound_ones_are_read(self) -> None:
+    def test_valid_files_are_parsed(self) -> None:
         for value in (10**17, -(10**17), 1e308, "\U0001f600", {"a": [1, 2.5, None, True]}):
             self.assertEqual(load_json(json.dumps(value)), value)
         self.assertEqual(load_json(r'"\ud83d\ude00"'), "\U0001f600")
         self.assertEqual(len(load_json("[" + "1," * (MAX_PARTS - 2) + "1]")), MAX_PARTS - 1)
 
     def test_as_many_runs_as_one_revision_holds(self) -> None:
-        """With every key filled, and photographs, which are the most in the least room; and notes
-        full of signs.
+        """Every key is filled, with photographs, which give the most content in the least space.
+
+        Notes are full of symbols.
         """
         figures = run_figures()
         pictures = [{"file": "a", "sha256": "0" * 64}] * 6
@@ -155,7 +154,7 @@ class Quoted(unittest.TestCase):
                 self.assertTrue(str(error).isprintable())
         self.assertEqual(shorten("x" * 60), "x" * 60)
 
-    def test_near_names_are_not_looked_for_in_a_book(self) -> None:
+    def test_similar_names_are_not_suggested_for_large_inputs(self) -> None:
         UnknownName("metal", "304L " * 200_000, ["304L"] * 50)
         self.assertEqual(UnknownName("metal", "304l", ["304", "304L"]).nearest, "304L")
 
@@ -199,7 +198,7 @@ class Typed(unittest.TestCase):
                 with self.subTest(text=text[:20]), self.assertRaises(InputError):
                     read(text)
 
-    def test_what_people_write_is_read(self) -> None:
+    def test_user_input_is_parsed(self) -> None:
         for text, value in (
             ("12", 12),
             ("0,5", 0.5),
@@ -214,7 +213,7 @@ class Typed(unittest.TestCase):
 
 
 class Links(unittest.TestCase):
-    def test_so_many_words_and_no_more(self) -> None:
+    def test_word_limit(self) -> None:
         joint, problems = read_link(
             [("joint", "tee"), *[("gap", "0.1 mm")] * (MAX_PAIRS + 50), ("joint", "butt")]
         )

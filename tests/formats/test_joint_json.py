@@ -1,4 +1,4 @@
-"""Joint files: round trips, and refusals that name key, value and what is allowed."""
+"""Joint files: round trips, and errors that name key, value and rule."""
 
 import json
 import unittest
@@ -25,7 +25,7 @@ class RoundTrip(unittest.TestCase):
                 self.assertEqual(again.members, joint.members)
 
     def test_example_of_the_format(self) -> None:
-        """The example that the formats' document gives."""
+        """The example in docs/reference/formats.md."""
         data = {
             **FILE,
             "title": "Lid rim, long side",
@@ -51,7 +51,7 @@ class RoundTrip(unittest.TestCase):
         self.assertEqual(read_joint(data).members[1].thickness_mm, 1.59)
 
     def test_a_plans_own_joint_is_a_joint_file(self) -> None:
-        """With every length in the words it was typed in and in mm beside them."""
+        """With every length as typed and in mm."""
         for data in EVERY.values():
             first = plan_data(make_plan(make_joint(data), ASSUMED))
             self.assertTrue(all("thickness_mm" in m for m in first["joint"]["members"]))

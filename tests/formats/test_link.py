@@ -1,4 +1,4 @@
-"""A link holds the joint; nonsense in it loses nothing else."""
+"""A link has the complete joint; an invalid pair loses no other."""
 
 import unittest
 from urllib.parse import parse_qsl, urlencode
@@ -66,7 +66,7 @@ class RoundTrip(unittest.TestCase):
 
 
 class Nonsense(unittest.TestCase):
-    def test_the_rest_stands(self) -> None:
+    def test_remaining_lines_are_kept(self) -> None:
         joint, problems = read_link(
             parse_qsl(
                 "joint=tee&a.metal=316L&a.thickness=2"

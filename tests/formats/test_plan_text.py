@@ -1,4 +1,4 @@
-"""The plan for people: sentence, lines, marks, in either habit."""
+"""The plan as text: sentence, lines, evidence levels, in both unit systems."""
 
 import unittest
 
@@ -12,7 +12,7 @@ from wisearc.formats.plan_text import plan_text
 
 
 def planned(data: dict) -> Plan:
-    """The plan of a joint's data."""
+    """Return the plan of joint data."""
     return make_plan(make_joint(data), ASSUMED)
 
 
@@ -48,7 +48,7 @@ class Lines(unittest.TestCase):
             ["filler", "current", "pulse", "travel", "tungsten", "torch", "gas", "back", "fit-up"],
         )
 
-    def test_every_line_in_both_habits(self) -> None:
+    def test_every_line_in_both_unit_systems(self) -> None:
         for data in EVERY.values():
             plan = planned(data)
             for habit in ("mm", "in"):
@@ -71,7 +71,7 @@ class Lines(unittest.TestCase):
             [name for name, _ in build_summary(planned(TEE))], ["Arc time", "Heat", "Argon", "Rod"]
         )
 
-    def test_cautions_stand_at_their_answer(self) -> None:
+    def test_cautions_are_listed_with_their_answer(self) -> None:
         keys = {line.key for line in plan_lines(planned(CORNER))} | {"harm"}
         for data in (*EVERY.values(), {**TEE, "gap_mm": 3.0, "filler": "ER70S-2", "back": "open"}):
             for c in planned(data).cautions:

@@ -1,7 +1,6 @@
-"""Schemas and readers say the same of a file: whatever is changed in it, either both take it or
-neither.
+"""Schemas and parsers agree on every change of a file.
 
-The judge of the schema is a general-purpose validator; the readers know nothing of it.
+A general-purpose validator applies the schema, independent of the parsers.
 """
 
 import copy
@@ -33,7 +32,7 @@ from wisearc.formats.run_json import read_record, run_record
 from wisearc.formats.shop_json import read_shop
 
 WRONG = (None, "", "x", -1, 0, 1.5, 1e9, True, [], {}, ["x"], {"x": 1})
-# what a schema cannot say: keys that must hold together, a newer minor version, a length in words
+# Rules that a schema cannot express: dependent keys, a newer minor version, a length as text.
 TOGETHER = re.compile(
     r"or neither|with a pulse|must be the number of|must be two or three|at least two points"
     r"|is not consistent|has a conflict|newer"
@@ -54,8 +53,9 @@ LEFT_OUT = object()
 
 
 def changes(data: Any) -> Iterator[tuple[tuple[Any, ...], Any]]:
-    """Every key left out, every value wrong in every way, and a key too many in every object:
-    where, and what it becomes.
+    """Yield every change.
+
+    A missing key, a wrong value, an additional key in every object, with its place.
     """
     for path in _paths(data):
         yield from ((path, wrong) for wrong in WRONG)
@@ -66,7 +66,7 @@ def changes(data: Any) -> Iterator[tuple[tuple[Any, ...], Any]]:
 
 
 def changed(data: Any, path: tuple[Any, ...], value: Any) -> Any:
-    """A copy with one thing changed."""
+    """Return a copy with one change."""
     out = copy.deepcopy(data)
     place = _at(out, path[:-1])
     if value is LEFT_OUT:
@@ -77,7 +77,7 @@ def changed(data: Any, path: tuple[Any, ...], value: Any) -> Any:
 
 
 def _paths(data: Any, at: tuple[Any, ...] = ()) -> Iterator[tuple[Any, ...]]:
-    """Where everything in it stands; of a list the first item alone."""
+    """Yield the place of every value; of a list the first item only."""
     items = (
         data.items()
         if isinstance(data, dict)
@@ -128,8 +128,9 @@ class Agree(Untraced):
         self.check("shop", SHOP, read_shop)
 
     def test_job(self) -> None:
-        """A job's file: its joints have a schema of their own, and what seams say of one another no
-        schema can say.
+        """The joints of a job file have a separate schema.
+
+        No schema expresses the references between seams.
         """
         first = seam("a", side="left", free_mm=80, title="A", hides=["b"], after=[]) | {
             "procedure": "P-0001"

@@ -1,13 +1,11 @@
-"""Shop files and their lists as CSV: what is written reads back, what cannot be taken says its line
-and why.
-"""
+"""Shop files and their lists as CSV: round trips, and line and reason of each error."""
 
 import random
 import unittest
 
 from msgspec.structs import replace
 
-from tests.core.shop.test_within_a_shop import shop_of
+from tests.core.shop.test_within_a_shop import build_random_shop
 from tests.samples import SHOP
 from wisearc.core.errors import InputError
 from wisearc.core.shop.data import find_identity, make_shop, shop_data
@@ -19,7 +17,7 @@ class RoundTrips(unittest.TestCase):
     def test_generated_shops(self) -> None:
         rng = random.Random(3)
         for _ in range(200):
-            shop = replace(shop_of(rng), cylinders=None)
+            shop = replace(build_random_shop(rng), cylinders=None)
             self.assertEqual(shop_data(read_shop(write_shop_file(shop))), shop_data(shop))
             for key in LISTS:
                 if getattr(shop, key):
@@ -36,7 +34,7 @@ class RoundTrips(unittest.TestCase):
                     )
                     self.assertTrue(all("repeats line" in line.wrong for line in sheet.bad))
 
-    def test_what_is_left_out_is_not_entered_and_an_empty_list_is_none_owned(self) -> None:
+    def test_missing_list_is_unknown_and_empty_list_means_none_owned(self) -> None:
         shop = read_shop({"format": "wisearc/shop", "version": 1, "rods": []})
         self.assertEqual((shop.rods, shop.parts, shop.entered), ((), None, True))
         self.assertEqual(
@@ -44,9 +42,10 @@ class RoundTrips(unittest.TestCase):
         )
         self.assertFalse(read_shop({"format": "wisearc/shop", "version": 1}).entered)
 
-    def test_what_is_not_told_is_the_usual(self) -> None:
-        """A machine from 5 to 200 A that pulses from 0.5 to 250 a second, starts by HF or lift; a
-        whole tungsten 175 mm, a rod a metre.
+    def test_missing_values_use_defaults(self) -> None:
+        """A machine from 5 to 200 A that pulses from 0.5 to 250 a second, starts by HF or lift.
+
+        A whole tungsten 175 mm, a rod a metre.
         """
         shop = make_shop(
             {
@@ -94,7 +93,7 @@ class RoundTrips(unittest.TestCase):
         )
         self.assertEqual(told["cylinders"][0]["purity_pct"], 99.996)
 
-    def test_what_a_cup_goes_on_is_a_lens_unless_told(self) -> None:
+    def test_cup_fits_a_gas_lens_by_default(self) -> None:
         shop = make_shop({"parts": [{"kind": "cup", "family": "large", "cup": 8}]})
         self.assertIn(("cup", "large", None, 8, "gas-lens"), shop.shelf)
         self.assertNotIn(("cup", "large", None, 8, "plain"), shop.shelf)

@@ -1,9 +1,9 @@
-"""Adams, C. M., Cooling rates and peak temperatures in fusion welding, Welding Journal 1958.
+"""Adams, C.
 
-The worked case is the one the American welding handbooks carry for a 5 mm steel plate, from memory:
-ρC 0.0044 J/mm³·K, net heat 720 J/mm, T0 25 °C, Tm 1510 °C: 1184 °C at 1.5 mm, 976 °C at 3.0 mm from
-the edge of the pool, 730 °C at 5.9 mm. The product reckons from 20 °C, so the case is moved by 5
-°C.
+M., Cooling rates and peak temperatures in fusion welding, Welding Journal 1958. The worked case is
+that of the American welding handbooks for a 5 mm steel plate, from memory: ρC 0.0044 J/mm³·K, net
+heat 720 J/mm, T0 25 °C, Tm 1510 °C: 1184 °C at 1.5 mm, 976 °C at 3.0 mm from the pool edge, 730 °C
+at 5.9 mm. The product calculates from 20 °C, so the case is shifted by 5 °C.
 """
 
 import math
@@ -30,8 +30,8 @@ class WorkedCase(unittest.TestCase):
         got = distance_to_peak_mm(STEEL, THICKNESS_MM, POWER_W, TRAVEL_MM_S, 730.0 - SHIFT)
         self.assertAlmostEqual(got, 5.9, delta=0.05)
 
-    def test_by_hand(self) -> None:
-        """1/(Tp−25) = 4.13 × 0.0044 × 5 × 1.5 / 720 + 1/1485 (book's 4.13 for √(2πe))."""
+    def test_case_calculated_manually(self) -> None:
+        """1/(Tp−25) = 4.13 × 0.0044 × 5 × 1.5 / 720 + 1/1485 (4.13 for √(2πe) in the handbooks)."""
         by_hand = 25 + 1 / (4.13 * 0.0044 * 5 * 1.5 / 720 + 1 / 1485)
         got = peak_temperatures_c(STEEL, THICKNESS_MM, POWER_W, TRAVEL_MM_S, [1.5])[0] + SHIFT
         self.assertAlmostEqual(got, by_hand, delta=0.5)

@@ -1,19 +1,19 @@
-"""ANSI Z49.1 / OSHA 1910.252: least filter shade for TIG, and the one to begin with, from memory.
+"""ANSI Z49.1 / OSHA 1910.252: minimum filter shade for TIG, and the recommended start, from memory.
 
-A national standard of another country than the one the product's shades come from (EN 169): the
-product may not go under its least, nor be darker than what it begins with.
+A standard of another country than EN 169, the source of the product. The shades must lie between
+the minimum and the recommended start.
 """
 
 import unittest
 
 from wisearc.core.plan.preparation.safety import choose_shade
 
-# up to A: least, to begin with
+# Up to A: minimum, recommended start.
 ROWS = ((49, 8, 10), (149, 8, 12), (500, 10, 14))
 
 
 class Shades(unittest.TestCase):
-    def test_not_under_the_least_nor_over_the_first(self) -> None:
+    def test_between_minimum_and_first_value(self) -> None:
         for amps in range(5, 301, 5):
             least, first = next((low, high) for top, low, high in ROWS if amps <= top)
             with self.subTest(amps=amps):

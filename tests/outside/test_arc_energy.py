@@ -1,9 +1,8 @@
-"""Energy and heat input of a log against a general library's integral, an integral by hand, and the
-codes' forms.
+"""Energy and heat input of a log against a general library and the codes.
 
-SciPy's integrate.trapezoid (reference library). ASME IX QW-409.1(c)(1): heat input of energy over
-length (from memory). EN 1011-1: heat input k·V·I/v, k 0.6 for TIG (from memory); 60·V·I/v with v in
-mm/min is the form of ASME IX QW-409.1(a) (from memory).
+SciPy's integrate.trapezoid (reference library), and a manual integral. ASME IX QW-409.1(c)(1): heat
+input of energy over length (from memory). EN 1011-1: heat input k·V·I/v, k 0.6 for TIG (from
+memory); 60·V·I/v with v in mm/min is the form of ASME IX QW-409.1(a) (from memory).
 """
 
 import unittest
@@ -43,8 +42,8 @@ class AgainstTheLibrary(unittest.TestCase):
                 delta=0.05,
             )
 
-    def test_against_an_integral_by_hand(self) -> None:
-        # 60 + 30 sin(t) A at 10 + sin(t) V for ten turns: 2π · 10 · (600 + 15) J
+    def test_against_a_manual_integral(self) -> None:
+        # 60 + 30 sin(t) A at 10 + sin(t) V for ten periods: 2π · 10 · (600 + 15) J.
         time = np.arange(0, 20 * np.pi, 0.001)
         log = analyse(make_readings(time, 60 + 30 * np.sin(time), 10 + np.sin(time)))
         by_hand = 20 * np.pi * (600 + 15) / 1000
@@ -58,7 +57,7 @@ class AgainstTheLibrary(unittest.TestCase):
 
 class HeatInput(unittest.TestCase):
     def test_energy_over_length_is_the_form_with_travel(self) -> None:
-        # 80 A, 11 V, 120 mm/min over 240 mm: 120 s. 60 · 11 · 80 / 120 = 440 J/mm; EN 0.6 of it
+        # 80 A, 11 V, 120 mm/min over 240 mm: 120 s. 60 · 11 · 80 / 120 = 440 J/mm; EN 0.6 of that.
         current = np.concatenate((np.zeros(50), np.full(12_000, 80.0), np.zeros(50)))
         log = analyse(
             make_readings(np.arange(len(current)) * 0.01, current, np.full(len(current), 11.0)),

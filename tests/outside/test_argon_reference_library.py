@@ -1,5 +1,6 @@
-"""Argon at 20 °C and 1 atm, and in a cylinder: viscosity and density from CoolProp, Reynolds number
-from fluids.
+"""Argon at 20 °C and 1 atm, and in a cylinder.
+
+Viscosity and density come from CoolProp, the Reynolds number from fluids.
 """
 
 import math
@@ -45,9 +46,10 @@ class Argon(unittest.TestCase):
         self.assertEqual(MM_PER_CUP_NUMBER * 16, 25.4)
         self.assertEqual(bore_mm(8), 12.7)
 
-    def test_what_a_cylinder_holds(self) -> None:
-        """By the density of the library at the cylinder's pressure over that at 1 atm; what stays
-        at 1 atm is not counted.
+    def test_cylinder_contents(self) -> None:
+        """By the density of the library at the cylinder pressure relative to 1 atm.
+
+        The contents at 1 atm do not count.
         """
         for water in (5.0, 20.0, 50.0):
             for gauge in (0.0, 1.0, 20.0, 84.0, 150.0, 200.0, 230.0, 300.0, 350.0):

@@ -1,6 +1,4 @@
-"""ASTM A240: limits of sheet analyses, wt%, from memory (4130, 303, 17-4PH: their own usual
-limits).
-"""
+"""ASTM A240: limits of sheet analyses, wt%, from memory (4130, 303, 17-4PH: their usual limits)."""
 
 import unittest
 

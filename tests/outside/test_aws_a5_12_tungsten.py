@@ -1,8 +1,8 @@
-"""AWS A5.12 / ISO 6848: typical current ranges of an electrode by its diameter, electrode negative,
-argon; from memory.
+"""AWS A5.12 / ISO 6848.
 
-The tips the product grinds by (AWS C5.5) are another table: none may be run past what its diameter
-carries, and no plan may put a mean current on an electrode that is outside it.
+Typical current ranges of an electrode by diameter, electrode negative, argon; from memory. The tips
+of the product (AWS C5.5) are another table. No tip may exceed the capacity of its diameter, and no
+plan may have a mean current outside the range of its electrode.
 """
 
 import unittest
@@ -28,6 +28,6 @@ class Tungsten(unittest.TestCase):
                 with self.subTest(kind=kind, t=t):
                     self.assertLessEqual(p.pulse.average_a, CARRIES_A[p.tungsten.diameter_mm][1])
                     smaller = [d for d in CARRIES_A if d < p.tungsten.diameter_mm]
-                    # two sizes too thick is an arc that wanders: the next smaller but one would not
-                    # have carried it
+                    # The arc wanders on an electrode two sizes too large: the next smaller but one
+                    # would not carry the current.
                     self.assertTrue(len(smaller) < 2 or p.pulse.peak_a > CARRIES_A[smaller[-2]][0])

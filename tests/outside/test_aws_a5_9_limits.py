@@ -1,6 +1,6 @@
 """AWS A5.9 / ISO 14343 and AWS A5.18: limits of rod analyses, wt%, from memory.
 
-The typical analyses the product mixes must lie within the limits of their class.
+The typical analyses of the product must lie within the limits of their class.
 """
 
 import unittest

@@ -1,5 +1,4 @@
-"""The vent of a purge against Bernoulli: what drives the flow out is the speed's own pressure and
-the losses of a hole.
+"""The vent of a purge against Bernoulli: dynamic pressure and the losses of a hole.
 
 Density of argon at 20 °C and 1 atm from a general-purpose reference library; 0.36 = 0.6², the
 contraction of a jet through a sharp hole (textbook value of the discharge coefficient, from

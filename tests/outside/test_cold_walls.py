@@ -1,8 +1,7 @@
-"""The sheet between chill bars, against the heat equation solved by finite differences (general
-numerics).
+"""The sheet between chill bars, against the heat equation solved by finite differences.
 
-The product sums the modes between the walls; here the plane between the walls is stepped explicitly
-in the arc's own frame until it no longer changes.
+General numerics. The product adds the modes between the walls. Here the plane between the walls is
+stepped explicitly in the frame of the arc to the steady state.
 """
 
 import math
@@ -19,7 +18,10 @@ V, A, K, H, WALL, POWER = 3.4, 5.0, 24e-3, 1.6, 9.0, 260.0
 
 
 def solved(step: float = 0.5) -> tuple[np.ndarray, np.ndarray]:
-    """Temperature along the seam (x, T) from the stepped field: dT/dt = a∇²T + v dT/dx + source."""
+    """Return the temperature along the seam (x, T) from the stepped field.
+
+    DT/dt = a∇²T + v dT/dx + source.
+    """
     x = np.arange(-45, 20 + step / 2, step)
     y = np.arange(-WALL, WALL + step / 2, step)
     field = np.zeros((len(x), len(y)))
@@ -48,15 +50,16 @@ class Strip(unittest.TestCase):
                 got = running_c(field, back) - AMBIENT_C
                 self.assertAlmostEqual(got / (expected[i] - AMBIENT_C), 1.0, delta=0.06)
 
-    def test_far_walls_change_nothing(self) -> None:
+    def test_distant_walls_have_no_effect(self) -> None:
         for back in (5.0, 20.0):
             walled, open_plate = Field(POWER, V, H, K, A, 400.0), Field(POWER, V, H, K, A)
             for of in (running_c, lambda field, back: stopped_c(field, 3.0, back)(back)):
                 self.assertAlmostEqual(of(walled, back) / of(open_plate, back), 1.0, delta=1e-4)
 
     def test_mirror_sources_give_the_same(self) -> None:
-        """Cold walls as mirrors at 2nD of changing sign, by Rosenthal's closed form with scipy's
-        K0.
+        """Cold walls as mirrors at 2nD with alternating sign, by Rosenthal's closed form.
+
+        The Bessel function is scipy's K0.
         """
         p = V / (2 * A)
         for back in (0.5, 2.0, 6.0, 15.0):
@@ -69,7 +72,10 @@ class Strip(unittest.TestCase):
             self.assertAlmostEqual(got / expected, 1.0, delta=1e-3, msg=str(back))
 
     def test_after_the_stop(self) -> None:
-        """Mirrors while the heat is near, modes later: against a fine sum of 60 mirrors a side."""
+        """Mirrors for early ages, modes for later ones.
+
+        Against a fine sum of 60 mirrors on each side.
+        """
         field = Field(POWER, V, H, K, A, WALL)
         for back, after in ((4.0, 0.5), (4.0, 4.0), (8.0, 3.0), (2.0, 8.0)):
             expected = stopped_by_sum_c(field, back, after) - AMBIENT_C
@@ -77,5 +83,8 @@ class Strip(unittest.TestCase):
             self.assertAlmostEqual(got / expected, 1.0, delta=6e-4, msg=str((back, after)))
 
     def test_wall_at_one_decay_length(self) -> None:
-        """λ = √(k h / contact), a fin's length: √(0.024 × 1.6 / 0.002) = 4.38 mm by hand."""
+        """λ = √(k h / contact), the length of a fin.
+
+        √(0.024 × 1.6 / 0.002) = 4.38 mm, calculated manually.
+        """
         self.assertAlmostEqual(wall_distance_mm(5.0, K, H, 2e-3), 9.38, delta=0.01)

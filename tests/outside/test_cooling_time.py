@@ -1,9 +1,8 @@
-"""Cooling of the seam in thin plate against the line of heat that Rosenthal's field comes to far
-behind the arc.
+"""Cooling of the seam in thin plate against the line source of Rosenthal's far field.
 
-A line of heat q/v laid at once across a plate h thick: T − T0 = (q/v) / (h √(4π k ρc t)) on the
-seam (Carslaw and Jaeger, Conduction of heat in solids, from memory). When it passes 1200 and 800 °C
-is found by a general-purpose solver.
+An instantaneous line source q/v across a plate of thickness h: T − T0 = (q/v) / (h √(4π k ρc t)) on
+the seam (Carslaw and Jaeger, Conduction of heat in solids, from memory). A general-purpose solver
+finds the times at 1200 and 800 °C.
 """
 
 import math
@@ -31,8 +30,9 @@ class Cooling(unittest.TestCase):
                 )
 
     def test_duplex_of_the_trade(self) -> None:
-        """Estimates of the trade: rod-fed butt and tee about 4.3 and 3.5 s at 1 mm, 8 and 6 s at
-        2.
+        """Estimates of the trade.
+
+        Butt and tee with filler about 4.3 and 3.5 s at 1 mm, 8 and 6 s at 2.
         """
         for kind, t, seconds in (
             ("butt", 1, 4.3),

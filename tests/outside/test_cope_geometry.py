@@ -1,6 +1,7 @@
-"""The coped cut against two cylinders intersected numerically in space (numpy), the mitre and the
-foot on a plate against a plane (numpy) and the complete elliptic integral (scipy): geometry, no
-source needed.
+"""The coped cut, the mitre and the foot on a plate against numerical geometry.
+
+Two cylinders are intersected in space (numpy). A plane (numpy) and the complete elliptic integral
+(scipy) check the others. Geometry, no source needed.
 """
 
 import math
@@ -23,8 +24,9 @@ WITHIN_MM = 0.01
 
 
 def generatrix(r: float, theta: float, phi: float, e: float) -> tuple[np.ndarray, np.ndarray]:
-    """A point of a line of the branch and its direction, in space: the run along X, the branch in a
-    plane beside its axis by e.
+    """Return a point of a line of the branch and its direction, in space.
+
+    The run is along X, the branch in a plane with the offset e from its axis.
     """
     direction = np.array([math.cos(theta), 0.0, math.sin(theta)])
     front = np.array([math.sin(theta), 0.0, -math.cos(theta)])
@@ -32,12 +34,13 @@ def generatrix(r: float, theta: float, phi: float, e: float) -> tuple[np.ndarray
 
 
 def met_mm(radii: np.ndarray, big: float, theta: float, phi: float, e: float) -> np.ndarray:
-    """How far along the branch its lines of several radii leave the run, halving from well outside
-    inward, mm.
+    """Return the distance along the branch at which its lines leave the run, mm.
+
+    Bisection from outside, for several radii.
     """
     feet = np.array([generatrix(r, theta, phi, e)[0] for r in radii])
     direction = generatrix(0.0, theta, phi, e)[1]
-    # each line passes nearest to the run's axis here, so it leaves the run beyond
+    # Each line is nearest to the run axis here, so it leaves the run beyond.
     low = -feet[:, 2] / direction[2]
     high = low + 3 * (big + radii) / math.sin(theta)
     for _ in range(60):
@@ -78,7 +81,7 @@ class Saddle(Untraced):
                 self.assertAlmostEqual(row.x_mm, phi * (r + 0.1), places=9)
         self.assertLess(worst, WITHIN_MM)
 
-    def test_which_edge(self) -> None:
+    def test_edge_selection(self) -> None:
         given = {"branch_mm": 40, "wall_mm": 4, "run_mm": 60, "angle_deg": 50, "offset_mm": 3}
         by = {
             edge: calculate_curve(make_cut({**given, "edge": edge}), 36)
@@ -90,8 +93,9 @@ class Saddle(Untraced):
             self.assertEqual(outside.x_mm, inside.x_mm)
 
     def test_largest_within_the_wall(self) -> None:
-        """There are places where the seat is neither face of the wall: a scan through the wall
-        finds the same.
+        """At some angles the seat is inside the wall.
+
+        A scan through the wall finds the same.
         """
         between = 0
         for phi in np.linspace(0, 2 * math.pi, 181):
@@ -102,8 +106,10 @@ class Saddle(Untraced):
         self.assertGreater(between, 5)
 
     def test_equal_tubes_at_a_right_angle(self) -> None:
-        """Equal radii, square: the saddle is r |cos φ|, two half ellipses in planes at 45°. Seam 2
-        × the half ellipses with axes r√2 and r.
+        """Equal radii at a right angle.
+
+        The saddle is r |cos φ|, two half ellipses in planes at 45°. Seam 2 × the half ellipses with
+        axes r√2 and r.
         """
         for row in calculate_curve(
             make_cut({"branch_mm": 30, "wall_mm": 2, "run_mm": 30, "edge": "outside"})
@@ -116,13 +122,11 @@ class Saddle(Untraced):
         )
 
     def test_length_of_a_small_square_branch(self) -> None:
-        """A branch far smaller than its run meets nearly a plane: its seam is its own
-        circumference.
-        """
+        """A branch far smaller than its run meets almost a plane: its seam is its circumference."""
         self.assertAlmostEqual(cope_length_mm(5, 500, 90), 2 * math.pi * 5, delta=0.02)
 
     def test_the_hole_lies_on_both_tubes(self) -> None:
-        """Each point of the hole, rolled back round the run, lies on the branch's bore."""
+        """Each point of the hole, rolled back round the run, lies on the bore of the branch."""
         chance = random.Random(3)
         for _ in range(60):
             big, angle = chance.uniform(10, 80), chance.uniform(20, 90)
@@ -163,7 +167,7 @@ class Planes(Untraced):
                 phi = math.radians(row.phi_deg)
                 point = axis * row.z_mm + inner * 12.5 * math.cos(phi) + side * 12.5 * math.sin(phi)
                 with self.subTest(angle=angle, phi=row.phi_deg):
-                    # the other tube is this one's mirror image in X: they meet where X is nought
+                    # The other tube is the mirror image in X: they meet at X = 0.
                     self.assertAlmostEqual(float(point[0]), 0.0, places=9)
 
     def test_foot_lies_on_the_plate(self) -> None:

@@ -1,7 +1,6 @@
-"""The reach into an opening against the corner drawn in space: a cup's rim moved in until it
-touches both sides.
+"""The reach into an opening against a corner in space: the rim of a cup moved in to both sides.
 
-Geometry alone. The product's 1.07 for a push of 15° is exact at 90° and on the safe side in tighter
+Geometry alone. The factor 1.07 of the product for a push of 15° is exact at 90° and safe in smaller
 openings.
 """
 
@@ -13,27 +12,29 @@ from wisearc.core.plan.torch.front_end import cup_rests_mm
 PUSH, ARC = math.radians(15), 1.5
 
 
-def touches_mm(radius: float, opening: float, push: float) -> float:
-    """How far out along its axis a rim of a radius is when it touches both sides of an opening: by
-    looking along the rim.
+def touches_mm(radius: float, opening_deg: float, push: float) -> float:
+    """Return the distance along the axis at which a rim touches both sides of an opening.
 
-    x across, y up the bisector, z along the seam; the axis leans by the push from y to z.
+    The rim is scanned. x across, y along the bisector, z along the seam; the axis leans by the push
+    from y to z.
     """
-    slope, best = math.tan(opening / 2), 0.0
+    slope, best = math.tan(opening_deg / 2), 0.0
     for i in range(3600):
         phi = 2 * math.pi * i / 3600
         across, down = radius * math.cos(phi), radius * math.sin(phi) * math.sin(push)
-        # inside while |x| ≤ y · slope, with y = s cos(push) − down
+        # Inside while |x| ≤ y · slope, with y = s cos(push) − down.
         best = max(best, (abs(across) / slope + down) / math.cos(push))
     return best
 
 
 class Corner(unittest.TestCase):
     def test_upright(self) -> None:
-        """Check values without the push, no. 6, 8, 10, 12: 90° 5.3, 6.9, 8.4, 10.0; 60° 10.2, 13,
-        15.7, 18.5; 45° 14.8, 18.7, 22.5, 26.3; 30° 24, 30, 36, 42.
+        """Check values without push, no. 6, 8, 10, 12.
+
+        90° 5.3, 6.9, 8.4, 10.0; 60° 10.2, 13, 15.7, 18.5; 45° 14.8, 18.7, 22.5, 26.3; 30° 24, 30,
+        36, 42.
         """
-        for opening, values in (
+        for opening_deg, values in (
             (90, (5.3, 6.9, 8.4, 10.0)),
             (60, (10.2, 13, 15.7, 18.5)),
             (45, (14.8, 18.7, 22.5, 26.3)),
@@ -42,21 +43,21 @@ class Corner(unittest.TestCase):
             for cup, out in zip((6, 8, 10, 12), values, strict=True):
                 radius = cup * 25.4 / 32 + 2
                 self.assertAlmostEqual(
-                    touches_mm(radius, math.radians(opening), 0.0) - ARC, out, delta=0.6
+                    touches_mm(radius, math.radians(opening_deg), 0.0) - ARC, out, delta=0.6
                 )
                 self.assertAlmostEqual(
-                    (cup_rests_mm(cup, opening) + ARC) / 1.07 - ARC, out, delta=0.6
+                    (cup_rests_mm(cup, opening_deg) + ARC) / 1.07 - ARC, out, delta=0.6
                 )
 
     def test_pushed(self) -> None:
-        for opening in range(20, 151, 5):
+        for opening_deg in range(20, 151, 5):
             for cup in (4, 6, 8, 12, 16):
-                drawn = touches_mm(cup * 25.4 / 32 + 2, math.radians(opening), PUSH)
-                got = cup_rests_mm(cup, opening) + ARC
-                with self.subTest(opening=opening, cup=cup):
+                drawn = touches_mm(cup * 25.4 / 32 + 2, math.radians(opening_deg), PUSH)
+                got = cup_rests_mm(cup, opening_deg) + ARC
+                with self.subTest(opening=opening_deg, cup=cup):
                     self.assertTrue(
                         0.999 <= got / drawn <= 1.04
-                        if opening <= 90
+                        if opening_deg <= 90
                         else 0.7 <= got / drawn <= 1.001
                     )
         self.assertAlmostEqual(

@@ -1,8 +1,9 @@
-"""Eichelman, G. H. and Hull, F. C., 1953: martensite start of austenitic stainless.
+"""Eichelman, G.
 
-Their reference steel (14.6 Cr, 8.9 Ni, 1.33 Mn, 0.47 Si, 0.068 C+N) starts at 0 °F by the
-equation's form. Known of standard steels, from memory: 304 keeps its austenite at room temperature
-and far below; a lean 17-7 steel low in carbon lies near room temperature.
+H. and Hull, F. C., 1953: martensite start of austenitic stainless. Their reference steel (14.6 Cr,
+8.9 Ni, 1.33 Mn, 0.47 Si, 0.068 C+N) starts at 0 °F by the form of the equation. Known of standard
+steels, from memory: 304 stays austenitic at room temperature and far below; a lean low-carbon 17-7
+steel is near room temperature.
 """
 
 import unittest
@@ -18,8 +19,9 @@ class Start(unittest.TestCase):
         self.assertAlmostEqual(martensite_start_c(REFERENCE), (0 - 32) / 1.8, places=6)
 
     def test_coefficients_by_element(self) -> None:
-        """One per cent of each element lowers the start by its own °F: Cr 75, Ni 110, Mn 60, Si 50;
-        C or N 0.01 by 30.
+        """One per cent of each element lowers the start in °F.
+
+        Cr 75, Ni 110, Mn 60, Si 50; C or N 0.01 by 30.
         """
         for element, step, fall in (
             ("Cr", 1, 75),

@@ -1,10 +1,10 @@
-"""Gauges from what they are defined by, not from their tables.
+"""Gauges from their definitions, not from their tables.
 
 The US Standard Gauge (stainless) and the Manufacturers' Standard Gauge (carbon sheet) are scales of
-weight: ounces a square foot (US law of 1893; from memory). Thickness is weight over density:
-wrought iron's 480 lb/ft³ for the first, 41.82 lb/ft² an inch for the second. Galvanised sheet is
-the carbon sheet and 0.0037 in of zinc. Birmingham gauge has no formula: its usual metric walls
-(ASTM A269 tube as it is sold, from memory).
+weight: ounces per square foot (US law of 1893; from memory). Thickness is weight over density: 480
+lb/ft³ of wrought iron for the first, 41.82 lb/ft² per inch for the second. Galvanised sheet is the
+carbon sheet plus 0.0037 in of zinc. Birmingham gauge has no formula: its usual metric walls (ASTM
+A269 tube as sold, from memory).
 """
 
 import unittest
@@ -25,7 +25,7 @@ METRIC_WALLS = {
     20: 0.89,
     22: 0.71,
 }
-# the tables are rounded to a ten-thousandth of an inch
+# The tables are rounded to a ten-thousandth of an inch.
 SLACK_IN = 0.00011
 
 

@@ -1,7 +1,7 @@
 """Hammar, O. and Svensson, U., 1979, with Suutala's boundary of 1.5: mode of solidification.
 
-Known modes, from memory: 304 and its rod freeze ferrite first; 310 and 904L austenite first; 2205
-wholly ferrite.
+Known modes, from memory: ferrite first in 304 and its rod; austenite first in 310 and 904L; 2205
+fully ferritic.
 """
 
 import unittest
@@ -31,9 +31,10 @@ class Modes(unittest.TestCase):
         self.assertLess(calculate_solidification_ratio(load_rods()["ER310"].analysis), 1.5)
         self.assertGreater(calculate_solidification_ratio(load_rods()["ER312"].analysis), 2.0)
 
-    def test_by_hand_304l(self) -> None:
-        """Cr′ = 18.2 + 0.274 + 0.675 = 19.149; Ni′ = 8.1 + 0.465 + 0.44 + 0.994 = 9.999; ratio
-        1.915.
+    def test_304l_calculated_manually(self) -> None:
+        """Cr′ = 18.2 + 0.274 + 0.675 = 19.149; Ni′ = 8.1 + 0.465 + 0.44 + 0.994 = 9.999.
+
+        Ratio 1.915.
         """
         self.assertAlmostEqual(
             calculate_solidification_ratio(load_metals()["304L"].analysis), 19.149 / 9.999, places=3

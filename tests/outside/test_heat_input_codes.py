@@ -1,5 +1,6 @@
-"""Heat input by hand: ASME IX QW-409.1 (V·I·60 / travel) and EN 1011-1 (× 0.6 for TIG); IEC 60974-1
-load line.
+"""Heat input calculated manually.
+
+ASME IX QW-409.1 (V·I·60 / travel) and EN 1011-1 (× 0.6 for TIG); IEC 60974-1 load line.
 """
 
 import unittest

@@ -1,6 +1,4 @@
-"""The tints that heat leaves against the published table for 304-type stainless heated in air;
-values from memory.
-"""
+"""Heat tints against the published table for 304-type stainless in air; from memory."""
 
 import unittest
 
@@ -8,7 +6,7 @@ from tests.samples import member, plan
 from wisearc.core import catalogue
 from wisearc.core.diagnosis.diagnosis import has_tint_table
 
-# published heat-tint tables for 304-type stainless, from memory, °C
+# Published heat-tint tables for 304-type stainless, from memory, °C.
 TABLE = (
     ("pale straw", 290),
     ("straw", 340),

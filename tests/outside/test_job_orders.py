@@ -1,9 +1,8 @@
-"""Orders of seams against every order there is, against costs reckoned anew from the order alone,
-and against a general solver.
+"""Orders of seams against a complete enumeration and against a general solver.
 
-The cost is reckoned here from a plan's file by the words of the format alone: nothing of the
-product's own counting is used. The general solver's orders stand in orders_general_solver.json with
-the solver and the time it had; benchmarks/order_reference.py makes them.
+Costs are calculated from the order alone, from the plan files by the definition of the format,
+without any calculation of the product. The orders of the general solver are in
+orders_general_solver.json with the solver and its time; benchmarks/order_reference.py makes them.
 """
 
 import itertools
@@ -27,11 +26,12 @@ SOLVER = Path(__file__).with_name("orders_general_solver.json")
 ITEMS = ("arc_s", "dial_s", "torch_s", "clamp_s", "wait_s", "balance_s")
 
 
-def cost_of(
+def calculate_cost_s(
     data: dict[str, Any], plans: dict[str, dict[str, Any]], order: list[str]
 ) -> dict[str, float]:
-    """What an order costs, reckoned from the format's words: a job file, the plan files of its
-    seams, the order.
+    """Return the cost of an order by the definition of the format.
+
+    A job file, the plan files of its seams, the order.
     """
     seams = {s["key"]: s for s in data["seams"]}
     found, now, done = dict.fromkeys(ITEMS, 0.0), 0.0, []
@@ -96,7 +96,7 @@ def cost_of(
 
 
 def problem(n: int, seed: int) -> Problem:
-    """A generated problem."""
+    """Return a generated problem."""
     figures = {
         k: tuple(tuple(x) if isinstance(x, list) else x for x in v) if isinstance(v, list) else v
         for k, v in generated(n, seed).items()
@@ -105,7 +105,7 @@ def problem(n: int, seed: int) -> Problem:
 
 
 def cheapest(p: Problem) -> float:
-    """The least of all orders, each reckoned by its own few lines."""
+    """Return the minimum of all orders, each calculated here."""
     best = float("inf")
     for order in itertools.permutations(range(p.n)):
         place = {j: i for i, j in enumerate(order)}
@@ -140,7 +140,7 @@ def cheapest(p: Problem) -> float:
 
 class Brute(Untraced):
     def test_three_hundred_jobs_of_up_to_seven_seams(self) -> None:
-        """The search proves its order, and no order is cheaper."""
+        """The search proves the best order, and no order is cheaper."""
         for seed in range(300):
             n = 1 + seed % 6 if seed % 15 else 7
             p = problem(n, seed)
@@ -150,8 +150,9 @@ class Brute(Untraced):
             self.assertAlmostEqual(found.cost_s, cheapest(p), 6, f"{n} seams, seed {seed}")
 
     def test_proved_by_going_on_where_it_is_larger(self) -> None:
-        """Twelve seams proved: no order of a long local search is cheaper, and the bound never lies
-        above.
+        """Twelve seams.
+
+        No order of a long local search is cheaper, and the bound is never above it.
         """
         from wisearc.core.jobs.beam import Arrays, improve_order
 
@@ -171,9 +172,7 @@ class Brute(Untraced):
 
 class Costs(Untraced):
     def test_items_from_the_order_alone(self) -> None:
-        """Each item of an order's cost, of jobs whose seams are real joints, against this file's
-        own reckoning from the plan files.
-        """
+        """Each item of the cost, of jobs with real joints, against a calculation in this file."""
         for seed in range(6):
             data = generated_job(7, seed)
             made = make_job(data)
@@ -181,18 +180,18 @@ class Costs(Untraced):
             files = {key: plan_data(plan) for key, plan in plans.items()}
             work = build_work(made, plans)
             best = find_best_order(work, lambda: True)
-            # the seams in this order and, the other way about, in one that no rule was asked of
+            # The seams in this order and reversed, with a rule that neither direction requires.
             for order in (best.order, tuple(reversed(best.order))):
                 told = items_data(
                     plan_of_order(work, type(best)(order, 0, False), ASSUMED).one.items
                 )
-                own = cost_of(data, files, list(order))
+                own = calculate_cost_s(data, files, list(order))
                 for name in ITEMS:
                     self.assertAlmostEqual(told[name], own[name], 2, f"{name}, seed {seed}")
                 self.assertAlmostEqual(told["cost_s"], sum(own.values()), 2)
 
     def test_the_search_counts_as_the_order_does(self) -> None:
-        """What the search reckons with its figures is what the order costs."""
+        """The cost in the figures of the search is the cost of the order."""
         for seed in range(6):
             made = make_job(generated_job(12, seed))
             work = build_work(made, plan_seams(made, ASSUMED))
@@ -205,9 +204,11 @@ class Costs(Untraced):
                 2,
             )
 
-    def test_a_worked_case_by_hand(self) -> None:
-        """Three seams: 100, 50 and 30 s of arc; the second shares a part with the first, which
-        cools 90 s; the third another dial, and fills the wait.
+    def test_worked_case_calculated_manually(self) -> None:
+        """Three seams.
+
+        100, 50 and 30 s of arc; the second shares a part with the first, which cools 90 s; the
+        third has other settings, and fills the wait.
         """
         p = Problem(
             ("a", "b", "c"),
@@ -221,20 +222,22 @@ class Costs(Untraced):
             30,
             (True,) * 3,
         )
-        # a, b, c: 100 + 90 waited + 50 + 60 + 30, and 30 for b on the same side, 30 for it still
-        # being so after c
+        # a, b, c: 100 + 90 wait + 50 + 60 + 30, and 30 for b on the same side, 30 for the same lead
+        # after c.
         self.assertEqual(p.cost_s([0, 1, 2]), 390)
-        # b, a, c: nothing waits
+        # b, a, c: no wait.
         self.assertEqual(p.cost_s([1, 0, 2]), 50 + 100 + 60 + 30 + 60)
-        # c, b, a: the dial once, nothing waits, one step two ahead
+        # c, b, a: one setting, no wait, one step with a lead of two.
         *_, found = search(p, lambda: True)
         self.assertEqual((found.order, found.cost_s), ((2, 1, 0), 30 + 60 + 50 + 100 + 30))
 
 
 class Bounds(unittest.TestCase):
-    def test_by_hand(self) -> None:
-        """Four seams of 100 s: two dials, three torches, one clamping; none lies on another's part:
-        400 + 60 + 2 × 180. On one part that cools 500 s they take 400 + 3 × 500.
+    def test_case_calculated_manually(self) -> None:
+        """Four seams of 100 s.
+
+        Two settings, three torches, one clamping, no common part: 400 + 60 + 2 × 180. On one part
+        with 500 s of cooling: 400 + 3 × 500.
         """
         kinds = ((0, 1, 0, 1), (0, 1, 2, 2), (0, 0, 0, 0))
         apart = Problem(
@@ -263,10 +266,10 @@ class Bounds(unittest.TestCase):
             (True,) * 4,
         )
         self.assertEqual(one.bound_s, 400 + 500 + 500 + 100)
-        # after the first of them, what is left: three arcs, its own dial and torch stand already
+        # After the first, three arcs are left; its settings and torch are in place.
         self.assertEqual(apart.sequence_bound_s([1, 2, 3], 0), 300 + 60 + 2 * 180)
         self.assertEqual(apart.sequence_bound_s([2], 0), 100 + 180)
-        # four on the left: steps of 0, 1, 2, 3 over one
+        # Four on the left: steps of 0, 1, 2, 3 over one.
         left = Problem(
             tuple("abcd"),
             (100.0,) * 4,
@@ -282,9 +285,7 @@ class Bounds(unittest.TestCase):
         self.assertEqual(left.bound_s, 400 + 30 * (1 + 2 + 3))
 
     def test_sides_against_every_way(self) -> None:
-        """What sides cost at least from being so far ahead, against the cheapest walk found step by
-        step.
-        """
+        """The minimum penalty from a lead, against the cheapest path found step by step."""
         for end in range(-4, 5):
             n = 8
             p = Problem(
@@ -313,8 +314,9 @@ class Bounds(unittest.TestCase):
 
 class Many(Untraced):
     def test_thirty_seams_against_a_general_solver(self) -> None:
-        """Never more than 5 % dearer than the general solver after minutes; its cost is that of its
-        order, so that the two count alike.
+        """At most 5 % above the general solver after minutes.
+
+        Its cost is that of its order, so both calculate alike.
         """
         told = json.loads(SOLVER.read_text(encoding="utf-8"))
         for row in told["orders"]:
@@ -339,7 +341,7 @@ class Many(Untraced):
         self.assertEqual(costs, sorted(costs, reverse=True))
 
     def test_it_stops_when_asked(self) -> None:
-        """Told at once to stop it gives the first answer and no other."""
+        """Stopped immediately, it gives the first answer only."""
         self.assertEqual(len(list(search(problem(100, 5), lambda: False))), 1)
 
 

@@ -1,9 +1,8 @@
-"""Dilution solved against the lever rule by hand.
+"""Dilution against the lever rule, calculated manually.
 
-Ferrite (Séférian 1959) and martensite start (Eichelman and Hull 1953) are straight lines in each
-element, so along a mix of two ends the dilution at which one reaches a value is a ratio of lengths.
-Analyses typed in here, from memory of the usual mill and rod analyses; nothing of the product's own
-arithmetic is used.
+Ferrite (Séférian 1959) and martensite start (Eichelman and Hull 1953) are linear in each element.
+Along a mix of two ends, the dilution for a value is a ratio of lengths. Analyses from memory of the
+usual mill and rod analyses, without any calculation of the product.
 """
 
 import unittest
@@ -25,12 +24,12 @@ ENDS = {
 
 
 def ferrite(c: float, mn: float, si: float, cr: float, ni: float, mo: float, _n: float) -> float:
-    """3 (Cr + Mo + 1.5 Si − 0.93 (Ni + 30 C + 0.5 Mn) − 6.7), not floored."""
+    """Return 3 (Cr + Mo + 1.5 Si − 0.93 (Ni + 30 C + 0.5 Mn) − 6.7), without a minimum."""
     return 3 * (cr + mo + 1.5 * si - 0.93 * (ni + 30 * c + 0.5 * mn) - 6.7)
 
 
 def start_c(c: float, mn: float, si: float, cr: float, ni: float, _mo: float, n: float) -> float:
-    """Martensite start, °C."""
+    """Return the martensite start, °C."""
     return (
         75 * (14.6 - cr)
         + 110 * (8.9 - ni)

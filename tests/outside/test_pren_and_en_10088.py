@@ -1,5 +1,8 @@
-"""Pitting number, usual form, and EN 10088's 10.5 % chromium. Usual values of grades, from memory:
-304 about 18 to 20, 316L 23 to 26, 2205 at least 34, 904L 32 to 38."""
+"""Pitting number, usual form, and the 10.5 % chromium of EN 10088.
+
+Usual values of grades, from memory: 304 about 18 to 20, 316L 23 to 26, 2205 at least 34, 904L 32 to
+38.
+"""
 
 import unittest
 

@@ -1,5 +1,4 @@
-"""The pulse train's mean against numeric integration of its waveform; ripple against a drawn row of
-circles.
+"""The mean of the pulse train against numeric integration; ripples against a row of circles.
 
 General numerics, no published work needed.
 """

@@ -1,6 +1,7 @@
-"""The purge against the balance of oxygen integrated numerically (scipy), air that comes back
-against diffusion and outflow in a gap solved on a grid (numpy), the pressure in a vent against
-Bernoulli by hand.
+"""The purge against the oxygen balance integrated numerically (scipy).
+
+Returning air against diffusion and outflow in a gap solved on a grid (numpy), and the vent pressure
+against a manual Bernoulli calculation.
 """
 
 import math
@@ -16,8 +17,8 @@ from wisearc.core.physics.purge import (
     air_back_l_min,
     calculate_mixing_minutes,
     calculate_unmixed_course,
-    least_flow_l_min,
     make_purging,
+    min_flow_l_min,
     settles_ppm,
     vent_pressure_pa,
 )
@@ -58,8 +59,9 @@ class Balance(unittest.TestCase):
             )
 
     def test_when_it_is_there(self) -> None:
-        """Without leak or floor it is V / Q ln(C0 / C), as the plan has it; the curve passes the
-        target just then.
+        """Without leak or floor it is V / Q ln(C0 / C), as the plan has it.
+
+        The curve passes the target just then.
         """
         clean = Course(1.0, 3.0, argon_ppm=0.0)
         self.assertAlmostEqual(
@@ -95,8 +97,9 @@ class Balance(unittest.TestCase):
 
 class Openings(unittest.TestCase):
     def test_air_back_against_a_grid(self) -> None:
-        """Oxygen in a gap t deep, argon flowing out at u, air outside, a space of known oxygen
-        inside: what comes through, on 4000 cells.
+        """Oxygen in a gap of depth t on 4000 cells: the flow that passes.
+
+        Argon flows out at u, air is outside, and the oxygen inside is known.
         """
         for q, gap, wall, vent in (
             (0.5, 20.0, 1.2, 3.0),
@@ -136,35 +139,38 @@ class Openings(unittest.TestCase):
         )
         self.assertEqual(air_back_l_min(3, 0, 1.2, 4), 0)
 
-    def test_the_benchs_outflow_keeps_it_fine(self) -> None:
-        """0.17 / t m/s through a gap alone leaves under 50 ppm of the air's oxygen: the bench's
-        rule against the physics.
+    def test_outflow_keeps_the_oxygen_low(self) -> None:
+        """0.17 / t m/s through a gap alone leaves less than 50 ppm of the oxygen of air.
+
+        The rule of the trade against physics.
         """
         for wall in (0.9, 1.2, 1.5):
             gap = 30.0
             q = 0.17 / wall * gap * 1e-6 * 60_000
             self.assertLess(settles_ppm(q, air_back_l_min(q, gap, wall, 1e-6), 0.0), 50)
-            self.assertAlmostEqual(least_flow_l_min(gap, wall, 4), q, places=9)
+            self.assertAlmostEqual(min_flow_l_min(gap, wall, 4), q, places=9)
 
     def test_thick_and_wide(self) -> None:
-        self.assertAlmostEqual(least_flow_l_min(30, 1.7, 4), least_flow_l_min(30, 3.0, 4), places=9)
-        self.assertGreater(least_flow_l_min(30, 1.69, 4), least_flow_l_min(30, 1.7, 4))
-        self.assertAlmostEqual(least_flow_l_min(0, 1.2, 12.0), 0)
+        self.assertAlmostEqual(min_flow_l_min(30, 1.7, 4), min_flow_l_min(30, 3.0, 4), places=9)
+        self.assertGreater(min_flow_l_min(30, 1.69, 4), min_flow_l_min(30, 1.7, 4))
+        self.assertAlmostEqual(min_flow_l_min(0, 1.2, 12.0), 0)
         self.assertAlmostEqual(
-            least_flow_l_min(0, 1.2, 12.1), 0.28 * math.pi / 4 * 0.0121**2 * 60_000, places=6
+            min_flow_l_min(0, 1.2, 12.1), 0.28 * math.pi / 4 * 0.0121**2 * 60_000, places=6
         )
 
     def test_vent_by_bernoulli(self) -> None:
-        """10 L/min out of 5.7 mm is 6.5 m/s: 1.66 × 6.5² / 2 = 35 Pa of speed, over 0.36: about 100
-        Pa. By hand.
+        """10 L/min out of 5.7 mm is 6.5 m/s.
+
+        1.66 × 6.5² / 2 = 35 Pa of speed, over 0.36: about 100 Pa. By hand.
         """
         speed = 10 / 60_000 / (math.pi * 0.0057**2 / 4)
         self.assertAlmostEqual(vent_pressure_pa(10, 5.7), 1.66 * speed**2 / 2 / 0.36, places=6)
         self.assertAlmostEqual(vent_pressure_pa(10, 5.7), 98.3, delta=0.5)
 
     def test_volumes(self) -> None:
-        """A litre is a cube of 100 mm; a tube of 48 mm bore holds 1.81 L a metre (by hand: 0.24² π
-        × 10).
+        """A litre is a cube of 100 mm; a tube of 48 mm bore holds 1.81 L a metre (by hand.
+
+        0.24² π × 10).
         """
         self.assertAlmostEqual(
             make_purging(

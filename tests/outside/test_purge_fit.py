@@ -1,5 +1,6 @@
-"""What is fitted to a meter's readings against a simulated meter, which reckons in steps of its
-own, on 50 seeds; and against scipy's curve_fit where it is well posed.
+"""The fit of meter readings against a simulated meter and against scipy's curve_fit.
+
+The meter calculates in small steps, on 50 seeds. curve_fit applies to well-posed cases.
 """
 
 import math
@@ -19,7 +20,7 @@ VOLUME, FLOW = 0.9, 6.0
 
 
 def taken(of: Behind, until_s: float, rate_hz: float = 5.0) -> list[tuple[float, float]]:
-    """Readings until so long."""
+    """Return readings up to a time."""
     return list(islice(simulate_readings(of, rate_hz), int(until_s * rate_hz)))
 
 
@@ -34,8 +35,9 @@ class Fifty(Untraced):
         )
 
     def test_within_its_stated_error(self) -> None:
-        """Of each figure two thirds or so lie within its error and nearly all within two, whatever
-        mixes, leaks and lags.
+        """About two thirds of each figure lie within the error and nearly all within two.
+
+        Mixing, leak and lag vary.
         """
         off: dict[str, list[float]] = {"rate": [], "settles": [], "delay": [], "when": []}
         for seed in range(50):
@@ -71,7 +73,7 @@ class Fifty(Untraced):
         self.assertGreater(len(off["when"]), 20)
 
     def test_share_that_mixes(self) -> None:
-        """With a quick meter the share that mixes is found to a few hundredths."""
+        """With a fast meter the mixed fraction is correct to a few hundredths."""
         for mixing in (0.4, 0.6, 0.8, 1.0):
             fit = fit_purge(
                 taken(
@@ -83,8 +85,8 @@ class Fifty(Untraced):
             self.assertAlmostEqual(fit.mixing(VOLUME, FLOW), mixing, delta=0.05)
             self.assertLess(fit.error(0), 0.1)
 
-    def test_says_when_early(self) -> None:
-        """Half way there it says when, to within a few seconds and its own error."""
+    def test_early_strike_is_reported(self) -> None:
+        """At half of the time the forecast is correct to a few seconds and its stated error."""
         for seed in range(6):
             behind = Behind(volume_l=2.0, flow_l_min=FLOW, mixing=0.8, lag_s=4, seed=seed)
             fit = fit_purge(taken(behind, 80), Course(2.0, FLOW))
@@ -93,8 +95,9 @@ class Fifty(Untraced):
             self.assertLess(abs(fit.reaches_s(100) - there), max(4.0, 3 * fit.reaches_error_s(100)))
 
     def test_against_another_solver(self) -> None:
-        """All of it mixed, no lag: curve_fit of a bare exponential over a floor finds the same rate
-        and floor.
+        """Complete mixing, no lag.
+
+        Curve_fit of an exponential over a floor finds the same rate and floor.
         """
         found = taken(
             Behind(
@@ -116,29 +119,30 @@ class Fifty(Untraced):
 
 
 class Signs(Untraced):
-    def test_a_leak_is_told_and_none_where_there_is_none(self) -> None:
+    def test_leak_is_reported_only_where_one_exists(self) -> None:
         for leak, told in ((0.0, False), (0.02, True)):
             found = taken(Behind(volume_l=VOLUME, flow_l_min=FLOW, leak_l_min=leak, lag_s=3), 150)
             fit = fit_purge(found, Course(VOLUME, FLOW))
             self.assertEqual(find_warnings(found, fit, 100).leak, told)
         self.assertAlmostEqual(fit.air_l_min(FLOW, 8.0), 0.02, delta=0.001)
 
-    def test_what_opens_later_is_told(self) -> None:
+    def test_later_opening_is_reported(self) -> None:
         low = taken(Behind(volume_l=VOLUME, flow_l_min=FLOW, lag_s=3), 120)
         self.assertFalse(find_warnings(low, None, 100).rising)
         risen = [*low, *((120 + i / 5, 60.0 + i) for i in range(20))]
         self.assertTrue(find_warnings(risen, None, 100).rising)
-        # one reading that jumps is no rise
+        # One outlier is no rise.
         self.assertFalse(find_warnings([*low, (121, 900.0)], None, 100).rising)
 
     def test_thresholds(self) -> None:
-        """Just inside and just outside: a rise of half over the lowest and 15 ppm; a leak beyond
-        two errors, once it has nearly settled.
+        """Just inside and just outside.
+
+        A rise of half over the minimum and 15 ppm; a leak beyond two errors, when almost settled.
         """
         for last, told in ((164.0, False), (166.0, True)):
             found = [(i / 5, 100.0) for i in range(16)] + [(4 + i / 5, last) for i in range(8)]
             self.assertEqual(find_warnings(found, None, 50).rising, told)
-        # while it has not fallen at all nothing has risen
+        # Without a decrease there is no rise.
         self.assertFalse(
             find_warnings(
                 [(i / 5, 190_000.0) for i in range(8)] + [(2 + i / 5, 400_000.0) for i in range(8)],
@@ -153,7 +157,7 @@ class Signs(Untraced):
 
         low = [(i / 5, 120.0) for i in range(16)]
         for settles, told in ((121.0, False), (123.0, True)):
-            # two errors of a tenth: e^-0.2 of it is 99.1 and 100.7
+            # Two errors of a tenth: e^-0.2 of it is 99.1 and 100.7.
             self.assertEqual(find_warnings(low, of(settles, 0.1), 100).leak, told)
         for reads, told in ((299.0, True), (301.0, False)):
             self.assertEqual(
@@ -163,7 +167,7 @@ class Signs(Untraced):
         self.assertIsNone(of(100.0, 0.1).reaches_s(99.9))
         self.assertIsNotNone(of(100.0, 0.1).reaches_s(100.1))
 
-    def test_too_few_or_not_fallen(self) -> None:
+    def test_too_little_data_or_no_decrease(self) -> None:
         found = taken(Behind(volume_l=50, flow_l_min=1, lag_s=3), 10)
         self.assertIsNone(fit_purge(found, Course(50, 1)))
         self.assertIsNone(fit_purge([(0.2, 5.0)] * 5, Course(1, 6)))

@@ -1,9 +1,9 @@
-"""Rosenthal, D., Mathematical theory of heat distribution during welding and cutting, 1941: thin
-plate.
+"""Rosenthal, D., Mathematical theory of heat distribution during welding and cutting, 1941.
 
-Checked two ways: the product's field against the closed form with scipy's Bessel function and an
-adaptive quadrature, and the trade's worked example (50 A, 10.5 V, η 0.6, 8 in/min, 1.59 mm
-austenitic; an estimate): pool 2.9 mm wide, 600 °C out to 4.7 mm, glow ends 9 s behind the arc.
+Thin plate. Checked two ways: the field of the product against the closed form with scipy's Bessel
+function and an adaptive quadrature, and the worked example of the trade (50 A, 10.5 V, η 0.6, 8
+in/min, 1.59 mm austenitic; an estimate): pool 2.9 mm wide, 600 °C out to 4.7 mm, glow ends 9 s
+behind the arc.
 """
 
 import math
@@ -21,15 +21,15 @@ FIELD = Field(net_power_w(10.5, 50.0), V, 1.59, K, K / (RHO * C))
 
 
 def half_width_mm(limit_c: float) -> float:
-    """Half the width of the isotherm, from the closed form alone."""
+    """Return half the width of the isotherm, from the closed form alone."""
 
-    def hottest(y: float) -> float:
+    def find_peak_c(y: float) -> float:
         found = optimize.minimize_scalar(
             lambda x: -rosenthal_c(FIELD, x, y), bounds=(-60, 5), method="bounded"
         )
         return -found.fun - limit_c
 
-    return float(optimize.brentq(hottest, 0.05, 40))
+    return float(optimize.brentq(find_peak_c, 0.05, 40))
 
 
 class ClosedForm(unittest.TestCase):
@@ -53,7 +53,7 @@ class Quadrature(unittest.TestCase):
         exact = optimize.brentq(lambda back: rosenthal_c(FIELD, -back, 0.0) - 450, 1, 500)
         self.assertAlmostEqual(tails_mm(FIELD, (450,))[0], exact, delta=0.001 * exact)
 
-    def test_where_the_seam_never_is_so_hot_or_never_cools(self) -> None:
+    def test_seam_that_never_reaches_or_leaves_the_temperature(self) -> None:
         never, ever = tails_mm(FIELD, (1e6, 20.0))
         self.assertEqual(never, 0.0)
         self.assertAlmostEqual(ever, 2000.0)
@@ -77,9 +77,10 @@ class Quadrature(unittest.TestCase):
             expected = AMBIENT_C + FIELD.power_w / (4 * math.pi * K * 1.59) * value
             self.assertAlmostEqual(stopped_c(FIELD, t, -x)(-x), expected, delta=0.004 * expected)
 
-    def test_glow_over_the_whole_range(self) -> None:
-        """At a crawl, at the quickest travel, thin and thick, between bars: by a fine sum at every
-        fortieth of the tail.
+    def test_glow_over_the_full_range(self) -> None:
+        """At minimum and maximum travel speed, thin and thick, between bars.
+
+        By a fine sum at every fortieth of the tail.
         """
         for power, v, h, a, wall in (
             (252.0, 0.3, 9.0, 5.0, None),
@@ -93,10 +94,10 @@ class Quadrature(unittest.TestCase):
             field = Field(power, v, h, K, a, wall)
             tail = tails_mm(field, (525.0,))[0]
 
-            def hottest(after: float, field: Field = field, tail: float = tail) -> float:
+            def find_peak_c(after: float, field: Field = field, tail: float = tail) -> float:
                 return max(stopped_by_sum_c(field, tail * i / 40, after) for i in range(41)) - 525
 
-            exact = optimize.brentq(hottest, 1e-3 * tail / v, tail / v, xtol=1e-3)
+            exact = optimize.brentq(find_peak_c, 1e-3 * tail / v, tail / v, xtol=1e-3)
             with self.subTest(v=v, wall=wall, tail=tail):
                 self.assertAlmostEqual(glow_after_stop_s(field, 525, tail) / exact, 1.0, delta=0.02)
 

@@ -1,9 +1,7 @@
-"""Séférian, D., Métallurgie de la soudure, 1959, with Schaeffler's equivalents, on the common
-fillers.
+"""Séférian, D., Métallurgie de la soudure, 1959, with Schaeffler's equivalents.
 
-Ferrite of undiluted weld metal as the rods' data and standards usually give it, as ranges, from
-memory; the formula and the diagram agree within a few per cent, so the ranges are wide by that
-much.
+The common fillers: ferrite of undiluted weld metal as in data sheets and standards, as ranges, from
+memory. The formula and the diagram agree within a few per cent, so the ranges have that width.
 """
 
 import unittest
@@ -29,9 +27,10 @@ class Fillers(unittest.TestCase):
             with self.subTest(rod=rod):
                 self.assertTrue(low <= ferrite_pct(load_rods()[rod].analysis) <= high)
 
-    def test_by_hand_er308l(self) -> None:
-        """Creq = 20 + 0.1 + 1.5 × 0.4 = 20.7; Nieq = 10 + 30 × 0.015 + 0.5 × 1.8 = 11.35; δ = 3 ×
-        3.4445 = 10.3.
+    def test_er308l_calculated_manually(self) -> None:
+        """Creq = 20 + 0.1 + 1.5 × 0.4 = 20.7; Nieq = 10 + 30 × 0.015 + 0.5 × 1.8 = 11.35.
+
+        δ = 3 × 3.4445 = 10.3.
         """
         rod = load_rods()["ER308L"].analysis
         self.assertAlmostEqual(calculate_cr_eq(rod), 20.7, places=9)
@@ -39,8 +38,9 @@ class Fillers(unittest.TestCase):
         self.assertAlmostEqual(ferrite_pct(rod), 10.33, delta=0.01)
 
     def test_schaeffler_fully_austenitic_corner(self) -> None:
-        """Schaeffler's diagram, from memory: Creq 25, Nieq 25 is austenite; Creq 30, Nieq 12 is far
-        in A+F.
+        """Schaeffler's diagram, from memory.
+
+        Creq 25, Nieq 25 is austenite; Creq 30, Nieq 12 is deep in A+F.
         """
         self.assertEqual(ferrite_pct({"Cr": 25.0, "Ni": 25.0}), 0.0)
         self.assertGreater(ferrite_pct({"Cr": 30.0, "Ni": 12.0}), 30.0)

@@ -1,8 +1,7 @@
-"""Templates read back from their files: DXF by the library that reads DXF, PDF by one that reads
-PDF, SVG as XML; measured there.
+"""Templates read back from their files and measured.
 
-Paper sizes: ISO 216 (A4), ANSI/ASME Y14.1 (Letter), from memory. A PDF point is 1/72 in (ISO 32000,
-from memory).
+DXF by its library, PDF by a PDF library, SVG as XML. Paper sizes: ISO 216 (A4), ANSI/ASME Y14.1
+(Letter), from memory. A PDF point is 1/72 in (ISO 32000, from memory).
 """
 
 import io
@@ -27,8 +26,8 @@ LEG = {"branch_mm": 114, "wall_mm": 2, "run_mm": 168, "angle_deg": 30, "name": "
 PT_MM = 25.4 / 72
 
 
-def lines_of(page) -> list[list[tuple[float, float]]]:
-    """Every open line of a page of a PDF, in mm of the page."""
+def read_lines(page) -> list[list[tuple[float, float]]]:
+    """Return every open line of a PDF page, in mm of the page."""
     at, stack, lines, line = (1.0, 0.0, 0.0, 1.0, 0.0, 0.0), [], [], []
 
     def placed(x: float, y: float) -> tuple[float, float]:
@@ -62,7 +61,7 @@ def lines_of(page) -> list[list[tuple[float, float]]]:
 
 
 def level(lines: list, long: float) -> list:
-    """The lines of two points that lie level and are so long, mm."""
+    """Return the horizontal lines of two points with a length, mm."""
     return [
         one
         for one in lines
@@ -109,7 +108,7 @@ class Pdf(Untraced):
                 )
                 for got, wanted in zip(box, sorted(size), strict=True):
                     self.assertAlmostEqual(got, wanted, places=2)
-                lines = lines_of(page)
+                lines = read_lines(page)
                 self.assertEqual(len(level(lines, 100.0)), 1)
                 line = max(lines, key=len)
                 self.assertAlmostEqual(line[-1][0] - line[0][0], math.pi * 25.1, delta=0.01)
@@ -121,13 +120,14 @@ class Pdf(Untraced):
 
     def test_ruler_of_inches(self) -> None:
         reader = PdfReader(
-            io.BytesIO(template_pdf(lay_flat(make_cut(STAY), habit="in"), "letter", "in"))
+            io.BytesIO(template_pdf(lay_flat(make_cut(STAY), units="in"), "letter", "in"))
         )
-        self.assertEqual(len(level(lines_of(reader.pages[0]), 101.6)), 1)
+        self.assertEqual(len(level(read_lines(reader.pages[0]), 101.6)), 1)
 
     def test_tiles_overlap_exactly(self) -> None:
-        """A cross is one place of the template on both of its pages; what of the curve is in a lap
-        is on both, at the same distance from it.
+        """A cross is one point of the template on both pages.
+
+        The overlapping part of the curve is on both, at the same distance from it.
         """
         laid = lay_flat(make_cut(LEG))
         for paper in ("a4", "letter"):
@@ -135,7 +135,7 @@ class Pdf(Untraced):
             reader = PdfReader(io.BytesIO(template_pdf(laid, paper)))
             self.assertEqual(len(reader.pages), len(tiles.tiles))
             self.assertGreater(len(tiles.tiles), 1)
-            pages = [lines_of(page) for page in reader.pages]
+            pages = [read_lines(page) for page in reader.pages]
             both = list(zip(tiles.tiles, pages, strict=True))
             beside = [
                 (a, b)

@@ -1,9 +1,8 @@
-"""The pull of a seam and the buckling of the sheet beside it, and how long a seam takes to cool to
-the interpass limit.
+"""The pull of a seam, the buckling of the sheet, and the cooling time to interpass.
 
-White and Leggatt's tendon force as handbooks give it, F = 0.2 η q/v kN with q/v in J/mm for steel
-(from memory), and its worked case of 93 J/mm net on 1.59 mm austenitic sheet 150 mm free. The plate
-held on three edges and free on the fourth: K = 0.425 + (b/L)² in σcr = K π² E / (12 (1 − ν²))
+White and Leggatt's tendon force as in handbooks, F = 0.2 η q/v kN with q/v in J/mm for steel (from
+memory), and its worked case of 93 J/mm net on 1.59 mm austenitic sheet with 150 mm free. The plate
+supported on three edges and free on the fourth: K = 0.425 + (b/L)² in σcr = K π² E / (12 (1 − ν²))
 (t/b)² (Timoshenko's tables, from memory). Rosenthal's thin plate far behind the arc (1941) by its
 closed form.
 """
@@ -24,8 +23,9 @@ from wisearc.core.shop.shop import ASSUMED
 
 class Tendon(unittest.TestCase):
     def test_the_worked_case(self) -> None:
-        """93 J/mm net, 1.59 mm, 150 mm free on each side: 49 MPa against 8.5, will bow. By hand:
-        0.2 × 93 × 1.25 = 23.25 kN over 300 × 1.59 mm².
+        """93 J/mm net, 1.59 mm, 150 mm free on each side: 49 MPa against 8.5, it buckles.
+
+        Calculated manually: 0.2 × 93 × 1.25 = 23.25 kN over 300 × 1.59 mm².
         """
         stress = tendon_kn(93, 1.25) * 1e3 / (300 * 1.59)
         self.assertAlmostEqual(stress, 49, delta=0.5)
@@ -36,8 +36,9 @@ class Tendon(unittest.TestCase):
         self.assertAlmostEqual(tendon_kn(500), 100)
 
     def test_buckling_against_the_plate(self) -> None:
-        """A plate free on one edge, as long as a seam is beside its free width: 0.39 lies between
-        the endless one and one four times as long as wide.
+        """A plate free on one edge.
+
+        0.39 is between the infinite one and one four times as long as wide.
         """
 
         def of(aspect: float) -> float:
@@ -46,9 +47,10 @@ class Tendon(unittest.TestCase):
         self.assertLess(of(1e9), BUCKLING)
         self.assertLess(BUCKLING, of(4))
 
-    def test_a_plan_by_hand(self) -> None:
-        """The figures of a plan's warp, put in by hand; free width double: the sheet buckles at a
-        quarter.
+    def test_plan_calculated_manually(self) -> None:
+        """The distortion of a plan calculated manually.
+
+        With double free width the sheet buckles at a quarter.
         """
         plan = make_plan(
             make_joint({**CORNER, "back": "open", "finish": "sound", "service": "dry"}), ASSUMED
@@ -67,8 +69,8 @@ class Tendon(unittest.TestCase):
 class Wait(unittest.TestCase):
     FIELD = Field(power_w=250, travel_mm_s=3.4, h_mm=1.59, k=0.024, a=0.024 / 0.0048)
 
-    def test_far_behind_the_arc(self) -> None:
-        """Hot enough that faces take little: t = (q/v)² / (4π k ρc h² ΔT²)."""
+    def test_distant_points_behind_the_arc(self) -> None:
+        """Hot enough that face losses are small: t = (q/v)² / (4π k ρc h² ΔT²)."""
         f = replace(self.FIELD, power_w=90)
         rho_c = f.k / f.a
         t = (f.power_w / f.travel_mm_s / f.h_mm) ** 2 / (
@@ -76,10 +78,8 @@ class Wait(unittest.TestCase):
         )
         self.assertAlmostEqual(wait_below_s(f, 500, None) / t, 1, delta=0.02)
 
-    def test_what_the_faces_take(self) -> None:
-        """Down to 150 °C the closed form times the loss of two faces of 20 W/m²K, found here by
-        stepping.
-        """
+    def test_heat_lost_from_the_faces(self) -> None:
+        """Down to 150 °C the closed form times the loss of two faces of 20 W/m²K, by stepping."""
         f, t = self.FIELD, 0.1
         rho_c = f.k / f.a
         while (
@@ -95,7 +95,7 @@ class Wait(unittest.TestCase):
         self.assertEqual(COOL_FACE_W_MM2K, 20e-6)
 
     def test_bars_short_seams_and_small_parts(self) -> None:
-        """Bars and short seams cool sooner; a small part no sooner than its mean does."""
+        """Bars and short seams cool faster; a small part not faster than its mean."""
         open_ = wait_below_s(self.FIELD, 150, None)
         self.assertLess(wait_below_s(replace(self.FIELD, wall_mm=12), 150, None), open_ / 2)
         self.assertLess(wait_below_s(self.FIELD, 150, 30), open_)

@@ -1,4 +1,7 @@
-"""Check values of the trade. Common practice, no source, unless said."""
+"""Check values of the trade.
+
+Common practice, no source, unless stated.
+"""
 
 import unittest
 
@@ -15,7 +18,7 @@ from wisearc.core.shop.shop import ASSUMED
 
 
 class Currents(unittest.TestCase):
-    """Steady current, to hold within 20 %."""
+    """Steady current, correct within 20 %."""
 
     def within(self, got: float, low: float, high: float) -> None:
         self.assertTrue(low * 0.8 <= got <= high * 1.2, got)
@@ -45,8 +48,10 @@ class Currents(unittest.TestCase):
                 self.within(plan(kind, member(thickness="1/8 in")).current.steady_a, 100, 120)
 
     def test_bench_rule_and_heat_flow(self) -> None:
-        """Estimate: heat flow over bench within 0.78 to 1.25 on stainless, 0.88 to 1.31 on carbon,
-        over all joints and 0.5 to 3.2 mm at the travel not given.
+        """Estimate.
+
+        Heat flow over the rule of thumb within 0.78 to 1.25 on stainless, 0.88 to 1.31 on carbon,
+        over all joints and 0.5 to 3.2 mm at the default travel speed.
         """
         for metal, low, high in (
             ("304L", 0.78, 1.25),
@@ -165,9 +170,10 @@ class WeldMetal(unittest.TestCase):
                 self.assertAlmostEqual(self.mixed("ER308L", 0.40, form)["Cr"], 15.6, delta=0.1)
                 self.assertAlmostEqual(ferrite_pct(self.mixed("ER312", 0.60, form)), f60, delta=0.2)
 
-    def test_the_greatest_dilution(self) -> None:
-        """The lesser of where ferrite is 3 % and where martensite would start at 20 °C, half and
-        half and at 30 % stainless: the lesser of each pair.
+    def test_maximum_dilution(self) -> None:
+        """The smaller of the dilutions with 3 % ferrite and with a martensite start at 20 °C.
+
+        Half and half, and at 30 % stainless.
         """
         for rod, metal, form, even, leaning in (
             ("ER309L", "304L", "sheet", 0.46, 0.33),

@@ -1,9 +1,9 @@
-"""Wells, A. A., Heat flow in welding, 1952: power for a pool, against a numerically solved
-Rosenthal field.
+"""Wells, A.
 
-Wells' formula is a straight-line fit to Rosenthal's thin plate: here it is held to 6 % where v w /
-4a is 0.45 or more, and to 13 % from 0.25, where slow travel bends the true line. The trade's
-example: 1.59 mm, pool 3.0 mm, 8 in/min, 10.5 V, η 0.6 gives about 49 A.
+A., Heat flow in welding, 1952: power for a pool, against a numerically solved Rosenthal field.
+Wells' formula is a linear fit to Rosenthal's thin plate: here it is correct to 6 % for v w / 4a of
+0.45 or more, and to 13 % from 0.25, where slow travel bends the true line. The example of the
+trade: 1.59 mm, pool 3.0 mm, 8 in/min, 10.5 V, η 0.6 gives about 49 A.
 """
 
 import unittest
@@ -21,14 +21,14 @@ P = HeatProperties(
 
 
 def numeric_pool_mm(power: float, h: float, v: float) -> float:
-    """Width of the liquidus isotherm of the solved field."""
+    """Return the width of the liquidus isotherm of the solved field."""
     field = Field(power, v, h, P.k, P.a)
 
     def over(y: float) -> float:
-        hottest = optimize.minimize_scalar(
+        peak = optimize.minimize_scalar(
             lambda x: -rosenthal_c(field, x, y), bounds=(-40, 5), method="bounded"
         )
-        return -hottest.fun - P.liquidus_c
+        return -peak.fun - P.liquidus_c
 
     return 2 * float(optimize.brentq(over, 1e-3, 30))
 

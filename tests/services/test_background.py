@@ -14,7 +14,7 @@ from unittest import mock
 from wisearc.services import lifeline
 from wisearc.services.background import Background
 from wisearc.services.devices.device_reader import DeviceReader
-from wisearc.services.jobs import searching
+from wisearc.services.jobs import order_searches
 from wisearc.services.maintenance.tasks import Task, TaskRunner
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -69,18 +69,18 @@ class Commands(unittest.TestCase):
 
 class Failures(unittest.TestCase):
     def task(self, code: str, *command: str) -> Task:
-        reading, writing = os.pipe()
-        self.addCleanup(os.close, writing)
+        read_end, write_end = os.pipe()
+        self.addCleanup(os.close, write_end)
         process = subprocess.Popen(
             [sys.executable, "-c", code, *command],
             stdout=subprocess.PIPE,
             stderr=subprocess.STDOUT,
             text=True,
             cwd=ROOT,
-            pass_fds=(reading,),
-            env={**os.environ, lifeline.VARIABLE: str(reading)},
+            pass_fds=(read_end,),
+            env={**os.environ, lifeline.VARIABLE: str(read_end)},
         )
-        os.close(reading)
+        os.close(read_end)
         task = Task("Archive", process)
         task.follow()
         return task
@@ -124,7 +124,7 @@ class Failures(unittest.TestCase):
 
     def test_failed_search_stops(self) -> None:
         for code in ("print('nonsense', flush=True)", "raise SystemExit(1)"):
-            searches = searching.Searches(Background())
+            searches = order_searches.Searches(Background())
             search = mock.Mock(
                 state="waits", process=None, going=True, best=mock.Mock(proved=False)
             )
@@ -137,7 +137,7 @@ class Failures(unittest.TestCase):
             )
             with (
                 mock.patch.object(searches._background, "command", return_value=process),
-                mock.patch.object(searching, "to_builtins", return_value={}),
+                mock.patch.object(order_searches, "to_builtins", return_value={}),
             ):
                 if "nonsense" in code:
                     with self.assertRaises(json.JSONDecodeError):
@@ -152,11 +152,11 @@ class Failures(unittest.TestCase):
             mock.patch.object(DeviceReader, "_connect", side_effect=KeyError("x")),
             mock.patch("threading.excepthook"),
         ):
-            listening = DeviceReader(1)
-            listening._thread.start()
-            listening._thread.join(5)
-        self.assertEqual(listening._state, "gone")
-        self.assertIn("failed: Wise Arc has an error", listening._words)
+            listener = DeviceReader(1)
+            listener._thread.start()
+            listener._thread.join(5)
+        self.assertEqual(listener._state, "gone")
+        self.assertIn("failed: Wise Arc has an error", listener._words)
 
 
 if __name__ == "__main__":

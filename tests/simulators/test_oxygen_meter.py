@@ -1,4 +1,4 @@
-"""The simulated meter: what it says, to whom, and a CSV played again."""
+"""The simulated meter: its output, its clients, and a replayed CSV."""
 
 import json
 import math
@@ -13,7 +13,7 @@ from wisearc.simulators.oxygen_meter import Behind, Meter, replay_readings, simu
 
 
 class Simulated(Untraced):
-    def test_the_same_seed_says_the_same(self) -> None:
+    def test_equal_seeds_give_equal_output(self) -> None:
         one, again, other = (
             list(islice(simulate_readings(Behind(seed=seed)), 200)) for seed in (1, 1, 2)
         )
@@ -22,8 +22,10 @@ class Simulated(Untraced):
         self.assertAlmostEqual(one[1][0] - one[0][0], 0.2)
 
     def test_falls_to_its_floor_or_its_leak(self) -> None:
-        """A stirred vessel: after t it is exp(−Q t / V) of what it was; it settles where argon and
-        air balance. By hand.
+        """A stirred vessel.
+
+        After t it is exp(−Q t / V) of the start value; it settles at the balance of argon and air.
+        Calculated manually.
         """
         quiet = Behind(volume_l=1.0, flow_l_min=6.0, noise=0.0, lag_s=0.0, floor_ppm=0.0)
         by_time = dict(islice(simulate_readings(quiet), 300))
@@ -46,7 +48,7 @@ class Simulated(Untraced):
         ]
         self.assertAlmostEqual(held[-1], 5.0, delta=0.3)
 
-    def test_lag_comes_behind(self) -> None:
+    def test_lag_delays_the_reading(self) -> None:
         quick, slow = (
             dict(islice(simulate_readings(Behind(noise=0.0, lag_s=lag)), 200)) for lag in (0.0, 6.0)
         )
@@ -54,7 +56,7 @@ class Simulated(Untraced):
 
 
 class OnAPort(Untraced):
-    def test_lines_to_all_who_listen(self) -> None:
+    def test_lines_reach_every_client(self) -> None:
         meter = Meter(lambda: islice(simulate_readings(Behind()), 20), speed=50)
         threading.Thread(target=meter.serve, daemon=True).start()
         with socket.create_connection(("127.0.0.1", meter.port), 2) as one, one.makefile() as lines:
@@ -62,7 +64,7 @@ class OnAPort(Untraced):
         self.assertEqual(len(found), 20)
         self.assertEqual(set(found[0]), {"time_s", "ppm"})
 
-    def test_played_again(self) -> None:
+    def test_recording_is_replayed(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "was.csv"
             path.write_text("time_s,ppm\r\n0,209000\r\n0.2,150000.5\r\n", encoding="utf-8")

@@ -1,4 +1,4 @@
-"""The simulated power source: the same by its seed, and what it does is what a log of it says."""
+"""The simulated power source: repeatable by its seed, and consistent with its log."""
 
 import unittest
 
@@ -24,7 +24,7 @@ class Source(unittest.TestCase):
         self.assertEqual(list(simulate_rows(of)), list(simulate_rows(of)))
         self.assertNotEqual(list(simulate_rows(of)), list(simulate_rows(replace(of, seed=2))))
 
-    def test_what_it_does_is_what_its_log_says(self) -> None:
+    def test_simulator_matches_its_log(self) -> None:
         for restarts, tacks in ((0, 0), (2, 0), (1, 3)):
             log = read(Seam(arc_s=40, restarts=restarts, tacks=tacks, slip=False))
             self.assertEqual((log.restarts, log.tacks), (restarts, tacks))

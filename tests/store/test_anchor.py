@@ -8,7 +8,7 @@ from contextlib import closing
 from pathlib import Path
 
 from tests.store_case import StoreCase
-from wisearc.services.planning import schools
+from wisearc.services.planning import approaches
 from wisearc.store.anchor import IDLE_S, Anchor
 from wisearc.store.folder import FILE_NAME
 
@@ -23,11 +23,11 @@ class Anchored(StoreCase):
         self.addCleanup(self.anchor.close)
 
     def write(self, school: str = "needle") -> None:
-        schools.choose_school("tip_school", school)
+        approaches.choose_approach("tip_school", school)
         self.store.close()
 
     def quiet(self) -> None:
-        """Set the time of the last write back."""
+        """Move the time of the last write back."""
         past = time.time() - IDLE_S - 1
         os.utime(self.log, (past, past))
         self.anchor.refresh()
@@ -53,7 +53,7 @@ class Anchored(StoreCase):
             (value,) = file.execute("SELECT value FROM school").fetchone()
         self.assertEqual(value, "needle")
 
-    def test_replaced_database_is_opened_again(self) -> None:
+    def test_replaced_database_is_reopened(self) -> None:
         self.path.rename(self.folder / "moved.sqlite3")
         self.anchor.refresh()
         shutil.copyfile(self.folder / "moved.sqlite3", self.path)

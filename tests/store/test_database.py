@@ -1,6 +1,4 @@
-"""The database: pragmas, constraints that hold whoever writes, and sentences for what goes
-wrong.
-"""
+"""The database: pragmas, constraints for any writer, and sentences for errors."""
 
 import sqlite3
 import tempfile
@@ -113,7 +111,7 @@ class Opened(StoreCase):
 
 
 class Walks(StoreCase):
-    """What is asked of a book takes no walk through all of it, however large it is."""
+    """No query scans the complete library, at any size."""
 
     def test_by_an_index(self) -> None:
         for _ in range(3):

@@ -1,4 +1,4 @@
-"""The data folder: its owner's alone, served once, its secret and its file whole or not there."""
+"""The data folder: private, served by one process, with a complete secret and file or none."""
 
 import os
 import shutil
@@ -15,7 +15,7 @@ from pathlib import Path
 from unittest import mock
 
 import tests
-from tests.frozen import first_book
+from tests.frozen import read_first_library
 from tests.samples import CORNER, run, typed
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
@@ -42,7 +42,7 @@ from wisearc.store.folder import (
     FolderLock,
     load_secret,
     make_folder,
-    write_whole,
+    write_complete,
 )
 from wisearc.store.models import Procedure
 from wisearc.store.opening import Store
@@ -63,7 +63,7 @@ class FolderCase(unittest.TestCase):
         return procedures.keep_draft(make_joint(CORNER), ASSUMED)
 
     def with_records(self) -> tuple[Path, bytes]:
-        """The file of a book with some records in it, and what it holds."""
+        """Return a library file with some records, and its contents."""
         open_data(self.folder)
         for _ in range(4):
             self.keep()
@@ -107,32 +107,32 @@ class Secret(FolderCase):
         self.assertEqual(load_secret(self.folder), load_secret(self.folder))
         self.assertRegex(load_secret(self.folder), "^[0-9a-f]{64}$")
 
-    def test_half_a_one_is_made_anew(self) -> None:
+    def test_partial_database_is_recreated(self) -> None:
         make_folder(self.folder)
         for left in (b"", b"abc", b"\xff" * 64, b"g" * 64):
             (self.folder / SECRET).write_bytes(left)
             self.assertRegex(load_secret(self.folder), "^[0-9a-f]{64}$")
 
-    def test_written_whole_or_not_at_all(self) -> None:
-        """A kill before it has its name leaves nothing under it."""
+    def test_write_is_complete_or_absent(self) -> None:
+        """A kill before the rename leaves nothing under the name."""
         make_folder(self.folder)
         with (
             mock.patch("os.fsync", side_effect=KeyboardInterrupt),
             self.assertRaises(KeyboardInterrupt),
         ):
-            write_whole(self.folder / SECRET, b"x" * 64)
+            write_complete(self.folder / SECRET, b"x" * 64)
         self.assertEqual(list(self.folder.iterdir()), [])
 
 
 class ServedOnce(FolderCase):
-    def test_the_second_start_says_where(self) -> None:
+    def test_second_start_reports_the_address(self) -> None:
         with lock_folder(self.folder) as first:
             first.at("http://127.0.0.1:1234/")
             with self.assertRaisesRegex(AlreadyRunning, "at http://127.0.0.1:1234/"):
                 FolderLock(self.folder)
         FolderLock(self.folder).close()
 
-    def test_let_go_by_a_process_that_was_killed(self) -> None:
+    def test_lock_of_a_killed_process_is_released(self) -> None:
         code = (
             "import sys, time\nfrom pathlib import Path\n"
             "from wisearc.store.folder import FolderLock\nh"
@@ -147,7 +147,7 @@ class ServedOnce(FolderCase):
 
     def test_nothing_is_migrated_while_another_serves_it(self) -> None:
         make_folder(self.folder)
-        (self.folder / FILE_NAME).write_bytes(first_book())
+        (self.folder / FILE_NAME).write_bytes(read_first_library())
         with FolderLock(self.folder) as held:
             with self.assertRaises(AlreadyRunning):
                 open_data(self.folder)
@@ -155,7 +155,7 @@ class ServedOnce(FolderCase):
 
 
 class FirstStart(FolderCase):
-    def test_what_a_full_disk_or_a_kill_left_is_repaired(self) -> None:
+    def test_remains_of_a_full_disk_or_a_kill_are_repaired(self) -> None:
         self.folder.mkdir()
         for name, left in (
             (FILE_NAME, b""),
@@ -202,11 +202,11 @@ class FirstStart(FolderCase):
 
     def test_copied_before_it_is_migrated(self) -> None:
         make_folder(self.folder)
-        aside = tempfile.TemporaryDirectory()
-        self.addCleanup(aside.cleanup)
-        old = Path(aside.name) / "old.sqlite3"
+        other_folder = tempfile.TemporaryDirectory()
+        self.addCleanup(other_folder.cleanup)
+        old = Path(other_folder.name) / "old.sqlite3"
         for path in (old, self.folder / FILE_NAME):
-            path.write_bytes(first_book())
+            path.write_bytes(read_first_library())
         open_data(self.folder)
         (copy,) = (self.folder / COPIES).iterdir()
         with closing(sqlite3.connect(copy)) as file, closing(sqlite3.connect(old)) as before:
@@ -218,7 +218,7 @@ class FirstStart(FolderCase):
 
 
 class ReadOnlyFolder(FolderCase):
-    """A folder that cannot be written is still a book to read."""
+    """A read-only folder still has a readable library."""
 
     def spoilt_for_writing(self):
         return mock.patch.object(opening, "is_writable", return_value=False)
@@ -240,7 +240,7 @@ class ReadOnlyFolder(FolderCase):
         store.close()
         self.assertEqual(self.before(), there)
 
-    def test_read_with_what_was_being_written_to_it(self) -> None:
+    def test_read_includes_the_pending_write(self) -> None:
         open_data(self.folder)
         db.connect()
         self.keep()
@@ -256,7 +256,7 @@ class ReadOnlyFolder(FolderCase):
 
     def test_read_from_an_older_version(self) -> None:
         make_folder(self.folder)
-        (self.folder / FILE_NAME).write_bytes(first_book())
+        (self.folder / FILE_NAME).write_bytes(read_first_library())
         old = (self.folder / FILE_NAME).read_bytes()
         with mock.patch.object(
             opening, "is_writable", side_effect=lambda folder: folder != self.folder
@@ -269,7 +269,7 @@ class ReadOnlyFolder(FolderCase):
 
 
 class UnderOnesFeet(FolderCase):
-    """A write counts as kept only if the file it went to is the file that stands there."""
+    """A write counts as saved only in the current file."""
 
     def setUp(self) -> None:
         super().setUp()
@@ -326,7 +326,7 @@ class UnderOnesFeet(FolderCase):
             db.connect()
         self.assertTrue(db.is_closed())
 
-    def test_deleted_is_not_made_anew(self) -> None:
+    def test_deleted_database_is_not_recreated(self) -> None:
         db.close()
         self.path.unlink()
         with self.assertRaisesRegex(DataFileReplaced, "no longer in the data folder"):
@@ -337,17 +337,17 @@ class UnderOnesFeet(FolderCase):
 
     def test_of_another_version(self) -> None:
         db.close()
-        self.path.write_bytes(first_book())
+        self.path.write_bytes(read_first_library())
         with self.assertRaisesRegex(DataFileReplaced, "another version"):
             queries.list_library()
 
     def test_an_older_copy_written_over_in_mid_write(self) -> None:
-        """The same file by its name and place, but what was written is not in it."""
+        """The same file by name and place, without the written data."""
         self.keep()
         with self.assertRaises(DataFileReplaced), open_transaction():
             Procedure.create(number=9, created_at="x")
             found = database._check_written
-            with mock.patch.object(db, "stands", return_value=True):
+            with mock.patch.object(db, "is_current", return_value=True):
                 found(db.execute_sql("SELECT id FROM book").fetchone()[0], 99)
 
 

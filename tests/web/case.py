@@ -1,4 +1,4 @@
-"""A test case over the application with a data folder of its own."""
+"""A test case for the application with a separate data folder."""
 
 from __future__ import annotations
 
@@ -31,7 +31,7 @@ class Answer(TestResponse):
         return data
 
 
-def client_of(app: Flask) -> FlaskClient:
+def build_client(app: Flask) -> FlaskClient:
     """A client of an application, whose pages read with white space folded."""
     client = app.test_client()
     client.response_wrapper = type("AnswerOf", (Answer, app.response_class), {})
@@ -46,7 +46,7 @@ class WebCase(unittest.TestCase):
         self.folder = Path(self._folder.name)
         fill(self.folder)
         self.app = app_in(self.folder, TESTING=True)
-        self.client = client_of(self.app)
+        self.client = build_client(self.app)
         self._csrf_token = ""
 
     def tearDown(self) -> None:
@@ -64,8 +64,9 @@ class WebCase(unittest.TestCase):
         return found
 
     def tokens(self) -> dict[str, str]:
-        """The hidden fields of any form: the session's token against forgery, fetched once, and a
-        once token of its own.
+        """Return the hidden fields of any form.
+
+        The CSRF token is fetched once, and each form has a new token.
         """
         if not self._csrf_token:
             self._csrf_token = self.token("/jobs/")["csrf_token"]

@@ -4,7 +4,7 @@ import re
 from pathlib import Path
 
 from tests.web.case import WebCase
-from wisearc.web.numbers import parse_whole_number
+from wisearc.web.numbers import parse_integer
 
 WEB = Path(__file__).resolve().parents[2] / "wisearc" / "web"
 
@@ -20,7 +20,7 @@ class Addresses(WebCase):
         ]
         self.assertEqual(found, [])
 
-    def test_what_a_page_holds_on_the_device_says_what_is_live(self) -> None:
+    def test_cached_page_marks_live_values(self) -> None:
         here = self.keep().rpartition("/procedures/")[2]
         page = self.client.get(f"/weld/at?what=kept:{here}").get_data(as_text=True)
         told = re.search(r'data-holds="([^"]+)" data-scope="/weld/"', page)
@@ -33,7 +33,7 @@ class Addresses(WebCase):
 
 
 class Numbers(WebCase):
-    def test_a_whole_number_is_plain_digits_within_its_limit(self) -> None:
+    def test_integer_is_plain_digits_within_its_limit(self) -> None:
         for text, number in (
             ("7", 7),
             (" 12 ", 12),
@@ -46,10 +46,10 @@ class Numbers(WebCase):
             ("", 0),
         ):
             with self.subTest(text=text):
-                self.assertEqual(parse_whole_number(text), number)
-        self.assertEqual([parse_whole_number(t, 1, 50) for t in ("50", "51", "x")], [50, 1, 1])
+                self.assertEqual(parse_integer(text), number)
+        self.assertEqual([parse_integer(t, 1, 50) for t in ("50", "51", "x")], [50, 1, 1])
 
-    def test_a_row_past_what_json_holds_is_not_found(self) -> None:
+    def test_row_number_beyond_json_range_is_missing(self) -> None:
         for number, code in ((2**53 - 1, 404), (2**53, 404), (10**30, 404), ("x", 404)):
             with self.subTest(number=number):
                 self.assertEqual(self.client.get(f"/jobs/{number}").status_code, code)

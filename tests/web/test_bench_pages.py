@@ -1,5 +1,6 @@
-"""Pages of Cut, fit-up, tacks and purge: every joint, either habit, wrong input, files, and what
-was typed kept.
+"""Pages of templates, fit-up, tacks and purge.
+
+Every joint, both unit systems, wrong input, files, and preserved entries.
 """
 
 from __future__ import annotations
@@ -15,7 +16,7 @@ from urllib.parse import urlencode
 from tests.samples import EVERY, run
 from tests.web.case import WebCase
 from wisearc.core.joint.data import make_joint
-from wisearc.services.planning.planning import query_text
+from wisearc.services.planning.planner import query_text
 from wisearc.services.purge import purge_run
 from wisearc.services.templates import templates
 from wisearc.simulators.oxygen_meter import Behind, Meter, simulate_readings
@@ -47,7 +48,7 @@ class Cuts(WebCase):
             self.client.get("/templates/")
             self.assertTrue(is_loaded.wait(10))
 
-    def test_each_kind_in_either_habit(self) -> None:
+    def test_each_kind_in_both_unit_systems(self) -> None:
         for kind in ("cope", "mitre", "plate"):
             for habit in ("mm", "in"):
                 self.client.set_cookie("habit", habit)
@@ -59,7 +60,7 @@ class Cuts(WebCase):
         self.assertIn("4 in exactly", text)
         self.assertIn("PDF on Letter", text)
 
-    def test_a_length_is_shown_in_the_habit(self) -> None:
+    def test_length_is_shown_in_the_unit_system(self) -> None:
         self.client.set_cookie("habit", "in")
         text = self.get("/templates/", **STAY, offset="0.1 in")
         for key, shown in (
@@ -69,13 +70,13 @@ class Cuts(WebCase):
             ("paper", "0.003937 in"),
         ):
             self.assertIn(f'name="{key}" value="{shown}"', text)
-        # and the address keeps what was typed
+        # And the address keeps the entry.
         self.assertIn('name="branch" value="25 mm"', text)
 
     def test_begins_with_a_stay(self) -> None:
         self.assertIn("24.8 mm", self.get("/templates/"))
 
-    def test_wrong_input_is_said_beside_its_field_and_kept(self) -> None:
+    def test_wrong_input_is_reported_at_its_field_and_kept(self) -> None:
         for key, typed, words in (
             ("offset", "14 mm", "at most 13 mm"),
             ("angle", "15", "below 20°"),
@@ -95,10 +96,10 @@ class Cuts(WebCase):
                 self.assertIn(words, field.replace("&#39;", "'"))
                 self.assertNotIn("<b>", field)
 
-    def test_a_change_stands_after_what_it_changes(self) -> None:
+    def test_change_is_listed_after_its_target(self) -> None:
         text = self.get("/templates/?" + urlencode([*STAY.items(), ("angle", "90")]))
         self.assertIn("at 90°", text)
-        # one that cannot be: what stood before is drawn
+        # An impossible one: the earlier drawing stays.
         answer = self.client.get("/templates/?" + urlencode([*STAY.items(), ("angle", "9")]))
         self.assertEqual(answer.status_code, 422)
         self.assertIn("at 45°", answer.get_data(as_text=True))
@@ -187,7 +188,7 @@ class Cuts(WebCase):
             self.assertIn(words, wrong)
             self.assertIn(f'value="{typed}', wrong)
 
-    def test_more_tubes_than_a_list_holds_are_told(self) -> None:
+    def test_too_many_tubes_are_reported(self) -> None:
         one = [("diameter", "25"), ("wall", "1.2"), ("centre", "600")]
         self.assertEqual(
             self.client.get("/templates/frame?" + urlencode(one * 60)).status_code, 200
@@ -272,7 +273,7 @@ class Before(WebCase):
         self.assertEqual(answer.status_code, 422)
         self.assertIn("wide &lt;b&gt;", answer.get_data(as_text=True))
 
-    def test_tacks_are_ticked_and_begun_anew(self) -> None:
+    def test_tacks_are_ticked_and_restarted(self) -> None:
         what = "joint=butt&length=300+mm"
         page = at("/set-up/tacks", what=what)
         asked = {"Accept": "application/json"}
@@ -324,11 +325,11 @@ class Purges(WebCase):
         self.assertIn('value="7 L/min"', answer.get_data(as_text=True))
         self.assertIsNone(purge_run.find_active(query_text(make_joint(EVERY["tube-cope"]))))
 
-    def test_the_whole_way_by_the_clock(self) -> None:
+    def test_complete_purge_by_the_clock(self) -> None:
         where = self.open_gas(shape="told", volume_l="0.02").headers["Location"]
         page = self.client.get(where).get_data(as_text=True)
         self.assertIn("gas on for", page)
-        # it is under way: the page of the joint leads to it, and opening it again is the same
+        # In progress: the page of the joint links to it, and opening it again continues it.
         self.assertEqual(self.client.get(at("/set-up/purge", what=LINK)).headers["Location"], where)
         self.assertEqual(self.open_gas().headers["Location"], where)
         held = self.post(f"{where}/arc", {}, where)

@@ -1,4 +1,4 @@
-"""The book looked after over HTTP: long work begun, watched, stopped; what is refused."""
+"""Maintenance over HTTP: long work started, observed, cancelled; refusals."""
 
 import io
 import time
@@ -10,12 +10,12 @@ from wisearc.services.maintenance.tasks import Task
 from wisearc.store.folder import COPIES
 
 
-class Care(WebCase):
+class MaintenancePages(WebCase):
     def begin(self, act: str, **form: object) -> int:
         return self.post(f"/shop/{act}", form, page="/shop/").status_code
 
     def ended(self) -> str:
-        """What the work's page says at its end."""
+        """Return the text of the page at the end of the work."""
         until = time.monotonic() + 30
         while time.monotonic() < until:
             done = self.client.get("/shop/work")
@@ -25,7 +25,7 @@ class Care(WebCase):
             time.sleep(0.1)
         raise AssertionError("it goes on and on")
 
-    def test_one_at_a_time_and_what_comes_of_it(self) -> None:
+    def test_one_task_at_a_time_and_its_result(self) -> None:
         self.keep()
         self.assertEqual(self.client.get("/shop/work").headers["Location"], "/shop/care")
         self.assertEqual(self.begin("export"), 303)
@@ -47,13 +47,13 @@ class Care(WebCase):
         self.post("/shop/work/stop", {}, page="/shop/")
         text = self.ended()
         copies = list((self.folder / COPIES).glob("*")) if (self.folder / COPIES).exists() else []
-        # where it had ended already, it says what came of it
+        # If it had ended already, the page shows the result.
         self.assertEqual(
             ("Cancelled. No changes were made" in text, "Library copied to" in text),
             (not copies, bool(copies)),
         )
 
-    def test_what_had_ended_when_it_was_stopped(self) -> None:
+    def test_task_finished_before_cancellation(self) -> None:
         work = Task(
             "Restore",
             mock.Mock(),

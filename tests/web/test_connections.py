@@ -11,7 +11,7 @@ from wisearc.store.folder import FILE_NAME
 
 class Connections(WebCase):
     def handles(self) -> int:
-        """How many handles of the book this process holds."""
+        """Return the number of open handles of the library in this process."""
         names = []
         for handle in Path("/proc/self/fd").iterdir():
             try:

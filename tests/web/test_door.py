@@ -1,32 +1,30 @@
-"""The door: what a device sees that was not let in, by whatever way it comes; the lead's acts; a
-viewer's.
-"""
+"""Device access: pages for unpaired devices, lead actions, and viewers."""
 
 import re
 import threading
 
-from tests.web.case import WebCase, client_of
+from tests.web.case import WebCase, build_client
 from wisearc.services.devices.devices import Devices
 from wisearc.services.inventory import shop
 from wisearc.web.context import get_context
 from wisearc.web.gate import ADDRESSES
-from wisearc.web.network import BEYOND, Network, is_beyond, mark_network
+from wisearc.web.network import FROM_NETWORK, Network, is_beyond, mark_network
 
 HOST = "192.168.7.5:8765"
-FROM = {"HTTP_HOST": HOST, BEYOND: "yes"}
+FROM = {"HTTP_HOST": HOST, FROM_NETWORK: "yes"}
 
 
-class Door(WebCase):
+class NetworkAccess(WebCase):
     def setUp(self) -> None:
         super().setUp()
         get_context(self.app).network.addresses = (f"http://{HOST}",)
         self.devices: Devices = get_context(self.app).devices
-        self.other = client_of(self.app)
+        self.other = build_client(self.app)
 
     def get(self, path: str, **more: str) -> object:
         return self.other.get(path, environ_overrides={**FROM, **more})
 
-    def let_in(self, digits: str, name: str = "tablet") -> object:
+    def pair(self, digits: str, name: str = "tablet") -> object:
         page = self.get("/let-in").get_data(as_text=True)
         token = re.search(r'name="csrf_token" value="([^"]+)"', page)[1]
         return self.other.post(
@@ -35,12 +33,12 @@ class Door(WebCase):
             environ_overrides=FROM,
         )
 
-    def test_nothing_but_one_page_until_let_in(self) -> None:
+    def test_unpaired_device_sees_one_page(self) -> None:
         self.keep()
         rules = [
             r
             for r in self.app.url_map.iter_rules()
-            if r.endpoint not in ("static", "devices.let_in", "devices.let_in_here")
+            if r.endpoint not in ("static", "devices.show_pairing", "devices.pair")
         ]
         self.assertGreater(len(rules), 50)
         for rule in rules:
@@ -57,10 +55,10 @@ class Door(WebCase):
         page = self.get("/let-in").get_data(as_text=True)
         self.assertNotIn("/procedures", page)
 
-    def test_let_in_named_and_put_out(self) -> None:
+    def test_device_is_paired_named_and_removed(self) -> None:
         digits = self.devices.code().digits
-        self.assertEqual(self.let_in("000000" if digits != "000000" else "000001").status_code, 422)
-        done = self.let_in(digits)
+        self.assertEqual(self.pair("000000" if digits != "000000" else "000001").status_code, 422)
+        done = self.pair(digits)
         self.assertEqual(done.status_code, 303)
         self.assertIn("HttpOnly", done.headers["Set-Cookie"])
         self.assertEqual(self.get("/").status_code, 200)
@@ -77,9 +75,9 @@ class Door(WebCase):
 
     def test_behind_a_proxy_with_tls_the_secret_goes_by_tls_alone(self) -> None:
         self.app.config[ADDRESSES] = ("https://shop.example", "http://localhost")
-        self.assertNotIn("Secure", self.let_in(self.devices.code().digits).headers["Set-Cookie"])
+        self.assertNotIn("Secure", self.pair(self.devices.code().digits).headers["Set-Cookie"])
         proxied = {"HTTP_HOST": "shop.example", "HTTP_X_FORWARDED_FOR": "10.0.0.9"}
-        page = client_of(self.app)
+        page = build_client(self.app)
         token = re.search(
             r'name="csrf_token" value="([^"]+)"',
             page.get("/let-in", environ_overrides=proxied).get_data(as_text=True),
@@ -101,7 +99,7 @@ class Door(WebCase):
         ):
             for cookie in asked.headers.getlist("Set-Cookie"):
                 self.assertIn("; Secure", cookie)
-        plain = client_of(self.app).get("/habits?theme=dark")
+        plain = build_client(self.app).get("/habits?theme=dark")
         self.assertNotIn("Secure", plain.headers["Set-Cookie"])
 
     def test_forwarding_headers(self) -> None:
@@ -146,7 +144,7 @@ class Door(WebCase):
         self.assertIn("this device is not paired", done.get_json()["error"])
 
     def test_host_origin_and_a_stranger_s_cookie(self) -> None:
-        self.let_in(self.devices.code().digits)
+        self.pair(self.devices.code().digits)
         for host in ("127.0.0.1", "localhost", "evil.example", "192.168.7.5:80", ""):
             with self.subTest(host):
                 self.assertEqual(self.get("/", HTTP_HOST=host).status_code, 421)
@@ -159,7 +157,7 @@ class Door(WebCase):
             )
         self.other.set_cookie("wisearc-device", "x", domain=HOST.partition(":")[0])
         self.assertEqual(
-            client_of(self.app)
+            build_client(self.app)
             .get("/", environ_overrides={**FROM, "HTTP_COOKIE": "wisearc-device-x=1"})
             .status_code,
             303,
@@ -168,11 +166,11 @@ class Door(WebCase):
     def test_too_many_wrong_ones(self) -> None:
         for _ in range(5):
             wrong = f"{(int(self.devices.code().digits) + 1) % 10**6:06d}"
-            self.assertEqual(self.let_in(wrong).status_code, 422)
-        done = self.let_in("123456")
+            self.assertEqual(self.pair(wrong).status_code, 422)
+        done = self.pair("123456")
         self.assertEqual(done.status_code, 429)
         self.assertIn("Wait 1 minute, then", done.get_data(as_text=True))
-        # the machine itself goes on giving digits
+        # The machine still gives codes.
         self.assertEqual(len(self.devices.code().digits), 6)
 
     def test_sheets_lead_to_the_network_while_it_is_on(self) -> None:
@@ -189,7 +187,7 @@ class Door(WebCase):
 
 
 class Listening(WebCase):
-    def test_on_and_off_again(self) -> None:
+    def test_switch_on_and_off(self) -> None:
         made, asked = [], threading.Event()
 
         class Server:
@@ -233,10 +231,10 @@ class Listening(WebCase):
         with self.assertRaisesRegex(Exception, "cannot be used"):
             network.on()
 
-    def test_what_comes_in_is_marked(self) -> None:
+    def test_network_requests_are_marked(self) -> None:
         seen = {}
         mark_network(lambda environ, start: seen.update(environ))({"A": "b"}, None)
-        self.assertEqual(seen, {"A": "b", BEYOND: "yes"})
+        self.assertEqual(seen, {"A": "b", FROM_NETWORK: "yes"})
 
 
 class Hands(WebCase):
@@ -288,7 +286,7 @@ class Hands(WebCase):
         self.post("/shop/people/me", {"initials": ""}, page="/shop/people/")
         self.assertEqual(self.post("/procedures/draft", {"link": "joint=tee"}).status_code, 303)
 
-    def test_records_know_the_hand_of_the_device(self) -> None:
+    def test_records_name_the_person_of_the_device(self) -> None:
         self.post(
             "/shop/people/enter", {"initials": "R.T.", "role": "welder"}, page="/shop/people/"
         )

@@ -14,7 +14,7 @@ import peewee
 
 from tests.compiled import app_in
 from tests.samples import run, typed
-from tests.web.case import WebCase, client_of
+from tests.web.case import WebCase, build_client
 from wisearc.services.runs import runs
 from wisearc.store import database, folder, opening
 from wisearc.store.database import db
@@ -47,7 +47,7 @@ def full():
         for module in (database, opening):
             patched.enter_context(mock.patch.object(module, "has_room", return_value=False))
         patched.enter_context(mock.patch.object(peewee.SqliteDatabase, "_connect", connect))
-        patched.enter_context(mock.patch.object(folder, "write_whole", side_effect=FULL))
+        patched.enter_context(mock.patch.object(folder, "write_complete", side_effect=FULL))
         db.close()
         yield
     db.close()
@@ -106,12 +106,12 @@ class FullDisk(WebCase):
             mock.patch.object(opening, "check_database", side_effect=disk_error()),
         ):
             app = app_in(killed, TESTING=True)
-            page = client_of(app).get("/shop/").get_data(as_text=True)
+            page = build_client(app).get("/shop/").get_data(as_text=True)
             self.assertIn("Written last", page)
             self.assertIn(BANNER, page)
         db.close()
         self.assertFalse((killed / "secret").exists())
-        page = client_of(app).get("/shop/").get_data(as_text=True)
+        page = build_client(app).get("/shop/").get_data(as_text=True)
         self.assertTrue("Written last" in page and BANNER not in page)
 
     def test_failing_disk_with_free_space_is_reported(self) -> None:

@@ -1,6 +1,6 @@
-"""Nothing that is sent brings a page down: no fault within; what is taken in shows on every face.
+"""No input causes an internal error, and imported records have every view.
 
-`benchmarks/attack.py` does the same at a hundred thousand, and looks how long each takes.
+`benchmarks/attack.py` does the same with a hundred thousand inputs, and measures each.
 """
 
 import json
@@ -21,8 +21,8 @@ from wisearc.store import queries
 from wisearc.store.database import db
 
 MANY = 400
-FACES = ("", "/print", "/drawings", ".json")
-# what may be answered to nonsense: a page, a way on, a refusal; no fault of ours
+VIEWS = ("", "/print", "/drawings", ".json")
+# Allowed answers to nonsense: a page, a redirect, a refusal; no internal error.
 ANSWERS = {200, 302, 303, 308, 400, 404, 405, 409, 413, 414, 422}
 
 
@@ -41,7 +41,7 @@ class Nonsense(WebCase):
         self.forms = self.token("/procedures/P-0002/A")
 
     def send(self, sent: Sent) -> Any:
-        self.client.set_cookie("habit", sent.habit)
+        self.client.set_cookie("habit", sent.units)
         form = {"csrf_token": self.forms["csrf_token"], **sent.form}
         return self.client.open(
             sent.path,
@@ -63,7 +63,7 @@ class Nonsense(WebCase):
 
     def see_every_face(self, address: str) -> None:
         here = re.sub(r"[?#].*", "", address)
-        for face in FACES:
+        for face in VIEWS:
             with self.client.get(here + face) as shown, self.subTest(here=here, face=face):
                 self.assertEqual(shown.status_code, 200)
 
@@ -83,7 +83,7 @@ class OutAndIn(WebCase):
                 data = {**json.loads(text), "title": "Taken"}
                 kept, _ = procedures.import_procedure(data)
                 here = f"/procedures/{kept.procedure.label}/{kept.letter}"
-                for face in FACES if done % 10 == 0 else ():
+                for face in VIEWS if done % 10 == 0 else ():
                     self.assertEqual(self.client.get(here + face).status_code, 200)
 
 

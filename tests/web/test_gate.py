@@ -1,5 +1,6 @@
-"""Who is let in: Host, Origin and what the browser says of a request; cookies of one's own; the
-printed address.
+"""Access control.
+
+Host, Origin and browser metadata of a request; separate cookies; the printed address.
 """
 
 import tempfile
@@ -47,7 +48,7 @@ class Gate(WebCase):
                     }.get((code, path), code)
                     self.assertEqual(self.status(path, host), here)
 
-    def test_what_was_passed_on_comes_from_beyond(self) -> None:
+    def test_forwarded_request_counts_as_network(self) -> None:
         for name in (
             "Forwarded",
             "X_Forwarded_For",
@@ -60,7 +61,7 @@ class Gate(WebCase):
                 self.assertEqual(self.status(**{name: "127.0.0.1"}), 421)
                 self.assertEqual(self.status(host="bench.local", **{name: "127.0.0.1"}), 303)
 
-    def test_what_comes_from_within_another_page(self) -> None:
+    def test_request_from_another_site(self) -> None:
         for site, mode, dest, code in (
             ("none", "navigate", "document", 200),
             ("same-origin", "cors", "empty", 200),
@@ -73,7 +74,7 @@ class Gate(WebCase):
                 got = self.status(Sec_Fetch_Site=site, Sec_Fetch_Mode=mode, Sec_Fetch_Dest=dest)
                 self.assertEqual(got, code)
 
-    def test_origin_of_what_is_sent(self) -> None:
+    def test_origin_of_a_post(self) -> None:
         """400 is the next door: the page's own token."""
         for origin, code in (
             ("http://127.0.0.1:8765", 400),

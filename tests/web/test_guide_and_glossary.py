@@ -47,7 +47,7 @@ class Guide(WebCase):
 
 
 class Glossary(WebCase):
-    def test_every_term_stands_on_the_page(self) -> None:
+    def test_every_term_is_on_the_page(self) -> None:
         page = self.client.get("/reference/glossary").get_data(as_text=True)
         terms = catalogue.load_glossary()
         self.assertGreaterEqual(len(terms), 120)

@@ -52,7 +52,7 @@ class Hostile(WebCase):
             machine["name"] = odd(40)
         shop["torches"][0]["machine"] = odd(40)
         db.connect(reuse_if_open=True)
-        shop_files.put_whole(make_shop({k: v for k, v in shop.items() if k not in HEAD}))
+        shop_files.replace_lists(make_shop({k: v for k, v in shop.items() if k not in HEAD}))
         db.close()
         address = self.keep(
             "joint=outside-corner&a.thickness=16+ga&length=380+mm&title=" + quoted(odd(60))
@@ -100,7 +100,7 @@ class Hostile(WebCase):
         )
 
     def read_answer(self, path: str, done) -> str:
-        """What an answer says, read as what it is."""
+        """Return the contents of an answer, parsed by its type."""
         raw = done.get_data()
         if done.mimetype == "application/pdf":
             return " ".join(page.extract_text() for page in pypdf.PdfReader(io.BytesIO(raw)).pages)

@@ -1,5 +1,7 @@
-"""Pages of Jobs: each page, each act, wrong input beside its field with what was typed, files, and
-everything without script.
+"""Pages of Jobs.
+
+Each page, each action, wrong input at its field with its entry, files, and everything without
+script.
 """
 
 from __future__ import annotations
@@ -52,7 +54,7 @@ class Pages(WebCase):
     def order(self) -> list[str]:
         return re.findall(r'id="rung-([^"]+)"', self.text())
 
-    def test_every_page_in_either_habit(self) -> None:
+    def test_every_page_in_both_unit_systems(self) -> None:
         for habit in ("mm", "in"):
             self.client.set_cookie("habit", habit)
             for path in (
@@ -82,7 +84,7 @@ class Pages(WebCase):
         for number in ("99", "9007199254740991", "99999999999999999999999"):
             self.assertEqual(self.client.get(f"/jobs/{number}").status_code, 404)
 
-    def test_what_a_place_would_cost_and_which_rule_it_breaks(self) -> None:
+    def test_cost_and_broken_rule_of_a_position(self) -> None:
         order = self.order()
         place = order.index("c1") + 1
         words = self.client.get(f"/jobs/{self.number}/try?at=r1&to={place}").get_data(as_text=True)
@@ -111,16 +113,17 @@ class Pages(WebCase):
             + self.act("/pin", 422, key="c1", where="last"),
         )
 
-    def test_the_page_costs_what_the_command_prints(self) -> None:
-        """The items of the page, of its own order, against `--orders` of that order; one piece of
-        several too.
+    def test_page_and_command_report_the_same_cost(self) -> None:
+        """The items of the page, of its order, against `--orders` of that order.
+
+        One piece of several too.
         """
         for quantity, way in ((1, ""), (3, "?way=one")):
             self.number = self.made({**DATA, "quantity": quantity})
             text = re.search(r"Times in this job, in seconds: (.*?)</p>", self.text(way))[1]
             shown = [float(s) for s in re.findall(r" ([\d.]+)(?: \+| =)", text)]
             (printed,) = job_plans.orders_data(
-                make_job(DATA), ASSUMED, [",".join(self.order_of(way))]
+                make_job(DATA), ASSUMED, [",".join(self.read_order(way))]
             )
             wanted = [
                 printed[key]
@@ -131,10 +134,10 @@ class Pages(WebCase):
                 float(re.search(r"<b>([\d.]+)</b>", text)[1]), printed["cost_s"], 0
             )
 
-    def order_of(self, way: str) -> list[str]:
+    def read_order(self, way: str) -> list[str]:
         return re.findall(r'id="rung-([^"]+)"', self.text(way))
 
-    def test_wrong_moves_say_why(self) -> None:
+    def test_invalid_moves_show_a_reason(self) -> None:
         self.assertIn("as a number from 1", self.act("/move", 422, key="c1", to="x"))
         self.assertIn("no longer in this job", self.act("/move", 422, key="zz", to="1"))
         self.assertIn(
@@ -155,7 +158,7 @@ class Pages(WebCase):
         )
         body = answer.get_json()
         self.assertEqual((answer.status_code, body["told"]), (200, "t1 moved to place 1."))
-        # what it would have cost is not said once it is done
+        # Its cost is not shown after the move.
         self.assertNotIn("costs", body["parts"]["told"])
         self.assertIn("order", body["parts"])
         again = self.client.get(
@@ -230,7 +233,7 @@ class Pages(WebCase):
         self.assertIn("No seam joins lid, spare", self.text("/entry"))
         self.act("/part/out", name="spare")
 
-    def test_from_plan_and_from_the_book(self) -> None:
+    def test_from_plan_and_from_procedures(self) -> None:
         link = "joint=outside-corner&a.thickness=16+ga&length=380+mm"
         self.assertIn("/jobs/add?link=", self.client.get(f"/?{link}").get_data(as_text=True))
         page = self.client.get("/jobs/add", query_string={"link": link}).get_data(as_text=True)
@@ -288,7 +291,7 @@ class Pages(WebCase):
             as_text=True
         )
         self.assertIn(f'name="job" value="{self.number}:c1/1"', page)
-        # what no run of a job is called is refused before anything is written
+        # A wrong name of a run of a job is refused before the record.
         told = self.run_form(outcome="not-good")
         for name in ("plainword", "1:c1"):
             done = self.post(
@@ -349,7 +352,7 @@ class Pages(WebCase):
         self.assertEqual(done.status_code, 422)
         self.assertIn("Seams[0].key", done.get_data(as_text=True))
 
-    def test_done_put_away_and_again(self) -> None:
+    def test_finish_archive_and_restore(self) -> None:
         self.act("/standing", standing="away")
         self.assertIn("Archived", self.client.get("/jobs/").get_data(as_text=True))
         self.assertIn("archived. Reopen it", self.act("/pin", 409, key="c1", where="first"))
@@ -358,14 +361,14 @@ class Pages(WebCase):
         self.act("/standing", standing="done")
         self.assertIn("Mast (again)", self.client.get("/jobs/").get_data(as_text=True))
 
-    def test_a_job_of_a_procedure_that_is_gone_says_so(self) -> None:
+    def test_job_reports_a_missing_procedure(self) -> None:
         self.number = self.made(job(seam("c1", procedure="P-0042") | {"joint": None}))
         self.assertIn("P-0042", self.text())
         for path in ("/bench", "/takes", "/warp", "/entry"):
             self.text(path)
         self.assertEqual(self.client.get(f"/jobs/{self.number}/plan.json").status_code, 409)
 
-    def test_searching_is_told_and_stopped(self) -> None:
+    def test_search_shows_progress_and_can_be_stopped(self) -> None:
         from tests.jobs import generated_job
 
         self.number = self.made(generated_job(24, 1))

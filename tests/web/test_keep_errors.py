@@ -7,7 +7,7 @@ import sqlite3
 import unittest
 
 from tests.samples import EVERY, run
-from tests.web.case import WebCase, client_of
+from tests.web.case import WebCase, build_client
 from wisearc.services.maintenance import maintenance
 from wisearc.store.database import db
 from wisearc.store.folder import FILE_NAME
@@ -15,7 +15,7 @@ from wisearc.store.opening import SCHEMA
 
 
 class BadInput(WebCase):
-    def test_each_field_says_its_own_and_nothing_is_lost(self) -> None:
+    def test_each_field_shows_its_error_and_entries_remain(self) -> None:
         here = self.keep()
         done = self.post(
             here + "/runs",
@@ -42,7 +42,7 @@ class BadInput(WebCase):
         ):
             self.assertIn(words, text)
 
-    def test_good_on_a_plan_with_cautions_asks_for_a_second_look(self) -> None:
+    def test_good_run_on_a_plan_with_cautions_needs_a_second_inspection(self) -> None:
         link = "joint=butt&a.thickness=1.5+mm&length=200+mm&pins.flow_l_min=18"
         here = self.keep(link)
         self.assertIn("checked this caution again", self.client.get(here).get_data(as_text=True))
@@ -64,26 +64,26 @@ class BadInput(WebCase):
         done = self.post(here + "/runs", {**form, "outcome": "as-done"}, page=here)
         self.assertEqual(done.status_code, 422)
         self.assertIn("Check them and tick the box", done.get_data(as_text=True))
-        # nor by correcting what was written down as not good
-        (number,) = re.findall(r'href="[^"]*/runs/([0-9]+)/correct"', self.page_of(here))
+        # Not by correcting a bad run either.
+        (number,) = re.findall(r'href="[^"]*/runs/([0-9]+)/correct"', self.read_page(here))
         correct = f"{here}/runs/{number}/correct"
         right = {**form, "outcome": "good", "corrected_by": form["who"]}
         done = self.post(correct, right, page=correct)
         self.assertEqual(done.status_code, 422)
         self.assertIn("Check them and tick the box", done.get_data(as_text=True))
-        self.assertNotIn("state-proved", self.page_of(here))
+        self.assertNotIn("state-proved", self.read_page(here))
         done = self.post(correct, {**right, "second_look": "yes"}, page=correct)
         self.assertEqual(done.status_code, 303)
-        self.assertIn("state-proved", self.page_of(here))
+        self.assertIn("state-proved", self.read_page(here))
 
     def test_as_done_and_yet_as_planned_is_recorded_as_good(self) -> None:
         here = self.keep()
         done = self.post(here + "/runs", self.run_form(outcome="as-done"), page=here)
         self.assertIn("taken=proved", done.headers["Location"])
-        text = " ".join(self.page_of(done.headers["Location"]).split())
+        text = " ".join(self.read_page(done.headers["Location"]).split())
         self.assertIn("is verified and cannot change", text)
 
-    def page_of(self, address: str) -> str:
+    def read_page(self, address: str) -> str:
         return str(self.client.get(address).get_data(as_text=True))
 
     def test_a_fault_cannot_prove(self) -> None:
@@ -114,7 +114,7 @@ class BadInput(WebCase):
 
 
 class TwoBrowsers(WebCase):
-    def test_second_save_is_told_and_may_choose(self) -> None:
+    def test_edit_conflict_is_reported_with_a_choice(self) -> None:
         self.keep()
         one, two = "joint=outside-corner&length=400+mm", "joint=outside-corner&length=500+mm"
         self.assertEqual(
@@ -153,8 +153,9 @@ class TwoBrowsers(WebCase):
 
 
 class FileTakenAway(WebCase):
-    """The data file deleted or changed for another while it is served: nothing is acknowledged that
-    is not there.
+    """The data file deleted or changed for another while it is served.
+
+    Nothing is acknowledged that is not there.
     """
 
     def test_deleted(self) -> None:
@@ -180,7 +181,7 @@ class FileTakenAway(WebCase):
         self.assertFalse((self.folder / FILE_NAME).exists())
 
     def test_changed_for_another(self) -> None:
-        """What is acknowledged from then on is in the other."""
+        """Acknowledged data from then on is in the other library."""
         other = self.folder / "other.sqlite3"
         maintenance.create_backup(self.folder, self.folder / "copies").rename(other)
         self.keep()
@@ -195,7 +196,7 @@ class FileTakenAway(WebCase):
 
 
 class FailingData(WebCase):
-    def test_locked_keeps_what_was_typed(self) -> None:
+    def test_busy_database_keeps_the_entries(self) -> None:
         here = self.keep()
         fields = {**self.token(here), **self.run_form(notes="a long note", outcome="no")}
         db.point(self.folder / FILE_NAME, SCHEMA, pragmas={"busy_timeout": 50})
@@ -238,12 +239,12 @@ class FailingData(WebCase):
         fields = {**self.token(), "link": "joint=tee"}
         name = self.app.config["SESSION_COOKIE_NAME"]
         cookie = self.client.get_cookie(name)
-        again = client_of(create_app(self.folder, TESTING=True))
+        again = build_client(create_app(self.folder, TESTING=True))
         again.set_cookie(name, cookie.value)
         self.assertEqual(again.post("/procedures/draft", data=fields).status_code, 303)
 
 
-class NotToBeShown(WebCase):
+class UnreadableRecords(WebCase):
     def spoil(self, **changes: object) -> str:
         """A kept draft whose plan was changed in the database by hand; its address."""
         here = self.keep()
@@ -253,7 +254,7 @@ class NotToBeShown(WebCase):
         file.close()
         return here
 
-    def test_spoilt_or_newer_is_said_on_every_face_and_can_be_saved(self) -> None:
+    def test_damaged_or_newer_record_is_reported_on_every_page(self) -> None:
         for changes, words in (({"torch": 3}, "plan.torch"), ({"minor": 99}, "newer version")):
             here = self.spoil(**changes)
             for face in ("", "/print", "/drawings"):
@@ -271,7 +272,7 @@ class NotToBeShown(WebCase):
                 409,
             )
 
-    def test_compare_of_what_is_not_there(self) -> None:
+    def test_compare_with_a_missing_revision(self) -> None:
         self.assertEqual(
             self.client.get("/compare?left=kept:P-0099/A&right=kept:hat").status_code, 404
         )

@@ -73,7 +73,7 @@ class TheWay(WebCase):
 
 
 class TypedRun(WebCase):
-    """What was typed stays what it was, whatever comes between."""
+    """Typed text stays unchanged, whatever happens in between."""
 
     def setUp(self) -> None:
         super().setUp()
@@ -86,7 +86,7 @@ class TypedRun(WebCase):
     def runs(self) -> list[dict]:
         return self.client.get(self.here + ".json").get_json()["runs"]
 
-    def test_a_figure_means_what_it_meant_on_its_page(self) -> None:
+    def test_figure_keeps_its_unit_after_a_unit_change(self) -> None:
         self.client.set_cookie("habit", "in")
         self.send(
             habit="mm",
@@ -103,7 +103,7 @@ class TypedRun(WebCase):
             (12, 380, 90),
         )
 
-    def test_and_comes_back_with_its_unit(self) -> None:
+    def test_entry_returns_with_its_unit(self) -> None:
         self.client.set_cookie("habit", "in")
         text = self.send(
             habit="mm",
@@ -115,12 +115,12 @@ class TypedRun(WebCase):
         text = self.send(habit="in", who="", **{"set.flow_l_min": "12"})
         self.assertIn('value="12"', text)
 
-    def test_all_that_was_ticked_comes_back(self) -> None:
+    def test_all_ticks_are_restored(self) -> None:
         text = self.send(who="", faults=["pores", "hole", "undercut"])
         for fault in ("pores", "hole", "undercut"):
             self.assertIn(f'value="{fault}" checked', text)
 
-    def test_what_comes_of_it_is_told_before_the_faces_are(self) -> None:
+    def test_consequences_are_shown_first(self) -> None:
         told = {"measured.length_mm": "380", "measured.arc_time_s": "112", "set.current_a": "500"}
         text = self.post(self.here + "/runs/look", {"habit": "mm", **told}).get_data(as_text=True)
         self.assertIn("a travel speed of <b>3.4 mm/s", " ".join(text.split()))
@@ -132,7 +132,7 @@ class TypedRun(WebCase):
         self.assertEqual(self.runs()[0]["notes"], notes.replace("\r\n", "\n"))
         self.assertIn("at most 4000 characters", self.send(notes="x" * 4001, outcome="no"))
 
-    def test_each_error_beside_its_field(self) -> None:
+    def test_each_error_is_at_its_field(self) -> None:
         for field, value, words in (
             ("when", "2999-01-01", "“2999-01-01” is in the future. Give the day"),
             ("machine", "a\tb", "must be one line of plain text"),
@@ -144,7 +144,7 @@ class TypedRun(WebCase):
             with self.subTest(field=field):
                 self.assertIn(words, beside)
 
-    def test_an_address_cannot_say_it_was_taken(self) -> None:
+    def test_address_alone_cannot_claim_a_save(self) -> None:
         for address in (
             "?taken=run",
             "?taken=proved",
@@ -157,18 +157,18 @@ class TypedRun(WebCase):
                 self.assertNotIn("data-taken", text)
                 self.assertNotIn('class="taken', text)
 
-    def test_taken_is_said_of_the_token_it_was_sent_with(self) -> None:
+    def test_save_is_confirmed_by_its_token(self) -> None:
         done = self.post(self.here + "/runs", self.run_form(), page=self.here)
         text = self.client.get(done.headers["Location"]).get_data(as_text=True)
         self.assertIn('data-taken="P-0001-A" data-once="', text)
         self.assertIn("is verified and cannot change", text)
 
-    def test_the_token_stays_with_what_was_typed(self) -> None:
+    def test_token_stays_with_the_entries(self) -> None:
         fields = {**self.token(self.here), **self.run_form(who="")}
         text = self.client.post(self.here + "/runs", data=fields).get_data(as_text=True)
         self.assertIn(f'name="once" value="{fields["once"]}"', text)
 
-    def test_what_cannot_be_written_is_echoed(self) -> None:
+    def test_unwritable_entry_is_returned(self) -> None:
         fields = {
             **self.token(self.here),
             **self.run_form(
@@ -231,7 +231,7 @@ class TypedRun(WebCase):
         self.assertIn("Page 1 of 3, 5 runs in total", first)
 
 
-class PutAway(WebCase):
+class Archived(WebCase):
     def test_away_and_back(self) -> None:
         here = self.keep()
         self.assertEqual(self.post(here + "/away", {}, page=here).headers["Location"], here)
@@ -241,7 +241,7 @@ class PutAway(WebCase):
         self.post(here + "/back", {}, page=here)
         self.assertIn(here, self.client.get("/procedures/").get_data(as_text=True))
 
-    def test_struck_out_and_counted_again(self) -> None:
+    def test_void_and_restore_a_run(self) -> None:
         here = self.keep()
         self.post(here + "/runs", self.run_form(outcome="no"), page=here)
         number = self.client.get(here).get_data(as_text=True).split('id="run-')[1].split('"')[0]
@@ -277,9 +277,10 @@ class PutAway(WebCase):
         self.assertEqual(self.post(here + "/away", {}, page=here).status_code, 409)
 
 
-class ToldTruly(WebCase):
-    """Each failure by its own status: what is not there, what moved, what is too large, what will
-    pass.
+class FailureStatus(WebCase):
+    """Each failure has a separate status.
+
+    The cases are missing, moved, too large and temporary.
     """
 
     def test_statuses(self) -> None:
@@ -308,7 +309,7 @@ class ToldTruly(WebCase):
         self.assertEqual(self.client.get("/procedures/draft").status_code, 404)
         self.assertEqual(self.client.put("/procedures/draft").status_code, 405)
 
-    def test_locked_says_when_to_come_again(self) -> None:
+    def test_busy_answer_has_retry_after(self) -> None:
         fields = {**self.token(), "key": "tip_school", "value": "needle"}
         db.point(self.folder / FILE_NAME, SCHEMA, pragmas={"busy_timeout": 50})
         other = sqlite3.connect(self.folder / FILE_NAME, isolation_level=None)
@@ -319,7 +320,7 @@ class ToldTruly(WebCase):
 
 
 class Book(WebCase):
-    def test_empty_says_what_to_do(self) -> None:
+    def test_empty_state_names_the_next_step(self) -> None:
         self.assertIn("No procedures yet", self.client.get("/procedures/").get_data(as_text=True))
 
     def test_search(self) -> None:

@@ -1,6 +1,4 @@
-"""The socket side: bodies refused by their size before they are taken, and connections that dawdle
-closed.
-"""
+"""The socket: bodies refused by size before reading, and slow connections closed."""
 
 import errno
 import socket
@@ -93,7 +91,7 @@ class Listener(Sockets):
         to.shutdown(socket.SHUT_WR)
         self.assertIn(" 413 ", self.answer(to))
 
-    def test_refused_when_its_size_was_not_said(self) -> None:
+    def test_request_without_length_is_refused(self) -> None:
         to = self.open(
             b"POST /procedures/read HTTP/1.1\r\nHost: x\r\nTransfer-Encoding: chunked\r\n\r\n"
         )
@@ -116,7 +114,7 @@ class Listener(Sockets):
             self.assertIn(code, said[:30])
         self.assertIn("the address is too long", said)
 
-    def test_what_is_no_request(self) -> None:
+    def test_malformed_requests(self) -> None:
         for raw in (
             b"GET /?a=\xff HTTP/1.1\r\nHost: x\r\n\r\n",
             b"POST /procedures/draft HTTP/1.1\r\nHost: x\r\nContent-Length: -5\r\n\r\n",
@@ -161,7 +159,7 @@ class Dawdling(Sockets):
         to = self.open(self.head("/procedures/read", 4000))
         self.assertLess(self.closed_within(to, lambda: to.sendall(b"x")), 4)
 
-    def test_others_are_answered_meanwhile(self) -> None:
+    def test_other_requests_are_answered_during_a_slow_one(self) -> None:
         for _ in range(150):
             self.open(b"GET / HTTP/1.1\r\nHo")
         page = self.page()
@@ -248,12 +246,12 @@ class StalledReaders(Sockets):
             time.sleep(0.5)
             self.assertEqual(self.channels(), 8)
 
-    def test_slow_reader_gets_the_whole_file(self) -> None:
+    def test_slow_client_gets_the_complete_file(self) -> None:
         """The send buffer lasts longer than the maximum stall."""
         to, got, began = self.ask("/file"), 0, time.monotonic()
         while piece := to.recv(256 * 1024):
             got += len(piece)
-            # a quarter of what the system holds in 3 s
+            # A quarter of the system buffer in 3 s.
             if time.monotonic() - began < 3:
                 time.sleep(len(piece) / (0.25 * MB))
         self.assertGreater(got, 24 * MB)
@@ -337,10 +335,10 @@ class BodyLimits(Sockets):
         self.assertIn(" 403 ", self.send("Cookie: odd\r\n", "/let-in", 16 * 1024 + 1))
         said = self.answer(self.open(self.head("/weld/log", 300 * MB)))
         self.assertIn("this device is not paired", said)
-        secret = devices.let_in(devices.code().digits, "tablet", "a")
+        secret = devices.pair(devices.code().digits, "tablet", "a")
         let_in = limit_bodies(self.app, True)("/weld/log", {"COOKIE": f"{name}={secret}"})
         self.assertEqual((let_in.max_bytes, let_in.refusal), (MAX_LOG_BYTES, ""))
-        devices.put_out(1)
+        devices.revoke(1)
         self.assertIn(" 403 ", self.send(f"Cookie: {name}={secret}\r\n"))
 
     def test_forwarded_and_cross_site_requests(self) -> None:

@@ -28,7 +28,7 @@ class OldAddresses(WebCase):
                 page = self.client.get(f"/{section}/", follow_redirects=True)
                 self.assertEqual(page.status_code, 200)
 
-    def test_a_post_is_sent_again_to_the_address_of_today(self) -> None:
+    def test_old_post_is_redirected_to_the_new_address(self) -> None:
         self.keep()
         form = {"link": "joint=butt&length=300+mm", **self.tokens()}
         moved = self.client.post("/keep/draft", data=form)

@@ -1,4 +1,4 @@
-"""Compare, schools, tables and sources over HTTP; pins and mends in the page."""
+"""Comparison, approaches, tables and sources over HTTP; manual answers and fixes in the page."""
 
 import html
 import unittest
@@ -33,7 +33,7 @@ class Compare(WebCase):
         self.assertIn("Part of these links cannot be read", text)
 
 
-class Schools(WebCase):
+class Approaches(WebCase):
     def test_choose_one(self) -> None:
         done = self.post("/shop/schools", {"key": "tip_school", "value": "needle"}, page="/shop/")
         self.assertEqual(done.status_code, 303)
@@ -55,7 +55,7 @@ class Schools(WebCase):
 
 
 class Tables(WebCase):
-    def test_every_row_of_the_catalogue_is_shown(self) -> None:
+    def test_every_catalogue_row_is_listed(self) -> None:
         text = self.client.get("/reference/").get_data(as_text=True)
         for names in (
             catalogue.load_rods(),
@@ -65,7 +65,7 @@ class Tables(WebCase):
             for name in names:
                 self.assertIn(name, text)
 
-    def test_every_source_and_estimate_is_shown(self) -> None:
+    def test_every_source_and_estimate_is_listed(self) -> None:
         text = html.unescape(self.client.get("/reference/sources").get_data(as_text=True))
         for entry in (*catalogue.load_works().values(), *catalogue.load_estimates().values()):
             self.assertIn(entry.title, text)
@@ -88,7 +88,7 @@ class Drawings(WebCase):
 
 
 class Pinned(WebCase):
-    def test_effect_and_mend_stand_in_the_page(self) -> None:
+    def test_effect_and_fix_are_on_the_page(self) -> None:
         text = self.client.get("/?joint=butt&pin.cup=6&pin.peak_a=90").get_data(as_text=True)
         for words in ("Cup 6.", "This also changes", "OK: no cautions."):
             self.assertIn(words, text)

@@ -1,6 +1,4 @@
-"""Every act that is the lead's asks for the PIN, and again once it is over; a viewer changes
-nothing.
-"""
+"""Every lead action asks for the PIN, and again after its expiry; a viewer changes nothing."""
 
 import re
 import time
@@ -48,15 +46,15 @@ class Permissions(WebCase):
                 self.assertTrue(self.asks(endpoint))
         self.assertTrue(self.asks("shop.name", name="Ours", **{hands.PIN: "000000"}))
 
-    def test_what_a_pin_opens_is_shut_again(self) -> None:
-        """A quarter of an hour, then it is asked for anew."""
+    def test_pin_access_expires(self) -> None:
+        """After a quarter of an hour the PIN is required again."""
         sessions = get_context(self.app).lead_sessions
         now = time.monotonic()
         with mock.patch.object(sessions, "_clock", return_value=now):
             self.assertFalse(self.asks("shop.name", name="Ours", **{hands.PIN: PIN}))
         for at, shut in ((now + 899, False), (now + 901, True)):
             with mock.patch.object(sessions, "_clock", return_value=at):
-                for endpoint in ("shop.name", "shop.schools"):
+                for endpoint in ("shop.name", "shop.choose_approach"):
                     with self.subTest(at=at, act=endpoint):
                         self.assertEqual(self.asks(endpoint, name="Ours"), shut)
 
@@ -70,7 +68,10 @@ class Permissions(WebCase):
         self.assertTrue(self.asks("shop.name", name="Ours"))
 
     def test_changed_system_clock(self) -> None:
-        """Forms still work. A lead session neither opens nor lasts longer."""
+        """Forms still work.
+
+        The clock neither opens nor extends a lead session.
+        """
         page = self.client.get("/shop/people/").get_data(as_text=True)
         token = re.search(r'name="csrf_token" value="([^"]+)"', page)[1]
         real = time.time
@@ -143,7 +144,7 @@ class Permissions(WebCase):
             )
         self.assertEqual(done.status_code, 507)
 
-    def test_what_is_everyone_s_asks_nothing(self) -> None:
+    def test_public_actions_ask_for_no_pin(self) -> None:
         done = self.post("/procedures/draft", {"link": "joint=butt&length=100+mm"})
         self.assertEqual(done.status_code, 303)
 

@@ -30,7 +30,7 @@ class Page(WebCase):
         self.assertNotIn("<script>alert", text)
         self.assertIn("&lt;script&gt;", text)
 
-    def test_inch_habit_is_remembered(self) -> None:
+    def test_inch_units_are_remembered(self) -> None:
         self.client.set_cookie("habit", "in")
         text = self.client.get("/").get_data(as_text=True)
         self.assertIn("CFH", text)
@@ -62,7 +62,7 @@ class Page(WebCase):
 
 class Fragments(WebCase):
     def asked(self, query: str, have: str = "") -> dict:
-        """What the page is sent for a link."""
+        """Return the answer of the page to a link."""
         headers = {"Accept": "application/json", "X-Have": have}
         return self.client.get(f"/?{query}", headers=headers).get_json()
 
@@ -74,10 +74,8 @@ class Fragments(WebCase):
         self.assertIn("joint=tee&a.metal=304L&a.form=sheet&a.thickness=16ga", body["address"])
         self.assertIn("Setting ", body["told"])
 
-    def test_only_what_changed_is_sent(self) -> None:
-        """A page that has all of a joint is sent nothing of it, and of one with another position
-        only what differs.
-        """
+    def test_only_changes_are_sent(self) -> None:
+        """A page with all parts receives nothing, and for another position only differences."""
         first = self.asked("joint=tee")
         have = ",".join(f"{name}:{mark}" for name, mark in first["have"].items())
         self.assertEqual(self.asked("joint=tee", have)["parts"], {})
@@ -124,11 +122,12 @@ class Fragments(WebCase):
 
 
 class WithoutScript(WebCase):
-    """A form sends all its fields; links and forms alone plan, take, let go, switch and show."""
+    """A form sends all its fields; links and forms alone plan, save, compare, switch and show."""
 
     def form(self, page: str) -> dict[str, str]:
-        """What the change form of a page would send: its hidden fields, the text fields and chosen
-        options that belong to it.
+        """Return the fields that the change form of a page would send.
+
+        They are its hidden fields, text fields and selected options.
         """
         found = {}
         for tag in re.findall(r"<input[^>]*>", page):
@@ -152,7 +151,7 @@ class WithoutScript(WebCase):
         self.assertIn("200 mm long", done)
         self.assertIn("Changed.", done)
 
-    def test_a_refused_field_comes_back_as_typed(self) -> None:
+    def test_refused_field_keeps_its_entry(self) -> None:
         sent = self.form(self.client.get("/?joint=tee").get_data(as_text=True))
         done = self.client.get("/", query_string={**sent, "gap": "wide"})
         self.assertEqual(done.status_code, 422)
@@ -175,7 +174,7 @@ class WithoutScript(WebCase):
             self.client.get(back, headers={"Accept": "application/json"}).get_json()["address"],
         )
 
-    def test_habits_go_back_where_they_were_asked(self) -> None:
+    def test_unit_change_returns_to_its_page(self) -> None:
         for referrer, back in (
             ("http://localhost/?joint=tee", "/?joint=tee"),
             ("http://elsewhere.example/x", "/"),
@@ -203,7 +202,7 @@ class WithoutScript(WebCase):
 
 
 class Elsewhere(WebCase):
-    def test_what_should_not_happen_gets_a_sentence_too(self) -> None:
+    def test_internal_error_gets_a_sentence(self) -> None:
         self.app.config.update(TESTING=False, PROPAGATE_EXCEPTIONS=False)
         self.app.add_url_rule("/broken", "broken", lambda: 1 / 0)
         with self.assertLogs(self.app.logger, "ERROR"):

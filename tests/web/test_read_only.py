@@ -1,5 +1,6 @@
-"""A data folder that cannot be written: every page is read, nothing is offered that cannot be done,
-and nothing is lost.
+"""A read-only data folder.
+
+Every page is readable, impossible actions are not offered, and nothing is lost.
 """
 
 import shutil
@@ -8,7 +9,7 @@ from unittest import mock
 
 from tests.compiled import app_in
 from tests.samples import run, typed
-from tests.web.case import WebCase, client_of
+from tests.web.case import WebCase, build_client
 from wisearc.services.maintenance import opening as services_opening
 from wisearc.services.runs import runs
 from wisearc.store import opening
@@ -29,7 +30,7 @@ class ReadOnly(WebCase):
         ):
             self.assertIsNone(services_opening.lock_folder(self.folder))
             self.app = app_in(self.folder, TESTING=True)
-        self.client, self._csrf_token = client_of(self.app), ""
+        self.client, self._csrf_token = build_client(self.app), ""
 
     def test_every_page_is_read(self) -> None:
         for path in (
@@ -54,7 +55,7 @@ class ReadOnly(WebCase):
         self.assertNotIn("Record a run", self.client.get(self.here).get_data(as_text=True))
         self.assertNotIn("Make backup", self.client.get("/shop/").get_data(as_text=True))
 
-    def test_what_is_sent_all_the_same(self) -> None:
+    def test_unexpected_data_is_handled(self) -> None:
         for path, form in (
             ("/procedures/draft", {"link": "joint=tee&length=321+mm"}),
             (f"{self.here}/runs", self.run_form(notes="a long note")),

@@ -1,5 +1,6 @@
-"""The pages of Read: a run read by what is seen, its change taken and undone; the record, own
-records, drills.
+"""The pages of Inspect.
+
+A diagnosis by the inspection, its change accepted and undone; statistics, shop history, drills.
 """
 
 import csv
@@ -40,7 +41,7 @@ class ReadPages(WebCase):
         self.at = self.keep("joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none")
 
     def write(self, **more: Any) -> str:
-        """A run written down; the page it is read on."""
+        """Record a run, and return its inspection page."""
         made = run(BUTT)
         told = {
             f"{part}.{key}": str(value)
@@ -63,7 +64,7 @@ class ReadPages(WebCase):
         found = re.search(r'class="change-words">([^<]+)', text)
         return found[1] if found else ""
 
-    def test_what_was_written_down_is_filled_in_and_read(self) -> None:
+    def test_recorded_values_are_filled_in_and_parsed(self) -> None:
         at = self.write(faults="cold", front="brown")
         text = self.text(at)
         self.assertRegex(text, r'name="faults" value="cold" checked')
@@ -91,7 +92,7 @@ class ReadPages(WebCase):
         self.assertEqual(read_run_text(json.dumps(told)).front.colour, "brown")
         self.text(at.rpartition("/")[0] + "/999.json", 404)
 
-    def test_what_is_seen_is_told_by_the_address(self) -> None:
+    def test_observations_are_in_the_address(self) -> None:
         at = self.write()
         text = self.text(
             f"{at}?seen=1&faults=grey&where.grey=stops&front_tint=straw&told.draught=no&band=12,5&edges=blend"
@@ -102,12 +103,12 @@ class ReadPages(WebCase):
         self.assertRegex(text, r'id="band"[^>]+value="12.5 mm"')
         dragged = self.text(f"{at}?seen=1&faults=grey&where.grey=0.30-0.55")
         self.assertIn("from 30 to 55 %", dragged)
-        # what no form of ours sends is left away
+        # Values that no form sends are ignored.
         self.text(
             f"{at}?seen=1&faults=made-up&where.grey=nowhere&edges=7&told.sugar=perhaps&front_tint=pink"
         )
 
-    def test_temperatures_for_the_metal_at_hand(self) -> None:
+    def test_temperatures_for_the_selected_metal(self) -> None:
         self.assertIn("540 °C", self.text(self.write()))
         self.at = self.keep("joint=butt&a.metal=430&a.thickness=1+mm&length=100+mm")
         done = self.post(f"{self.at}/runs", self.run_form(outcome="not-good"), self.at)
@@ -118,7 +119,7 @@ class ReadPages(WebCase):
         self.assertNotIn("540 °C", text)
         self.assertIn("has no table of tints", text)
 
-    def test_both_of_what_contradicts_is_kept_and_said(self) -> None:
+    def test_contradictory_entries_are_saved_and_reported(self) -> None:
         at = self.write(back="sugar")
         text = self.text(f"{at}?seen=1&back_tint=silver&told.sugar=yes")
         self.assertIn("Both are saved", text)
@@ -134,7 +135,7 @@ class ReadPages(WebCase):
         self.assertIn(words, page)
         self.assertIn("Weld P-0001 B", page)
         self.assertIn(words, self.text("/weld/at?what=kept:P-0001/B"))
-        # whatever the words of a change are tomorrow, what was taken stands as it was
+        # The saved change stays, whatever the texts of tomorrow.
         row = catalogue.read_changes()["amps-up"]
         with mock.patch.dict(
             catalogue.read_changes(), {"amps-up": replace(row, words="Other words {to}")}
@@ -142,7 +143,7 @@ class ReadPages(WebCase):
             self.assertIn(words, self.text(at))
         self.assertEqual(self.post(f"{at}/undo", {}, at).status_code, 303)
         self.assertNotIn("Weld P-0001 B", self.text(at))
-        # taken again after it was taken back it is another draft, and stands
+        # Accepted again after undo, it is another draft, and stays.
         self.assertEqual(
             self.post(at, {"seen": "1", "faults": "cold", "change": "amps-up"}, at).status_code, 303
         )
@@ -155,7 +156,7 @@ class ReadPages(WebCase):
         self.assertEqual(refused.status_code, 409)
         self.assertIn("The diagnosis has changed", refused.get_data(as_text=True))
 
-    def test_the_least_that_a_kept_reading_can_tell_is_shown(self) -> None:
+    def test_minimal_saved_diagnosis_is_displayed(self) -> None:
         at = self.write(faults="cold")
         least = {
             "verdict": "not-good",
@@ -207,7 +208,7 @@ class ReadPages(WebCase):
                 )
             )
 
-    def test_bad_input_is_said_beside_its_field_and_nothing_is_lost(self) -> None:
+    def test_bad_input_is_reported_at_its_field_and_kept(self) -> None:
         at = self.write(faults="cold")
         text = self.text(f"{at}?seen=1&faults=cold&front_tint=blue&band=wide", 422)
         self.assertRegex(text, r'id="band"[^>]+value="wide"[^>]+aria-invalid="true"')
@@ -290,6 +291,6 @@ class ReadPages(WebCase):
         self.post(f"{at}/{last}", {"back": "yes"}, at)
         self.assertIn("3 in a row within the target", self.text(at))
 
-    def test_empty_places_say_what_to_do_first(self) -> None:
+    def test_empty_pages_name_the_first_step(self) -> None:
         self.assertIn("Weld a joint", self.text("/inspect/"))
         self.assertIn("Weld a joint", self.text("/inspect/record"))

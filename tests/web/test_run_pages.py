@@ -1,6 +1,4 @@
-"""Pages of Run without script: led by forms, written down, logs taken in and drawn; what is wrong
-said where it is.
-"""
+"""Pages of Weld without script: forms, records, logs imported and drawn; errors at their fields."""
 
 import gzip
 import io
@@ -13,7 +11,7 @@ from unittest import mock
 
 from PIL import Image
 
-from tests.waves import Wave, csv_of
+from tests.waves import Wave, format_csv
 from tests.web.case import WebCase
 from wisearc.web.weld import views
 
@@ -67,7 +65,7 @@ class Run(WebCase):
         self.press("main", "main", "main", "main", "main")
         self.assertIn("</b> in progress</a>", self.text("/weld/"))
 
-    def test_left_taken_up_again_and_written_down_later(self) -> None:
+    def test_session_left_resumed_and_recorded_later(self) -> None:
         self.press("skip", "main")
         number = re.search(r"/weld/(\d+)/leave", self.text())[1]
         token = {"csrf_token": re.search(r'name="csrf_token" value="([^"]*)"', self.text())[1]}
@@ -75,20 +73,20 @@ class Run(WebCase):
         here = left.headers["Location"]
         self.assertIn("run stopped. <button", self.text(here))
         self.assertNotIn("in progress", self.text(here))
-        # the page begins anew, and goes on where it was once it is taken up again
+        # The page starts again, and continues after the session is resumed.
         self.assertIn('aria-current="step">Tacks', self.text())
         back = self.client.post(f"/weld/{number}/take-up", data=token)
         self.assertIn('aria-current="step">Pool', self.text(back.headers["Location"]))
         self.assertNotIn("run stopped. <button", self.text(here))
         for left_out in ("x", "", "99", "9" * 12):
             self.assertEqual(self.client.get(f"/weld/?left={left_out}").status_code, 200)
-        # one that is done is written down from the list
+        # A finished session is recorded from the list.
         self.press("main", "main", "main", "main")
         if 'aria-current="step">Wait' in self.text():
             self.press("main")
         self.assertIn(f'<a href="/weld/{number}/write">', self.text("/weld/"))
 
-    def test_written_down_with_what_is_known(self) -> None:
+    def test_run_recorded_with_known_values(self) -> None:
         address = self.to_the_end()
         page = self.text(address)
         self.assertIn("All known values, from the taps", page)
@@ -135,7 +133,7 @@ class Run(WebCase):
         image = re.search(r'src="(/weld/photograph/[0-9a-f]{64}\.jpg)"', record)[1]
         with self.client.get(image) as answer:
             self.assertEqual(answer.mimetype, "image/jpeg")
-        # it is written down: the run is no longer open
+        # A recorded session is no longer open.
         self.assertNotIn("Unrecorded runs", self.text("/weld/"))
         self.assertEqual(self.client.get(address).status_code, 303)
 
@@ -170,7 +168,7 @@ class Run(WebCase):
         with mock.patch.object(views, "time", clock):
             address = self.to_the_end()
         number = re.search(r'name="number" value="(\d+)"', self.text(address))[1]
-        # taps a hundredth of a second apart tell no arc time
+        # Taps a hundredth of a second apart give no arc time.
         form = {
             **self.token(address),
             "number": number,
@@ -192,7 +190,7 @@ class Run(WebCase):
         address = self.to_the_end()
         wave = Wave(rate=2.0, on=0.3, peak=80, background=8, hz=100, arc=26.5, down=1.0, noise=0.3)
         time_s, current, gas = wave.rows()
-        self.client.get(self.log(csv_of(time_s, current, gas=gas), address))
+        self.client.get(self.log(format_csv(time_s, current, gas=gas), address))
         log = re.search(r'href="(/weld/logs/[0-9a-f]{64}[^"]*)"', self.text(address))[1]
         left = re.search(r"Out of range</h2>.*?</ul>", self.text(log.replace("&amp;", "&")), re.S)
         self.assertRegex(left[0], r">Peak 80 A, allowed \d+ A to \d+ A, from [\d.]+ s to [\d.]+ s<")
@@ -231,12 +229,12 @@ class Run(WebCase):
             time.sleep(0.02)
         raise AssertionError("not read")
 
-    def test_a_log_given_drawn_and_as_it_came(self) -> None:
+    def test_log_is_uploaded_drawn_and_downloaded(self) -> None:
         address = self.to_the_end()
         time_s, current, gas = Wave(
             rate=2.0, on=0.3, peak=150, background=8, hz=100, arc=20, noise=0.5
         ).rows()
-        text = csv_of(time_s, current, gas=gas)
+        text = format_csv(time_s, current, gas=gas)
         reading = self.log(text, address)
         self.assertEqual(self.client.get(reading).status_code, 303)
         page = self.text(address)
@@ -276,7 +274,7 @@ class Run(WebCase):
         none = self.client.post("/weld/log", data={**self.token(address), "number": number})
         self.assertIn("Choose a log", none.get_data(as_text=True))
 
-    def test_what_is_not_there(self) -> None:
+    def test_missing_pages(self) -> None:
         for address in (
             "/weld/99/write",
             "/weld/x/live",
@@ -333,7 +331,7 @@ class Run(WebCase):
         self.assertIn(f"Weld {number} B", page)
         self.assertNotIn("at-key", page)
 
-    def test_two_beside_each_other(self) -> None:
+    def test_two_runs_compared(self) -> None:
         for colour in ("straw", "blue"):
             form = {**self.run_form(outcome="not-good"), "front": colour, **self.token(self.kept)}
             self.assertEqual(self.client.post(self.kept + "/runs", data=form).status_code, 303)

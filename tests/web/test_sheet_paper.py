@@ -1,6 +1,4 @@
-"""The printed sheet laid out by a second engine than the browser's: one page of A4 and of Letter,
-its words whole.
-"""
+"""The printed sheet in a second layout engine: one page of A4 and of Letter, complete words."""
 
 import unittest
 from urllib.parse import urlparse

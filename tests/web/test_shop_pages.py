@@ -1,5 +1,6 @@
-"""Shop and Set as pages: entered, counted, taken in; ticked with script and without; wrong input
-said in a sentence.
+"""Shop and Set up as pages.
+
+Entry, counts, import; ticks with and without script; one sentence for wrong input.
 """
 
 import io
@@ -104,7 +105,7 @@ class Stock(WebCase):
         self.assertEqual(self.client.get("/shop/line/spoons").status_code, 404)
         self.assertEqual(self.client.get("/shop/line/machines?number=99").status_code, 404)
 
-    def test_in_inches_and_psi_and_what_is_not_touched_stays(self) -> None:
+    def test_inches_and_psi_and_unchanged_fields_stay(self) -> None:
         enter("bars", {"metal": "copper", "length_mm": 150, "width_mm": 25, "thickness_mm": 6})
         enter("cylinders", {"water_l": 50, "bar": 140, "name": "c"})
         self.client.set_cookie("habit", "in")
@@ -216,7 +217,7 @@ class Stock(WebCase):
 
 
 class Set(WebCase):
-    def test_a_plan_and_a_draft_are_ticked_set_and_begun_again(self) -> None:
+    def test_plan_and_draft_are_ticked_finished_and_restarted(self) -> None:
         self.keep()
         self.assertIn("P-0001 A", self.client.get("/set-up/").get_data(as_text=True))
         for address, what in (
@@ -252,7 +253,7 @@ class Set(WebCase):
             self.post("/set-up/again", {"what": what}, page=address)
             self.assertIn("0 of", self.client.get(address).get_data(as_text=True))
 
-    def test_what_cannot_be_set_up(self) -> None:
+    def test_procedures_that_cannot_be_set_up(self) -> None:
         for address in ("/set-up/plan", "/set-up/plan?joint=spoon", "/set-up/P-0009/A"):
             self.assertEqual(self.client.get(address).status_code, 404)
         self.assertEqual(

@@ -38,7 +38,7 @@ class HeavyRequests(WebCase):
 
     def held_up(self) -> tuple[threading.Semaphore, threading.Event, Callable[..., object]]:
         """Return a slow planning function with its start signal and its end signal."""
-        begun, over, real = threading.Semaphore(0), threading.Event(), views.view_of
+        begun, over, real = threading.Semaphore(0), threading.Event(), views.build_plan_view
 
         def slow(*args: object) -> object:
             begun.release()
@@ -52,7 +52,7 @@ class HeavyRequests(WebCase):
         begun, over, slow = self.held_up()
 
         patched = mock.patch.object(work_queue, "MAX_WAIT_S", 0.1)
-        with mock.patch.object(views, "view_of", slow), patched:
+        with mock.patch.object(views, "build_plan_view", slow), patched:
             threads = [
                 threading.Thread(
                     target=lambda: codes.append(self.app.test_client().get(HEAVY).status_code)
@@ -79,7 +79,7 @@ class HeavyRequests(WebCase):
         def ask() -> None:
             codes.append(self.app.test_client().get(HEAVY).status_code)
 
-        with mock.patch.object(views, "view_of", slow):
+        with mock.patch.object(views, "build_plan_view", slow):
             threads = [threading.Thread(target=ask) for _ in range(8)]
             for thread in threads:
                 thread.start()
@@ -102,7 +102,7 @@ class HeavyRequests(WebCase):
         self.app.config["PROPAGATE_EXCEPTIONS"] = False
         self.app.testing = False
         with (
-            mock.patch.object(views, "view_of", side_effect=RuntimeError("planted")),
+            mock.patch.object(views, "build_plan_view", side_effect=RuntimeError("planted")),
             self.assertLogs(self.app.logger, "ERROR"),
         ):
             for _ in range(3):

@@ -1,4 +1,4 @@
-"""The command line: serve, plan, schema, and the care of the book."""
+"""The command line: serve, plan, schema, and maintenance of the library."""
 
 from __future__ import annotations
 
@@ -18,18 +18,18 @@ from ..core.errors import WiseArcError
 from ..services import lifeline
 from .arc import add_arc
 from .before_arc import add_bench
-from .care import add_care
 from .jobs import add_jobs
+from .maintenance import add_care
 from .reading import read
 from .simulators import add_simulate
 
 DEFAULT_PORT = 8765
-# Python looks for unused objects after so many new ones. Its usual 700 slows a start down.
+# The number of new objects between garbage collections. The default of 700 slows the start.
 GC_THRESHOLD = 10_000
 
 
 def main(argv: list[str] | None = None) -> int:
-    """Run a command. Returns its exit code: 0 done, 1 a stop caution, 2 bad input."""
+    """Run a command and return its exit code: 0 done, 1 a stop caution, 2 bad input."""
     gc.set_threshold(GC_THRESHOLD)
     if lifeline.VARIABLE not in os.environ:
         return _run(argv)
@@ -53,7 +53,7 @@ def _run(argv: list[str] | None) -> int:
         print(f"wisearc: {error}", file=sys.stderr)
         return 2
     except BrokenPipeError:
-        # the reader closed early (a pager, head): nothing more to say
+        # The reader closed early (a pager, head), so no further output is possible.
         sys.stderr.close()
         return 0
     except KeyboardInterrupt:
@@ -63,7 +63,7 @@ def _run(argv: list[str] | None) -> int:
 
 @contextmanager
 def _handle_sigterm_as_interrupt() -> Iterator[None]:
-    """Asked to end, a command ends as by Ctrl+C: what it was at is put away first."""
+    """Treat a request to end like Ctrl+C, so that the command cleans up first."""
     if threading.current_thread() is not threading.main_thread():
         yield
         return
@@ -136,7 +136,7 @@ def _build_parser() -> argparse.ArgumentParser:
 
 def _plan(args: argparse.Namespace) -> int:
     from ..core.shop.shop import ASSUMED
-    from ..services.planning.planning import plan_as_data, plan_as_text, plan_of_text, shop_of_text
+    from ..services.planning.planner import plan_as_data, plan_as_text, plan_of_text, shop_of_text
 
     text = read(args.file)
     shop = shop_of_text(read(args.shop, "shop")) if args.shop else ASSUMED
@@ -150,7 +150,7 @@ def _plan(args: argparse.Namespace) -> int:
 
 
 def _print_schema(args: argparse.Namespace) -> int:
-    from ..services.planning.planning import schema_as_text
+    from ..services.planning.planner import schema_as_text
 
     print(schema_as_text(args.name))
     return 0

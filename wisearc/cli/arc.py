@@ -1,4 +1,4 @@
-"""The commands for the arc: its logs."""
+"""The commands for arc logs."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from .reading import parse_figure, read
 
 
 def add_arc(commands: Any) -> None:
-    """The commands for the arc."""
+    """Add the commands for arc logs."""
     log = commands.add_parser(
         "log", help="analyse an arc log: intervals, pulses, energy and excursions from the plan"
     )
@@ -50,13 +50,13 @@ def add_arc(commands: Any) -> None:
 
 def _log(args: argparse.Namespace) -> int:
     from ..core.shop.shop import ASSUMED
-    from ..services.planning.planning import plan_of_text, shop_of_text
+    from ..services.planning.planner import plan_of_text, shop_of_text
     from ..services.runs.arc_logs import log_as_data
 
     shop = shop_of_text(read(args.shop, "shop")) if args.shop else ASSUMED
     plan = plan_of_text(read(args.joint), shop) if args.joint else None
-    told = _print_progress if sys.stderr.isatty() else None
-    data = log_as_data(args.file, plan, parse_figure("length-mm", args.length_mm), told)
+    on_progress = _print_progress if sys.stderr.isatty() else None
+    data = log_as_data(args.file, plan, parse_figure("length-mm", args.length_mm), on_progress)
     json.dump(
         data,
         sys.stdout,
@@ -71,12 +71,12 @@ def _log(args: argparse.Namespace) -> int:
 def _read(args: argparse.Namespace) -> int:
     from ..core.shop.shop import ASSUMED
     from ..services.diagnosis.diagnosis import reading_of_text
-    from ..services.planning.planning import shop_of_text
+    from ..services.planning.planner import shop_of_text
 
     shop = shop_of_text(read(args.shop, "shop")) if args.shop else ASSUMED
     joint = read(args.joint) if args.joint else None
-    said = reading_of_text(read(args.file, "run"), joint, shop, args.log)
-    json.dump(said, sys.stdout, ensure_ascii=False, indent=2, allow_nan=False)
+    reading_text = reading_of_text(read(args.file, "run"), joint, shop, args.log)
+    json.dump(reading_text, sys.stdout, ensure_ascii=False, indent=2, allow_nan=False)
     sys.stdout.write("\n")
     return 0
 

@@ -1,4 +1,4 @@
-"""The commands for what goes before the arc: templates, purges."""
+"""The commands for templates and purges."""
 
 from __future__ import annotations
 
@@ -12,9 +12,9 @@ from .reading import parse_figure, read
 
 
 def add_bench(commands: Any) -> None:
-    """The commands for what goes before the arc."""
+    """Add the commands for templates and purges."""
     cope = commands.add_parser("cope", help="make the template of a tube end")
-    for name, words in (
+    for name, text in (
         ("branch-mm", "outside diameter of the tube to cut"),
         ("wall-mm", "its wall thickness"),
         ("run-mm", "outside diameter of the other tube"),
@@ -22,7 +22,7 @@ def add_bench(commands: Any) -> None:
         ("offset-mm", "offset between the tube axes (default 0)"),
         ("paper-mm", "paper thickness (default 0.1)"),
     ):
-        cope.add_argument(f"--{name}", metavar=name.upper().replace("-", "_"), help=words)
+        cope.add_argument(f"--{name}", metavar=name.upper().replace("-", "_"), help=text)
     cope.add_argument(
         "--edge",
         default="seat",
@@ -59,11 +59,11 @@ def _run_cope(args: argparse.Namespace) -> int:
     from ..core.templates.cut import make_cut
     from ..services.templates.templates import FORMATS, write_template
 
-    given = {
+    values = {
         key: parse_figure(f"--{key.replace('_', '-')}", getattr(args, key))
         for key in ("branch_mm", "wall_mm", "run_mm", "angle_deg", "offset_mm", "paper_mm")
     }
-    cut = make_cut({"kind": args.kind, "edge": args.edge, "name": args.name, **given})
+    cut = make_cut({"kind": args.kind, "edge": args.edge, "name": args.name, **values})
     if args.out is None:
         sys.stdout.write(write_template(cut, "csv", args.part).decode())
         return 0
@@ -83,8 +83,8 @@ def _run_cope(args: argparse.Namespace) -> int:
 def _purge(args: argparse.Namespace) -> int:
     from ..core.errors import InputError
     from ..core.shop.shop import ASSUMED
-    from ..services.planning.planning import plan_of_text, shop_of_text
-    from ..services.purge.purging import purge_file, purged_text
+    from ..services.planning.planner import plan_of_text, shop_of_text
+    from ..services.purge.purge_forecast import purge_file, purged_text
 
     shop = shop_of_text(read(args.shop, "shop")) if args.shop else ASSUMED
     text = read(args.file)
@@ -98,9 +98,9 @@ def _purge(args: argparse.Namespace) -> int:
             file=sys.stderr,
         )
         plan = plan_of_text(purged_text(text), shop)
-    found = purge_file(plan)
-    if found is None:
+    purge_data = purge_file(plan)
+    if purge_data is None:
         raise InputError("back", "purge", "cannot be purged")
-    json.dump(found, sys.stdout, ensure_ascii=False, indent=2, allow_nan=False)
+    json.dump(purge_data, sys.stdout, ensure_ascii=False, indent=2, allow_nan=False)
     sys.stdout.write("\n")
     return 0

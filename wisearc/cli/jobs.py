@@ -12,7 +12,7 @@ from .reading import parse_figure, read
 
 
 def add_jobs(commands: Any) -> None:
-    """The commands for jobs."""
+    """Add the commands for jobs."""
     job = commands.add_parser("job", help="plan a job: the sequence of its joints")
     job.add_argument("file", metavar="FILE", help="job file, or - for standard input")
     job.add_argument("--shop", metavar="SHOP", help="shop file; plan with the equipment in it")
@@ -50,15 +50,15 @@ def _run_job(args: argparse.Namespace) -> int:
         plan_document,
         refuse_procedure,
     )
-    from ..services.planning.planning import shop_of_text
+    from ..services.planning.planner import shop_of_text
 
     shop = shop_of_text(read(args.shop, "shop")) if args.shop else ASSUMED
     job, by_number = job_of_text(read(args.file, "job")), refuse_procedure
     store = None
     if args.data is not None:
-        from ..services.maintenance.opening import open_book
+        from ..services.maintenance.opening import open_library
 
-        store, by_number = open_book(args.data), find_saved_plan
+        store, by_number = open_library(args.data), find_saved_plan
     try:
         if args.orders:
             for row in orders_data(job, shop, read(args.orders, "orders").splitlines(), by_number):
@@ -82,7 +82,7 @@ def _find(args: argparse.Namespace) -> int:
     seconds = checks.check_number(
         "--seconds", parse_figure("--seconds", args.seconds), 0.1, 600, "s"
     )
-    # what is looked for goes before nothing that is asked for
+    # A search has a lower priority than requests.
     os.nice(10)
     for row in search_lines(read("-", "problem"), seconds):
         print(json.dumps(row, allow_nan=False), flush=True)

@@ -1,4 +1,4 @@
-"""What a command is given: figures and files, each refused with one clear line."""
+"""Arguments of a command: figures and files, each refused with one clear line."""
 
 from __future__ import annotations
 
@@ -7,7 +7,15 @@ from pathlib import Path
 
 
 def parse_figure(name: str, text: str | None) -> float | None:
-    """A figure of the command line. Raises InputError."""
+    """Parse a figure of the command line.
+
+    Args:
+        name: Name of the option.
+        text: The text, or None.
+
+    Raises:
+        InputError: The text is not a number.
+    """
     from ..core.errors import InputError
 
     try:
@@ -16,10 +24,18 @@ def parse_figure(name: str, text: str | None) -> float | None:
         raise InputError(name, text, "must be a number, such as 25.4") from error
 
 
-def read(name: str, what: str = "joint") -> str:
-    """The text of a file, or of standard input for -. Raises InputError."""
+def read(name: str, subject: str = "joint") -> str:
+    """Return the text of a file, or of standard input for -.
+
+    Args:
+        name: Name of the file.
+        subject: Its kind, for the error.
+
+    Raises:
+        InputError: The file cannot be read.
+    """
     from ..core.errors import InputError
-    from ..services.planning.planning import MAX_FILE_BYTES
+    from ..services.planning.planner import MAX_FILE_BYTES
 
     try:
         if name == "-":
@@ -29,14 +45,16 @@ def read(name: str, what: str = "joint") -> str:
                 data = file.read(MAX_FILE_BYTES + 1)
         if len(data) > MAX_FILE_BYTES:
             raise InputError(
-                "file", name, f"exceeds {MAX_FILE_BYTES // 1048576} MB. Give a smaller {what} file"
+                "file",
+                name,
+                f"exceeds {MAX_FILE_BYTES // 1048576} MB. Give a smaller {subject} file",
             )
         return data.decode("utf-8-sig")
     except (UnicodeDecodeError, ValueError) as error:
         raise InputError(
-            "file", name, f"is not UTF-8 text. Save the {what} file as UTF-8"
+            "file", name, f"is not UTF-8 text. Save the {subject} file as UTF-8"
         ) from error
     except OSError as error:
         raise InputError(
-            "file", name, f"cannot be read ({error.strerror}). Give the path of a {what} file"
+            "file", name, f"cannot be read ({error.strerror}). Give the path of a {subject} file"
         ) from error

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from .reading import parse_figure, read
 
-# what can be set of each: name, usual, least, most, words
+# The options of each: name, default, minimum, maximum, text.
 _METER = (
     ("volume-l", 1, 0.01, 2000, "purge volume"),
     ("flow-l-min", 6, 0.1, 100, "argon"),
@@ -28,7 +28,7 @@ _SOURCE = (
     ("hand", 0.02, 0, 0.5, "variation of the travel, as a fraction"),
     ("arc-s", None, 1, 20_000, "arc time (default: from the plan)"),
 )
-_BOTH = (
+_OPTIONS_OF_BOTH = (
     ("seed", 1, 0, 1e9, "seed of the noise"),
     ("rate", None, 0.1, 1000, "readings per second (meter 5, source 50)"),
     ("speed", 1, 0.1, 100, "speed factor"),
@@ -39,7 +39,7 @@ _PORTS = {"oxygen-meter": 8766, "power-source": 8767}
 
 
 def add_simulate(commands: Any) -> None:
-    """The command for simulated devices."""
+    """Add the command for simulated devices."""
     simulate = commands.add_parser("simulate", aliases=["stand-in"], help="run a simulated device")
     simulate.add_argument("name", metavar="NAME", help="oxygen-meter or power-source")
     simulate.add_argument(
@@ -57,11 +57,11 @@ def add_simulate(commands: Any) -> None:
     simulate.add_argument(
         "--shop", metavar="SHOP", help="power-source: shop file; plan with the equipment in it"
     )
-    for device, options in (*_OWN.items(), ("", _BOTH)):
-        for name, usual, _, _, words in options:
-            said = f"{device}: {words}" if device else words
+    for device, options in (*_OWN.items(), ("", _OPTIONS_OF_BOTH)):
+        for name, usual, _, _, text in options:
+            message = f"{device}: {text}" if device else text
             simulate.add_argument(
-                f"--{name}", help=said + ("" if usual is None else f" (default {usual:g})")
+                f"--{name}", help=message + ("" if usual is None else f" (default {usual:g})")
             )
     simulate.set_defaults(run=_simulate)
 
@@ -71,7 +71,7 @@ def _simulate(args: argparse.Namespace) -> int:
     from ..core.schema import checks
 
     device = checks.name("device", args.name, list(_OWN))
-    told = _parse_figures(args, device)
+    figures = _parse_figures(args, device)
     port = int(
         checks.check_number(
             "--port",
@@ -80,19 +80,19 @@ def _simulate(args: argparse.Namespace) -> int:
             65_535,
         )
     )
-    speed, rate = float(told.pop("speed") or 1.0), float(told.pop("rate") or _RATES[device])
+    speed, rate = float(figures.pop("speed") or 1.0), float(figures.pop("rate") or _RATES[device])
     try:
         line = (_build_meter if device == "oxygen-meter" else _build_source)(
-            args, told, port, rate, speed
+            args, figures, port, rate, speed
         )
     except OSError as error:
         raise InputError(
             "--port", str(port), f"cannot be used ({error.strerror}). Give another port"
         ) from error
-    words = device.replace("-", " ")
+    text = device.replace("-", " ")
     print(
         (
-            f"Simulated {words} on port {line.port} of this machine. It starts at the "
+            f"Simulated {text} on port {line.port} of this machine. It starts at the "
             "first connection. Press Ctrl+C to stop"
         ),
         flush=True,
@@ -105,8 +105,10 @@ def _simulate(args: argparse.Namespace) -> int:
 
 
 def _parse_figures(args: argparse.Namespace, device: str) -> dict[str, float | None]:
-    """What was given for a device, within its limits; what is another's is refused. Raises
-    InputError.
+    """Return the options of a device, checked against their limits.
+
+    Raises:
+        InputError: An option is wrong or belongs to another device.
     """
     from ..core.errors import InputError
     from ..core.schema import checks
@@ -120,22 +122,22 @@ def _parse_figures(args: argparse.Namespace, device: str) -> dict[str, float | N
                 str(getattr(args, name.replace("-", "_"))),
                 f"is not an option of the {device}",
             )
-    found: dict[str, float | None] = {}
-    for name, usual, low, high, _ in (*_OWN[device], *_BOTH):
-        given = parse_figure(f"--{name}", getattr(args, name.replace("-", "_")))
-        found[name.replace("-", "_")] = (
-            usual if given is None else checks.check_number(f"--{name}", given, low, high)
+    figures: dict[str, float | None] = {}
+    for name, usual, low, high, _ in (*_OWN[device], *_OPTIONS_OF_BOTH):
+        value = parse_figure(f"--{name}", getattr(args, name.replace("-", "_")))
+        figures[name.replace("-", "_")] = (
+            usual if value is None else checks.check_number(f"--{name}", value, low, high)
         )
-    return found
+    return figures
 
 
 def _build_meter(
-    args: argparse.Namespace, told: dict[str, Any], port: int, rate: float, speed: float
+    args: argparse.Namespace, figures: dict[str, Any], port: int, rate: float, speed: float
 ) -> Any:
     from ..core.errors import InputError
     from ..simulators.oxygen_meter import Behind, Meter, replay_readings, simulate_readings
 
-    behind = Behind(**{**told, "seed": int(told["seed"])})
+    behind = Behind(**{**figures, "seed": int(figures["seed"])})
     if args.replay:
         try:
             rows = list(replay_readings(args.replay))
@@ -151,30 +153,30 @@ def _build_meter(
 
 
 def _build_source(
-    args: argparse.Namespace, told: dict[str, Any], port: int, rate: float, speed: float
+    args: argparse.Namespace, figures: dict[str, Any], port: int, rate: float, speed: float
 ) -> Any:
     from ..core.shop.shop import ASSUMED
-    from ..services.planning.planning import plan_of_text, shop_of_text
+    from ..services.planning.planner import plan_of_text, shop_of_text
     from ..simulators.line import Line
     from ..simulators.power_source import simulate_rows
 
     shop = shop_of_text(read(args.shop, "shop")) if args.shop else ASSUMED
     plan = plan_of_text(read(args.joint), shop) if args.joint else None
-    counts = {name: int(told[name]) for name in ("tacks", "restarts", "seed")}
+    counts = {name: int(figures[name]) for name in ("tacks", "restarts", "seed")}
     seam = _build_seam(
         plan,
         **counts,
-        slip=bool(told["slip"]),
-        touched=bool(told["touched"]),
-        hand=told["hand"],
-        arc_s=told["arc_s"],
+        slip=bool(figures["slip"]),
+        touched=bool(figures["touched"]),
+        hand=figures["hand"],
+        arc_s=figures["arc_s"],
         rate_hz=rate,
     )
     return Line(lambda: simulate_rows(seam), port, speed)
 
 
 def _build_seam(plan: Any, arc_s: float | None, **more: Any) -> Any:
-    """What a power source is simulated to do: as a plan says, else as one is by itself."""
+    """Return the weld for a power source, from a plan or the defaults."""
     from ..simulators.power_source import Seam
 
     if plan is None:

@@ -1,1 +1,1 @@
-"""The trade, pure: rules and computation, with no interface, disk, clock or chance."""
+"""The trade: rules and calculation, without interface, disk, clock or random numbers."""

@@ -14,7 +14,12 @@ from typing import Any, Protocol
 
 
 def format_limits(low: float, high: float, unit: str = "") -> str:
-    """From one end to the other, with the unit as it is written.
+    """Return a range in words, with the unit.
+
+    Args:
+        low: Minimum.
+        high: Maximum.
+        unit: Unit, or "".
 
     >>> format_limits(20, 90, "°"), format_limits(0.3, 6, "mm"), format_limits(1, 9)
     ('from 20° to 90°', 'from 0.3 to 6 mm', 'from 1 to 9')
@@ -25,7 +30,7 @@ def format_limits(low: float, high: float, unit: str = "") -> str:
 
 
 class WiseArcError(Exception):
-    """Root of every error the product raises on purpose."""
+    """Root of every error that Wise Arc raises deliberately."""
 
 
 MAX_SHOWN_LENGTH = 60
@@ -33,7 +38,7 @@ _MAX_BITS = 60
 
 
 def shorten(value: Any) -> str:
-    """A value as a sentence quotes it: never longer than a line, whatever was given.
+    """Return a value as an error quotes it, at most one line long.
 
     >>> shorten("x" * 100)[-3:], shorten([1, 2]), shorten({}), shorten(10**400)
     ('xx…', 'a list of 2', 'an object', 'a very long number')
@@ -51,10 +56,14 @@ def shorten(value: Any) -> str:
 
 
 class Rule(Protocol):
-    """A rule whose figures read in either unit habit."""
+    """A rule whose figures can be shown in both unit systems."""
 
-    def text(self, habit: str = "mm") -> str:
-        """The rule in a unit habit."""
+    def text(self, units: str = "mm") -> str:
+        """Return the rule.
+
+        Args:
+            units: Unit system, "mm" or "in".
+        """
 
 
 # Names of fields on screen, where the key of the field is no English noun.
@@ -87,6 +96,14 @@ class InputError(WiseArcError):
     def __init__(
         self, field: str, value: Any, rule: str | Rule, nearest: str | None = None
     ) -> None:
+        """Create the error.
+
+        Args:
+            field: Key of the field.
+            value: The wrong value.
+            rule: The broken rule.
+            nearest: The nearest allowed value, or None.
+        """
         self.field = field
         self.value = value
         self.rule = rule if isinstance(rule, str) else rule.text("mm")
@@ -94,11 +111,11 @@ class InputError(WiseArcError):
         self._said = rule
         super().__init__(field, value, self.rule)
 
-    def rule_in(self, habit: str) -> str:
-        """The rule with its figures in a unit habit, where it has figures of it."""
-        return self._said if isinstance(self._said, str) else self._said.text(habit)
+    def rule_in(self, units: str) -> str:
+        """Return the rule with its figures in a unit system."""
+        return self._said if isinstance(self._said, str) else self._said.text(units)
 
-    def beside(self, habit: str = "mm") -> str:
+    def beside(self, units: str = "mm") -> str:
         """Return the sentence next to the field, which shows name and value already.
 
         >>> InputError("gap", "wide", "must be a length").beside()
@@ -106,21 +123,22 @@ class InputError(WiseArcError):
         >>> InputError("pin", None, "Wrong PIN").beside()
         'Wrong PIN.'
         """
-        words = self.rule_in(habit)
-        return _end_sentence(words if words[:1].isupper() else f"This value {words}")
+        text = self.rule_in(units)
+        return _end_sentence(text if text[:1].isupper() else f"This value {text}")
 
-    def describe_value(self, habit: str = "mm") -> str:
-        """Return the sentence next to the field, with the value as it was typed.
+    def describe_value(self, units: str = "mm") -> str:
+        """Return the sentence next to the field, with the typed value.
 
         >>> InputError("gap", "wide", "must be a length").describe_value()
         '“wide” must be a length.'
         """
-        words = self.rule_in(habit)
-        if self.value is None or self.value == "" or words[:1].isupper():
-            return self.beside(habit)
-        return _end_sentence(f"“{shorten(self.value)}” {words}")
+        text = self.rule_in(units)
+        if self.value is None or self.value == "" or text[:1].isupper():
+            return self.beside(units)
+        return _end_sentence(f"“{shorten(self.value)}” {text}")
 
     def __str__(self) -> str:
+        """Return the error with its field and value."""
         return self._describe(shorten(self.field))
 
     @property
@@ -133,8 +151,8 @@ class InputError(WiseArcError):
         if self.rule[:1].isupper():
             return _end_sentence(self.rule)
         label = _FIELD_LABELS.get(self.field, shorten(self.field).replace("_", " "))
-        words = self._describe(label)
-        return _end_sentence(f"{words[0].upper()}{words[1:]}")
+        text = self._describe(label)
+        return _end_sentence(f"{text[0].upper()}{text[1:]}")
 
     def _describe(self, field: str) -> str:
         if self.value is None or self.value == "":
@@ -146,13 +164,22 @@ class InputError(WiseArcError):
 
 
 class UnknownName(InputError):
-    """A name outside the allowed ones; near ones are offered, never taken.
+    """A name that is not allowed.
+
+    The error suggests similar names and never uses one.
 
     >>> str(UnknownName("metal", "304l", ["304", "304L"]))
     'metal “304l” must be one of 304, 304L. Did you mean 304L?'
     """
 
     def __init__(self, field: str, value: Any, allowed: list[str]) -> None:
+        """Create the error.
+
+        Args:
+            field: Key of the field.
+            value: The wrong name.
+            allowed: The allowed names.
+        """
         folded = {name.lower(): name for name in allowed}
         nearest = None
         if isinstance(value, str) and len(value) <= MAX_SHOWN_LENGTH:
@@ -168,17 +195,26 @@ class UnknownName(InputError):
 
 
 class OutOfRange(InputError):
-    """A number outside what is allowed.
+    """A number outside the allowed range.
 
     >>> str(OutOfRange("thickness_mm", 9, 0.3, 6, "mm"))
     'thickness_mm “9” must be from 0.3 to 6 mm'
     """
 
     def __init__(self, field: str, value: Any, low: float, high: float, unit: str = "") -> None:
+        """Create the error.
+
+        Args:
+            field: Key of the field.
+            value: The wrong number.
+            low: Minimum.
+            high: Maximum.
+            unit: Unit of the limits.
+        """
         self.low = low
         self.high = high
         super().__init__(field, value, f"must be {format_limits(low, high, unit)}")
 
 
 class CatalogueError(WiseArcError):
-    """A row of the product's own data that does not hold together."""
+    """An inconsistent row of the catalogue."""

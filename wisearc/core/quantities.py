@@ -1,8 +1,8 @@
-"""Quantities: the lengths people type, conversions, and figures shown in either unit habit.
+"""Quantities: typed lengths, conversions, and figures in both unit systems.
 
-Inside the core: mm, s, A, V, °C, L/min, kJ/mm, wt%. A habit is "mm" or "in"; it changes what is
-shown, never what is computed. Conversions are exact by definition (1 in = 25.4 mm) or the standard
-factors: 1 CFH = 0.4719 L/min (1 ft³ = 28.316 846 592 L).
+The core calculates in mm, s, A, V, °C, L/min, kJ/mm and wt%. The unit system ("mm" or "in") changes
+the display and never the calculation. Conversions are exact by definition (1 in = 25.4 mm) or use
+the standard factors: 1 CFH = 0.4719 L/min (1 ft³ = 28.316 846 592 L).
 """
 
 from __future__ import annotations
@@ -21,9 +21,9 @@ from .errors import InputError
 MM_PER_INCH = 25.4
 L_PER_CUBIC_FOOT = 28.316846592
 L_MIN_PER_CFH = L_PER_CUBIC_FOOT / 60
-# by definition of the pound, the inch and standard gravity
+# By the definitions of the pound, the inch and standard gravity.
 PSI_PER_BAR = 14.503774
-HABITS = ("mm", "in")
+UNIT_SYSTEMS = ("mm", "in")
 
 _NUMBER = r"(?:[0-9]+(?:[.,][0-9]*)?|[.,][0-9]+)"
 _SIGNED = re.compile(r"[+-]?(?:[0-9]+\.?[0-9]*|\.[0-9]+)")
@@ -54,7 +54,7 @@ _GAUGE = re.compile(
 _GAUGE_FIRST = re.compile(r"(?:gauge|ga)\s*([0-9]+)(?:\s+([a-z]+))?")
 _FRACTION = re.compile(rf"(?:([0-9]+)[\s-]+)?([0-9]+)\s*/\s*([0-9]+)\s*({_UNIT})?")
 _PLAIN = re.compile(rf"({_NUMBER})\s*({_UNIT})?")
-_SCALE_WORDS = {
+_SCALE_NAMES = {
     "carbon": "carbon",
     "mild": "carbon",
     "steel": "carbon",
@@ -68,7 +68,7 @@ _SCALE_WORDS = {
     "galv": "galvanised",
     "zinc": "galvanised",
 }
-# diameters, mm, as rods and tungstens of them are sold by the inch: common practice
+# Diameters of rods and tungstens sold by the inch, mm: common practice.
 SOLD_INCH = {
     0.6: "0.023",
     0.8: "0.030",
@@ -82,18 +82,21 @@ SOLD_INCH = {
     4.0: "5/32",
 }
 SOLD_SLACK_MM = 0.026
-# a temperature in °F is told to so many degrees: of 842 °F the last figure means nothing
+# A temperature in °F is rounded to this step. A difference of 2 °F has no meaning at 842 °F.
 COARSE_F = 10
-# longer than any figure anyone writes; longer ones are not even looked through
+# A longer text is refused without parsing, because no figure needs it.
 MAX_TYPED_LENGTH = 60
-HOW_TO_TYPE = "must be a length, such as 1.6 mm, 16 ga, .065, 1/16 in or 1,6 mm"
+LENGTH_RULE = "must be a length, such as 1.6 mm, 16 ga, .065, 1/16 in or 1,6 mm"
 
 
 class Length(Struct, frozen=True):
-    """A length in mm, with the words it was typed in and, for a gauge, what other scales make of
-    it.
+    """A length, with its typed text and, for a gauge, its value in other scales.
 
-    Attributes: mm; typed; scale (gauge scale or None); others, label and mm of each other scale.
+    Attributes:
+        mm: Length, mm.
+        typed: Text as typed.
+        scale: Gauge scale, or None.
+        others: Label and mm of each other scale.
     """
 
     mm: float
@@ -103,7 +106,12 @@ class Length(Struct, frozen=True):
 
 
 def scale_for(metal_kind: str, form: str, coating: str = "none") -> str:
-    """The gauge scale that a member's "ga" means: tube wall, galvanised, stainless or carbon sheet.
+    """Return the gauge scale of a member: tube wall, galvanised, stainless or carbon sheet.
+
+    Args:
+        metal_kind: Kind of the metal.
+        form: "sheet", "tube" or another form.
+        coating: Coating, or "none".
 
     >>> (
     ...     scale_for("stainless", "sheet"),
@@ -122,12 +130,18 @@ def scale_for(metal_kind: str, form: str, coating: str = "none") -> str:
 def parse_length(
     text: str, name: str = "length", scale: str = "stainless", bare_unit: str = ""
 ) -> Length:
-    """Read a length as people type it.
+    """Parse a length as a person types it.
 
-    Parameters: text; name, the field for the error; scale, the gauge scale a bare "16 ga" means;
-    bare_unit, the unit of a bare number ("mm" or "in"); when empty, a number that begins with the
-    decimal point or a fraction is inches (".065", "1/16"), any other is mm.
-    Returns Length. Raises InputError where nothing sensible can be read.
+    Args:
+        text: The text.
+        name: Field name for the error.
+        scale: Gauge scale of a plain "16 ga".
+        bare_unit: Unit of a number without unit, "mm" or "in". If empty, a fraction or a number
+            that starts with the decimal point is in inches (".065", "1/16"), and any other is in
+            mm.
+
+    Raises:
+        InputError: The text is not a length.
 
     >>> parse_length("16 ga").mm, parse_length("16 ga carbon").mm
     (1.5875, 1.51892)
@@ -139,23 +153,27 @@ def parse_length(
     if match := (_GAUGE.fullmatch(low) or _GAUGE_FIRST.fullmatch(low)):
         return _parse_gauge(match[1], match[2], typed, name, scale)
     if match := _FRACTION.fullmatch(low):
-        whole, top, bottom, unit = match.groups()
+        integer, top, bottom, unit = match.groups()
         if int(bottom) == 0:
             raise InputError(
-                name, typed, "cannot be a fraction with 0 below the line. " + HOW_TO_TYPE
+                name, typed, "cannot be a fraction with 0 below the line. " + LENGTH_RULE
             )
-        value = float(int(whole or 0) + Fraction(int(top), int(bottom))) * _UNITS[unit or "in"]
+        value = float(int(integer or 0) + Fraction(int(top), int(bottom))) * _UNITS[unit or "in"]
         return Length(_length_mm(value, name, typed), typed)
     if match := _PLAIN.fullmatch(low):
         digits, unit = match[1].replace(",", "."), match[2]
         if not unit:
             unit = bare_unit or ("in" if digits.startswith(".") else "mm")
         return Length(_length_mm(float(digits) * _UNITS[unit], name, typed), typed)
-    raise InputError(name, typed, HOW_TO_TYPE)
+    raise InputError(name, typed, LENGTH_RULE)
 
 
 def _normalise_typed(text: str, name: str) -> str:
-    """What was typed, its spaces evened. Raises InputError where it is too long to be a figure."""
+    """Return the typed text with normal spaces.
+
+    Raises:
+        InputError: The text is too long for a figure.
+    """
     if len(text) > MAX_TYPED_LENGTH:
         raise InputError(name, text, f"is too long. Type at most {MAX_TYPED_LENGTH} characters")
     return " ".join(text.split())
@@ -163,13 +181,13 @@ def _normalise_typed(text: str, name: str) -> str:
 
 def _length_mm(value: float, name: str, typed: str) -> float:
     if not math.isfinite(value) or value > 1e7:
-        raise InputError(name, typed, "is more than this product can plan. " + HOW_TO_TYPE)
+        raise InputError(name, typed, "is more than this product can plan. " + LENGTH_RULE)
     return _round(value)
 
 
 def _parse_gauge(number: str, word: str | None, typed: str, name: str, scale: str) -> Length:
     scales = load_gauge_scales()
-    if word and word not in _SCALE_WORDS:
+    if word and word not in _SCALE_NAMES:
         raise InputError(
             name,
             typed,
@@ -178,7 +196,7 @@ def _parse_gauge(number: str, word: str | None, typed: str, name: str, scale: st
                 "ga carbon"
             ),
         )
-    use = _SCALE_WORDS[word] if word else scale
+    use = _SCALE_NAMES[word] if word else scale
     if number not in scales[use].inches:
         has = ", ".join(scales[use].inches)
         raise InputError(name, typed, f"is not a number of the {scales[use].label} gauge: {has}")
@@ -203,7 +221,15 @@ _SPEED_UNITS = {
 
 
 def parse_speed(text: str, name: str = "travel", bare_unit: str = "mm/s") -> float:
-    """Read a travel speed as people type it, in mm/s. Raises InputError.
+    """Parse a travel speed, mm/s.
+
+    Args:
+        text: The text.
+        name: Field name for the error.
+        bare_unit: Unit of a number without unit.
+
+    Raises:
+        InputError: The text is not a travel speed.
 
     >>> parse_speed("3,4"), round(parse_speed("8 in/min"), 3), parse_speed("180 mm/min")
     (3.4, 3.387, 3.0)
@@ -218,7 +244,14 @@ _FLOW = re.compile(rf"({_NUMBER})\s*(l/min|lpm|l|cfh|ft³/h)?")
 
 
 def parse_flow(text: str, name: str = "flow") -> float:
-    """Read a gas flow as people type it, in L/min. Raises InputError.
+    """Parse a gas flow, L/min.
+
+    Args:
+        text: The text.
+        name: Field name for the error.
+
+    Raises:
+        InputError: The text is not a flow.
 
     >>> parse_flow("9,5"), round(parse_flow("20 CFH"), 2)
     (9.5, 9.44)
@@ -231,7 +264,14 @@ def parse_flow(text: str, name: str = "flow") -> float:
 
 
 def parse_pressure(text: str, name: str = "pressure") -> float:
-    """A pressure by the gauge as it is typed with its unit, bar. Raises InputError.
+    """Parse a gauge pressure with its unit, bar.
+
+    Args:
+        text: The text.
+        name: Field name for the error.
+
+    Raises:
+        InputError: The text is not a pressure.
 
     >>> parse_pressure("140 bar"), parse_pressure("2000 psi")
     (140.0, 137.895)
@@ -243,9 +283,13 @@ def parse_pressure(text: str, name: str = "pressure") -> float:
     return value if match[2] == "bar" else round(value / PSI_PER_BAR, 3)
 
 
-def add_typed_unit(text: str, quantity: str, habit: str) -> str:
-    """A bare number as typed in a habit, with its unit, so that it means the same in the other
-    habit.
+def add_typed_unit(text: str, quantity: str, units: str) -> str:
+    """Return a typed number with its unit, so that its meaning does not depend on the unit system.
+
+    Args:
+        text: The text.
+        quantity: Kind of quantity.
+        units: Unit system in which it was typed.
 
     >>> (
     ...     add_typed_unit("15", "length", "in"),
@@ -268,12 +312,12 @@ def add_typed_unit(text: str, quantity: str, habit: str) -> str:
         or (long and stripped == "0")
     ):
         return text
-    unit = get_typed_unit(quantity, "in" if long and stripped.startswith(".") else habit)
+    unit = get_typed_unit(quantity, "in" if long and stripped.startswith(".") else units)
     return f"{stripped} {unit}"
 
 
 def parse_bare_number(text: str) -> str:
-    """A number that was typed without its unit, with a decimal point; "" where it is no such.
+    """Return a number typed without unit, with a decimal point, or "".
 
     >>> parse_bare_number(" 1,6 "), parse_bare_number("16 ga"), parse_bare_number(".2")
     ('1.6', '', '.2')
@@ -282,18 +326,28 @@ def parse_bare_number(text: str) -> str:
     return stripped.replace(",", ".") if re.fullmatch(_NUMBER, stripped) else ""
 
 
-def parse_quantity(text: str, quantity: str, name: str, habit: str = "mm") -> float:
-    """A figure of a kind of quantity as people type it; a bare number is in the habit's unit.
-    Raises InputError.
+def parse_quantity(text: str, quantity: str, name: str, units: str = "mm") -> float:
+    """Parse a figure of a kind of quantity.
+
+    A number without unit is in the unit system.
+
+    Args:
+        text: The text.
+        quantity: Kind of quantity.
+        name: Field name for the error.
+        units: Unit system, "mm" or "in".
+
+    Raises:
+        InputError: The text is not such a figure.
     """
     if quantity in ("length", "stock"):
-        return parse_length(text, name, bare_unit=get_typed_unit("length", habit)).mm
+        return parse_length(text, name, bare_unit=get_typed_unit("length", units)).mm
     if quantity == "flow":
-        return parse_flow(add_typed_unit(text, quantity, habit), name)
+        return parse_flow(add_typed_unit(text, quantity, units), name)
     if quantity == "speed":
-        return parse_speed(add_typed_unit(text, quantity, habit), name)
+        return parse_speed(add_typed_unit(text, quantity, units), name)
     if quantity == "pressure":
-        return parse_pressure(add_typed_unit(text, quantity, habit), name)
+        return parse_pressure(add_typed_unit(text, quantity, units), name)
     plainly = _normalise_typed(text, name).replace(",", ".").replace("−", "-").lower()
     for unit in _TYPED_UNITS.get(quantity, ()):
         if plainly.endswith(unit):
@@ -304,7 +358,7 @@ def parse_quantity(text: str, quantity: str, name: str, habit: str = "mm") -> fl
     return float(plainly)
 
 
-# units that may stand after a figure of a kind, as people type them, the longest first
+# The units that people type after each kind of figure, the longest first.
 _TYPED_UNITS = {
     "degrees": ("degrees", "degree", "deg", "°"),
     "percent": ("percent", "%"),
@@ -333,8 +387,11 @@ class Quantity(Struct, frozen=True):
     value: float
     kind: str
 
-    def text(self, habit: str = "mm") -> str:
-        """The figure with its unit in the habit "mm" or "in".
+    def text(self, units: str = "mm") -> str:
+        """Return the figure with its unit.
+
+        Args:
+            units: Unit system, "mm" or "in".
 
         >>> (
         ...     Quantity(1.5875, "length").text(),
@@ -344,35 +401,46 @@ class Quantity(Struct, frozen=True):
         ('1.59 mm', '0.063 in', '1 min 52 s')
         """
         if self.kind == "duration":
-            whole = round(self.value)
-            return f"{whole // 60} min {whole % 60} s" if whole >= 60 else f"{whole} s"
-        unit = _SHOWN[self.kind][habit](self.value)[1]
-        return self.number(habit) + (unit if unit == "°" else f" {unit}" if unit else "")
+            integer = round(self.value)
+            return f"{integer // 60} min {integer % 60} s" if integer >= 60 else f"{integer} s"
+        unit = _DISPLAYS[self.kind][units](self.value)[1]
+        return self.number(units) + (unit if unit == "°" else f" {unit}" if unit else "")
 
-    def number(self, habit: str = "mm") -> str:
-        """The figure alone; amps as every sentence writes them."""
+    def number(self, units: str = "mm") -> str:
+        """Return the figure without unit.
+
+        Amps are rounded as in every sentence.
+        """
         value = round(self.value, _KEPT[self.kind]) if self.kind in _KEPT else self.value
         if self.kind in ("current", "amps"):
             return f"{value:.0f}"
-        if self.kind == "stock" and habit == "in" and (sold := _format_sold_inch(value)):
+        if self.kind == "stock" and units == "in" and (sold := _format_sold_inch(value)):
             return sold
         if self.kind == "exact":
-            return f"{value:g}" if habit == "mm" else f"{value / MM_PER_INCH:.4g}"
-        shown, _, digits = _SHOWN[self.kind][habit](value)
-        return format_plain(shown, digits)
+            return f"{value:g}" if units == "mm" else f"{value / MM_PER_INCH:.4g}"
+        displayed, _, digits = _DISPLAYS[self.kind][units](value)
+        return format_plain(displayed, digits)
 
 
-def get_typed_unit(quantity: str, habit: str = "mm") -> str:
-    """The unit a kind of quantity is typed in, "" where it has none.
+def get_typed_unit(quantity: str, units: str = "mm") -> str:
+    """Return the unit in which a kind of quantity is typed, or "".
+
+    Args:
+        quantity: Kind of quantity.
+        units: Unit system.
 
     >>> get_typed_unit("flow", "in"), get_typed_unit("seconds", "in"), get_typed_unit("count")
     ('CFH', 's', '')
     """
-    return _SHOWN[quantity][habit](1.0)[1] if quantity in _SHOWN else ""
+    return _DISPLAYS[quantity][units](1.0)[1] if quantity in _DISPLAYS else ""
 
 
 def format_plain(value: float, digits: int = 2) -> str:
-    """A number with at most so many decimals and no idle zeros; a true minus sign.
+    """Return a number without trailing zeros, with a true minus sign.
+
+    Args:
+        value: The number.
+        digits: Maximum number of decimals.
 
     >>> format_plain(1.50, 2), format_plain(-0.001, 2), format_plain(-12.5, 1)
     ('1.5', '0', '−12.5')
@@ -390,7 +458,7 @@ def _split_mm(v: float) -> tuple[float, str, int]:
 
 
 def _format_sold_inch(mm: float) -> str:
-    """A diameter in inches as rods and tungstens are sold by it, "" for one that is not."""
+    """Return a diameter in inches if rods and tungstens are sold in it, or ""."""
     return next(
         (sold for size_mm, sold in SOLD_INCH.items() if abs(mm - size_mm) < SOLD_SLACK_MM), ""
     )
@@ -401,15 +469,15 @@ def _split_inch(v: float) -> tuple[float, str, int]:
     return inches, "in", 3 if inches < 0.995 else 2 if inches < 9.95 else 1
 
 
-Shown = Callable[[float], tuple[float, str, int]]
+Display = Callable[[float], tuple[float, str, int]]
 
 
-def _build_same_units(unit: str, digits: int) -> dict[str, Shown]:
-    """Shown alike in both habits."""
-    return dict.fromkeys(HABITS, lambda v: (v, unit, digits))
+def _build_same_units(unit: str, digits: int) -> dict[str, Display]:
+    """Return the display of a kind with the same unit in both unit systems."""
+    return dict.fromkeys(UNIT_SYSTEMS, lambda v: (v, unit, digits))
 
 
-_SHOWN: dict[str, dict[str, Shown]] = {
+_DISPLAYS: dict[str, dict[str, Display]] = {
     "length": {"mm": _split_mm, "in": _split_inch},
     "stock": {"mm": _split_mm, "in": _split_inch},
     "exact": {"mm": _split_mm, "in": _split_inch},
@@ -456,13 +524,13 @@ _SHOWN: dict[str, dict[str, Shown]] = {
     "count": _build_same_units("", 0),
     "plain": _build_same_units("", 2),
 }
-# decimals a figure is kept with: shown by those, so that a sentence and what was kept never differ
-# by a second rounding
+# Saved figures have these decimals. The display uses them too, so that a sentence and the saved
+# value never differ by a second rounding.
 _KEPT = {"current": 1, "amps": 1, "speed": 2, "size": 2, "flow": 2}
 TYPED_WITH_UNIT = ("length", "stock", "flow", "speed", "pressure")
 
 
-# figures of each kind: mm, mm shown coarser, mm/s, L/min, °C, kJ/mm
+# Figures of each kind: mm, coarser mm, mm/s, L/min, °C, kJ/mm.
 length = partial(Quantity, kind="length")
 size = partial(Quantity, kind="size")
 stock = partial(Quantity, kind="stock")
@@ -471,12 +539,12 @@ speed = partial(Quantity, kind="speed")
 flow = partial(Quantity, kind="flow")
 temperature = partial(Quantity, kind="temperature")
 heat = partial(Quantity, kind="heat")
-# for sentences that contain the unit
+# For sentences that contain the unit.
 amps_without_unit = partial(Quantity, kind="amps")
 
 
 def format_amps(value: float) -> str:
-    """Amps as every sentence and answer writes them, without the unit.
+    """Return amps as in every sentence and answer, without the unit.
 
     >>> format_amps(36.546), format_amps(64.46), format_amps(64.54)
     ('36', '64', '64')
@@ -485,7 +553,11 @@ def format_amps(value: float) -> str:
 
 
 def format_count(count: int, thing: str) -> str:
-    """So many of a thing.
+    """Return a count with its noun.
+
+    Args:
+        count: The number.
+        thing: The noun in the singular.
 
     >>> format_count(1, "run"), format_count(0, "run")
     ('1 run', '0 runs')

@@ -1,8 +1,7 @@
-"""The frame every choice stands in: a value, why, what else was open, cautions, and how sure.
+"""The parts of an answer: value, reason, alternatives, cautions and evidence.
 
-A sentence holds its figures as quantities, so that it can be written in millimetres or inches
-without anything being computed again. What was kept comes back as the words it was kept in, and is
-shown by those.
+The figures in a sentence are quantities, so that it can be shown in millimetres or inches without a
+new calculation. A saved answer keeps its text and is shown from it.
 """
 
 from __future__ import annotations
@@ -15,26 +14,31 @@ from typing import Any, ClassVar, Protocol, TypeAlias, Union
 from msgspec import Struct, field
 
 from . import sources
-from .quantities import HABITS, Quantity
+from .quantities import UNIT_SYSTEMS, Quantity
 from .schema.figures import fill_template
 from .schema.json_types import JsonObject
 
 LEVELS = ("stop", "caution", "note")
-# what can stand at a place of a sentence
+# The possible contents of a place in a sentence.
 Filled: TypeAlias = Union[Quantity, "Words", str, float, bool, None]
 
 
 class Words(Protocol):
-    """Something that reads in either unit habit."""
+    """Text that is available in both unit systems."""
 
-    def text(self, habit: str = "mm") -> str:
-        """The words in a unit habit."""
+    def text(self, units: str = "mm") -> str:
+        """Return the text.
+
+        Args:
+            units: Unit system, "mm" or "in".
+        """
 
 
 @dataclass(frozen=True, init=False)
 class Sentence:
-    """Words with named places for figures; `figures` maps a place to a Quantity, another sentence,
-    a number or a word.
+    """Text with named places for figures.
+
+    `figures` maps a place to a Quantity, another sentence, a number or a word.
 
     >>> from wisearc.core.quantities import length
     >>> Sentence("Hot band {w}.", w=length(12.7)).text("in")
@@ -45,41 +49,40 @@ class Sentence:
     figures: Mapping[str, Filled]
 
     def __init__(self, template: str, **figures: Any) -> None:
+        """Create a sentence from its template and its figures."""
         vars(self).update(template=template, figures=figures)
 
-    def text(self, habit: str = "mm") -> str:
-        """The sentence in a unit habit."""
-        shown = {
-            k: v.text(habit) if isinstance(v, Quantity | Sentence) else v
+    def text(self, units: str = "mm") -> str:
+        """Return the sentence in a unit system."""
+        displayed = {
+            k: v.text(units) if isinstance(v, Quantity | Sentence) else v
             for k, v in self.figures.items()
         }
-        return self.template.format(**shown)
+        return self.template.format(**displayed)
 
 
 class StoredText(Struct, frozen=True):
-    """Words as they were kept, in millimetres and in inches."""
+    """Saved text in millimetres and in inches."""
 
     mm: str
     inch: str
 
-    def text(self, habit: str = "mm") -> str:
-        """The words in a unit habit."""
-        return self.inch if habit == "in" else self.mm
+    def text(self, units: str = "mm") -> str:
+        """Return the text in a unit system."""
+        return self.inch if units == "in" else self.mm
 
 
-def store_text(words: Words) -> StoredText:
-    """Words written out in both habits."""
-    mm, inch = (words.text(habit) for habit in HABITS)
+def store_text(text: Words) -> StoredText:
+    """Return a text with its wording in both unit systems."""
+    mm, inch = (text.text(units) for units in UNIT_SYSTEMS)
     return StoredText(mm, inch)
 
 
 @dataclass(frozen=True)
 class Reason:
-    """Why: a sentence, its source and mark, and where there is one the formula with its numbers put
-    in.
+    """A reason: sentence, source, evidence level, and the formula with its numbers if there is one.
 
-    `cited` is the source in words, as it was kept; a reason that is made today takes the
-    catalogue's.
+    `cited` is the saved title of the source. A new reason uses the title in the catalogue.
     """
 
     sentence: Words
@@ -90,12 +93,13 @@ class Reason:
     cited: str = ""
 
     def __post_init__(self) -> None:
+        """Fill in the title of the source."""
         if not self.cited:
             sources.check(self.source, self.mark)
 
     @property
     def title(self) -> str:
-        """The source in words."""
+        """Return the title of the source."""
         return self.cited or sources.format_source(self.source, self.mark)
 
 
@@ -108,7 +112,8 @@ class _KnownSource(Reason):
     """
 
     def __init__(self, template: str, **figures: Any) -> None:
-        # Source and mark of the class are valid, and the other fields have their defaults.
+        # The source and the evidence level come from the class. The other fields have their
+        # defaults.
         vars(self).update(sentence=Sentence(template, **figures))
 
 
@@ -161,7 +166,7 @@ class WithFormula(Reason):
     """
 
     def __init__(self, reason: Reason, formula: str, template: str, **figures: Any) -> None:
-        # The source and mark of the reason are valid.
+        """Create the reason. It has the source and the evidence level of the given one."""
         worked = Sentence(template, **figures)
         vars(self).update(
             sentence=reason.sentence,
@@ -173,10 +178,10 @@ class WithFormula(Reason):
 
 
 class Alternative(Struct, frozen=True):
-    """What else was open: the value another school or hand would take, and what it costs.
+    """An alternative: another value and its cost.
 
-    `sets` names the joint's fields that choose it, so that an interface can offer it with one
-    touch.
+    `sets` names the fields of the joint that choose it, so that a page can offer it with one
+    button.
     """
 
     value: Words
@@ -188,20 +193,22 @@ class Alternative(Struct, frozen=True):
     cited: str = ""
 
     def __post_init__(self) -> None:
+        """Fill in the title of the source."""
         if not self.cited:
             sources.check(self.source, self.mark)
 
     @property
     def title(self) -> str:
-        """The source in words."""
+        """Return the title of the source."""
         return self.cited or sources.format_source(self.source, self.mark)
 
 
 @dataclass(frozen=True)
 class Caution:
-    """A warning where it bites: level, stable code, the answer it belongs to, what to do about it.
+    """A caution: level, stable code, answer, text and correction.
 
-    `sets` names the joint's keys that mend it (None releases a key), `mend` the words for that.
+    `sets` names the keys of the joint that fix it; None removes a key. The correction has a text
+    too.
     """
 
     level: str
@@ -253,14 +260,13 @@ class WithFix(Caution):
         sets: Keys of the joint and their new values; None removes a key.
     """
 
-    def __init__(self, item: Caution, words: str, **sets: Any) -> None:
-        super().__init__(item.level, item.code, item.at, item.sentence, sets, words)
+    def __init__(self, item: Caution, text: str, **sets: Any) -> None:
+        """Create the caution from another one."""
+        super().__init__(item.level, item.code, item.at, item.sentence, sets, text)
 
 
 class Substitution(Struct, frozen=True):
-    """What was taken for want of what would have been: the answer, both in words, what the
-    difference costs.
-    """
+    """A substitution from the stock: the answer, both values in words, and the effect."""
 
     answer: str
     wanted: Words
@@ -269,11 +275,11 @@ class Substitution(Struct, frozen=True):
 
 
 class Choice(Struct, frozen=True, kw_only=True):
-    """What a decision yields besides its figures, which its own type declares.
+    """The common part of every choice.
 
-    part: its part of the plan's data; answer, label: the answer it stands under, and that answer's
-    label where it leads it; `words`: the answer in few words and its detail, as templates of its
-    figures. swaps: what the shelf made of it.
+    The type of a choice declares its figures. `part` is its part in the plan data. `answer` and
+    `label` name the answer that shows it. `words` has the templates of the answer and its detail.
+    `swaps` has the substitutions from the stock.
     """
 
     part: ClassVar[str] = ""
@@ -284,11 +290,11 @@ class Choice(Struct, frozen=True, kw_only=True):
     cautions: tuple[Caution, ...] = ()
     swaps: tuple[Substitution, ...] = ()
 
-    def words(self) -> tuple[str, str]:
-        """What the answer is, and its detail: templates of its figures."""
+    def get_templates(self) -> tuple[str, str]:
+        """Return the templates of the answer and of its detail."""
         return "", ""
 
-    def line(self, habit: str) -> tuple[str, str]:
-        """What the answer is, and its detail, in the habit "mm" or "in"."""
-        what, detail = self.words()
-        return fill_template(what, self, habit), fill_template(detail, self, habit)
+    def line(self, units: str) -> tuple[str, str]:
+        """Return the answer and its detail in a unit system."""
+        summary, detail = self.get_templates()
+        return fill_template(summary, self, units), fill_template(detail, self, units)

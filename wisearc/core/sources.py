@@ -1,4 +1,4 @@
-"""Where a figure comes from: its mark, and the words that show it."""
+"""Sources and evidence levels of figures, and their titles."""
 
 from __future__ import annotations
 
@@ -18,7 +18,15 @@ _SHORT = {
 
 @cache
 def check(source: str, mark: str) -> None:
-    """Refuse a mark or a source that the catalogue does not know. Raises UnknownName."""
+    """Check a source and an evidence level.
+
+    Args:
+        source: Key of the source.
+        mark: Evidence level.
+
+    Raises:
+        UnknownName: The catalogue does not have it.
+    """
     if mark not in MARKS:
         raise UnknownName("mark", mark, list(MARKS))
     known: dict[str, list[str]] = {
@@ -30,8 +38,11 @@ def check(source: str, mark: str) -> None:
 
 
 def format_source(source: str, mark: str) -> str:
-    """The source in words: the work's title (and whether it is from memory), the estimate, or
-    practice.
+    """Return the title of a source, with "from memory" where necessary.
+
+    Args:
+        source: Key of the source.
+        mark: Evidence level.
 
     >>> format_source("common-practice", "common-practice")
     'common practice, no source'

@@ -1,1 +1,1 @@
-"""A plan's data → SVG text: to scale, without state, in either unit habit, for screen or paper."""
+"""Drawings of plan data as SVG, to scale, in both unit systems, for screen or paper."""

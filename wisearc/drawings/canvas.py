@@ -1,4 +1,4 @@
-"""An SVG being drawn: points in user units mapped to pixels, colours by meaning, text escaped."""
+"""An SVG in progress: points in user units mapped to pixels, colours by meaning, escaped text."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from msgspec import Struct
 
 Point = tuple[float, float]
 
-# colours by meaning: the page's variables on screen, plain inks on paper
+# Colours by meaning: the variables of the page on screen, plain inks on paper.
 _SCREEN = (
     "ink",
     "ink-2",
@@ -66,18 +66,30 @@ PALETTES = {"screen": {name: f"var(--{name})" for name in _SCREEN}, "paper": _PA
 
 
 class Drawing(Struct, frozen=True):
-    """A finished drawing: SVG text, and the same in words."""
+    """A finished drawing: SVG, and a description."""
 
     svg: str
     words: str
 
 
 class Canvas:
-    """A drawing of width × height pixels; `scale` px a unit, the origin at (ox, oy) px, y down."""
+    """A drawing of width × height pixels.
+
+    `scale` is px per unit, the origin is at (ox, oy) px, y down.
+    """
 
     def __init__(
         self, width: float, height: float, title: str, text: str, palette: str = "screen"
     ) -> None:
+        """Start a drawing.
+
+        Args:
+            width: Width, px.
+            height: Height, px.
+            title: Its title.
+            text: Its description.
+            palette: Colours.
+        """
         self.colours = PALETTES[palette]
         self.scale, self.ox, self.oy = 1.0, 0.0, 0.0
         self.root = ET.Element(
@@ -96,8 +108,13 @@ class Canvas:
 
     @contextmanager
     def within(self, tag: str, **attributes: str) -> Iterator[None]:
-        """What is drawn within stands in an element of its own, such as a link (a) or a group (g);
-        _ in a name of an attribute is -.
+        """Draw inside an element, such as a link (a) or a group (g).
+
+        In attribute names, _ is -.
+
+        Args:
+            tag: The element.
+            attributes: Its attributes.
         """
         outer = self._into
         self._into = ET.SubElement(
@@ -111,11 +128,17 @@ class Canvas:
             self._into = outer
 
     def frame(self, scale: float, ox: float, oy: float) -> None:
-        """Set the mapping from user units to pixels."""
+        """Set the mapping from user units to pixels.
+
+        Args:
+            scale: Pixels per unit.
+            ox: Origin, px from the left.
+            oy: Origin, px from the top.
+        """
         self.scale, self.ox, self.oy = scale, ox, oy
 
     def px(self, point: Point) -> Point:
-        """A point in pixels."""
+        """Return a point in pixels."""
         return self.ox + point[0] * self.scale, self.oy + point[1] * self.scale
 
     def paint(
@@ -126,7 +149,15 @@ class Canvas:
         dash: str | None,
         opacity: float | None,
     ) -> dict[str, str]:
-        """Presentation attributes; colours by meaning or None."""
+        """Return presentation attributes.
+
+        Args:
+            fill: Colour by meaning, or None.
+            stroke: Colour by meaning, or None.
+            width: Line width, px.
+            dash: Dash pattern, or None.
+            opacity: Opacity, or None.
+        """
         attributes = {"fill": self.colours.get(fill, self.colours["line"]) if fill else "none"}
         if stroke:
             attributes |= {
@@ -149,7 +180,16 @@ class Canvas:
         dash: str | None = None,
         opacity: float | None = None,
     ) -> None:
-        """A closed shape in user units."""
+        """Draw a polygon.
+
+        Args:
+            points: Points in user units.
+            fill: Colour by meaning, or None.
+            stroke: Colour by meaning, or None.
+            width: Line width, px.
+            dash: Dash pattern, or None.
+            opacity: Opacity, or None.
+        """
         text = " ".join(f"{x:.2f},{y:.2f}" for x, y in map(self.px, points))
         ET.SubElement(
             self._into,
@@ -165,7 +205,15 @@ class Canvas:
         dash: str | None = None,
         opacity: float | None = None,
     ) -> None:
-        """An open line in user units."""
+        """Draw an open line.
+
+        Args:
+            points: Points in user units.
+            stroke: Colour by meaning.
+            width: Line width, px.
+            dash: Dash pattern, or None.
+            opacity: Opacity, or None.
+        """
         text = " ".join(f"{x:.2f},{y:.2f}" for x, y in map(self.px, points))
         ET.SubElement(
             self._into,
@@ -182,7 +230,16 @@ class Canvas:
         width: float = 1,
         opacity: float | None = None,
     ) -> None:
-        """A circle; radius in user units."""
+        """Draw a circle.
+
+        Args:
+            centre: Centre in user units.
+            radius: Radius in user units.
+            fill: Colour by meaning, or None.
+            stroke: Colour by meaning, or None.
+            width: Line width, px.
+            opacity: Opacity, or None.
+        """
         x, y = self.px(centre)
         ET.SubElement(
             self._into,
@@ -205,7 +262,17 @@ class Canvas:
         stroke: str | None = "ink",
         opacity: float | None = None,
     ) -> None:
-        """An ellipse turned clockwise; radii in user units."""
+        """Draw an ellipse.
+
+        Args:
+            centre: Centre in user units.
+            rx: Horizontal radius in user units.
+            ry: Vertical radius in user units.
+            turn_deg: Clockwise rotation, °.
+            fill: Colour by meaning, or None.
+            stroke: Colour by meaning, or None.
+            opacity: Opacity, or None.
+        """
         x, y = self.px(centre)
         ET.SubElement(
             self._into,
@@ -223,7 +290,7 @@ class Canvas:
     def text(
         self,
         point: Point,
-        words: str,
+        text: str,
         anchor: str = "start",
         colour: str = "ink-2",
         size: float = 13,
@@ -231,7 +298,18 @@ class Canvas:
         pixels: bool = False,
         kind: str = "figure-text",
     ) -> None:
-        """Words at a point in user units (or pixels)."""
+        """Draw a text.
+
+        Args:
+            point: Position in user units or pixels.
+            text: The text.
+            anchor: "start", "middle" or "end".
+            colour: Colour by meaning.
+            size: Text size, px.
+            weight: Font weight.
+            pixels: Whether the position is in pixels.
+            kind: Class of the element.
+        """
         x, y = point if pixels else self.px(point)
         element = ET.SubElement(
             self._into,
@@ -246,31 +324,49 @@ class Canvas:
                 "class": kind,
             },
         )
-        element.text = words
+        element.text = text
 
     def path_px(
         self, d: str, stroke: str = "ink-2", width: float = 1, fill: str | None = None
     ) -> None:
-        """A path in pixels."""
+        """Draw a path in pixels.
+
+        Args:
+            d: Path data.
+            stroke: Colour by meaning.
+            width: Line width, px.
+            fill: Colour by meaning, or None.
+        """
         ET.SubElement(self._into, "path", {"d": d, **self.paint(fill, stroke, width, None, None)})
 
-    def scale_bar(self, units: float, words: str, x: float, y: float) -> None:
-        """A bar of so many user units with its words, at pixels."""
+    def scale_bar(self, units: float, text: str, x: float, y: float) -> None:
+        """Draw a scale bar with its text.
+
+        Args:
+            units: Length in user units.
+            text: The text.
+            x: Position, px.
+            y: Position, px.
+        """
         long = units * self.scale
         self.path_px(f"M{x:g} {y - 6:g}V{y:g}H{x + long:.2f}V{y - 6:g}")
-        self.text((x + long + 8, y + 1), words, pixels=True, kind="figure-scale")
+        self.text((x + long + 8, y + 1), text, pixels=True, kind="figure-scale")
 
     def drawing(self) -> Drawing:
-        """The finished drawing."""
+        """Return the finished drawing."""
         return Drawing(self.svg(), self.root.findtext("desc") or "")
 
     def svg(self) -> str:
-        """The drawing as text."""
+        """Return the drawing as text."""
         return ET.tostring(self.root, encoding="unicode", short_empty_elements=True)
 
 
 def turn_point(point: Point, degrees: float) -> Point:
-    """A point turned clockwise (y down) about the origin.
+    """Return a point rotated clockwise (y down) about the origin.
+
+    Args:
+        point: The point.
+        degrees: Angle, °.
 
     >>> [round(v, 6) + 0.0 for v in turn_point((0.0, -1.0), 90)]
     [1.0, 0.0]
@@ -282,5 +378,11 @@ def turn_point(point: Point, degrees: float) -> Point:
 
 
 def move_along(start: Point, direction: Point, length: float) -> Point:
-    """The point so far along a direction."""
+    """Return the point at a distance along a direction.
+
+    Args:
+        start: Start.
+        direction: Unit vector.
+        length: Distance.
+    """
     return start[0] + direction[0] * length, start[1] + direction[1] * length

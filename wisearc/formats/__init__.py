@@ -1,1 +1,1 @@
-"""Core types to and from open formats, with the schemas that the readers check against."""
+"""Core types to and from open formats, with the schemas for the parsers."""

@@ -1,7 +1,7 @@
-"""wisearc/archive: a whole book as one .zip of procedure files, and what belongs to none of them.
+"""wisearc/archive: a library as one .zip of procedure files and shared data.
 
-`book.json` says what it is and when it was made; `procedures/P-0001-A.json` is each revision as its
-own procedure file. The same book gives the same bytes, but for the moment it was made.
+`book.json` has the format and the date; `procedures/P-0001-A.json` is each revision as a separate
+procedure file. Equal libraries give equal bytes, except for the date.
 """
 
 from __future__ import annotations
@@ -23,28 +23,26 @@ from ..core.errors import InputError
 from ..core.schema import checks
 from .declared import check_keys
 from .joint_json import MAX_BYTES, check_head, load_json
-from .plan_json import check_words
+from .plan_json import check_text_fields
 from .procedure_json import LETTER, NUMBER
 
 FORMAT, VERSION = "wisearc/archive", 1
 HEAD, FOLDER, SUFFIX = "book.json", "procedures/", ".zip"
 KEYS = ("made", "procedures", "revisions", "runs", "schools")
-# what an archive may come to, unpacked: ten times the largest book that was tried
+# The maximum unpacked size: ten times the largest tested library.
 MAX_ENTRIES, MAX_UNPACKED_BYTES = 200_000, 8 * 1024**3
-# the room that the names of so many entries take in it
+# The room for the names of this number of entries.
 MAX_LIST_BYTES = 80 * MAX_ENTRIES
-# the files of runs: photographs and arc logs, by what is in them
+# The files of runs: photographs and arc logs, by their contents.
 FILES, MAX_FILE_BYTES = "files/", 400 * 1024 * 1024
 _FILE = re.compile(rf"{FILES}[0-9a-f]{{64}}\.(jpg|csv\.gz)")
 _ENTRY = re.compile(rf"{FOLDER}(?P<number>{NUMBER.replace('$', '-')})-(?P<letter>{LETTER})\.json")
-# a zip knows no time before 1980, and no time of its own is wanted in it
+# A zip has no time before 1980, and the archive needs no file times.
 _NO_TIME = (1980, 1, 1, 0, 0, 0)
 
 
 class Head(Struct, frozen=True):
-    """What an archive says of itself: when it was made, how many of each it holds, the shop's
-    schools.
-    """
+    """The head of an archive: date, counts, and the approaches of the shop."""
 
     made: str
     procedures: int
@@ -54,29 +52,43 @@ class Head(Struct, frozen=True):
 
 
 class Writer:
-    """An archive being written. Raises OSError where it cannot be."""
+    """An archive in progress.
+
+    Raises:
+        OSError: It cannot be written.
+    """
 
     def __init__(self, file: IO[bytes]) -> None:
+        """Start an archive in an open file."""
         self._zip = zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED, compresslevel=6)
 
     def add(self, number: str, letter: str, text: str) -> None:
-        """Add a revision's procedure file; they come in the order of number and revision."""
+        """Add the procedure file of a revision, in the order of number and revision.
+
+        Args:
+            number: Procedure number.
+            letter: Revision letter.
+            text: The file.
+        """
         self._write(f"{FOLDER}{number}-{letter}.json", text)
 
     def add_file(self, path: Path) -> None:
-        """Add a file of a run as it is; they come in the order of their names."""
+        """Add an unchanged file of a run, in the order of names."""
         info = self._info(FILES + path.name, zipfile.ZIP_STORED)
         info.file_size = path.stat().st_size
         with path.open("rb") as file, self._zip.open(info, "w") as out:
             shutil.copyfileobj(file, out, 1024 * 1024)
 
-    def say(self, head: Head) -> None:
-        """Write what it is."""
+    def write_head(self, head: Head) -> None:
+        """Write the head."""
         data = {"format": FORMAT, "version": VERSION, **{key: getattr(head, key) for key in KEYS}}
         self._write(HEAD, json.dumps(data, ensure_ascii=False, indent=2) + "\n")
 
     def end(self) -> None:
-        """End it; what is written to it is the caller's to keep or throw away."""
+        """Finish the archive.
+
+        The caller keeps or deletes its file.
+        """
         self._zip.close()
 
     def _write(self, name: str, text: str) -> None:
@@ -89,8 +101,9 @@ class Writer:
 
 
 class _InParts(io.FileIO):
-    """A file that is not read beyond so much at once: a zip's list of entries is taken whole,
-    before any of it can be looked at.
+    """A file with limited reads.
+
+    A zip parser loads the list of entries completely before any check.
     """
 
     def read(self, size: int | None = -1) -> Any:
@@ -102,11 +115,14 @@ class _InParts(io.FileIO):
 
 
 class Reader:
-    """An archive that was looked at: its head, and the names of its revisions in order. Raises
-    InputError for what is none.
+    """A checked archive: its head, and the names of its revisions in order.
+
+    Raises:
+        InputError: The file is not an archive.
     """
 
     def __init__(self, path: Path) -> None:
+        """Check an archive."""
         with ExitStack() as opened:
             try:
                 self._zip = zipfile.ZipFile(opened.enter_context(_InParts(path)))
@@ -117,20 +133,20 @@ class Reader:
                     "is not a zip file. Give an archive from “wisearc export”",
                 ) from error
             self.files: list[str] = []
-            self.entries = self._looked_at()
+            self.entries = self._list_revisions()
             self.head = self._head()
             self._opened = opened.pop_all()
 
     def __enter__(self) -> Reader:
+        """Return the archive."""
         return self
 
     def __exit__(self, *_: object) -> None:
+        """Close the file."""
         self._opened.close()
 
-    def _looked_at(self) -> list[tuple[str, str, str]]:
-        """(number, letter, name) of each revision, by what the zip says of it, before anything is
-        unpacked.
-        """
+    def _list_revisions(self) -> list[tuple[str, str, str]]:
+        """Return (number, letter, name) of each revision, before anything is unpacked."""
         infos = self._zip.infolist()
         if len(infos) > MAX_ENTRIES:
             raise InputError("file", f"{len(infos)} entries", f"must contain at most {MAX_ENTRIES}")
@@ -141,7 +157,7 @@ class Reader:
                 f"unpacks to more than {MAX_UNPACKED_BYTES // 1024**3} GB, so it was not unpacked",
             )
         names: set[str] = set()
-        found = []
+        files = []
         for info in infos:
             if info.filename in names:
                 raise InputError("file", info.filename, "appears twice in the archive")
@@ -155,7 +171,7 @@ class Reader:
                 raise InputError("file", info.filename, f"exceeds {MAX_BYTES // 1048576} MB")
             match = _ENTRY.fullmatch(info.filename)
             if match:
-                found.append((match["number"], match["letter"], info.filename))
+                files.append((match["number"], match["letter"], info.filename))
             elif info.filename != HEAD:
                 raise InputError(
                     "file",
@@ -164,28 +180,32 @@ class Reader:
                 )
         if HEAD not in names:
             raise InputError("file", HEAD, "is missing. Give an archive from “wisearc export”")
-        return sorted(found, key=lambda entry: (int(entry[0][2:]), len(entry[1]), entry[1]))
+        return sorted(files, key=lambda entry: (int(entry[0][2:]), len(entry[1]), entry[1]))
 
     def _head(self) -> Head:
         data = self.read(HEAD)
         check_head(data, FORMAT)
         check_keys(data, ("format", "version", *KEYS), "")
         checks.check_moment("made", data["made"])
-        check_words(data["schools"], "schools")
-        for key, there in (
+        check_text_fields(data["schools"], "schools")
+        for key, counted in (
             ("revisions", len(self.entries)),
             ("procedures", len({entry[0] for entry in self.entries})),
         ):
-            if data[key] != there:
-                raise InputError(key, data[key], f"must be {there}, the number in the archive")
+            if data[key] != counted:
+                raise InputError(key, data[key], f"must be {counted}, the number in the archive")
         checks.check_number("runs", data["runs"], 0, 1e9)
         return Head(*(data[key] for key in KEYS))
 
     def read(self, name: str) -> Any:
-        """The data of an entry. Raises InputError."""
+        """Return the data of an entry.
+
+        Raises:
+            InputError: It is not valid.
+        """
         try:
             with self._zip.open(name) as file:
-                # no more than this is unpacked, whatever it says of itself
+                # Unpacking is limited to this size, whatever the entry declares.
                 raw = file.read(MAX_BYTES)
             return load_json(raw.decode("utf-8"), "wisearc/procedure")
         except UnicodeDecodeError as error:
@@ -203,7 +223,11 @@ class Reader:
             ) from error
 
     def open_file(self, name: str) -> IO[bytes]:
-        """A file of a run. Raises InputError."""
+        """Open a file of a run.
+
+        Raises:
+            InputError: It is not valid.
+        """
         try:
             return self._zip.open(FILES + name)
         except (
@@ -223,17 +247,17 @@ class Reader:
         Raises:
             InputError: An entry is not valid.
         """
-        gathered: list[Any] = []
+        collected: list[Any] = []
         for i, (number, letter, name) in enumerate(self.entries):
             data = self.read(name)
-            for key, own in (("number", number), ("revision", letter)):
-                if not isinstance(data, dict) or data.get(key) != own:
+            for key, expected in (("number", number), ("revision", letter)):
+                if not isinstance(data, dict) or data.get(key) != expected:
                     raise InputError(
                         f"{name} {key}",
                         data.get(key) if isinstance(data, dict) else data,
-                        f"must be {own}, the name of the entry",
+                        f"must be {expected}, the name of the entry",
                     )
-            gathered.append(data)
+            collected.append(data)
             if i + 1 == len(self.entries) or self.entries[i + 1][0] != number:
-                yield number, gathered
-                gathered = []
+                yield number, collected
+                collected = []

@@ -1,5 +1,6 @@
-"""Dataclasses of declared figures ↔ plain data, and the schema of that data: one walk over the
-declarations each way.
+"""Convert declared figures to plain data and back, and build the schema of that data.
+
+Each direction uses the declarations once.
 """
 
 from __future__ import annotations
@@ -16,9 +17,7 @@ from ..core.schema.figures import Figure, cache_by_type, list_figures
 from ..core.schema.json_types import Unparsed
 
 T = TypeVar("T")
-# the most a figure of each kind can be: beyond what any joint that can be asked for comes to, near
-# enough that it can be
-# drawn and added up
+# The maximum of each kind of figure: above any possible joint, and small enough to draw and to add.
 MAX_BY_QUANTITY = {
     "length": 1e5,
     "stock": 1e5,
@@ -40,18 +39,16 @@ MAX_BY_QUANTITY = {
 }
 MAX_OTHER_QUANTITY = 1e7
 MAX_TEXT_LENGTH = 4000
-MOST_ITEMS = 2000
+MAX_ITEMS = 2000
 
 
 def get_max(quantity: str) -> float:
-    """The most a figure of a kind of quantity can be."""
+    """Return the maximum of a kind of quantity."""
     return MAX_BY_QUANTITY.get(quantity, MAX_OTHER_QUANTITY)
 
 
 class Shape(Struct, frozen=True):
-    """What a figure's data is: the type of one of it, whether it can be null, whether it is a
-    list.
-    """
+    """The data of a figure: type, whether it can be null, whether it is a list."""
 
     kind: type
     null: bool
@@ -60,7 +57,7 @@ class Shape(Struct, frozen=True):
 
 @cache_by_type
 def read_shapes(of: type) -> Mapping[str, Shape]:
-    """The shape of every figure of a type."""
+    """Return the data type of every figure of a type."""
     hints = get_type_hints(of, localns=vars(json_types))
     return {key: _build_shape(hints[key]) for key in list_figures(of)}
 
@@ -74,7 +71,7 @@ def _build_shape(hint: Any) -> Shape:
 
 
 def to_data(value: Any) -> Any:
-    """Plain data of a figure, or of a struct of figures."""
+    """Return the plain data of a figure or of a struct of figures."""
     if isinstance(value, tuple):
         return [to_data(v) for v in value]
     if isinstance(value, Struct):
@@ -82,18 +79,32 @@ def to_data(value: Any) -> Any:
     return value
 
 
-def of_data(of: type[T], data: Unparsed) -> T:
-    """A struct of figures from data that was written by `to_data` here: nothing is checked."""
-    found = {}
+def read_trusted(of: type[T], data: Unparsed) -> T:
+    """Return a struct of figures from data of `to_data`, without checks.
+
+    Args:
+        of: The type.
+        data: The data.
+    """
+    values = {}
     for key, declared in list_figures(of).items():
         inner = declared.holds
-        found[key] = data[key] if inner is None else tuple(of_data(inner, one) for one in data[key])
-    return of(**found)
+        values[key] = (
+            data[key] if inner is None else tuple(read_trusted(inner, item) for item in data[key])
+        )
+    return of(**values)
 
 
 def read_figures(of: type, data: Any, where: str) -> dict[str, Any]:
-    """The figures of a type from plain data, by key. Raises InputError naming the key, the value
-    and what is allowed.
+    """Parse the figures of a type from plain data, by key.
+
+    Args:
+        of: The type.
+        data: The data.
+        where: Key for errors.
+
+    Raises:
+        InputError: A value is wrong. The error names key, value and rule.
     """
     check_keys(data, list_figures(of), where)
     return {key: read_figure(of, key, data[key], f"{where}.{key}") for key in list_figures(of)}
@@ -102,8 +113,16 @@ def read_figures(of: type, data: Any, where: str) -> dict[str, Any]:
 def check_keys(
     data: Any, needed: Unparsed | tuple[str, ...], where: str, more: tuple[str, ...] = ()
 ) -> None:
-    """Refuse data that is no object, lacks a key or holds one that is not known. Raises
-    InputError.
+    """Check the keys of an object.
+
+    Args:
+        data: The object.
+        needed: Required keys.
+        where: Key for errors.
+        more: Optional keys.
+
+    Raises:
+        InputError: The data is no object, or a key is missing or unknown.
     """
     if not isinstance(data, dict):
         raise InputError(where or "file", data, "must be an object")
@@ -121,15 +140,25 @@ def check_keys(
 
 
 def read_figure(of: type, key: str, data: Any, where: str) -> Any:
-    """One figure from plain data. Raises InputError."""
+    """Parse one figure from plain data.
+
+    Args:
+        of: The type.
+        key: The figure.
+        data: The data.
+        where: Key for errors.
+
+    Raises:
+        InputError: The value is wrong.
+    """
     shape, declared = read_shapes(of)[key], list_figures(of)[key]
     if data is None and shape.null:
         return None
     if not shape.many:
         return _read_item(shape.kind, declared, data, where)
-    if not isinstance(data, list) or len(data) > MOST_ITEMS:
-        what = f"{len(data)} items" if isinstance(data, list) else data
-        raise InputError(where, what, f"must be a list of at most {MOST_ITEMS}")
+    if not isinstance(data, list) or len(data) > MAX_ITEMS:
+        shown_value = f"{len(data)} items" if isinstance(data, list) else data
+        raise InputError(where, shown_value, f"must be a list of at most {MAX_ITEMS}")
     return tuple(
         _read_item(shape.kind, declared, item, f"{where}[{i}]") for i, item in enumerate(data)
     )
@@ -144,20 +173,30 @@ def _read_item(kind: type, declared: Figure, data: Any, where: str) -> Any:
         return data
     if kind is str:
         return read_text(data, where)
-    whole = kind is int
-    if isinstance(data, bool) or not isinstance(data, int if whole else int | float):
-        raise InputError(where, data, "must be a whole number" if whole else "must be a number")
-    most = get_max(declared.quantity)
-    low = -most if declared.signed else 0.0
-    # what is not a number is not between them either
-    if not low <= data <= most or (declared.positive and data == 0):
-        least = "more than 0" if declared.positive else f"from {low:g}"
-        raise InputError(where, data, f"must be {least} to {most:g}")
-    return data if whole else float(data)
+    is_integer = kind is int
+    if isinstance(data, bool) or not isinstance(data, int if is_integer else int | float):
+        raise InputError(
+            where, data, "must be a whole number" if is_integer else "must be a number"
+        )
+    maximum = get_max(declared.quantity)
+    low = -maximum if declared.signed else 0.0
+    # NaN fails the comparison too.
+    if not low <= data <= maximum or (declared.positive and data == 0):
+        minimum = "more than 0" if declared.positive else f"from {low:g}"
+        raise InputError(where, data, f"must be {minimum} to {maximum:g}")
+    return data if is_integer else float(data)
 
 
 def read_text(data: Any, where: str) -> str:
-    """Text from plain data. Raises InputError."""
+    """Parse a text.
+
+    Args:
+        data: The data.
+        where: Key for errors.
+
+    Raises:
+        InputError: The data is not text.
+    """
     if not isinstance(data, str) or len(data) > MAX_TEXT_LENGTH:
         raise InputError(where, data, f"must be text of at most {MAX_TEXT_LENGTH} characters")
     return data

@@ -1,4 +1,4 @@
-"""wisearc/joint ↔ Joint."""
+"""wisearc/joint: a joint as JSON."""
 
 from __future__ import annotations
 
@@ -18,19 +18,26 @@ VERSION = 1
 
 
 MAX_BYTES = 4 * 1024 * 1024
-# objects, lists and what stands in them: half as many again as the fullest file of a procedure has
+# The maximum number of objects, lists and values: half more than the fullest procedure file.
 MAX_PARTS = 200_000
 _MAX_DIGITS = 18
-# one that does not end is taken to the end, and nothing is looked at twice
+# The pattern matches an unfinished string to the end, so that no text is scanned twice.
 _STRING = re.compile(r'"(?:[^"\\]++|\\.)*+(?:"|\\?\Z)', re.DOTALL)
 _HALF = re.compile(r"\\u[dD][89a-fA-F]")
 
 
 def load_json(text: str, kind: str = FORMAT) -> Any:
-    """Parse JSON text. Raises InputError if it is not JSON, or has content that no format allows.
+    """Parse JSON text.
 
-    Refused are NaN and infinities, whole numbers of more than 18 digits, a key given twice in one
-    object, halves of a character, and more than the product reads at once.
+    Refused are NaN and infinities, integers of more than 18 digits, repeated keys of an object,
+    single surrogates, and more than the maximum size.
+
+    Args:
+        text: The text.
+        kind: The format, for the error.
+
+    Raises:
+        InputError: The text is not JSON or not allowed.
     """
     if len(text) > MAX_BYTES:
         raise InputError(
@@ -38,7 +45,7 @@ def load_json(text: str, kind: str = FORMAT) -> Any:
             f"{len(text)} characters",
             f"exceeds {MAX_BYTES // 1048576} MB. Give a {kind} file",
         )
-    # what is written in notes is looked away from only where it matters
+    # Notes are skipped only where necessary.
     if _count_parts(text) > MAX_PARTS and _count_parts(_STRING.sub("", text)) > MAX_PARTS:
         raise InputError(
             "file", "too many parts", f"contains more than {MAX_PARTS} values. Give a {kind} file"
@@ -47,7 +54,7 @@ def load_json(text: str, kind: str = FORMAT) -> Any:
         data = json.loads(
             text,
             parse_constant=_refuse,
-            parse_int=_parse_whole,
+            parse_int=_parse_integer,
             parse_float=_parse_finite,
             object_pairs_hook=_build_object,
         )
@@ -67,7 +74,7 @@ def load_json(text: str, kind: str = FORMAT) -> Any:
 
 
 def _count_parts(text: str) -> int:
-    """How many objects and lists there are in JSON text, and values after the first in them."""
+    """Return the number of objects, lists and further values in JSON text."""
     return text.count("{") + text.count("[") + text.count(",")
 
 
@@ -75,7 +82,7 @@ def _refuse(constant: str) -> Any:
     raise InputError("file", constant, "is not a JSON number. Give a finite number")
 
 
-def _parse_whole(digits: str) -> int:
+def _parse_integer(digits: str) -> int:
     if len(digits.lstrip("-")) > _MAX_DIGITS:
         raise InputError(
             "file",
@@ -91,16 +98,23 @@ def _parse_finite(text: str) -> float:
 
 
 def _build_object(pairs: list[tuple[str, Any]]) -> dict[str, Json]:
-    found = dict(pairs)
-    if len(found) < len(pairs):
+    values = dict(pairs)
+    if len(values) < len(pairs):
         twice, _ = Counter(key for key, _ in pairs).most_common(1)[0]
         raise InputError(twice, None, "appears twice in one object. Give it once")
-    return found
+    return values
 
 
 def check_head(data: Any, kind: str, version: int = VERSION) -> dict[str, Json]:
-    """Refuse data that is no file of a format and version. Returns the rest of it. Raises
-    InputError.
+    """Check the format and the version of a file, and return the rest of its data.
+
+    Args:
+        data: The data.
+        kind: The format.
+        version: The newest known version.
+
+    Raises:
+        InputError: The data is not such a file.
     """
     if not isinstance(data, dict):
         raise InputError(
@@ -115,12 +129,14 @@ def check_head(data: Any, kind: str, version: int = VERSION) -> dict[str, Json]:
 
 
 def read_joint(data: Any) -> Joint:
-    """A joint from the data of a joint file. Raises InputError with key, value and what is
-    allowed.
+    """Parse a joint from the data of a joint file.
+
+    Raises:
+        InputError: A value is wrong. The error names key, value and rule.
     """
     return make_joint(check_head(data, FORMAT))
 
 
 def write_joint_file(data: JsonObject) -> dict[str, Json]:
-    """A joint's plain data as a joint file has it."""
+    """Return the data of a joint file."""
     return {"format": FORMAT, "version": VERSION, **data}

@@ -1,7 +1,7 @@
-"""Joint ↔ the query of a link, so that an address holds the joint.
+"""A joint as the query of a link, so that an address contains the joint.
 
-Keys are those of a joint file; members are `a`, `b`, `c` with a dot (`a.metal`), pins `pins.cup`.
-What is as usual is left out, and `b` is left out where it is the same as `a`. Lengths are as typed.
+The keys are those of a joint file; members are `a`, `b`, `c` with a dot (`a.metal`), manual answers
+`pins.cup`. Defaults are omitted, and `b` if it equals `a`. Lengths are as typed.
 """
 
 from __future__ import annotations
@@ -20,26 +20,24 @@ from ..core.schema.entries import Entry, read_entries
 from ..core.schema.json_types import Json, JsonObject, get_object, get_rows
 
 MEMBERS = ("a", "b", "c")
-# many more than a joint has words
+# Far above the number of fields of a joint.
 MAX_PAIRS = 200
 
 
 class Asked(Struct):
-    """A joint as it is asked for, before it is checked: its own fields, its members' and its pins,
-    by their keys in a file.
-    """
+    """An unchecked joint: its fields, members and manual answers, by their keys in a file."""
 
     own: dict[str, Json]
     members: list[dict[str, str]]
     pins: dict[str, Json] = field(default_factory=dict)
 
     def data(self) -> dict[str, Json]:
-        """It as the data of a joint."""
+        """Return the data of the joint."""
         pins: dict[str, Json] = {"pins": self.pins} if self.pins else {}
         return {**self.own, "members": self.members, **pins}
 
     def copy(self) -> Asked:
-        """The same, to be changed."""
+        """Return a copy."""
         return Asked(dict(self.own), [dict(m) for m in self.members], dict(self.pins))
 
 
@@ -48,8 +46,9 @@ START = Asked({"joint": "outside-corner", "length": "300 mm"}, [_SHEET, _SHEET])
 
 
 class Problem(Struct, frozen=True):
-    """Something in a link that could not be used: the key, what stood there, the rule, and what
-    could stand there, each as it is put into a link and in words.
+    """An invalid pair of a link.
+
+    Key, text, rule, and alternatives, each as a link value and as a label.
     """
 
     key: str
@@ -59,7 +58,7 @@ class Problem(Struct, frozen=True):
 
     @property
     def sentence(self) -> str:
-        """One clear sentence for beside the field."""
+        """Return the sentence for the field."""
         end = "" if self.rule.endswith("?") else "."
         if self.typed:
             return f"“{shorten(self.typed)}” {self.rule}{end}"
@@ -67,8 +66,10 @@ class Problem(Struct, frozen=True):
 
 
 def link_query(data: JsonObject) -> list[tuple[str, str]]:
-    """The query of a joint's link, as pairs in a fixed order. Parameters: data, plain data of a
-    joint, checked or kept.
+    """Return the query of a joint as pairs in a fixed order.
+
+    Args:
+        data: Plain data of a joint, checked or saved.
     """
     pairs = [("joint", str(data["joint"]))]
     members = get_rows(data, "members")
@@ -86,7 +87,7 @@ def link_query(data: JsonObject) -> list[tuple[str, str]]:
 def _list_pairs(
     data: JsonObject, table: Mapping[str, Entry], prefix: str = "", all_of_them: bool = False
 ) -> list[tuple[str, str]]:
-    found = []
+    pairs = []
     for key, declared in table.items():
         value = data.get(key)
         if value in (None, "") and data.get(f"{key}_mm") is not None:
@@ -94,8 +95,8 @@ def _list_pairs(
         if value in (None, ""):
             continue
         if all_of_them or key == "length" or value != declared.usual:
-            found.append((prefix + key, _format_text(value)))
-    return found
+            pairs.append((prefix + key, _format_text(value)))
+    return pairs
 
 
 def _format_text(value: Any) -> str:
@@ -103,9 +104,12 @@ def _format_text(value: Any) -> str:
 
 
 def read_link(pairs: Iterable[tuple[str, str]]) -> tuple[Joint, list[Problem]]:
-    """The joint of a link, and what in it could not be used.
+    """Return the joint of a link, and its problems.
 
-    What cannot be used is left out and told, so that one bad word does not lose the rest.
+    An invalid pair is omitted and reported, so that the others stay.
+
+    Args:
+        pairs: The pairs of the query.
     """
     asked, problems = read_asked(pairs)
     while True:
@@ -118,16 +122,21 @@ def read_link(pairs: Iterable[tuple[str, str]]) -> tuple[Joint, list[Problem]]:
             asked = _drop_field(asked, error.field)
 
 
-def link_problem(error: InputError, habit: str = "mm") -> Problem:
-    """A refused value as a problem of the link, its limits in a unit habit."""
+def link_problem(error: InputError, units: str = "mm") -> Problem:
+    """Return a refused value as a problem of the link.
+
+    Args:
+        error: The error.
+        units: Unit system for its limits.
+    """
     key = link_key(error.field)
-    offers = ((error.nearest, _describe_offer(key, error.nearest, habit)),) if error.nearest else ()
+    offers = ((error.nearest, _describe_offer(key, error.nearest, units)),) if error.nearest else ()
     typed = "" if error.value is None else shorten(error.value)
-    return Problem(key, typed, _format_rule(error, key, habit), offers)
+    return Problem(key, typed, _format_rule(error, key, units), offers)
 
 
 def get_quantity(key: str) -> str:
-    """The kind of quantity that a link's key is, "plain" for one that has no unit."""
+    """Return the kind of quantity of a link key, "plain" without a unit."""
     declared = _find_entry(key)
     if declared is not None:
         return "length" if declared.kind == "length" else declared.quantity
@@ -139,41 +148,42 @@ def _find_entry(key: str) -> Entry | None:
     return read_entries(Joint).get(key) or read_entries(Member).get(key.partition(".")[2])
 
 
-def _format_rule(error: InputError, key: str, habit: str) -> str:
-    """What a refused value breaks, in a habit: limits in its unit."""
+def _format_rule(error: InputError, key: str, units: str) -> str:
+    """Return the broken rule with limits in a unit system."""
     quantity = get_quantity(key)
     if not isinstance(error, OutOfRange) or quantity not in TYPED_WITH_UNIT:
-        return error.rule_in(habit)
+        return error.rule_in(units)
     return (
-        f"must be from {Quantity(error.low, quantity).text(habit)} to"
-        f" {Quantity(error.high, quantity).text(habit)}"
+        f"must be from {Quantity(error.low, quantity).text(units)} to"
+        f" {Quantity(error.high, quantity).text(units)}"
     )
 
 
-def _describe_offer(key: str, value: str, habit: str) -> str:
-    """What could stand at a key, in words."""
+def _describe_offer(key: str, value: str, units: str) -> str:
+    """Return the label of an alternative value."""
     declared = _find_entry(key)
-    if declared is not None and (found := declared.allowed().get(value)):
-        return found.label
+    if declared is not None and (option := declared.allowed().get(value)):
+        return option.label
     if get_quantity(key) != "length":
         return value
-    return Quantity(parse_quantity(value, "length", key), "exact").text(habit)
+    return Quantity(parse_quantity(value, "length", key), "exact").text(units)
 
 
 def read_asked(pairs: Iterable[tuple[str, str]]) -> tuple[Asked, list[Problem]]:
-    """The joint that a link's pairs ask for. Unknown keys and unreadable numbers become
-    problems.
+    """Return the unchecked joint of pairs.
+
+    Unknown keys and unreadable numbers become problems.
     """
-    own: dict[str, Json] = {}
+    own_fields: dict[str, Json] = {}
     members: dict[str, dict[str, str]] = {}
     pins: dict[str, Json] = {}
     problems: list[Problem] = []
-    given = list(pairs)
-    if len(given) > MAX_PAIRS:
-        parts = f"the link has {len(given)} parts"
+    typed_pairs = list(pairs)
+    if len(typed_pairs) > MAX_PAIRS:
+        parts = f"the link has {len(typed_pairs)} parts"
         rule = f"{parts}, and those after the first {MAX_PAIRS} were ignored"
         problems.append(Problem("", "", rule))
-    for key, raw in given[:MAX_PAIRS]:
+    for key, raw in typed_pairs[:MAX_PAIRS]:
         text = raw.strip()
         if text == "":
             continue
@@ -181,16 +191,16 @@ def read_asked(pairs: Iterable[tuple[str, str]]) -> tuple[Asked, list[Problem]]:
         try:
             if first in MEMBERS and rest in read_entries(Member):
                 members.setdefault(first, {})[rest] = text
-            # links of the first version have the singular
+            # Links of the first version have the singular.
             elif first in ("pins", "pin"):
                 pins[rest] = _pin_value(rest, text)
             elif key in read_entries(Joint):
-                own[key] = _parse_value(read_entries(Joint)[key], text)
+                own_fields[key] = _parse_value(read_entries(Joint)[key], text)
             else:
                 raise InputError(key, text, "is not a part of a joint link and was ignored")
         except InputError as error:
             problems.append(Problem(link_key(key), text, error.rule))
-    return Asked(START.own | own, _fill_members(members), pins), problems
+    return Asked(START.own | own_fields, _fill_members(members), pins), problems
 
 
 def _parse_value(declared: Entry, text: str) -> str | float:
@@ -226,7 +236,7 @@ def _pin_value(name: str, text: str) -> str | float:
 
 
 def link_key(field: str) -> str:
-    """The link's key for a joint's field: members[0].metal → a.metal, length_mm → length."""
+    """Return the link key of a joint field: members[0].metal → a.metal, length_mm → length."""
     if field.startswith("members["):
         index, _, rest = field[len("members[") :].partition("]")
         return f"{MEMBERS[int(index)]}.{rest.lstrip('.').removesuffix('_mm')}".rstrip(".")
@@ -237,9 +247,7 @@ def link_key(field: str) -> str:
 
 
 def _drop_field(asked: Asked, wrong: str) -> Asked:
-    """What is asked for with one field put back to what it starts from; a whole start where that
-    does not help.
-    """
+    """Return the joint with one field reset, or the default joint if that does not help."""
     out, key = asked.copy(), link_key(wrong)
     first, _, rest = key.partition(".")
     if first in MEMBERS and MEMBERS.index(first) < len(out.members):

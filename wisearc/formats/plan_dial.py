@@ -1,6 +1,4 @@
-"""The dial card: what goes on the machine and into the torch, in the figures that are read from a
-metre.
-"""
+"""The settings card: machine settings and torch parts, large enough to read from a metre."""
 
 from __future__ import annotations
 
@@ -13,7 +11,7 @@ from ..core.schema.figures import format_figure, format_value
 
 
 class DialFigure(Struct, frozen=True):
-    """One thing that is set or fitted: its key, label, figure, unit, and a word beside it."""
+    """A setting or a part: key, label, figure, unit, additional text."""
 
     key: str
     label: str
@@ -23,12 +21,12 @@ class DialFigure(Struct, frozen=True):
 
     @property
     def text(self) -> str:
-        """It in one piece: "9.6 L/min"."""
+        """Return its text: "9.6 L/min"."""
         return f"{self.figure} {self.unit}".strip()
 
 
 class Dial(Struct, frozen=True):
-    """What is set on the machine; what is fitted, held and laid; and what stands behind it."""
+    """The machine settings, the parts and positions, and the root cover."""
 
     machine: tuple[DialFigure, ...]
     torch: tuple[DialFigure, ...]
@@ -36,30 +34,35 @@ class Dial(Struct, frozen=True):
 
     @property
     def figures(self) -> tuple[DialFigure, ...]:
-        """All of it."""
+        """Return all of them."""
         return self.machine + self.torch
 
 
-def build_dial(plan: Plan, habit: str = "mm") -> Dial:
-    """The dial card of a plan, made or kept. Parameters: habit, "mm" or "in"."""
+def build_dial(plan: Plan, units: str = "mm") -> Dial:
+    """Build the settings card of a new or saved plan.
+
+    Args:
+        plan: The plan.
+        units: Unit system, "mm" or "in".
+    """
     return Dial(
-        (*_list_current(plan), *_list_pulse(plan), *_list_slopes(plan), *_list_gas(plan, habit)),
-        _list_torch(plan, habit),
+        (*_list_current(plan), *_list_pulse(plan), *_list_slopes(plan), *_list_gas(plan, units)),
+        _list_torch(plan, units),
         _describe_current(plan),
     )
 
 
 def _build_number(
-    key: str, label: str, value: float, kind: str, habit: str, beside: str = ""
+    key: str, label: str, value: float, kind: str, units: str, note: str = ""
 ) -> DialFigure:
     quantity = Quantity(value, kind)
-    figure = quantity.number(habit)
-    return DialFigure(key, label, figure, quantity.text(habit).removeprefix(figure).strip(), beside)
+    figure = quantity.number(units)
+    return DialFigure(key, label, figure, quantity.text(units).removeprefix(figure).strip(), note)
 
 
 def _list_current(plan: Plan) -> list[DialFigure]:
-    beside = "the peak" if plan.slopes.at_peak else ""
-    return [_build_number("set", "Setting", plan.slopes.dial_a, "current", "mm", beside)]
+    note = "the peak" if plan.slopes.at_peak else ""
+    return [_build_number("set", "Setting", plan.slopes.dial_a, "current", "mm", note)]
 
 
 def _list_pulse(plan: Plan) -> list[DialFigure]:
@@ -99,41 +102,41 @@ def _list_slopes(plan: Plan) -> list[DialFigure]:
     ]
 
 
-def _list_gas(plan: Plan, habit: str) -> list[DialFigure]:
+def _list_gas(plan: Plan, units: str) -> list[DialFigure]:
     g = plan.gas
     return [
-        _build_number("gas", "Argon", g.flow_l_min, "flow", habit),
-        _build_number("before", "Pre-flow", g.preflow_s, "seconds", habit),
-        _build_number("after", "Post-flow", g.postflow_s, "seconds", habit),
+        _build_number("gas", "Argon", g.flow_l_min, "flow", units),
+        _build_number("before", "Pre-flow", g.preflow_s, "seconds", units),
+        _build_number("after", "Post-flow", g.postflow_s, "seconds", units),
     ]
 
 
-def _list_torch(plan: Plan, habit: str) -> tuple[DialFigure, ...]:
+def _list_torch(plan: Plan, units: str) -> tuple[DialFigure, ...]:
     f, t, torch, back = plan.filler, plan.tungsten, plan.torch, plan.back
     rod = DialFigure(
         "rod",
         "Rod",
         f.rod or "none",
         "",
-        format_value(f.diameter_mm, "stock", habit) if f.rod else "melt the edges",
+        format_value(f.diameter_mm, "stock", units) if f.rod else "melt the edges",
     )
     tungsten = DialFigure(
         "tungsten",
         "Tungsten",
-        format_figure(t, "diameter_mm", habit),
+        format_figure(t, "diameter_mm", units),
         "",
-        f"{t.colour}, {format_figure(t, 'included_angle_deg', habit)}",
+        f"{t.colour}, {format_figure(t, 'included_angle_deg', units)}",
     )
     cup = DialFigure(
         "cup",
         "Cup",
         f"no. {torch.cup}",
         "",
-        f"{torch.front_end_name}, stick-out {format_figure(torch, 'stickout_mm', habit)}",
+        f"{torch.front_end_name}, stick-out {format_figure(torch, 'stickout_mm', units)}",
     )
     fed = ""
     if back.purge:
-        weld = Quantity(back.purge.weld_flow_l_min, "flow").text(habit)
+        weld = Quantity(back.purge.weld_flow_l_min, "flow").text(units)
         fed = (
             f"{weld} in the groove"
             if back.barred
@@ -143,7 +146,7 @@ def _list_torch(plan: Plan, habit: str) -> tuple[DialFigure, ...]:
 
 
 def _describe_current(plan: Plan) -> str:
-    """Mean and steady current, which what is set comes of."""
+    """Return the mean and the steady current behind the setting."""
     if plan.pulse.pulsed:
         return (
             f"Mean {format_amps(plan.pulse.average_a)} A; without pulse "

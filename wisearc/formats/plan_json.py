@@ -1,7 +1,7 @@
-"""Plan ↔ wisearc/plan.
+"""wisearc/plan: a plan as JSON.
 
-Figures go by their declarations (`declared`). Reasons, other ways, cautions and sentences are
-mapped by hand: each is words in two habits beside a few keys, flattened, and reads better so.
+The declarations (`declared`) write the figures. Reasons, alternatives, cautions and sentences are
+written explicitly. Each is text in both unit systems with a few keys, flattened for readability.
 """
 
 from __future__ import annotations
@@ -11,7 +11,7 @@ from typing import Any
 from ..core.errors import InputError
 from ..core.joint.section import Section
 from ..core.joint.words import Part
-from ..core.plan.plan import Plan, SetByHand, list_choice_kinds
+from ..core.plan.plan import ManualAnswer, Plan, list_choice_kinds
 from ..core.reasons import (
     LEVELS,
     Alternative,
@@ -30,17 +30,17 @@ from .joint_json import write_joint_file
 from .upgrades.steps import upgrade_record
 
 FORMAT, VERSION, MINOR = "wisearc/plan", 1, 5
-# sentences, cautions, reasons: many more than any plan has
+# Maximum numbers of sentences, cautions and reasons, far above any plan.
 MAX_ROWS = 200
 MAX_KEYS, MAX_KEY_LENGTH, MAX_WORD_LENGTH = 60, 60, 200
 HEAD = ("format", "version", "minor", "title", "title_in", "sentence", "joint", "section")
 TAIL = ("after", "by_hand", "cautions")
-# the part of a figure that stands in the plan itself
+# The part of a figure that is in the plan itself.
 OWN = "."
 
 
 def plan_data(plan: Plan) -> dict[str, Json]:
-    """The data of a plan file. Sentences in `text` (mm) and `text_in` (inches)."""
+    """Return the data of a plan file, with sentences in `text` (mm) and `text_in` (inches)."""
     parts: dict[str, dict[str, Json]] = {OWN: {}, **{kind.part: {} for kind in list_choice_kinds()}}
     for choice in plan.choices:
         for key, declared in list_figures(type(choice)).items():
@@ -71,24 +71,23 @@ def plan_data(plan: Plan) -> dict[str, Json]:
 
 
 def read_plan(data: Any) -> Plan:
-    """A plan from the data of a plan file of this version or an older one, by what it holds and
-    nothing else.
+    """Parse a plan file of this version or an older one, from its contents only.
 
-    Raises InputError naming the key, the value and what is allowed; a plan of a newer version by
-    that.
+    Raises:
+        InputError: A value is wrong, or the version is newer. The error names key, value and rule.
     """
     data = upgrade_record("plan", data)
     kinds = list_choice_kinds()
-    own = [key for kind in kinds for key, f in list_figures(kind).items() if f.part == OWN]
-    check_keys(data, (*HEAD, *own, *(kind.part for kind in kinds), *TAIL), "plan")
+    own_figures = [key for kind in kinds for key, f in list_figures(kind).items() if f.part == OWN]
+    check_keys(data, (*HEAD, *own_figures, *(kind.part for kind in kinds), *TAIL), "plan")
     for kind in kinds:
-        own = [
+        own_figures = [
             key
             for k in kinds
             for key, f in list_figures(k).items()
             if (f.part or k.part) == kind.part
         ]
-        check_keys(data[kind.part], (*own, "why", "others"), f"plan.{kind.part}")
+        check_keys(data[kind.part], (*own_figures, "why", "others"), f"plan.{kind.part}")
     parts: dict[str, Any] = {kind.part: _read_choice(kind, data) for kind in kinds}
     plan = Plan(
         joint=check_joint_shape(data["joint"], "plan.joint"),
@@ -97,10 +96,10 @@ def read_plan(data: Any) -> Plan:
         section=Section(**read_figures(Section, data["section"], "plan.section")),
         **parts,
         after=tuple(_list(data, "after", _read_reason)),
-        by_hand=tuple(_list(data, "by_hand", _read_by_hand)),
+        by_hand=tuple(_list(data, "by_hand", _read_manual_answer)),
         cautions=tuple(_list(data, "cautions", _read_caution)),
     )
-    _check_whole(plan)
+    _check_consistency(plan)
     return plan
 
 
@@ -115,8 +114,12 @@ def _read_choice(kind: type[Choice], data: Unparsed) -> Choice:
     return kind(**values, why=why, others=tuple(_list(part, "others", _read_other, where)))
 
 
-def _check_whole(plan: Plan) -> None:
-    """Refuse a plan whose figures do not hold together. Raises InputError."""
+def _check_consistency(plan: Plan) -> None:
+    """Check the consistency of the figures of a plan.
+
+    Raises:
+        InputError: They are inconsistent.
+    """
     pulse, travel, filler, slopes, tacks = (
         plan.pulse,
         plan.travel,
@@ -126,9 +129,9 @@ def _check_whole(plan: Plan) -> None:
     )
     train = (pulse.rate_pps, pulse.on_pct, pulse.background_pct, pulse.background_a)
     if pulse.pulsed and None in train:
-        words = "must contain rate_pps, on_pct, background_pct and background_a with a pulse"
-        raise InputError("plan.pulse", None, words)
-    both = (
+        text = "must contain rate_pps, on_pct, background_pct and background_a with a pulse"
+        raise InputError("plan.pulse", None, text)
+    exclusive = (
         ("plan.travel", "pitch_mm and overlap_pct", travel.pitch_mm, travel.overlap_pct),
         ("plan.filler", "rod and diameter_mm", filler.rod, filler.diameter_mm),
         ("plan.slopes", "start_a and finish_a", slopes.start_a, slopes.finish_a),
@@ -139,12 +142,12 @@ def _check_whole(plan: Plan) -> None:
             plan.weld_metal.rod_ni_eq,
         ),
     )
-    for where, names, one, other in both:
-        if (one is None) != (other is None):
+    for where, names, left, other in exclusive:
+        if (left is None) != (other is None):
             raise InputError(where, None, f"must contain both {names}, or neither")
     if sorted(tacks.order) != list(range(tacks.count)) or len(tacks.positions_mm) != tacks.count:
-        words = "must be the number of positions_mm, and order must list each once"
-        raise InputError("plan.tacks", tacks.count, words)
+        text = "must be the number of positions_mm, and order must list each once"
+        raise InputError("plan.tacks", tacks.count, text)
     if len(plan.heat.curve_c) < 2:
         raise InputError(
             "plan.heat.curve_c", len(plan.heat.curve_c), "must contain at least two points"
@@ -153,9 +156,9 @@ def _check_whole(plan: Plan) -> None:
         raise InputError("plan.section.sides", len(plan.section.sides), "must be two or three")
 
 
-def _write_both(key: str, words: Words) -> dict[str, str]:
-    both = store_text(words)
-    return {key: both.mm, f"{key}_in": both.inch}
+def _write_both(key: str, text: Words) -> dict[str, str]:
+    stored = store_text(text)
+    return {key: stored.mm, f"{key}_in": stored.inch}
 
 
 def _read_both(row: Unparsed, key: str, where: str) -> StoredText:
@@ -178,23 +181,37 @@ def _read_text(row: Unparsed, key: str, where: str) -> str:
 
 
 def check_joint_shape(joint: Any, where: str) -> dict[str, Json]:
-    """Refuse what is no joint as it could have been kept, whatever its names. Returns it without
-    its head. Raises InputError.
+    """Check the shape of a saved joint with any names, and return it without its head.
+
+    Args:
+        joint: The data.
+        where: Key for errors.
+
+    Raises:
+        InputError: The data is no joint.
     """
-    found = dict(checks.check_mapping(where, joint))
-    read_text(found.get("joint"), f"{where}.joint")
-    members = checks.check_rows(f"{where}.members", found.get("members"), 3)
+    shape = dict(checks.check_mapping(where, joint))
+    read_text(shape.get("joint"), f"{where}.joint")
+    members = checks.check_rows(f"{where}.members", shape.get("members"), 3)
     if len(members) < 2:
         raise InputError(f"{where}.members", f"{len(members)} items", "must contain 2 to 3")
-    own = {k: v for k, v in found.items() if k not in ("members", "pins")}
+    remaining = {k: v for k, v in shape.items() if k not in ("members", "pins")}
     parts = {f"{where}.members[{i}]": member for i, member in enumerate(members)}
-    for place, row in (parts | {f"{where}.pins": found.get("pins", {}), where: own}).items():
-        check_words(row, place)
-    return {k: v for k, v in found.items() if k not in ("format", "version")}
+    for place, row in (parts | {f"{where}.pins": shape.get("pins", {}), where: remaining}).items():
+        check_text_fields(row, place)
+    return {k: v for k, v in shape.items() if k not in ("format", "version")}
 
 
-def check_words(row: Any, where: str) -> None:
-    """Refuse what is no object of a few words and numbers. Raises InputError."""
+def check_text_fields(row: Any, where: str) -> None:
+    """Check an object of a few texts and numbers.
+
+    Args:
+        row: The data.
+        where: Key for errors.
+
+    Raises:
+        InputError: The data is no such object.
+    """
     if len(checks.check_mapping(where, row)) > MAX_KEYS:
         raise InputError(where, row, f"must contain at most {MAX_KEYS} keys")
     for key, value in row.items():
@@ -211,7 +228,7 @@ def check_words(row: Any, where: str) -> None:
 
 
 def reason_data(r: Reason) -> dict[str, Json]:
-    """A reason as a plan file has it."""
+    """Return a reason as in a plan file."""
     row: dict[str, Json] = {
         **_write_both("text", r.sentence),
         "source": r.title,
@@ -280,15 +297,15 @@ def _read_caution(row: Unparsed, where: str) -> Caution:
     check_keys(row, ("level", "code", "at", "text"), where, ("text_in", "mend", "sets"))
     if row["level"] not in LEVELS:
         raise InputError(f"{where}.level", row["level"], "must be one of " + ", ".join(LEVELS))
-    code, at, mend = (_read_text(row, key, where) for key in ("code", "at", "mend"))
+    code, at, fix = (_read_text(row, key, where) for key in ("code", "at", "mend"))
     return Caution(
-        row["level"], code, at, _read_both(row, "text", where), _read_sets(row, where), mend
+        row["level"], code, at, _read_both(row, "text", where), _read_sets(row, where), fix
     )
 
 
 def _read_sets(row: Unparsed, where: str) -> Unparsed:
     sets: Unparsed = row.get("sets", {})
-    check_words(sets, f"{where}.sets")
+    check_text_fields(sets, f"{where}.sets")
     return sets
 
 
@@ -301,8 +318,8 @@ def _read_part(row: Unparsed, where: str) -> Part:
     )
 
 
-def _read_by_hand(row: Unparsed, where: str) -> SetByHand:
+def _read_manual_answer(row: Unparsed, where: str) -> ManualAnswer:
     check_keys(row, ("key", "at", "text"), where, ("text_in",))
-    return SetByHand(
+    return ManualAnswer(
         _read_text(row, "key", where), _read_text(row, "at", where), _read_both(row, "text", where)
     )

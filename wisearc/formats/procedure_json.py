@@ -1,4 +1,4 @@
-"""wisearc/procedure: a revision with its runs, as a file has it."""
+"""wisearc/procedure: a revision with its runs, as JSON."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from ..core.schema import checks
 from ..core.schema.json_types import Json, JsonObject, Unparsed
 from .declared import check_keys
 from .joint_json import check_head
-from .plan_json import check_joint_shape, check_words, read_plan
+from .plan_json import check_joint_shape, check_text_fields, read_plan
 from .run_json import MINOR, RecordedRun, measure_size, read_recorded
 from .upgrades.steps import upgrade_record
 
@@ -29,8 +29,9 @@ MAX_BANDS, MAX_SIGNATURES, MAX_TITLE_LENGTH, MAX_PERSON_LENGTH = 50, 100, 300, 6
 
 
 class ProcedureFile(Struct, frozen=True):
-    """What a procedure file holds: joint, plan and runs as they were written; `recorded`, the runs
-    as they read.
+    """The contents of a procedure file.
+
+    Joint, plan and runs as written; `recorded` has the parsed runs.
     """
 
     number: str
@@ -51,7 +52,7 @@ class ProcedureFile(Struct, frozen=True):
 
 
 def write_procedure_file(of: ProcedureFile) -> dict[str, Json]:
-    """The data of a procedure file."""
+    """Return the data of a procedure file."""
     return {
         "format": FORMAT,
         "version": VERSION,
@@ -74,9 +75,10 @@ def write_procedure_file(of: ProcedureFile) -> dict[str, Json]:
 
 
 def read_procedure_file(data: Any) -> tuple[ProcedureFile, Plan]:
-    """What a procedure file of this version or an older one holds, and its plan as it reads.
+    """Parse a procedure file of this version or an older one, and its plan.
 
-    Raises InputError with key, value and what is allowed.
+    Raises:
+        InputError: A value is wrong. The error names key, value and rule.
     """
     check_head(data, FORMAT)
     data = upgrade_record("procedure", data)
@@ -88,7 +90,7 @@ def read_procedure_file(data: Any) -> tuple[ProcedureFile, Plan]:
     rows = checks.check_rows("runs", data["runs"], MAX_RUNS)
     signatures = checks.check_rows("signatures", data.get("signatures", []), MAX_SIGNATURES)
     for i, signature in enumerate(signatures):
-        check_words(signature, f"signatures[{i}]")
+        check_text_fields(signature, f"signatures[{i}]")
     runs = [read_recorded(row, f"runs[{i}]") for i, row in enumerate(rows)]
     plan = read_plan(data["plan"])
     if joint != check_joint_shape(data["plan"]["joint"], "plan.joint"):
@@ -111,7 +113,7 @@ def read_procedure_file(data: Any) -> tuple[ProcedureFile, Plan]:
             data["joint"],
             data["plan"],
             bands,
-            [one.data for one in runs],
+            [run.data for run in runs],
             signatures,
             taken_as=data.get("taken_as"),
             recorded=tuple(runs),
@@ -127,10 +129,14 @@ def _check_state(
     plan: Plan,
     moments: Mapping[str, str | None],
 ) -> None:
-    """Refuse a state that a record made here could not be in. Raises InputError."""
+    """Check that a record made here could have this state.
+
+    Raises:
+        InputError: It could not.
+    """
     status = data["status"]
-    standing = [(one.run, one.minor) for one in runs if one.beside.voided is None]
-    check_proof(status, standing, plan, data["bands"])
+    valid_runs = [(run.run, run.minor) for run in runs if run.beside.voided is None]
+    check_proof(status, valid_runs, plan, data["bands"])
     if status == "draft" and moments["proved"]:
         raise InputError("proved", moments["proved"], "must be null for a draft")
     if status != "draft" and not moments["proved"]:
@@ -139,22 +145,22 @@ def _check_state(
         raise InputError(
             "removed", moments["removed"], "must be null, because only a draft can be archived"
         )
-    if sum(measure_size(one.data) for one in runs) > MAX_RUNS_BYTES:
+    if sum(measure_size(run.data) for run in runs) > MAX_RUNS_BYTES:
         raise InputError(
             "runs", f"{len(data['runs'])} runs", f"must total at most {MAX_RUNS_BYTES} bytes"
         )
 
 
-def _check_pattern(data: Unparsed, key: str, pattern: str, what: str) -> None:
+def _check_pattern(data: Unparsed, key: str, pattern: str, label: str) -> None:
     if not re.fullmatch(pattern, checks.check_text(key, data[key], 20)):
-        raise InputError(key, data[key], f"must be {what}")
+        raise InputError(key, data[key], f"must be {label}")
 
 
 def _write_ranges(bands: Any) -> Bands:
-    found = checks.check_mapping("bands", bands)
-    if len(found) > MAX_BANDS:
-        raise InputError("bands", f"{len(found)} items", f"must contain at most {MAX_BANDS}")
-    for key, ends in found.items():
+    ranges = checks.check_mapping("bands", bands)
+    if len(ranges) > MAX_BANDS:
+        raise InputError("bands", f"{len(ranges)} items", f"must contain at most {MAX_BANDS}")
+    for key, ends in ranges.items():
         checks.check_line("bands", key, MAX_PERSON_LENGTH)
         for end in checks.check_rows(f"bands.{key}", ends, 2):
             if end is not None:
@@ -165,4 +171,4 @@ def _write_ranges(bands: Any) -> Bands:
                 f"{len(ends)} items",
                 "must be a lower and an upper limit, with null for none",
             )
-    return found
+    return ranges

@@ -1,4 +1,4 @@
-"""wisearc/reading: what a run says, as JSON, and as it is saved with its run."""
+"""wisearc/reading: a diagnosis as JSON, and as saved with its run."""
 
 from __future__ import annotations
 
@@ -20,25 +20,26 @@ from ..core.schema.documents import write_document
 from ..core.schema.json_types import Json
 
 FORMAT, VERSION = "wisearc/reading", 1
-# of a reading that is saved with its run: so many causes, so much evidence of each
+# A saved diagnosis has at most this number of causes, and of evidence for each.
 SAVED_CAUSES, SAVED_EVIDENCE = 3, 5
 
 
 def reading_data(reading: Reading) -> dict[str, Json]:
-    """The data of a reading file. Sentences in `text` (mm) and `text_in` (inches); figures in SI
-    units.
+    """Return the data of a diagnosis file.
+
+    Sentences are in `text` (mm) and `text_in` (inches), figures in SI units.
     """
     asked = reading.question
-    whole = SavedReading(
+    saved = SavedReading(
         reading.verdict,
         reading.why.text(),
-        tuple(_build_cause(one) for one in reading.causes),
+        tuple(_build_cause(cause) for cause in reading.causes),
         None if reading.change is None else _change(reading.change),
-        tuple(_change(one) for one in reading.also),
+        tuple(_change(change) for change in reading.also),
         None if asked is None else SavedQuestion(asked.sign, asked.ask, asked.yes, asked.no),
-        tuple(_build_caution(one) for one in reading.cautions),
+        tuple(_build_caution(caution) for caution in reading.cautions),
     )
-    data = write_document(whole, whole=True)
+    data = write_document(saved, with_defaults=True)
     head: dict[str, Json] = {"format": FORMAT, "version": VERSION}
     return head | {key: value for key, value in data.items() if key not in (*head, "draft")}
 
@@ -46,48 +47,57 @@ def reading_data(reading: Reading) -> dict[str, Json]:
 def save_reading(
     reading: Reading, draft: str | None = None, change: Change | None = None
 ) -> SavedReading:
-    """A reading as its run saves it: the likeliest causes with their weightiest evidence, and the
-    change that was taken. Parameters: draft, the letter of the revision it was made in.
+    """Return a diagnosis for its run.
+
+    The likeliest causes with the strongest evidence, and the accepted change.
+
+    Args:
+        reading: The diagnosis.
+        draft: The letter of the revision with the change, or None.
+        change: The accepted change, or None.
     """
-    causes = tuple(_build_cause(one, SAVED_EVIDENCE) for one in reading.causes[:SAVED_CAUSES])
+    causes = tuple(_build_cause(cause, SAVED_EVIDENCE) for cause in reading.causes[:SAVED_CAUSES])
     taken = None if change is None else _change(change)
     return SavedReading(reading.verdict, reading.why.text(), causes, taken, draft=draft)
 
 
-def _write_texts(words: Words) -> tuple[str, str]:
-    return words.text(), words.text("in")
+def _write_texts(text: Words) -> tuple[str, str]:
+    return text.text(), text.text("in")
 
 
-def _build_cause(one: Ranked, most: int | None = None) -> SavedCause:
+def _build_cause(cause: Ranked, maximum: int | None = None) -> SavedCause:
     return SavedCause(
-        one.cause.key,
-        one.cause.name,
-        round(one.weight, 3),
-        tuple(_build_evidence(e) for e in one.evidence_for[:most]),
-        tuple(_build_evidence(e) for e in one.against[:most]),
+        cause.cause.key,
+        cause.cause.name,
+        round(cause.weight, 3),
+        tuple(_build_evidence(e) for e in cause.evidence_for[:maximum]),
+        tuple(_build_evidence(e) for e in cause.against[:maximum]),
     )
 
 
-def _build_evidence(one: Evidence) -> SavedEvidence:
+def _build_evidence(evidence: Evidence) -> SavedEvidence:
     return SavedEvidence(
-        round(one.weight, 2), one.told.key, *_write_texts(one.words), by=one.told.by
+        round(evidence.weight, 2),
+        evidence.told.key,
+        *_write_texts(evidence.words),
+        by=evidence.told.by,
     )
 
 
-def _change(one: Change) -> SavedChange:
-    text, text_in = _write_texts(one.words)
+def _change(change: Change) -> SavedChange:
+    text, text_in = _write_texts(change.words)
     return SavedChange(
-        code=one.code,
-        key=one.key,
+        code=change.code,
+        key=change.key,
         text=text,
-        cause=one.cause,
-        before=_build_end(one.move.before),
-        after=_build_end(one.move.after),
-        unit=get_typed_unit(one.move.quantity),
+        cause=change.cause,
+        before=_build_end(change.move.before),
+        after=_build_end(change.move.after),
+        unit=get_typed_unit(change.move.quantity),
         text_in=text_in,
-        watch=one.watch,
-        said=one.said,
-        sets=one.sets,
+        watch=change.watch,
+        said=change.said,
+        sets=change.sets,
     )
 
 
@@ -97,5 +107,5 @@ def _build_end(value: End) -> End:
     return round(value, 4) if isinstance(value, float) else value
 
 
-def _build_caution(one: Caution) -> SavedCaution:
-    return SavedCaution(one.level, one.code, *_write_texts(one.sentence))
+def _build_caution(caution: Caution) -> SavedCaution:
+    return SavedCaution(caution.level, caution.code, *_write_texts(caution.sentence))

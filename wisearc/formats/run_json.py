@@ -1,4 +1,4 @@
-"""wisearc/run: a run, and what the library knows of it beside, as JSON."""
+"""wisearc/run: a run with its library data, as JSON."""
 
 import json
 from collections.abc import Mapping
@@ -17,21 +17,24 @@ from .joint_json import check_head, load_json, write_joint_file
 from .upgrades.steps import upgrade_record
 
 FORMAT, VERSION, MINOR = "wisearc/run", 1, 6
-# what the library knows of a run beside it: when it was recorded; when it was voided, and by whom;
-# what it said before; when it was left out of the shop history
+# The library data of a run: date of the record, date and person of voiding, earlier values, and
+# date of exclusion from the shop history.
 MORE = ("kept", "voided", "voided_by", "corrections", "left_out")
 MAX_CORRECTIONS, MAX_KEY, MAX_WHO = 100, 40, 60
 
 
 def _read_was(name: str, value: Any) -> JsonObject:
-    """What a run said before: a word, a number, yes or no, a list of flaws or nothing, by key."""
+    """Return the earlier values of a run by key.
+
+    A word, a number, a boolean, a list of flaws or nothing.
+    """
     was = checks.check_mapping(name, value)
     if not 1 <= len(was) <= MAX_CORRECTIONS:
         raise InputError(name, f"{len(was)} items", f"must contain 1 to {MAX_CORRECTIONS}")
-    for key, one in was.items():
+    for key, item in was.items():
         checks.check_line(name, key, MAX_KEY)
-        words = one if isinstance(one, list) else [one]
-        for word in checks.check_rows(f"{name}.{key}", words, MAX_CORRECTIONS):
+        text = item if isinstance(item, list) else [item]
+        for word in checks.check_rows(f"{name}.{key}", text, MAX_CORRECTIONS):
             if isinstance(word, str):
                 checks.check_text(f"{name}.{key}", word, MAX_NOTES)
             elif word is not None and not isinstance(word, bool):
@@ -40,25 +43,27 @@ def _read_was(name: str, value: Any) -> JsonObject:
 
 
 def _build_was_schema() -> dict[str, Json]:
-    one: Json = [
+    value_schema: Json = [
         {"type": "string", "maxLength": MAX_NOTES},
         {"type": "number", "minimum": -1e7, "maximum": 1e7},
         {"type": "boolean"},
         {"type": "null"},
     ]
-    many: Json = {"type": "array", "maxItems": MAX_CORRECTIONS, "items": {"anyOf": one}}
+    many: Json = {"type": "array", "maxItems": MAX_CORRECTIONS, "items": {"anyOf": value_schema}}
     names: Json = {"maxLength": MAX_KEY, "pattern": f"^{checks.LINE}$"}
     return {
         "type": "object",
         "minProperties": 1,
         "maxProperties": MAX_CORRECTIONS,
         "propertyNames": names,
-        "additionalProperties": {"anyOf": [*one, many]} if isinstance(one, list) else {},
+        "additionalProperties": {"anyOf": [*value_schema, many]}
+        if isinstance(value_schema, list)
+        else {},
     }
 
 
 class Correction(Struct, frozen=True):
-    """Who corrected a run, when, and what it said before."""
+    """A correction of a run: person, date and earlier values."""
 
     when: Annotated[str, Entry("moment", required=True)]
     who: Annotated[str, Entry("text", high=MAX_WHO, required=True)]
@@ -67,8 +72,8 @@ class Correction(Struct, frozen=True):
     ]
 
 
-class Beside(Struct, frozen=True):
-    """What the library knows of a run beside it."""
+class LibraryData(Struct, frozen=True):
+    """The library data of a run."""
 
     kept: Annotated[str | None, Entry("moment")] = None
     voided: Annotated[str | None, Entry("moment")] = None
@@ -80,49 +85,81 @@ class Beside(Struct, frozen=True):
 
 
 class RecordedRun(Struct, frozen=True):
-    """A run of a file: itself, the minor of the format it was written in, what stands beside it,
-    and its data as it was written.
+    """A run of a file.
+
+    The run, the minor version of its format, its library data, and its original data.
     """
 
     run: Run
     minor: int
-    beside: Beside
+    beside: LibraryData
     data: JsonObject
 
 
 def run_record(run: Run, number: str, letter: str) -> dict[str, Json]:
-    """The data of a run as it is stored with its revision."""
+    """Return the data of a run as stored with its revision.
+
+    Args:
+        run: The run.
+        number: Procedure number.
+        letter: Revision letter.
+    """
     head: dict[str, Json] = {"format": FORMAT, "version": VERSION, "minor": MINOR}
     return head | write_run(run) | {"procedure": number, "revision": letter}
 
 
 def run_file(run: Run, number: str, letter: str, joint: JsonObject) -> dict[str, Json]:
-    """A run as a run file, with the joint that it was made to, so that it can be judged alone."""
+    """Return a run file with the joint of the run, so that the run can be judged alone.
+
+    Args:
+        run: The run.
+        number: Procedure number.
+        letter: Revision letter.
+        joint: The joint.
+    """
     return {**run_record(run, number, letter), "joint": write_joint_file(joint)}
 
 
 def read_record(data: Any) -> Run:
-    """The run of data of the run format, of this version or an older one. Raises InputError."""
-    told = {k: v for k, v in upgrade_record("run", data).items() if k not in (*HEAD, *MORE)}
-    return read_run(told)
+    """Parse the data of the run format, of this version or an older one.
+
+    Raises:
+        InputError: A value is wrong.
+    """
+    fields = {k: v for k, v in upgrade_record("run", data).items() if k not in (*HEAD, *MORE)}
+    return read_run(fields)
 
 
 def read_recorded(data: Any, where: str) -> RecordedRun:
-    """A run as a procedure file has it. Raises InputError, the place named."""
-    whole = checks.check_mapping(where, data)
+    """Parse a run of a procedure file.
+
+    Args:
+        data: The data.
+        where: Key for errors.
+
+    Raises:
+        InputError: A value is wrong.
+    """
+    fields = checks.check_mapping(where, data)
     try:
         run = read_record(data)
-        beside = read_document(Beside, {k: whole[k] for k in MORE if k in whole}, what="a run")
+        library_data = read_document(
+            LibraryData, {k: fields[k] for k in MORE if k in fields}, document="a run"
+        )
     except InputError as error:
         raise InputError(
             f"{where}.{error.field}", error.value, error.rule, error.nearest
         ) from error
-    return RecordedRun(run, int(whole.get("minor", 0)), beside, whole)
+    return RecordedRun(run, int(fields.get("minor", 0)), library_data, fields)
 
 
 def read_run_text(text: str) -> Run:
-    """The run of a run file of this version or an older one; its `joint`, where it carries one, may
-    have the head of a joint file. Raises InputError.
+    """Parse a run file of this version or an older one.
+
+    Its `joint`, if included, can have the head of a joint file.
+
+    Raises:
+        InputError: A value is wrong.
     """
     data = load_json(text, FORMAT)
     check_head(data, FORMAT)
@@ -133,6 +170,6 @@ def read_run_text(text: str) -> Run:
 
 
 def measure_size(record: JsonObject) -> int:
-    """How many bytes a run takes as it is stored."""
-    told = {k: v for k, v in record.items() if k not in MORE}
-    return len(json.dumps(told, ensure_ascii=False).encode())
+    """Return the stored size of a run, bytes."""
+    fields = {k: v for k, v in record.items() if k not in MORE}
+    return len(json.dumps(fields, ensure_ascii=False).encode())

@@ -12,7 +12,11 @@ NAMES = ("joint", "plan", "run", "procedure", "shop", "job", "job-plan", "arc-lo
 
 
 def load_schema(name: str) -> dict[str, Json]:
-    """The shipped JSON Schema of a format, by name. Raises UnknownName."""
+    """Return the JSON Schema of a format by name.
+
+    Raises:
+        UnknownName: The format does not exist.
+    """
     if name not in NAMES:
         raise UnknownName("schema", name, list(NAMES))
     text = (Path(__file__).parent / "schemas" / f"{name}.schema.json").read_text(encoding="utf-8")

@@ -1,4 +1,4 @@
-"""Shop ↔ wisearc/shop, and its lists ↔ CSV with the same keys as headings."""
+"""wisearc/shop: a shop as JSON, and its lists as CSV with the same keys as headings."""
 
 from __future__ import annotations
 
@@ -23,31 +23,43 @@ YES, NO = ("yes", "true", "1"), ("no", "false", "0", "")
 
 
 def write_shop_file(shop: Shop) -> dict[str, Json]:
-    """The data of a shop file; a list that was not entered is left out."""
-    told = {k: v for k, v in shop_data(shop).items() if v not in (None, "")}
-    return {"format": FORMAT, "version": VERSION, **told}
+    """Return the data of a shop file without unknown lists."""
+    fields = {k: v for k, v in shop_data(shop).items() if v not in (None, "")}
+    return {"format": FORMAT, "version": VERSION, **fields}
 
 
 def read_shop(data: Any) -> Shop:
-    """A shop from the data of a shop file. Raises InputError."""
+    """Parse a shop file.
+
+    Raises:
+        InputError: A value is wrong.
+    """
     return make_shop(check_head(data, FORMAT))
 
 
 def list_columns(key: str) -> list[str]:
-    """The headings of a list's CSV: the keys of its items; those of a part within one by a dot."""
+    """Return the headings of the CSV of a list.
+
+    The keys of its items, with a dot for nested fields.
+    """
     return list(_list_entries(LISTS[key]))
 
 
 def _list_entries(of: type) -> dict[str, Entry]:
-    found: dict[str, Entry] = {}
+    entries: dict[str, Entry] = {}
     for name, declared in read_entries(of).items():
         inner = _list_entries(declared.of) if declared.of is not None else {}
-        found |= {f"{name}.{key}": one for key, one in inner.items()} or {name: declared}
-    return found
+        entries |= {f"{name}.{key}": entry for key, entry in inner.items()} or {name: declared}
+    return entries
 
 
 def csv_text(key: str, shop: Shop) -> str:
-    """A list of a shop as CSV (RFC 4180)."""
+    """Return a list of a shop as CSV (RFC 4180).
+
+    Args:
+        key: The list.
+        shop: The shop.
+    """
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
     writer.writerow(list_columns(key))
@@ -71,26 +83,26 @@ def _format_cell(value: Json) -> str:
     if isinstance(value, list):
         return " ".join(map(str, value))
     text = f"{value:g}" if isinstance(value, float) else str(value)
-    # a cell that a spreadsheet would take for a formula is written as text
+    # A cell that a spreadsheet would interpret as a formula is marked as text.
     return f"'{text}" if text[:1] in ("=", "+", "-", "@") else text
 
 
 class Line(Struct, frozen=True):
-    """A line of a CSV that holds: its number in the file and the item it says."""
+    """A valid line of a CSV: its line number and item."""
 
     number: int
     item: Item
 
 
 class BadLine(Struct, frozen=True):
-    """A line of a CSV that cannot be taken: its number in the file, and why."""
+    """An invalid line of a CSV: its line number and reason."""
 
     number: int
     wrong: str
 
 
 class Sheet(Struct, frozen=True):
-    """A CSV read: which list it is, its lines that hold, those that do not."""
+    """A parsed CSV: its list, valid lines and invalid lines."""
 
     key: str
     good: tuple[Line, ...]
@@ -98,8 +110,10 @@ class Sheet(Struct, frozen=True):
 
 
 def decode_text(raw: bytes) -> str:
-    """The text of a CSV as spreadsheets save it: UTF-8, or UTF-16 with its mark. Raises
-    InputError.
+    """Decode the text of a CSV: UTF-8, or UTF-16 with its mark.
+
+    Raises:
+        InputError: It has another encoding.
     """
     if len(raw) > MAX_BYTES:
         raise InputError(
@@ -118,32 +132,38 @@ def decode_text(raw: bytes) -> str:
 
 
 def read_csv(text: str, key: str = "") -> Sheet:
-    """A list of a shop from CSV, line by line.
+    """Parse a list of a shop from CSV, line by line.
 
-    Parameters: text; key, which list it must be, or "" to go by its headings. Comma, semicolon or
-    tab between cells; a decimal comma is read where the cells are not parted by commas. Raises
-    InputError where the headings are of no list.
+    Cells are separated by comma, semicolon or tab. A decimal comma is allowed unless commas
+    separate the cells.
+
+    Args:
+        text: The text.
+        key: The expected list, or "" to recognise it by its headings.
+
+    Raises:
+        InputError: The headings belong to no list.
     """
     table = read_table(text, ",;\t", MAX_ITEMS, _build_limit_error)
     headings, comma = list(table.headings), table.separator != ","
-    key = key or _list_of(headings)
+    key = key or _recognise_list(headings)
     _check_headings(key, headings)
     good: list[Line] = []
     bad: list[BadLine] = []
-    seen: dict[str, int] = {}
+    counts: dict[str, int] = {}
     for number, row in table.lines:
-        found = _parse_line(key, number, headings, row, comma)
-        if isinstance(found, BadLine):
-            bad.append(found)
+        line = _parse_line(key, number, headings, row, comma)
+        if isinstance(line, BadLine):
+            bad.append(line)
             continue
-        # two cylinders without a name are two
-        unnamed = isinstance(found.item, Cylinder) and not found.item.name
-        first = number if unnamed else seen.setdefault(find_identity(found.item), number)
+        # Two cylinders without a name are different.
+        unnamed = isinstance(line.item, Cylinder) and not line.item.name
+        first = number if unnamed else counts.setdefault(find_identity(line.item), number)
         if first == number:
-            good.append(found)
+            good.append(line)
         else:
-            words = f"repeats line {first}. Add their quantities in one line"
-            bad.append(BadLine(number, words))
+            wording = f"repeats line {first}. Add their quantities in one line"
+            bad.append(BadLine(number, wording))
     return Sheet(key, tuple(good), tuple(bad))
 
 
@@ -151,8 +171,12 @@ def _build_limit_error(lines: str) -> InputError:
     return InputError("file", lines, f"must be at most {MAX_ITEMS}. Split the file")
 
 
-def _list_of(headings: list[str]) -> str:
-    """The list whose keys the headings are, the most of them. Raises InputError."""
+def _recognise_list(headings: list[str]) -> str:
+    """Return the list with the largest number of the headings.
+
+    Raises:
+        InputError: No list has them.
+    """
     key = max(
         LISTS,
         key=lambda name: (sum(h in list_columns(name) for h in headings), -len(list_columns(name))),
@@ -188,24 +212,28 @@ def _parse_line(
     inside: dict[str, dict[str, Json]] = {}
     try:
         for heading, cell in zip(headings, row, strict=False):
-            told = cell.strip().removeprefix("'")
+            text = cell.strip().removeprefix("'")
             outer, _, inner = heading.partition(".")
             if inner:
-                # a part of which no cell says anything is not there, such as the pulse of a machine
-                # that has none
+                # A nested field without any cell is absent, such as the pulse of a machine without
+                # pulse.
                 inside.setdefault(outer, {})
-            if told or declared[heading].kind == "names":
+            if text or declared[heading].kind == "names":
                 at, name = (inside[outer], inner) if inner else (data, heading)
-                at[name] = _parse_cell(declared[heading], told, comma)
+                at[name] = _parse_cell(declared[heading], text, comma)
         data |= {outer: part or None for outer, part in inside.items()}
         return Line(number, make_item(key, data))
     except InputError as error:
-        says = "" if error.value in (None, "") else f" (it contains “{error.value}”)"
-        return BadLine(number, f"{error.field.removeprefix(f'{key}.')} {error.rule}{says}")
+        typed_value = "" if error.value in (None, "") else f" (it contains “{error.value}”)"
+        return BadLine(number, f"{error.field.removeprefix(f'{key}.')} {error.rule}{typed_value}")
 
 
 def _parse_cell(declared: Entry, cell: str, comma: bool) -> Json:
-    """What a cell says. Raises InputError."""
+    """Return the value of a cell.
+
+    Raises:
+        InputError: The value is wrong.
+    """
     if declared.kind == "names":
         return cell.replace(",", " ").split()
     if declared.kind == "flag":

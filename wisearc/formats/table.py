@@ -40,7 +40,7 @@ def read_table(
         build_error: Builds the error for more lines from a text such as “more than 9 lines”.
 
     Raises:
-        BadInput: The text is not a table, or has too many headings or lines.
+        InputError: The text is not a table, or has too many headings or lines.
     """
     head = text.lstrip("\r\n").partition("\n")[0]
     separator = max(separators, key=head.count)
@@ -91,13 +91,13 @@ def check_headings(headings: Sequence[str], known: Sequence[str], subject: str) 
         subject: Subject of the table, for the message.
 
     Raises:
-        BadInput: A heading is unknown or occurs twice.
+        InputError: A heading is unknown or occurs twice.
     """
-    seen: set[str] = set()
+    used: set[str] = set()
     for heading in headings:
         if heading not in known:
             rule = f"is not one of {subject}: " + ", ".join(known)
             raise InputError("heading", shorten(heading), rule)
-        if heading in seen:
+        if heading in used:
             raise InputError("heading", heading, "appears twice. Remove one of them")
-        seen.add(heading)
+        used.add(heading)

@@ -1,1 +1,1 @@
-"""Forms: their fields made from the declarations, and what was typed read back into core types."""
+"""Forms: fields from the declarations, and typed text parsed into core types."""

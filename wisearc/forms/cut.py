@@ -1,4 +1,4 @@
-"""A cut as it is asked for on a page: its fields, and what was typed in them."""
+"""The form of a cut: its fields, and the parser of typed text."""
 
 from __future__ import annotations
 
@@ -13,53 +13,63 @@ from ..core.schema.json_types import Json
 from ..core.templates.cut import KINDS, Cut, make_cut
 from .fields import Field, build_field, parse_typed, value_text
 
-# the address's key of each field of a cut
+# The address key of each field of a cut.
 KEYS = {key: key.removesuffix("_mm").removesuffix("_deg") for key in read_entries(Cut)}
 START = {"kind": "cope", "branch": "25 mm", "wall": "1.2 mm", "run": "51 mm", "angle": "45"}
 ON_RUN = ("run_mm", "offset_mm")
 
 
-def read_cut(given: Mapping[str, str], habit: str) -> Cut:
+def read_cut(values: Mapping[str, str], units: str) -> Cut:
     """Parse the keys of an address into a cut.
 
     Args:
-        given: The keys of the address. Lengths are text with any unit.
-        habit: The unit of a length without one, "mm" or "in".
+        values: The keys of the address. Lengths are text with any unit.
+        units: The unit of a length without one, "mm" or "in".
 
     Raises:
         InputError: A value is not allowed. The error names the key of `Cut`.
     """
-    on_run = KINDS.get(given.get("kind", "cope"), KINDS["cope"]).on_run
+    on_run = KINDS.get(values.get("kind", "cope"), KINDS["cope"]).on_run
     data: dict[str, Json] = {}
     for key, declared in read_entries(Cut).items():
-        text = given.get(KEYS[key], "").strip()
+        text = values.get(KEYS[key], "").strip()
         if text and (on_run or key not in ON_RUN):
-            data[key] = parse_typed(declared, text, habit)
+            data[key] = parse_typed(declared, text, units)
     return make_cut(data)
 
 
-def add_units(given: Mapping[str, str], habit: str) -> dict[str, str]:
-    """An address's keys with a unit to each bare length, so that they mean the same in either
-    habit.
+def add_units(values: Mapping[str, str], units: str) -> dict[str, str]:
+    """Return the keys of an address with a unit for each length.
+
+    They then do not depend on the unit system.
+
+    Args:
+        values: The keys.
+        units: Unit system.
     """
     table = {KEYS[key]: declared for key, declared in read_entries(Cut).items()}
-    found = {}
-    for key, text in given.items():
+    completed = {}
+    for key, text in values.items():
         declared = table.get(key)
-        found[key] = (
-            add_typed_unit(text, "length", habit)
+        completed[key] = (
+            add_typed_unit(text, "length", units)
             if declared and declared.quantity == "length" and text.strip()
             else text
         )
-    return found
+    return completed
 
 
-def link_of(cut: Cut, given: Mapping[str, str]) -> list[tuple[str, str]]:
-    """The pairs of a cut's address, as they were typed; what is as usual is left out."""
+def build_link(cut: Cut, values: Mapping[str, str]) -> list[tuple[str, str]]:
+    """Return the address of a cut as typed pairs, without defaults.
+
+    Args:
+        cut: The cut.
+        values: The typed keys.
+    """
     return [
-        (KEYS[key], given[KEYS[key]])
+        (KEYS[key], values[KEYS[key]])
         for key in read_entries(Cut)
-        if given.get(KEYS[key], "").strip() and not (key in ON_RUN and not cut.of.on_run)
+        if values.get(KEYS[key], "").strip() and not (key in ON_RUN and not cut.of.on_run)
     ]
 
 
@@ -68,47 +78,59 @@ def cut_fields(
     typed: Mapping[str, str],
     taken: Mapping[str, str],
     fault: InputError | None,
-    habit: str,
+    units: str,
 ) -> tuple[Field, ...]:
-    """The fields of a cut. Parameters: typed, what was typed where something was refused; taken,
-    the keys that the cut is of; fault, what was refused.
+    """Return the fields of a cut.
+
+    Args:
+        cut: The cut.
+        typed: The typed text after an error.
+        taken: The keys of the cut.
+        fault: The error, or None.
+        units: Unit system.
     """
     kind = KINDS.get(typed.get("kind", ""), cut.of)
-    found = []
+    fields = []
     for key, declared in read_entries(Cut).items():
         if key == "kind" or (key in ON_RUN and not kind.on_run):
             continue
         name, value = KEYS[key], getattr(cut, key)
-        one = build_field(name, declared, value, habit)
-        if one.options:
-            one = replace(one, kind="chips")
+        field = build_field(name, declared, value, units)
+        if field.options:
+            field = replace(field, kind="chips")
         else:
-            shown = _format_typed(taken.get(name, ""), value, declared.quantity, habit)
-            one = replace(one, value=typed.get(name, shown))
+            displayed = _format_typed(taken.get(name, ""), value, declared.quantity, units)
+            field = replace(field, value=typed.get(name, displayed))
         if key == "angle_deg":
-            one = replace(one, label=f"{kind.angle[0].upper()}{kind.angle[1:]}")
+            field = replace(field, label=f"{kind.angle[0].upper()}{kind.angle[1:]}")
         if not kind.on_run and key == "branch_mm":
-            one = replace(one, label="Tube diameter")
+            field = replace(field, label="Tube diameter")
         if fault is not None and fault.field == key:
-            one = replace(one, error=format_sentence(fault, habit))
-        found.append(one)
-    if fault is not None and not any(f.error for f in found):
-        found[0] = replace(found[0], error=fault.sentence)
-    return tuple(found)
+            field = replace(field, error=format_sentence(fault, units))
+        fields.append(field)
+    if fault is not None and not any(f.error for f in fields):
+        fields[0] = replace(fields[0], error=fault.sentence)
+    return tuple(fields)
 
 
-def _format_typed(text: str, value: object, quantity: str, habit: str) -> str:
-    """A figure as its field shows it: as it was typed, but for a length that was typed in the other
-    habit's unit, or not at all.
+def _format_typed(text: str, value: object, quantity: str, units: str) -> str:
+    """Return a figure for its field.
+
+    As typed, except a length in the other unit system or without text.
     """
     if quantity != "length" or value is None:
         return text or (f"{value:g}" if isinstance(value, float) else "")
-    others = ("mm", "cm") if habit == "in" else ("in", "inch", "inches", '"', "thou")
-    return value_text(value, quantity, habit) if not text or text.endswith(others) else text
+    others = ("mm", "cm") if units == "in" else ("in", "inch", "inches", '"', "thou")
+    return value_text(value, quantity, units) if not text or text.endswith(others) else text
 
 
-def format_sentence(fault: InputError, habit: str) -> str:
-    """Why a figure was refused, its limits in a habit."""
+def format_sentence(fault: InputError, units: str) -> str:
+    """Return the error text with limits in a unit system.
+
+    Args:
+        fault: The error.
+        units: Unit system.
+    """
     if isinstance(fault, OutOfRange) and fault.field.endswith("_mm"):
-        return f"Enter {exact(fault.low).text(habit)} to {exact(fault.high).text(habit)}."
-    return fault.beside(habit)
+        return f"Enter {exact(fault.low).text(units)} to {exact(fault.high).text(units)}."
+    return fault.beside(units)

@@ -1,6 +1,4 @@
-"""A field of a form: what a template shows of it, made of the declaration of what it is, and what
-was typed in it read back.
-"""
+"""A form field: the data for its template, from the declaration, and the parser of its text."""
 
 from __future__ import annotations
 
@@ -13,7 +11,7 @@ from ..core.schema.json_types import Json
 
 
 class Choice(Struct, frozen=True):
-    """One choice of a field."""
+    """One option of a field."""
 
     value: str
     label: str
@@ -21,21 +19,21 @@ class Choice(Struct, frozen=True):
 
 
 class Field(Struct, frozen=True):
-    """A field of a form.
+    """A form field.
 
     Attributes:
         key: Its name in the form.
-        value: What stands in it or is chosen, as text; "yes" where a flag is on.
+        value: Its text or selected option; "yes" for a flag that is on.
         kind: "text", "figure", "chips" and "pick" (one of `options`), "ticks" (several of them,
             those in `ticked`) or "flag".
-        unit: The unit a bare figure is in, where the field shows it.
-        hint: What can be typed.
-        note: What there is to say of what stands in it.
-        own: What holds where nothing is typed.
-        blank: What the empty choice is called.
-        error: Why what was typed is refused, in a sentence.
-        most: The most characters that it takes.
-        prefix: Sets its HTML id apart from those of other forms of the page.
+        unit: The unit of a number without unit, if the field shows it.
+        hint: An example.
+        note: A remark about its value.
+        own: The value for an empty field.
+        blank: The label of the empty option.
+        error: The error, in a sentence.
+        most: The maximum number of characters.
+        prefix: The prefix of its HTML id, to separate the forms of a page.
     """
 
     key: str
@@ -56,38 +54,48 @@ class Field(Struct, frozen=True):
 
     @property
     def html_id(self) -> str:
-        """Its id on the page."""
+        """Return its id on the page."""
         return self.prefix + self.key.replace(".", "-").replace("_", "-")
 
     @property
     def chosen_note(self) -> str:
-        """What there is to say of the option that is chosen."""
+        """Return the remark about the selected option."""
         return next((o.note for o in self.options if o.value == self.value), "")
 
 
 def list_choices(declared: Entry) -> tuple[Choice, ...]:
-    """The names a field can take, as choices."""
+    """Return the allowed names of a field as options."""
     return tuple(Choice(key, o.label, o.note) for key, o in declared.allowed().items())
 
 
-def value_text(value: object, quantity: str, habit: str) -> str:
-    """A value as its field shows it: a figure with its unit where it is typed with one, "" for
-    None.
+def value_text(value: object, quantity: str, units: str) -> str:
+    """Return a value for its field: a figure with its unit if typed with one, "" for None.
+
+    Args:
+        value: The value.
+        quantity: Kind of quantity.
+        units: Unit system.
     """
     if value is None:
         return ""
     if isinstance(value, bool) or not isinstance(value, int | float):
         return str(value)
     if quantity == "length":
-        return Quantity(value, "exact").text(habit)
-    return Quantity(value, quantity).text(habit) if quantity in TYPED_WITH_UNIT else f"{value:g}"
+        return Quantity(value, "exact").text(units)
+    return Quantity(value, quantity).text(units) if quantity in TYPED_WITH_UNIT else f"{value:g}"
 
 
 def build_field(
-    key: str, declared: Entry, value: object, habit: str, options: tuple[Choice, ...] = ()
+    key: str, declared: Entry, value: object, units: str, options: tuple[Choice, ...] = ()
 ) -> Field:
-    """The field of a declared field of a document. Parameters: value, what stands in it; options,
-    those it offers, else the names it can take.
+    """Return the form field of a declared field.
+
+    Args:
+        key: Its name in the form.
+        declared: The declaration.
+        value: Its value.
+        units: Unit system.
+        options: Its options, or () for the allowed names.
     """
     options = options or list_choices(declared)
     several = tuple(map(str, value)) if isinstance(value, tuple) else ()
@@ -98,7 +106,7 @@ def build_field(
     return Field(
         key,
         declared.label,
-        "" if several else value_text(value, quantity, habit),
+        "" if several else value_text(value, quantity, units),
         kind,
         unit="" if quantity in TYPED_WITH_UNIT else declared.unit,
         options=options,
@@ -108,17 +116,20 @@ def build_field(
     )
 
 
-def parse_typed(declared: Entry, text: str, habit: str, key: str = "") -> Json:
-    """Parse the text of a declared field. Raises InputError with the key of the field.
+def parse_typed(declared: Entry, text: str, units: str, key: str = "") -> Json:
+    """Parse the text of a declared field.
 
     Args:
         declared: Declaration of the field.
-        text: What the user typed.
-        habit: "mm" or "in", for a number without a unit.
+        text: The typed text.
+        units: "mm" or "in", for a number without a unit.
         key: Key of the field in its form, if that differs ("pulse.least_pps").
 
     Returns:
         A number in the stored unit, or the text.
+
+    Raises:
+        InputError: The text is wrong. The error names the key.
     """
     key = key or declared.key
     if declared.kind not in ("number", "count"):
@@ -126,5 +137,5 @@ def parse_typed(declared: Entry, text: str, habit: str, key: str = "") -> Json:
     sign = text[:1] in ("-", "−")
     if sign and declared.low >= 0:
         raise InputError(key, text, "cannot be below 0")
-    found = parse_quantity(text[sign:].strip(), declared.quantity, key, habit)
-    return -found if sign else found
+    quantity = parse_quantity(text[sign:].strip(), declared.quantity, key, units)
+    return -quantity if sign else quantity

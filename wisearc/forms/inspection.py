@@ -1,4 +1,4 @@
-"""What is seen of a run, as the address of its page has it, and back."""
+"""The inspection of a run as the address of its page, and back."""
 
 from __future__ import annotations
 
@@ -10,8 +10,8 @@ from ..core import catalogue
 from ..core.errors import InputError
 from ..core.quantities import Quantity, parse_quantity
 from ..core.run.inspection import (
+    BEAD_SURFACES,
     EDGES,
-    LOOKS,
     MAX_BAND_MM,
     PLACED,
     PLACES,
@@ -22,16 +22,21 @@ from ..core.run.inspection import (
     list_asked_signs,
 )
 
-# says that the address holds what is seen, be it nothing
+# Marks an address with an inspection, even an empty one.
 MARK = "seen"
-PICKS: Mapping[str, Mapping[str, str]] = {"edges": EDGES, "ripple": RIPPLES, "look": LOOKS}
+PICKS: Mapping[str, Mapping[str, str]] = {"edges": EDGES, "ripple": RIPPLES, "look": BEAD_SURFACES}
 TINTS = ("front_tint", "back_tint")
 YES, NO = "yes", "no"
 
 
-def read_inspection(form: MultiDict[str, str], habit: str) -> tuple[Inspection, dict[str, str]]:
-    """What is seen, of a form's fields, and what is wrong by field; what no form of ours sends is
-    left away.
+def read_inspection(form: MultiDict[str, str], units: str) -> tuple[Inspection, dict[str, str]]:
+    """Parse an inspection from form fields, and return it with its errors by field.
+
+    Values that no form of ours sends are ignored.
+
+    Args:
+        form: The fields.
+        units: Unit system of numbers without unit.
     """
     errors: dict[str, str] = {}
     known = {**dict.fromkeys(TINTS, catalogue.load_tints()), **PICKS}
@@ -39,7 +44,7 @@ def read_inspection(form: MultiDict[str, str], habit: str) -> tuple[Inspection, 
     band, text = None, form.get("band", "").strip()[:60]
     if text:
         try:
-            band = _check_band(parse_quantity(text, "length", "Tinted band", habit))
+            band = _check_band(parse_quantity(text, "length", "Tinted band", units))
         except InputError as error:
             errors["band"] = error.sentence
     flaws = catalogue.load_flaws()
@@ -48,14 +53,16 @@ def read_inspection(form: MultiDict[str, str], habit: str) -> tuple[Inspection, 
         for key in (*PLACED, *flaws)
         if (place := _place(form.get(f"where.{key}", ""))) is not None
     }
-    told = {
+    answers = {
         sign: form[f"told.{sign}"] == YES
         for sign in list_asked_signs()
         if form.get(f"told.{sign}") in (YES, NO)
     }
     faults = tuple(key for key in dict.fromkeys(form.getlist("faults")) if key in flaws)
-    seen = Inspection(faults, band_mm=band, where=where or None, told=told or None, **picked)
-    return seen, errors
+    inspection = Inspection(
+        faults, band_mm=band, where=where or None, told=answers or None, **picked
+    )
+    return inspection, errors
 
 
 def _check_band(value: float) -> float:
@@ -78,28 +85,35 @@ def _place(text: str) -> Place | None:
         return PLACES[text]
     first, dash, last = text.partition("-")
     try:
-        start, end = (round(min(1.0, max(0.0, float(one))), 3) for one in (first, last))
+        start, end = (round(min(1.0, max(0.0, float(end))), 3) for end in (first, last))
     except ValueError:
         return None
     return (start, end) if dash and start <= end else None
 
 
 def place_value(place: Place | None) -> str:
-    """A place as the form has it."""
+    """Return a position for the form."""
     if place is None or isinstance(place, str):
         return place or ""
     named = next((name for name, ends in PLACES.items() if ends == tuple(place)), None)
-    return named or "-".join(f"{one:g}" for one in place)
+    return named or "-".join(f"{end:g}" for end in place)
 
 
-def list_inspection_fields(seen: Inspection, habit: str) -> Iterator[tuple[str, str]]:
-    """What is seen as fields of a form, name and value."""
+def list_inspection_fields(inspection: Inspection, units: str) -> Iterator[tuple[str, str]]:
+    """Yield an inspection as form fields, name and value.
+
+    Args:
+        inspection: The inspection.
+        units: Unit system.
+    """
     yield MARK, "1"
-    yield from (("faults", key) for key in seen.faults or ())
-    picked = ((key, getattr(seen, key)) for key in (*TINTS, *PICKS))
+    yield from (("faults", key) for key in inspection.faults or ())
+    picked = ((key, getattr(inspection, key)) for key in (*TINTS, *PICKS))
     yield from ((key, value) for key, value in picked if value)
-    if seen.band_mm:
-        yield "band", Quantity(seen.band_mm, "length").text(habit)
-    yield from ((f"where.{key}", place_value(place)) for key, place in (seen.where or {}).items())
-    told = (seen.told or {}).items()
-    yield from ((f"told.{key}", YES if answer else NO) for key, answer in told)
+    if inspection.band_mm:
+        yield "band", Quantity(inspection.band_mm, "length").text(units)
+    yield from (
+        (f"where.{key}", place_value(place)) for key, place in (inspection.where or {}).items()
+    )
+    answers = (inspection.told or {}).items()
+    yield from ((f"told.{key}", YES if answer else NO) for key, answer in answers)

@@ -1,5 +1,6 @@
-"""What is typed of a job: a seam's sentence, a part, the head, each as a change; and what stands in
-their fields.
+"""The forms of a job.
+
+The text of a seam, a part or the head as a change, and the values of their fields.
 """
 
 from __future__ import annotations
@@ -18,15 +19,23 @@ from ..core.schema.documents import read_value, write_document
 from ..core.schema.entries import Entry, read_entries
 from ..core.schema.json_types import Json
 from ..services.jobs.job_changes import AddSeam, Change, RenamePart, SetHead, SetPart, SetSeam
-from ..services.planning.planning import read_query
+from ..services.planning.planner import read_query
 
 _NUMBER = re.compile(r"(P-\d{4,})(?:[ /]([A-Z]{1,3}))?", re.IGNORECASE)
 MAX_LINK_LENGTH = 4000
 
 
-def parse_seam(form: Mapping[str, str], job: Job, habit: str, old: str = "") -> Change:
-    """A seam as it was typed, as a change. Parameters: old, the key of the seam that is changed; ""
-    for a new one. Raises InputError naming the form's field.
+def parse_seam(form: Mapping[str, str], job: Job, units: str, old: str = "") -> Change:
+    """Parse a typed seam as a change.
+
+    Args:
+        form: The fields.
+        job: The job.
+        units: Unit system of numbers without unit.
+        old: The key of the seam to change, or "" for a new one.
+
+    Raises:
+        InputError: An entry is wrong. The error names the field.
     """
     joins = _split_list(form.get("joins", ""))
     for part in joins:
@@ -41,7 +50,7 @@ def parse_seam(form: Mapping[str, str], job: Job, habit: str, old: str = "") -> 
         "seen": form.get("seen", "yes") != "no",
         "after": _split_list(form.get("after", "")),
         "hides": _split_list(form.get("hides", "")),
-        "free_mm": _free(form.get("free", ""), habit),
+        "free_mm": _free(form.get("free", ""), units),
     }
     if not set_["key"]:
         raise InputError("key", "", "is missing. Give the seam a short key such as c1")
@@ -62,33 +71,39 @@ def parse_seam(form: Mapping[str, str], job: Job, habit: str, old: str = "") -> 
 
 
 def parse_seam_source(text: str, job: Job) -> dict[str, Json]:
-    """What a seam is welded by, as people say it: like another seam, by a procedure's number, or a
-    joint's address. Raises InputError.
+    """Parse the source of a seam: another seam, a procedure number, or the address of a joint.
+
+    Args:
+        text: The text.
+        job: The job.
+
+    Raises:
+        InputError: The text is none of these.
     """
-    said = checks.check_text("of", text.strip(), MAX_LINK_LENGTH)
-    key = re.sub(r"^like\s+", "", said, flags=re.IGNORECASE)
+    source = checks.check_text("of", text.strip(), MAX_LINK_LENGTH)
+    key = re.sub(r"^like\s+", "", source, flags=re.IGNORECASE)
     like = next((s for s in job.seams if s.key == key), None)
     if like is not None:
         return {
             "joint": joint_data(like.joint) if like.joint is not None else None,
             "procedure": like.procedure,
         }
-    if match := _NUMBER.fullmatch(said):
+    if match := _NUMBER.fullmatch(source):
         return {
             "procedure": match[1].upper() + (f" {match[2].upper()}" if match[2] else ""),
             "joint": None,
         }
-    query = urlsplit(said).query or said
+    query = urlsplit(source).query or source
     if "=" in query:
         joint, problems = read_query(parse_qsl(query))
         if problems:
             raise InputError(
-                "of", said, "is not the address of a joint. Copy the whole address from Plan"
+                "of", source, "is not the address of a joint. Copy the whole address from Plan"
             )
         return {"joint": joint_data(joint), "procedure": None}
     raise InputError(
         "of",
-        said,
+        source,
         (
             "is not known. Enter a procedure number (P-0003), the key of another seam, "
             "or the address of a joint in Plan"
@@ -97,9 +112,7 @@ def parse_seam_source(text: str, job: Job) -> dict[str, Json]:
 
 
 def format_seam_error(error: InputError) -> str:
-    """What a refusal says on the form of one seam or part, where its place in the whole file means
-    nothing.
-    """
+    """Return the error text for the form of one seam or part, without its position in the file."""
     return InputError(
         re.sub(r"^(seams\[\d+\]|about\.[^.]*)\.", "", error.field), error.value, error.rule
     ).sentence
@@ -108,21 +121,26 @@ def format_seam_error(error: InputError) -> str:
 def _split_list(text: str) -> list[str]:
     return list(
         dict.fromkeys(
-            one.strip()[:MAX_PART_LENGTH] for one in re.split(r"[,;\n]", text) if one.strip()
+            part.strip()[:MAX_PART_LENGTH] for part in re.split(r"[,;\n]", text) if part.strip()
         )
     )
 
 
-def _free(text: str, habit: str) -> float | None:
+def _free(text: str, units: str) -> float | None:
     if not text.strip():
         return None
-    mm = parse_quantity(add_typed_unit(text.strip(), "length", habit), "length", "free", habit)
+    mm = parse_quantity(add_typed_unit(text.strip(), "length", units), "length", "free", units)
     limits = read_entries(Seam)["free_mm"]
     return checks.check_number("free", mm, limits.low, limits.high, "mm")
 
 
-def list_seam_fields(seam: Seam, habit: str) -> dict[str, str]:
-    """A seam as its form's fields."""
+def list_seam_fields(seam: Seam, units: str) -> dict[str, str]:
+    """Return the form fields of a seam.
+
+    Args:
+        seam: The seam.
+        units: Unit system.
+    """
     return {
         "key": seam.key,
         "title": seam.called,
@@ -132,24 +150,31 @@ def list_seam_fields(seam: Seam, habit: str) -> dict[str, str]:
         "seen": "yes" if seam.seen else "no",
         "after": ", ".join(seam.after),
         "hides": ", ".join(seam.hides),
-        "free": "" if seam.free_mm is None else exact(seam.free_mm).text(habit),
+        "free": "" if seam.free_mm is None else exact(seam.free_mm).text(units),
         "of": "",
     }
 
 
 def list_sides() -> Mapping[str, str]:
-    """The sides a seam can lie on, with their words."""
+    """Return the possible sides of a seam with their labels."""
     return SIDES
 
 
-def parse_part(form: Mapping[str, str], name: str, habit: str) -> list[Change]:
-    """A part as it was typed, as changes: its note, cut list and holes, then its name. Raises
-    InputError naming the form's field.
+def parse_part(form: Mapping[str, str], name: str, units: str) -> list[Change]:
+    """Parse a typed part as changes: note, cut list and holes, then its name.
+
+    Args:
+        form: The fields.
+        name: The name of the part.
+        units: Unit system of numbers without unit.
+
+    Raises:
+        InputError: An entry is wrong. The error names the field.
     """
     set_: dict[str, Json] = {
         "note": " ".join(form.get("note", "").split()),
-        "cuts": [write_document(cut) for cut in read_cuts(form.get("cuts", ""), habit)],
-        "holes": [write_document(hole) for hole in read_holes(form.get("holes", ""), habit)],
+        "cuts": [write_document(cut) for cut in read_cuts(form.get("cuts", ""), units)],
+        "holes": [write_document(hole) for hole in read_holes(form.get("holes", ""), units)],
     }
     if any(form.get(key, "").strip() for key in AT):
         set_["at"] = parse_place(form)
@@ -164,21 +189,30 @@ AT = ("left", "top", "width", "height")
 
 
 def parse_place(form: Mapping[str, str]) -> list[Json]:
-    """Where a part lies, as it was typed or dragged, held within the field. Raises InputError."""
+    """Parse the rectangle of a part, typed or dragged, limited to the drawing.
+
+    Raises:
+        InputError: It is wrong.
+    """
     values = [parse_quantity(form.get(key, ""), "plain", key) for key in AT]
     wide, high = (max(2.0, min(100.0, v)) for v in values[2:])
     left, top = max(0.0, min(100 - wide, values[0])), max(0.0, min(100 - high, values[1]))
     return [round(v, 2) for v in (left, top, wide, high)]
 
 
-def list_part_fields(part: Part | None, habit: str) -> dict[str, str]:
-    """A part as its form's fields."""
+def list_part_fields(part: Part | None, units: str) -> dict[str, str]:
+    """Return the form fields of a part.
+
+    Args:
+        part: The part, or None.
+        units: Unit system.
+    """
     known = part or Part()
     at = dict(zip(AT, (f"{v:g}" for v in known.at), strict=True)) if known.at else {}
     return {
         "note": known.note,
-        "cuts": "\n".join(cut_text(c, habit) for c in known.cuts),
-        "holes": "\n".join(hole_text(h, habit) for h in known.holes),
+        "cuts": "\n".join(cut_text(c, units) for c in known.cuts),
+        "holes": "\n".join(hole_text(h, units) for h in known.holes),
         **at,
     }
 
@@ -192,26 +226,28 @@ def parse_head(form: Mapping[str, str]) -> Change:
     title = " ".join(form.get("title", "").split())
     if not title:
         raise InputError("title", "", "is missing. Enter a name for the job")
-    found: dict[str, Json] = {
+    head: dict[str, Json] = {
         "title": title,
         "quantity": parse_quantity(form.get("quantity", "1") or "1", "plain", "quantity"),
-        "times": {key: _parse_seconds(form, key, one) for key, one in read_entries(Times).items()},
+        "times": {
+            key: _parse_seconds(form, key, entry) for key, entry in read_entries(Times).items()
+        },
     }
     if form.get("balance_s", "").strip():
-        found["balance_s"] = _parse_seconds(form, "balance_s", read_entries(Job)["balance_s"])
-    return SetHead(found)
+        head["balance_s"] = _parse_seconds(form, "balance_s", read_entries(Job)["balance_s"])
+    return SetHead(head)
 
 
 def _parse_seconds(form: Mapping[str, str], key: str, declared: Entry) -> Json:
     typed = form.get(key, "").strip()
     if not typed:
         return None
-    found: float = read_value(declared, parse_quantity(typed, "seconds", key), key)
-    return found
+    seconds: float = read_value(declared, parse_quantity(typed, "seconds", key), key)
+    return seconds
 
 
 def list_head_fields(job: Job) -> list[tuple[str, str, str]]:
-    """The head's times as fields: key, label, what stands there."""
+    """Return the times of the head as fields: key, label, value."""
     rows = [
         (key, declared.label, f"{getattr(job.times, key):g}")
         for key, declared in read_entries(Times).items()

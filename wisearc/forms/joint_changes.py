@@ -1,8 +1,7 @@
-"""One or more words of a joint changed: what was typed is read, what follows follows, and what
-cannot stand says why.
+"""Changes of a joint.
 
-A form gives all its fields, the changed and the others; those that say what already stands are no
-change.
+Typed values are parsed, dependent fields are adapted, and impossible values are explained. A form
+sends all its fields. Unchanged values are no change.
 """
 
 from __future__ import annotations
@@ -33,15 +32,17 @@ from ..formats.link import (
     link_query,
     read_asked,
 )
+from .joint_fields import list_shown_texts
 from .joint_follow import adapt_joint
-from .joint_words import list_shown_texts
 
 THIRD, SAME = "third", "same"
 
 
 class Changed(Struct, frozen=True):
-    """What came of a change: the joint as it stands after it, the keys that changed, what followed,
-    what was refused, and what was typed where it was refused.
+    """The result of a change.
+
+    The joint, the changed keys, notices about adapted fields, errors, and the typed text of wrong
+    fields.
     """
 
     joint: Joint
@@ -51,22 +52,28 @@ class Changed(Struct, frozen=True):
     typed: Mapping[str, str] = field(default_factory=dict)
 
 
-def change(joint: Joint, given: Iterable[tuple[str, str]], habit: str) -> Changed:
-    """Change a joint by what a form or a link gives.
+def change(joint: Joint, pairs: Iterable[tuple[str, str]], units: str) -> Changed:
+    """Change a joint by the pairs of a form or a link.
 
-    Parameters: joint, as it stands; given, pairs of key and text as typed, "" to let go; habit.
-    Where anything of it cannot stand, the joint stays whole as it was.
+    An impossible value leaves the complete joint unchanged.
+
+    Args:
+        joint: The present joint.
+        pairs: Pairs of key and typed text, "" to reset.
+        units: Unit system of numbers without unit.
     """
-    shown = list_shown_texts(joint, habit)
+    displayed = list_shown_texts(joint, units)
     wanted = {}
-    for raw, text in given:
+    for raw, text in pairs:
         key = link_key(raw)
-        if text.strip() not in shown.get(key, ("",)) or (key in (SAME, THIRD) and text):
+        if text.strip() not in displayed.get(key, ("",)) or (key in (SAME, THIRD) and text):
             wanted[key] = text.strip()
     if not wanted:
         return Changed(joint)
     problems = [
-        found for key, text in wanted.items() if (found := _ask_question(joint, key, text, habit))
+        question
+        for key, text in wanted.items()
+        if (question := _ask_question(joint, key, text, units))
     ]
     if problems:
         return Changed(joint, (), [], problems, wanted)
@@ -74,26 +81,28 @@ def change(joint: Joint, given: Iterable[tuple[str, str]], habit: str) -> Change
         f"{THIRD}.{text}" if key == THIRD else "b.form" if key == SAME else key
         for key, text in wanted.items()
     )
-    asked, problems = read_asked(_list_pairs(joint, wanted, habit))
+    asked, problems = read_asked(_list_pairs(joint, wanted, units))
     if problems:
         return Changed(joint, (), [], problems, wanted)
-    said: list[str] = []
+    notices: list[str] = []
     for key in keys:
         asked, more = adapt_joint(asked, key)
-        said += more
+        notices += more
     try:
-        return Changed(make_joint(asked.data()), keys, list(dict.fromkeys(said)))
+        return Changed(make_joint(asked.data()), keys, list(dict.fromkeys(notices)))
     except InputError as error:
-        problem = link_problem(error, habit)
-        # said where it was changed, if what broke was another word
+        problem = link_problem(error, units)
+        # The error is shown at the changed field, even if another field is wrong.
         where = problem.key if problem.key in wanted else next(iter(wanted))
         typed = wanted[where] if problem.key == where else problem.typed
-        told = Problem(where, typed, problem.rule, problem.offers if problem.key == where else ())
-        return Changed(joint, (), [], [told], wanted)
+        shown_problem = Problem(
+            where, typed, problem.rule, problem.offers if problem.key == where else ()
+        )
+        return Changed(joint, (), [], [shown_problem], wanted)
 
 
-def _list_pairs(joint: Joint, wanted: Mapping[str, str], habit: str) -> list[tuple[str, str]]:
-    """A joint's link with the words that are wanted in it."""
+def _list_pairs(joint: Joint, wanted: Mapping[str, str], units: str) -> list[tuple[str, str]]:
+    """Return the link of a joint with changed keys."""
     drop = {key for key, text in wanted.items() if text == "" or key in (SAME, THIRD)}
     kept = [
         (k, v)
@@ -101,17 +110,15 @@ def _list_pairs(joint: Joint, wanted: Mapping[str, str], habit: str) -> list[tup
         if k not in wanted and not (SAME in wanted and k.startswith("b."))
     ]
     new = [
-        (k, add_typed_unit(text, get_quantity(k), habit))
+        (k, add_typed_unit(text, get_quantity(k), units))
         for k, text in wanted.items()
         if k not in drop
     ]
     return [*kept, *new]
 
 
-def _ask_question(joint: Joint, key: str, text: str, habit: str) -> Problem | None:
-    """What has to be asked of a length before it can be taken: which unit, which gauge; or a word
-    that cannot be let go.
-    """
+def _ask_question(joint: Joint, key: str, text: str, units: str) -> Problem | None:
+    """Return the question about a length: its unit or gauge scale, or a value that is required."""
     declared, member = _find_declaration(key), _find_member(joint, key)
     if declared is None or declared.kind != "length":
         return None
@@ -129,34 +136,34 @@ def _ask_question(joint: Joint, key: str, text: str, habit: str) -> Problem | No
     if declared.gauged and member is not None:
         high = declared.high if member.form in HEAVY_FORMS else MAX_SHEET_MM
         if bare.isdigit():
-            return _ask_gauge(key, text, bare, member, habit, high)
-    if bare.startswith(".") and habit == "mm":
+            return _ask_gauge(key, text, bare, member, units, high)
+    if bare.startswith(".") and units == "mm":
         return _ask_unit(key, text, bare, declared.low, high)
     return None
 
 
 def _ask_gauge(
-    key: str, text: str, bare: str, member: Member, habit: str, high: float
+    key: str, text: str, bare: str, member: Member, units: str, high: float
 ) -> Problem | None:
     scale = catalogue.load_gauge_scales()[scale_for(member.metal.kind, member.form, member.coating)]
     if bare not in scale.inches:
         return None
-    mm = int(bare) * (1.0 if habit == "mm" else MM_PER_INCH)
+    mm = int(bare) * (1.0 if units == "mm" else MM_PER_INCH)
     gauge = f"{bare} ga"
-    words = f"{gauge} ({length(scale.inches[bare] * MM_PER_INCH).text(habit)})"
+    wording = f"{gauge} ({length(scale.inches[bare] * MM_PER_INCH).text(units)})"
     if mm > high:
-        thick = exact(mm).text(habit)
+        thick = exact(mm).text(units)
         return Problem(
             key,
             text,
-            f"would be {thick}, which is too thick here. Did you mean {words}?",
-            ((gauge, words),),
+            f"would be {thick}, which is too thick here. Did you mean {wording}?",
+            ((gauge, wording),),
         )
-    other = f"{bare} {'mm' if habit == 'mm' else 'in'}"
+    other = f"{bare} {'mm' if units == 'mm' else 'in'}"
     return Problem(
         key,
         text,
-        f"can be a gauge or a thickness: {words}, or {other}?",
+        f"can be a gauge or a thickness: {wording}, or {other}?",
         ((gauge, gauge), (other, other)),
     )
 

@@ -1,6 +1,4 @@
-"""When one word of the joint changes, the others that can no longer stand follow it, and it is
-said.
-"""
+"""Dependent fields of a joint adapt to a change, with a notice."""
 
 from __future__ import annotations
 
@@ -16,59 +14,61 @@ _ORDINALS = ("first", "second", "third")
 
 
 def adapt_joint(asked: Asked, changed: str) -> tuple[Asked, list[str]]:
-    """Let the rest follow a change.
+    """Adapt the other fields to a change.
 
-    Parameters: changed, the link's key that was changed, or
-    third.add, third.drop for a third member like the second.
-    Returns what is then asked for and a sentence for each word that followed.
+    Return the joint with a notice for each adapted field.
+
+    Args:
+        asked: The joint after the change.
+        changed: The changed link key, or third.add, third.drop for a third member like the second.
     """
     out = asked.copy()
-    own = out.own
-    said: list[str] = []
+    own_values = out.own
+    notices: list[str] = []
     if changed == "joint":
-        _match_forms(out, said)
+        _match_forms(out, notices)
     elif changed == "third.add" and len(out.members) == 2:
         out.members.append(dict(out.members[1]))
     elif changed == "third.drop":
         del out.members[2:]
     elif changed.endswith(".form"):
-        _match_joint(out, said)
-    _match_diameters(out, said)
+        _match_joint(out, notices)
+    _match_diameters(out, notices)
     tube = out.members[0].get("form") == "tube"
-    if not tube and own.get("length") == ALL_ROUND:
-        own["length"] = "100 mm"
-        said.append("All round is only for tubes. The seam length is now 100 mm.")
-    position = catalogue.load_positions().get(str(own.get("position", "")))
+    if not tube and own_values.get("length") == ALL_ROUND:
+        own_values["length"] = "100 mm"
+        notices.append("All round is only for tubes. The seam length is now 100 mm.")
+    position = catalogue.load_positions().get(str(own_values.get("position", "")))
     if not tube and position is not None and position.has("fixed_tube"):
-        own["position"] = "flat"
-        said.append("A fixed tube position is only for tubes. The position is now flat.")
+        own_values["position"] = "flat"
+        notices.append("A fixed tube position is only for tubes. The position is now flat.")
     if (
         tube
         and (changed == "joint" or changed.endswith(".form"))
-        and own.get("length") != ALL_ROUND
+        and own_values.get("length") != ALL_ROUND
     ):
-        own["length"] = ALL_ROUND
-        said.append("A tube is welded all round. Enter a length to weld part of it.")
+        own_values["length"] = ALL_ROUND
+        notices.append("A tube is welded all round. Enter a length to weld part of it.")
     kind = _find_kind(out)
     if (
         kind is not None
         and kind.deposit != "fillet"
-        and (own.pop("leg", None) or own.pop("leg_mm", None))
+        and (own_values.pop("leg", None) or own_values.pop("leg_mm", None))
     ):
-        said.append(
+        notices.append(
             f"A leg is only for fillets, and {kind.phrase} has none. The leg is now from the plan."
         )
-    if own.get("control") == "none" and own.get("pulse") == "pedal":
-        own["pulse"] = "auto"
-        said.append("Pulsing by pedal needs a pedal. The pulse is now from the plan.")
-    return out, said
+    if own_values.get("control") == "none" and own_values.get("pulse") == "pedal":
+        own_values["pulse"] = "auto"
+        notices.append("Pulsing by pedal needs a pedal. The pulse is now from the plan.")
+    return out, notices
 
 
 def _find_kind(out: Asked) -> JointKind | None:
     return catalogue.load_joint_kinds().get(str(out.own["joint"]))
 
 
-def _match_forms(out: Asked, said: list[str]) -> None:
+def _match_forms(out: Asked, notices: list[str]) -> None:
     kind = _find_kind(out)
     if kind is None:
         return
@@ -84,13 +84,11 @@ def _match_forms(out: Asked, said: list[str]) -> None:
             member["form"] = wanted
             if wanted == "flange" and i == 1:
                 member["thickness"] = _FLANGE_MM
-            said.append(f"For {kind.phrase} the {_ORDINALS[i]} member is now a {FORMS[wanted]}.")
+            notices.append(f"For {kind.phrase} the {_ORDINALS[i]} member is now a {FORMS[wanted]}.")
 
 
-def _match_joint(out: Asked, said: list[str]) -> None:
-    """Where the forms no longer fit the joint, the plainest joint that they do fit takes its
-    place.
-    """
+def _match_joint(out: Asked, notices: list[str]) -> None:
+    """Use the simplest joint type that fits the forms, if the present one does not."""
     kind, tubes = _find_kind(out), [m.get("form") == "tube" for m in out.members[:2]]
     if kind is None:
         return
@@ -102,20 +100,20 @@ def _match_joint(out: Asked, said: list[str]) -> None:
     first, second = (m.get("form", "sheet") for m in out.members[:2])
     if tubes == [False, True]:
         out.members[0], out.members[1] = out.members[1], out.members[0]
-        said.append("The tube must be the first member. The members are now swapped.")
+        notices.append("The tube must be the first member. The members are now swapped.")
     forms = "tube" if all(tubes) else "tube-plate" if any(tubes) else "sheet"
     trait = "flanged" if forms == "tube-plate" else "in_line"
     taken = next(
         k for k in catalogue.load_joint_kinds().values() if k.forms == forms and k.has(trait)
     )
     out.own["joint"] = taken.key
-    said.append(
+    notices.append(
         f"With {FORMS.get(first, first)} to {FORMS.get(second, second)} the joint is "
         f"now {taken.phrase}."
     )
 
 
-def _match_diameters(out: Asked, said: list[str]) -> None:
+def _match_diameters(out: Asked, notices: list[str]) -> None:
     kind = _find_kind(out)
     for i, member in enumerate(out.members):
         if member.get("form") != "tube":
@@ -124,7 +122,7 @@ def _match_diameters(out: Asked, said: list[str]) -> None:
         elif not member.get("diameter") and not member.get("diameter_mm"):
             run = kind is not None and kind.has("cope") and i == 1
             member["diameter"] = _RUN if run else _BRANCH
-            said.append(
+            notices.append(
                 f"The {_ORDINALS[i]} tube now has a diameter of {member['diameter']}. Enter "
                 "the real diameter."
             )

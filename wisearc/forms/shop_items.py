@@ -1,4 +1,4 @@
-"""The fields an item of the shop is entered by, and what is meant by its words."""
+"""The form of a shop item, and the recognition of items by their labels."""
 
 from __future__ import annotations
 
@@ -22,53 +22,63 @@ Typed = MultiDict[str, str]
 MAX_NEAR_SIZES = 6
 
 
-def build_fields(key: str, item: Item | None = None, habit: str = "mm") -> list[Field]:
-    """The fields of a list's form. Parameters: item, that which stands in it; None for a new
-    one.
+def build_fields(key: str, item: Item | None = None, units: str = "mm") -> list[Field]:
+    """Return the fields of a list.
+
+    Args:
+        key: The list.
+        item: The item to change, or None for a new one.
+        units: Unit system.
     """
-    return list(_iterate_fields(LISTS[key], item, habit))
+    return list(_iterate_fields(LISTS[key], item, units))
 
 
-def _iterate_fields(of: type, value: object, habit: str, inside: str = "") -> Iterator[Field]:
+def _iterate_fields(of: type, value: object, units: str, inside: str = "") -> Iterator[Field]:
     for name, declared in read_entries(of).items():
         got = read_defaults(of).get(name) if value is None else getattr(value, name)
         if declared.kind == "flag" or declared.of is not None:
             yield Field(inside + name, declared.label, "yes" if got else "", "flag")
         else:
             yield build_field(
-                inside + name, declared, got, habit, _list_sizes(declared, got, habit)
+                inside + name, declared, got, units, _list_sizes(declared, got, units)
             )
         if declared.of is not None:
-            yield from _iterate_fields(declared.of, got, habit, f"{name}.")
+            yield from _iterate_fields(declared.of, got, units, f"{name}.")
 
 
-def _list_sizes(declared: Entry, value: object, habit: str) -> tuple[Choice, ...]:
-    """The diameters that are sold of something, as choices."""
+def _list_sizes(declared: Entry, value: object, units: str) -> tuple[Choice, ...]:
+    """Return the sold diameters as options."""
     if declared.quantity != "stock":
         return ()
     sold = catalogue.load_rod_sizes()
     more = (value,) if isinstance(value, float | int) else ()
     sizes = declared.sizes or sorted({*sold.spool_mm, *sold.stocked_mm, 2.0, 3.2, *more})
-    return tuple(Choice(f"{d:g}", stock(d).text(habit)) for d in sizes)
+    return tuple(Choice(f"{d:g}", stock(d).text(units)) for d in sizes)
 
 
-def read_item(key: str, form: Typed, habit: str = "mm", was: Item | None = None) -> Item:
-    """An item from a form as it was sent; what is left empty is left out.
+def read_item(key: str, form: Typed, units: str = "mm", was: Item | None = None) -> Item:
+    """Read an item from a sent form, without empty fields.
 
-    Parameters: habit, whose units bare figures are in; was, the item that stood in the form: what
-    was not touched stays as it was to the last digit. Raises InputError.
+    Args:
+        key: The list.
+        form: The sent fields.
+        units: Unit system of numbers without unit.
+        was: The item in the form. An unchanged field keeps its exact value.
+
+    Raises:
+        InputError: An entry is wrong.
     """
-    return make_item(key, _read_data(LISTS[key], form, habit, was))
+    return make_item(key, _read_data(LISTS[key], form, units, was))
 
 
-def _read_data(of: type, form: Typed, habit: str, was: object, inside: str = "") -> dict[str, Json]:
+def _read_data(of: type, form: Typed, units: str, was: object, inside: str = "") -> dict[str, Json]:
     data: dict[str, Json] = {}
     for name, declared in read_entries(of).items():
         field, text = inside + name, form.get(inside + name, "").strip()
         got = None if was is None else getattr(was, name)
         asked = bool(text) or f"{field}?" in form
         if declared.of is not None and asked:
-            data[name] = _read_data(declared.of, form, habit, got, f"{name}.") if text else None
+            data[name] = _read_data(declared.of, form, units, got, f"{name}.") if text else None
         elif declared.kind == "flag" and asked:
             data[name] = bool(text)
         elif declared.kind == "names" and asked:
@@ -76,16 +86,22 @@ def _read_data(of: type, form: Typed, habit: str, was: object, inside: str = "")
         elif text and declared.quantity == "stock":
             data[name] = parse_typed(declared, text, "mm", field)
         elif text:
-            same = got is not None and text == value_text(got, declared.quantity, habit)
-            data[name] = got if same else parse_typed(declared, text, habit, field)
+            same = got is not None and text == value_text(got, declared.quantity, units)
+            data[name] = got if same else parse_typed(declared, text, units, field)
     return data
 
 
 def build_refused_fields(
-    key: str, form: Typed, habit: str, wrong: str, sentence: str
+    key: str, form: Typed, units: str, wrong: str, sentence: str
 ) -> list[Field]:
-    """The fields of a form that was refused, as it was typed. Parameters: wrong, the key of the
-    field that was refused, and why.
+    """Return the fields of a refused form as typed.
+
+    Args:
+        key: The list.
+        form: The sent fields.
+        units: Unit system.
+        wrong: The wrong field.
+        sentence: Its error.
     """
     return [
         replace(
@@ -94,37 +110,37 @@ def build_refused_fields(
             ticked=tuple(form.getlist(f.key)),
             error=sentence if f.key == wrong else "",
         )
-        for f in build_fields(key, None, habit)
+        for f in build_fields(key, None, units)
     ]
 
 
 @cache
 def _load_known_items() -> Mapping[str, Item]:
-    """Everything of the catalogue that a shop can have, by its words in millimetres."""
-    found: list[tuple[str, JsonObject]] = []
+    """Return every possible shop item of the catalogue by its label in millimetres."""
+    known_items: list[tuple[str, JsonObject]] = []
     for key, kind in catalogue.load_part_kinds().items():
         for family in kind.sizes:
             for more in _list_kinds(kind):
-                found.append(("parts", {"kind": key, "family": family, **more}))
-    found += [
+                known_items.append(("parts", {"kind": key, "family": family, **more}))
+    known_items += [
         ("tungstens", {"type": t, "diameter_mm": d})
         for t in catalogue.load_tungsten_types()
         for d in (1.0, 1.6, 2.4, 3.2)
     ]
     sizes = (*catalogue.load_rod_sizes().spool_mm, *catalogue.load_rod_sizes().stocked_mm)
-    found += [
+    known_items += [
         ("rods", {"rod": rod, "diameter_mm": d}) for rod in catalogue.load_rods() for d in sizes
     ]
-    found += [
+    known_items += [
         ("bars", {"metal": metal, "length_mm": long, "grooved": grooved})
         for metal in ("copper", "aluminium", "steel")
         for long in (100.0, 150.0)
         for grooved in (False, True)
     ]
-    found += [
+    known_items += [
         ("torches", {"name": f"torch {size}", "size": size}) for size in catalogue.load_torches()
     ]
-    items = (make_item(key, data) for key, data in found)
+    items = (make_item(key, data) for key, data in known_items)
     return {format_item(item): item for item in items}
 
 
@@ -141,22 +157,20 @@ def _list_kinds(kind: PartKind) -> list[JsonObject]:
 
 
 @lru_cache(maxsize=4)
-def list_known_names(habit: str = "mm") -> tuple[str, ...]:
-    """The words of everything of the catalogue that a shop can have."""
-    return tuple(format_item(item, habit) for item in _load_known_items().values())
+def list_known_names(units: str = "mm") -> tuple[str, ...]:
+    """Return the labels of every possible shop item of the catalogue."""
+    return tuple(format_item(item, units) for item in _load_known_items().values())
 
 
-def find_meant_item(words: str) -> tuple[Item | None, list[str]]:
-    """What is meant by words: the item whose words they are or, where they fit one alone, that;
-    else those they fit.
-    """
-    typed = " ".join(words.split()).lower()
-    for habit in ("mm", "in"):
-        for said, (text, found) in zip(
-            list_known_names(habit), _load_known_items().items(), strict=True
+def find_meant_item(wording: str) -> tuple[Item | None, list[str]]:
+    """Return the item with a label, or the only matching one, or else the matching labels."""
+    typed = " ".join(wording.split()).lower()
+    for units in ("mm", "in"):
+        for name, (text, data) in zip(
+            list_known_names(units), _load_known_items().items(), strict=True
         ):
-            if typed in (said.lower(), text.lower()):
-                return found, []
+            if typed in (name.lower(), text.lower()):
+                return data, []
     asked = [
         w.strip(".,()")
         for w in typed.split()
@@ -173,7 +187,10 @@ def find_meant_item(words: str) -> tuple[Item | None, list[str]]:
 
 
 def _matches_word(word: str, text: str) -> bool:
-    """Whether a word that was typed is one of a text's, or begins one; a number only as a whole."""
+    """Return whether a typed word equals or starts a word of a text.
+
+    A number must be equal.
+    """
     parts = [p.strip(".,()") for p in text.split()]
     plain = word.replace(",", ".")
     return (

@@ -1,3 +1,1 @@
-"""Typed results of the services as what a page says, in words and units; nothing is decided or
-stored here.
-"""
+"""Results of the services as page contents, in words and units, without decisions or storage."""

@@ -1,4 +1,4 @@
-"""Two set-ups side by side, made or kept: differences in words and figures."""
+"""Two set-ups compared, new or saved: differences in text and figures."""
 
 from __future__ import annotations
 
@@ -11,12 +11,12 @@ from ..core.schema.figures import format_value
 from ..formats.plan_lines import Line, Notice, plan_lines, plan_notices
 
 _RANK = {"stop": 2, "caution": 1, "note": 0}
-# what a difference is told by, first
+# The figures of the summary, the first ones first.
 _TELLING = ("Heat input", "Arc time", "Argon used", "Heat-tint width", "Ferrite")
 
 
 class Row(Struct, frozen=True):
-    """One answer or figure on each side, whether they differ, and the difference in words."""
+    """An answer or a figure on each side, whether they differ, and the difference as text."""
 
     label: str
     left: str
@@ -26,7 +26,7 @@ class Row(Struct, frozen=True):
 
 
 class Side(Struct, frozen=True):
-    """One of two set-ups: what it goes by, its plan, its answers and cautions in words."""
+    """One of two set-ups: name, plan, answers and cautions as text."""
 
     name: str
     plan: Plan
@@ -35,7 +35,7 @@ class Side(Struct, frozen=True):
 
 
 class Comparison(Struct, frozen=True):
-    """Both set-ups, their answers and figures in rows, and the difference in a sentence."""
+    """Both set-ups, their answers and figures in rows, and a summary."""
 
     left: Side
     right: Side
@@ -44,50 +44,61 @@ class Comparison(Struct, frozen=True):
     summary: str
 
 
-def compare(left: Plan, right: Plan, habit: str, numbers: tuple[str, str] = ("", "")) -> Comparison:
-    """Set two plans side by side. Parameters: plans, made or kept; habit, "mm" or "in"; numbers of
-    those that were kept.
+def compare(left: Plan, right: Plan, units: str, numbers: tuple[str, str] = ("", "")) -> Comparison:
+    """Compare two plans.
+
+    Args:
+        left: A new or saved plan.
+        right: A new or saved plan.
+        units: Unit system, "mm" or "in".
+        numbers: Labels of saved plans.
     """
     names = _choose_names(
         [
-            (number, plan.title.text(habit))
+            (number, plan.title.text(units))
             for number, plan in zip(numbers, (left, right), strict=True)
         ]
     )
     a, b = (
-        Side(name, plan, plan_lines(plan, habit), plan_notices(plan, habit))
+        Side(name, plan, plan_lines(plan, units), plan_notices(plan, units))
         for name, plan in zip(names, (left, right), strict=True)
     )
     answers = _build_answer_rows(a.lines, b.lines)
-    figures = build_figure_rows(left, right, habit, b.name)
+    figures = build_figure_rows(left, right, units, b.name)
     return Comparison(a, b, answers, figures, _summarise(figures, a, b))
 
 
-def build_figure_rows(left: Plan, right: Plan, habit: str, name: str = "") -> list[Row]:
-    """The figures that are compared, side by side. Parameters: name, of the right one, as
-    differences are told.
+def build_figure_rows(left: Plan, right: Plan, units: str, name: str = "") -> list[Row]:
+    """Return the compared figures in rows.
+
+    Args:
+        left: A plan.
+        right: A plan.
+        units: Unit system.
+        name: Name of the right plan in the differences.
     """
     return [
-        _build_figure_row(d, left, right, habit, name)
+        _build_figure_row(d, left, right, units, name)
         for d in list_declared_figures()
         if d.figure.compared
     ]
 
 
 def _choose_names(named: list[tuple[str, str]]) -> tuple[str, str]:
-    """What the two go by: number, else title, and where those are the same the first and the
-    second.
-    """
-    one, other = (number or title for number, title in named)
-    return (one, other) if one != other else ("the first", "the second")
+    """Return the names of the two: number, or else title, or else first and second."""
+    first_name, other = (number or title for number, title in named)
+    return (first_name, other) if first_name != other else ("the first", "the second")
 
 
 def _build_answer_rows(left: list[Line], right: list[Line]) -> list[Row]:
-    """The answers side by side; one that a plan of before does not have is a dash."""
-    one, other = ({line.key: line for line in lines} for lines in (left, right))
+    """Return the answers in rows.
+
+    An answer that an older plan lacks is a dash.
+    """
+    left_line, other = ({line.key: line for line in lines} for lines in (left, right))
     rows = []
-    for key in {**one, **other}:
-        x, y = one.get(key), other.get(key)
+    for key in {**left_line, **other}:
+        x, y = left_line.get(key), other.get(key)
         rows.append(
             Row(
                 (x or y or left[0]).label,
@@ -105,14 +116,14 @@ def _join_line(line: Line | None) -> str:
     return f"{line.what} – {line.detail}" if line.detail else line.what
 
 
-def _build_figure_row(declared: Declared, left: Plan, right: Plan, habit: str, name: str) -> Row:
+def _build_figure_row(declared: Declared, left: Plan, right: Plan, units: str, name: str) -> Row:
     values = declared.of(left), declared.of(right)
-    shown = [format_value(value, declared.figure.quantity, habit) for value in values]
-    differs = shown[0] != shown[1]
+    displayed = [format_value(value, declared.figure.quantity, units) for value in values]
+    differs = displayed[0] != displayed[1]
     return Row(
         declared.figure.compared,
-        shown[0],
-        shown[1],
+        displayed[0],
+        displayed[1],
         differs,
         _change(*values, name) if differs else "",
     )
@@ -128,14 +139,14 @@ def _change(x: Any, y: Any, name: str) -> str:
 
 
 def _summarise(figures: list[Row], a: Side, b: Side) -> str:
-    """The largest differences in one sentence, and which side has the worse cautions."""
+    """Return the largest differences in one sentence, and the side with the worse cautions."""
     worst = [max((_RANK[n.level] for n in side.notices), default=0) for side in (a, b)]
-    words = {row.label: row.words for row in figures if row.words}
-    told = [f"{label.lower()} {words[label]}" for label in _TELLING if label in words][:4]
-    if not told and worst[0] == worst[1]:
+    wording = {row.label: row.words for row in figures if row.words}
+    telling = [f"{label.lower()} {wording[label]}" for label in _TELLING if label in wording][:4]
+    if not telling and worst[0] == worst[1]:
         same = not any(r.differs for r in figures)
         return "Both give the same figures." if same else "Only the marked rows differ."
-    text = (f"Compared with {a.name}: " + "; ".join(told) + ".") if told else ""
+    text = (f"Compared with {a.name}: " + "; ".join(telling) + ".") if telling else ""
     if worst[0] != worst[1]:
         worse = a.name if worst[0] > worst[1] else b.name
         text += f" {worse[0].upper()}{worse[1:]} has the more serious cautions."

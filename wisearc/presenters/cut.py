@@ -1,4 +1,4 @@
-"""Cutting in words: a cut with what comes of it and its drawings, a frame's cut list, shims."""
+"""Templates as page contents: a cut with its results and drawings, a cut list, shims."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ from ..drawings.templates.space import build_eye as build_eye
 from ..drawings.templates.space import draw_space
 from ..drawings.templates.template_sheet import draw_template_sheet
 from ..formats.templates.cut_csv import frame_csv, read_frame_csv
-from ..forms.cut import START, add_units, cut_fields, format_sentence, link_of, read_cut
+from ..forms.cut import START, add_units, build_link, cut_fields, format_sentence, read_cut
 from ..forms.fields import Field
 
 MAX_ROW_LENGTH = 80
@@ -57,8 +57,9 @@ FRAME_START = (
 
 
 class CutView(Struct, frozen=True):
-    """All that a page of a cut shows: the cut, its fields, its link, what comes of it (label,
-    figure, more), the drawings, and whether a hole goes with it.
+    """The contents of a template page.
+
+    Cut, fields, link, results (label, figure, detail), drawings, and whether it has a hole.
     """
 
     cut: Cut
@@ -73,63 +74,79 @@ class CutView(Struct, frozen=True):
 
     @property
     def wrong(self) -> bool:
-        """Whether a field was refused."""
+        """Return whether a field has an error."""
         return any(f.error for f in self.fields)
 
 
 def cut_view(
-    before: Mapping[str, str], given: Mapping[str, str], habit: str, eye: Eye, apart: bool
+    before: Mapping[str, str], values: Mapping[str, str], units: str, eye: Eye, apart: bool
 ) -> CutView:
-    """What a page shows of an address. Parameters: before, its keys as they stood before the change
-    in it; given, with the change.
+    """Return the page contents of an address.
 
-    What cannot be of it is said beside its field, and what stood before is drawn.
+    A wrong value has an error at its field, and the drawing keeps the values before.
+
+    Args:
+        before: The keys before the change.
+        values: The keys with the change.
+        units: Unit system.
+        eye: The view of the drawing.
+        apart: Whether the branch is lifted.
     """
-    taken, fault = add_units(given, habit), None
+    taken, fault = add_units(values, units), None
     try:
-        cut = read_cut(taken, habit)
+        cut = read_cut(taken, units)
     except InputError as error:
         fault = error
         try:
-            cut = read_cut(add_units(before, habit), habit)
-            taken = add_units(before, habit)
+            cut = read_cut(add_units(before, units), units)
+            taken = add_units(before, units)
         except InputError:
-            cut, taken = read_cut(START, habit), dict(START)
-    part = given.get("part", "branch") if cut.of.hole and given.get("part") in PARTS else "branch"
-    link = urlencode(link_of(cut, taken))
+            cut, taken = read_cut(START, units), dict(START)
+    part = values.get("part", "branch") if cut.of.hole and values.get("part") in PARTS else "branch"
+    link = urlencode(build_link(cut, taken))
     return CutView(
         cut,
-        cut_fields(cut, dict(given) if fault else {}, taken, fault, habit),
+        cut_fields(cut, dict(values) if fault else {}, taken, fault, units),
         link,
-        _list_facts(cut, habit),
-        draw_template_sheet(lay_flat(cut, part, habit), "screen"),
-        draw_space(cut, eye, apart, habit),
+        _list_facts(cut, units),
+        draw_template_sheet(lay_flat(cut, part, units), "screen"),
+        draw_space(cut, eye, apart, units),
         part,
         (("branch", "Tube end"), ("hole", cut.of.hole)) if cut.of.hole else (),
         _plan_link(cut),
     )
 
 
-def draw_space_view(given: Mapping[str, str], habit: str, eye: Eye, apart: bool) -> Drawing:
-    """The cut of an address in space alone. Raises InputError."""
-    return draw_space(read_cut(add_units(given, habit), habit), eye, apart, habit)
+def draw_space_view(values: Mapping[str, str], units: str, eye: Eye, apart: bool) -> Drawing:
+    """Return the drawing in space of an address.
+
+    Args:
+        values: The keys.
+        units: Unit system.
+        eye: The view.
+        apart: Whether the branch is lifted.
+
+    Raises:
+        InputError: A value is wrong.
+    """
+    return draw_space(read_cut(add_units(values, units), units), eye, apart, units)
 
 
-def _list_facts(cut: Cut, habit: str) -> tuple[tuple[str, str, str], ...]:
-    """What comes of a cut, in words."""
+def _list_facts(cut: Cut, units: str) -> tuple[tuple[str, str, str], ...]:
+    """Return the results of a cut as text."""
     low, high = ends_mm(cut)
     facts = [
         (
             "Long point",
-            _format_fine(low, habit),
+            _format_saw_length(low, units),
             f"from {cut.of.origin}. The blank is the centre line less this length",
         ),
         (
             "Deepest point",
-            _format_fine(high, habit),
-            f"the cut is {_format_fine(high - low, habit)} deep",
+            _format_saw_length(high, units),
+            f"the cut is {_format_saw_length(high - low, units)} deep",
         ),
-        ("Seam", length(seam_mm(cut)).text(habit), "round the outside"),
+        ("Seam", length(seam_mm(cut)).text(units), "round the outside"),
     ]
     if has_knife_edge(cut):
         facts.append(
@@ -146,7 +163,7 @@ def _list_facts(cut: Cut, habit: str) -> tuple[tuple[str, str, str], ...]:
 
 
 def _plan_link(cut: Cut) -> str:
-    """The query of a plan of the joint that a cut is for, "" where it is none."""
+    """Return the query of a plan for the joint of a cut, or ""."""
     tube = {
         "a.form": "tube",
         "a.thickness": f"{cut.wall_mm:g} mm",
@@ -166,8 +183,9 @@ def _plan_link(cut: Cut) -> str:
 
 
 class FrameRow(Struct, frozen=True):
-    """A tube of a frame in words: its name, how many, what its blank is sawn to, from deepest to
-    deepest, and its ends.
+    """A tube of a frame as text.
+
+    Name, count, saw length, length between the deepest points, and ends.
     """
 
     name: str
@@ -178,8 +196,9 @@ class FrameRow(Struct, frozen=True):
 
 
 class FrameView(Struct, frozen=True):
-    """A frame as a page shows it: what was typed by row, the members that could be read and each in
-    words; faults by row and key; what tube it takes, in words.
+    """A frame as page contents.
+
+    Typed text by row, valid members, their rows, errors by row and key, tube stock.
     """
 
     rows: list[dict[str, str]]
@@ -191,13 +210,16 @@ class FrameView(Struct, frozen=True):
 
     @property
     def csv(self) -> str:
-        """The cut list of what could be read, as CSV."""
+        """Return the cut list of the valid members as CSV."""
         return frame_csv(self.members)
 
 
-def build_frame_view(rows: Sequence[Mapping[str, str]], habit: str) -> FrameView:
-    """The cut list of a frame as it was typed, each row on its own. Rows of nothing are left
-    out.
+def build_frame_view(rows: Sequence[Mapping[str, str]], units: str) -> FrameView:
+    """Return the cut list of typed rows, each parsed separately, without empty rows.
+
+    Args:
+        rows: The typed rows.
+        units: Unit system.
     """
     kept = [
         {key: str(row.get(key, ""))[:MAX_ROW_LENGTH] for key in MEMBER_KEYS}
@@ -214,63 +236,68 @@ def build_frame_view(rows: Sequence[Mapping[str, str]], habit: str) -> FrameView
     faults = {}
     for i, row in enumerate(kept):
         row |= {
-            key: add_typed_unit(row[key], "length", habit)
+            key: add_typed_unit(row[key], "length", units)
             for key in ("diameter", "wall", "centre")
             if row[key].strip()
         }
         try:
-            members.append(make_member(_member_data(row, habit), "", habit))
+            members.append(make_member(_member_data(row, units), "", units))
         except InputError as error:
             key = error.field.removesuffix("_mm")
-            faults[i, key if key in MEMBER_KEYS else "name"] = format_sentence(error, habit)
+            faults[i, key if key in MEMBER_KEYS else "name"] = format_sentence(error, units)
     return FrameView(
         kept,
         members,
-        [_build_frame_row(one, habit) for one in members],
+        [_build_frame_row(member, units) for member in members],
         faults,
-        [_format_stock(one, habit) for one in sum_stock(members)],
+        [_format_stock(stock, units) for stock in sum_stock(members)],
         left_out,
     )
 
 
-def _build_frame_row(one: Member, habit: str) -> FrameRow:
-    ends = "; ".join(format_end(cut, habit) for cut in (one.start, one.end))
+def _build_frame_row(member: Member, units: str) -> FrameRow:
+    ends = "; ".join(format_end(cut, units) for cut in (member.start, member.end))
     return FrameRow(
-        one.name or "tube",
-        one.count,
-        _format_fine(one.blank_mm, habit),
-        _format_fine(one.short_mm, habit),
+        member.name or "tube",
+        member.count,
+        _format_saw_length(member.blank_mm, units),
+        _format_saw_length(member.short_mm, units),
         ends,
     )
 
 
-def _format_stock(one: Stock, habit: str) -> str:
-    size = f"{exact(one.diameter_mm).number(habit)} × {exact(one.wall_mm).text(habit)}"
+def _format_stock(stock: Stock, units: str) -> str:
+    size = f"{exact(stock.diameter_mm).number(units)} × {exact(stock.wall_mm).text(units)}"
     return (
-        f"Size {size}: {length(one.length_mm).text(habit)} for {format_count(one.count, 'tube')}, "
-        f"with {exact(KERF_MM).text(habit)} per saw cut."
+        f"Size {size}: {length(stock.length_mm).text(units)} "
+        f"for {format_count(stock.count, 'tube')}, "
+        f"with {exact(KERF_MM).text(units)} per saw cut."
     )
 
 
-def _format_fine(mm: float, habit: str) -> str:
-    """A length as it is sawn by: to a tenth of a millimetre or five thou."""
+def _format_saw_length(mm: float, units: str) -> str:
+    """Return a saw length, to a tenth of a millimetre or five thousandths of an inch."""
     return (
-        f"{format_plain(mm, 1)} mm" if habit == "mm" else f"{format_plain(mm / MM_PER_INCH, 3)} in"
+        f"{format_plain(mm, 1)} mm" if units == "mm" else f"{format_plain(mm / MM_PER_INCH, 3)} in"
     )
 
 
-def _member_data(row: Mapping[str, str], habit: str) -> dict[str, Json]:
+def _member_data(row: Mapping[str, str], units: str) -> dict[str, Json]:
     data: dict[str, Json] = {"name": row["name"].strip(), "start": row["start"], "end": row["end"]}
     for key in ("diameter", "wall", "centre"):
         if not row[key].strip():
             raise InputError(key, "", "is missing. Type a length such as 25 mm or 1 in")
-        data[f"{key}_mm"] = parse_quantity(row[key], "length", key, habit)
+        data[f"{key}_mm"] = parse_quantity(row[key], "length", key, units)
     data["count"] = parse_quantity(row["count"] or "1", "plain", "count")
     return data
 
 
 def read_frame_file(raw: bytes) -> list[dict[str, str]]:
-    """The rows of a cut list's CSV as they are typed. Raises InputError."""
+    """Return the rows of a cut list CSV as typed text.
+
+    Raises:
+        InputError: The file is wrong.
+    """
     try:
         members = read_frame_csv(raw.decode("utf-8-sig"))
     except UnicodeDecodeError as error:
@@ -289,10 +316,18 @@ def read_frame_file(raw: bytes) -> list[dict[str, str]]:
     ]
 
 
-def calculate_shims(text: str, habit: str) -> list[tuple[str, str]]:
-    """Each diameter and the shim under it, in words. Raises InputError."""
-    found = read_diameters(text, habit)
+def calculate_shims(text: str, units: str) -> list[tuple[str, str]]:
+    """Return each diameter and its shim as text.
+
+    Args:
+        text: The typed diameters.
+        units: Unit system.
+
+    Raises:
+        InputError: A diameter is wrong.
+    """
+    diameters = read_diameters(text, units)
     return [
-        (exact(d).text(habit), exact(s).text(habit) if s else "none")
-        for d, s in zip(found, shims_mm(found), strict=True)
+        (exact(d).text(units), exact(s).text(units) if s else "none")
+        for d, s in zip(diameters, shims_mm(diameters), strict=True)
     ]

@@ -1,5 +1,6 @@
-"""Fit-up and tacks of a joint: what the gap that was found costs, what is made ready, who goes
-first; tacks and bars as a list to tick.
+"""Fit-up and tacks of a joint.
+
+The effect of the measured gap, the preparation, and the bench list of tacks and bars.
 """
 
 from __future__ import annotations
@@ -9,7 +10,7 @@ import re
 from msgspec import Struct
 
 from ..core.errors import InputError
-from ..core.physics.purge import gap_area_mm2, least_flow_l_min
+from ..core.physics.purge import gap_area_mm2, min_flow_l_min
 from ..core.plan.plan import Plan
 from ..core.plan.preparation.bar_runs import BarRun, BenchLine, build_bench_list, list_bar_faces
 from ..core.plan.preparation.make_ready import (
@@ -33,7 +34,7 @@ from ..drawings.canvas import Drawing
 from ..drawings.plan.gap import draw_gap
 from ..drawings.plan.tack_plan import draw_tack_plan
 from ..formats.link import link_query
-from ..services.planning.planning import cached_plan, read_query
+from ..services.planning.planner import cached_plan, read_query
 from ..services.set_up.tacking import list_bar_runs, list_ticked
 from .comparison import Row, compare
 
@@ -52,9 +53,10 @@ VERDICTS = {
 
 
 class FitUpView(Struct, frozen=True):
-    """What the page of fit-up shows: the gap as it was typed, its fault, the greatest of it mm;
-    what it costs in words and rows; the drawing; the lines to do by part; the change of the link
-    that plans with the gap.
+    """The contents of the fit-up page.
+
+    Typed gaps, error, largest gap mm, its effect as text and rows, drawing, steps by part, and the
+    link change for the gap.
     """
 
     typed: str
@@ -69,65 +71,76 @@ class FitUpView(Struct, frozen=True):
     gap_link: str
 
 
-def greatest_gap_mm(text: str, habit: str) -> float:
-    """The greatest of the gaps that were measured along a seam: "0.1, 0.25; 0.2". Raises
-    InputError.
+def max_gap_mm(text: str, units: str) -> float:
+    """Return the largest of typed gaps along a seam: "0.1, 0.25; 0.2".
+
+    Args:
+        text: The text.
+        units: Unit system of numbers without unit.
+
+    Raises:
+        InputError: A gap is wrong.
     """
-    given = [one.strip() for one in re.split(r";|,\s+|\s+/\s+", text) if one.strip()]
-    if len(given) > MAX_PLACES:
+    parts = [part.strip() for part in re.split(r";|,\s+|\s+/\s+", text) if part.strip()]
+    if len(parts) > MAX_PLACES:
         raise InputError(
             "gap",
-            f"{len(given)} places",
+            f"{len(parts)} places",
             f"exceed the maximum of {MAX_PLACES}. Give the widest ones",
         )
-    found = 0.0
-    for one in given:
-        if one[:1] in "-−":
-            raise InputError("gap", one, "cannot be below 0. Enter 0 for no gap")
+    gap_mm = 0.0
+    for part in parts:
+        if part[:1] in "-−":
+            raise InputError("gap", part, "cannot be below 0. Enter 0 for no gap")
         mm = (
             0.0
-            if one == "0"
-            else parse_quantity(add_typed_unit(one, "length", habit), "length", "gap", habit)
+            if part == "0"
+            else parse_quantity(add_typed_unit(part, "length", units), "length", "gap", units)
         )
-        found = max(found, checks.check_number("gap", mm, 0, MAX_GAP_MM, "mm"))
-    return found
+        gap_mm = max(gap_mm, checks.check_number("gap", mm, 0, MAX_GAP_MM, "mm"))
+    return gap_mm
 
 
-def fit_up_view(plan: Plan, typed: str | None, shop: Shop, habit: str) -> FitUpView:
-    """What the page shows. Parameters: typed, the gaps measured, or None where none were told: then
-    the joint's own.
+def fit_up_view(plan: Plan, typed: str | None, shop: Shop, units: str) -> FitUpView:
+    """Return the contents of the fit-up page.
+
+    Args:
+        plan: The plan.
+        typed: The typed gaps, or None for the gap of the joint.
+        shop: The shop.
+        units: Unit system.
     """
-    found, fault = plan.section.gap_mm, ""
+    gap_mm, fault = plan.section.gap_mm, ""
     if typed is not None and typed.strip():
         try:
-            found = greatest_gap_mm(typed, habit)
+            gap_mm = max_gap_mm(typed, units)
         except InputError as error:
-            fault = error.describe_value(habit)
+            fault = error.describe_value(units)
     bare = plan.filler.rod is None
     cost = calculate_gap_effect(
-        found,
+        gap_mm,
         plan.fit_up.max_gap_mm,
         plan.section,
         plan.travel.pool_width_mm,
         plan.filler.diameter_mm,
     )
-    rows = _list_changed_rows(plan, found, shop, habit)
-    shown = (
+    rows = _list_changed_rows(plan, gap_mm, shop, units)
+    displayed = (
         typed
         if typed is not None and typed.strip()
-        else (length(found).text(habit) if found else "")
+        else (length(gap_mm).text(units) if gap_mm else "")
     )
     return FitUpView(
-        shown,
+        displayed,
         fault,
-        found,
+        gap_mm,
         cost,
         _describe_verdict(cost, bare),
-        _list_facts(plan, cost, found, habit),
+        _list_facts(plan, cost, gap_mm, units),
         rows,
-        draw_gap(plan, found, habit),
-        _list_lines(plan, bare, habit),
-        f"gap={format_plain(found, 4)}+mm",
+        draw_gap(plan, gap_mm, units),
+        _list_lines(plan, bare, units),
+        f"gap={format_plain(gap_mm, 4)}+mm",
     )
 
 
@@ -138,15 +151,15 @@ def _describe_verdict(cost: GapCost, bare: bool) -> str:
 
 
 def _list_facts(
-    plan: Plan, cost: GapCost, found_mm: float, habit: str
+    plan: Plan, cost: GapCost, found_mm: float, units: str
 ) -> tuple[tuple[str, str], ...]:
     facts = [("Of the maximum", f"{100 * cost.share:.0f} %")]
     if found_mm > 0:
-        facts.append(("Sink without rod", length(cost.sinks_mm).text(habit)))
+        facts.append(("Sink without rod", length(cost.sinks_mm).text(units)))
         if cost.rod_mm:
-            facts.append(("Extra rod for the gap", length(cost.rod_mm).text(habit)))
+            facts.append(("Extra rod for the gap", length(cost.rod_mm).text(units)))
     if plan.back.purged and plan.back.purge is not None and found_mm > 0:
-        least = least_flow_l_min(
+        minimum = min_flow_l_min(
             gap_area_mm2(found_mm, plan.section.length_mm),
             plan.section.thin_mm,
             plan.back.purge.vent_mm,
@@ -155,17 +168,18 @@ def _list_facts(
             (
                 "Purge flow that keeps air out",
                 (
-                    f"{flow(least).text(habit)}; planned "
-                    f"{flow(plan.back.purge.weld_flow_l_min).text(habit)}"
+                    f"{flow(minimum).text(units)}; planned "
+                    f"{flow(plan.back.purge.weld_flow_l_min).text(units)}"
                 ),
             )
         )
     return tuple(facts)
 
 
-def _list_changed_rows(plan: Plan, found_mm: float, shop: Shop, habit: str) -> list[Row]:
-    """What of the plan differs with the gap from without any, reckoned anew; none where the joint
-    is not one of today's.
+def _list_changed_rows(plan: Plan, found_mm: float, shop: Shop, units: str) -> list[Row]:
+    """Return the differences of the plan with and without the gap, calculated again.
+
+    A joint of another version has none.
     """
     if found_mm <= 0:
         return []
@@ -174,22 +188,27 @@ def _list_changed_rows(plan: Plan, found_mm: float, shop: Shop, habit: str) -> l
     with_gap, also_wrong = read_query([*pairs, ("gap", f"{found_mm:g} mm")])
     if wrong or also_wrong:
         return []
-    both = compare(cached_plan(without, shop), cached_plan(with_gap, shop), habit)
-    return [row for row in (*both.answers, *both.figures) if row.differs and row.left != row.right]
+    comparison = compare(cached_plan(without, shop), cached_plan(with_gap, shop), units)
+    return [
+        row
+        for row in (*comparison.answers, *comparison.figures)
+        if row.differs and row.left != row.right
+    ]
 
 
-def _list_lines(plan: Plan, bare: bool, habit: str) -> tuple[tuple[str, list[str]], ...]:
-    figures = {"oxide": length(OXIDE_MM).text(habit), "back": length(BACK_MM).text(habit)}
+def _list_lines(plan: Plan, bare: bool, units: str) -> tuple[tuple[str, list[str]], ...]:
+    figures = {"oxide": length(OXIDE_MM).text(units), "back": length(BACK_MM).text(units)}
     return tuple(
-        (PARTS[part], [line.text.format(**figures) for line in found])
-        for part, found in list_preparation(plan.section, bare).items()
-        if found
+        (PARTS[part], [line.text.format(**figures) for line in lines])
+        for part, lines in list_preparation(plan.section, bare).items()
+        if lines
     )
 
 
 class TacksView(Struct, frozen=True):
-    """What the page of tacks shows: the list, which lines are ticked, the drawing, how many are
-    done, where bars lie and what is owned of them, what is set for a tack.
+    """The contents of the tack page.
+
+    List, ticked lines, drawing, bar positions, bars in stock, tack settings.
     """
 
     lines: list[tuple[BenchLine, str]]
@@ -200,55 +219,63 @@ class TacksView(Struct, frozen=True):
 
     @property
     def done(self) -> int:
-        """How many lines are ticked."""
+        """Return the number of ticked lines."""
         return sum(line.key in self.ticked for line, _ in self.lines)
 
 
-def build_tacks_view(what: str, plan: Plan, shop: Shop, habit: str) -> TacksView:
-    """What the page shows of a plan, made or kept."""
+def build_tacks_view(subject: str, plan: Plan, shop: Shop, units: str) -> TacksView:
+    """Return the contents of the tack page of a new or saved plan.
+
+    Args:
+        subject: The plan or procedure.
+        plan: The plan.
+        shop: The shop.
+        units: Unit system.
+    """
     runs = list_bar_runs(plan, shop)
-    found = build_bench_list(plan, runs)
-    done_keys = list_ticked(what)
-    done = {line.tack for line in found if line.tack is not None and line.key in done_keys}
+    bench_lines = build_bench_list(plan, runs)
+    done_keys = list_ticked(subject)
+    done = {line.tack for line in bench_lines if line.tack is not None and line.key in done_keys}
     following = next(
-        (line.tack for line in found if line.tack is not None and line.key not in done_keys), None
+        (line.tack for line in bench_lines if line.tack is not None and line.key not in done_keys),
+        None,
     )
-    drawing = draw_tack_plan(plan, runs, done, following, habit)
+    drawing = draw_tack_plan(plan, runs, done, following, units)
     return TacksView(
-        [(line, line.words.text(habit)) for line in found],
+        [(line, line.words.text(units)) for line in bench_lines],
         done_keys,
         drawing,
-        _describe_bars(plan, runs, shop, habit),
-        _describe_settings(plan, habit),
+        _describe_bars(plan, runs, shop, units),
+        _describe_settings(plan, units),
     )
 
 
-def _describe_bars(plan: Plan, runs: list[BarRun], shop: Shop, habit: str) -> str:
+def _describe_bars(plan: Plan, runs: list[BarRun], shop: Shop, units: str) -> str:
     if not runs:
         return ""
-    words = (
+    text = (
         f"Bars {'; '.join(list_bar_faces(plan))}: {format_count(max(r.bars for r in runs), 'bar')} "
         f"at once, {format_count(len(runs), 'position')}."
     )
     if shop.bars is None:
         return (
-            f"{words} Shop contains no bars, so this assumes bars of "
-            f"{length(plan.back.bar_length_mm).text(habit)}."
+            f"{text} Shop contains no bars, so this assumes bars of "
+            f"{length(plan.back.bar_length_mm).text(units)}."
         )
     metal = plan.back.cover.removesuffix("-bar")
     have = sum(int(bar.count) for bar in shop.bars if bar.metal == metal)
     need = len(list_bar_faces(plan))
     return (
-        words
+        text
         if have >= need
         else (
-            f"{words} You need {need} at once, but Shop contains {have} of {metal}. Half "
+            f"{text} You need {need} at once, but Shop contains {have} of {metal}. Half "
             "of the root stays uncovered. Get the rest first."
         )
     )
 
 
-def _describe_settings(plan: Plan, habit: str) -> str:
+def _describe_settings(plan: Plan, units: str) -> str:
     t = plan.tacks
     return (
         f"Set {t.dial_a:.0f} A for tacks, pulse off, {format_plain(t.time_s, 1)} s each, "

@@ -1,5 +1,6 @@
-"""A job at the bench: what to touch at each run in large words, ticked as done; and what is bought,
-taken and bent.
+"""A job at the bench.
+
+Set-up changes before each run in large text, ticked lines, materials, distortion.
 """
 
 from __future__ import annotations
@@ -13,24 +14,22 @@ from ..core.jobs.cut_list import count_holes, sum_materials
 from ..core.jobs.job import Job
 from ..core.jobs.job_plan import JobPlan
 from ..core.jobs.materials import Item, Materials, sum_items
-from ..core.jobs.warp import SAYS, Warp, list_reasons
+from ..core.jobs.warp import VERDICTS, Warp, list_reasons
 from ..core.quantities import Quantity, exact, format_count, format_plain, length
 from ..core.reasons import Reason, store_text
 from ..core.shop.shop import Shop
 from ..formats.jobs.job_csv import buy_csv, seams_csv
 from ..services.jobs.job_plans import list_levers
 from ..services.jobs.jobs import open_jobs, read_saved_job
-from ..services.jobs.searching import Searches
+from ..services.jobs.order_searches import Searches
 from ..services.runs.runs import measured_bows_mm
 from .jobs import JobView, plan_job
 
-LIST_WORDS = {"cylinders": "Argon", "rods": "Rods", "tungstens": "Tungstens", "bars": "Bars"}
+LIST_LABELS = {"cylinders": "Argon", "rods": "Rods", "tungstens": "Tungstens", "bars": "Bars"}
 
 
 class ItemRow(Struct, frozen=True):
-    """A line of what a job takes, in words: which list, what, how much of it, how much there is,
-    how much is to be got, what it costs.
-    """
+    """A material line as text: list, item, amounts needed, in stock and missing, cost."""
 
     of: str
     words: str
@@ -40,22 +39,27 @@ class ItemRow(Struct, frozen=True):
     money: str
 
 
-def build_item_rows(items: Iterable[Item], habit: str) -> list[ItemRow]:
-    """What is taken, in words."""
-    return [_build_item_row(item, habit) for item in items]
+def build_item_rows(items: Iterable[Item], units: str) -> list[ItemRow]:
+    """Return the materials as text.
+
+    Args:
+        items: The items.
+        units: Unit system.
+    """
+    return [_build_item_row(item, units) for item in items]
 
 
-def _build_item_row(item: Item, habit: str) -> ItemRow:
+def _build_item_row(item: Item, units: str) -> ItemRow:
     def much(value: float) -> str:
         if item.list == "cylinders":
-            return Quantity(value, "volume").text(habit)
+            return Quantity(value, "volume").text(units)
         return format_count(int(value), item.unit.removesuffix("s"))
 
     have = "not entered" if item.have is None else much(item.have)
     money = "" if item.money is None else format_plain(item.money, 2)
     return ItemRow(
-        LIST_WORDS[item.list],
-        item.words.text(habit),
+        LIST_LABELS[item.list],
+        item.words.text(units),
         much(item.need),
         have,
         much(item.short) if item.short else "",
@@ -63,16 +67,22 @@ def _build_item_row(item: Item, habit: str) -> ItemRow:
     )
 
 
-def describe_cylinders(take: Materials, habit: str, pieces: int) -> list[str]:
-    """Each cylinder that is drawn from, in a sentence."""
-    found = []
+def describe_cylinders(take: Materials, units: str, pieces: int) -> list[str]:
+    """Return a sentence for each cylinder in use.
+
+    Args:
+        take: The materials.
+        units: Unit system.
+        pieces: Number of pieces.
+    """
+    descriptions = []
     for use in take.cylinders:
         part = (
-            f"{use.name}: {Quantity(use.used_l, 'volume').text(habit)} of"
-            f" {Quantity(use.holds_l, 'volume').text(habit)}"
+            f"{use.name}: {Quantity(use.used_l, 'volume').text(units)} of"
+            f" {Quantity(use.holds_l, 'volume').text(units)}"
         )
         where = f" of piece {use.piece}" if pieces > 1 else ""
-        found.append(
+        descriptions.append(
             part
             + (
                 f", empty in {use.ends_at}{where}: change it before that seam"
@@ -81,34 +91,44 @@ def describe_cylinders(take: Materials, habit: str, pieces: int) -> list[str]:
             )
         )
     if take.lacking_l:
-        found.append(
-            f"{Quantity(take.lacking_l, 'volume').text(habit)} more than the cylinders hold."
+        descriptions.append(
+            f"{Quantity(take.lacking_l, 'volume').text(units)} more than the cylinders hold."
         )
-    return found
+    return descriptions
 
 
 def describe_cost(take: Materials) -> str:
-    """What all that has a price costs."""
+    """Return the cost of the items with a price."""
     if take.money is None:
         return "Shop contains no prices."
-    without = [LIST_WORDS[item.list].lower() for item in take.items if item.money is None]
+    without = [LIST_LABELS[item.list].lower() for item in take.items if item.money is None]
     more = f", without {', '.join(dict.fromkeys(without))} (no price)" if without else ""
     return f"{format_plain(take.money, 2)} in the currency of the shop{more}."
 
 
-def build_material_rows(job: Job, habit: str) -> list[tuple[str, str, str, str]]:
-    """The totals of the cut lists of all pieces: what, how many, how long, how large."""
-    found = []
-    for one in sum_materials(job):
-        area = "" if not one.area_mm2 else Quantity(one.area_mm2, "area").text(habit)
-        found.append((one.what, str(one.count), length(one.length_mm).text(habit), area))
-    return found + [
-        (f"hole {exact(d).text(habit)}", str(count), "", "") for d, count in count_holes(job)
+def build_material_rows(job: Job, units: str) -> list[tuple[str, str, str, str]]:
+    """Return the totals of the cut lists of all pieces: material, count, length, area.
+
+    Args:
+        job: The job.
+        units: Unit system.
+    """
+    rows = []
+    for total in sum_materials(job):
+        area = "" if not total.area_mm2 else Quantity(total.area_mm2, "area").text(units)
+        rows.append((total.what, str(total.count), length(total.length_mm).text(units), area))
+    return rows + [
+        (f"hole {exact(d).text(units)}", str(count), "", "") for d, count in count_holes(job)
     ]
 
 
 def build_shopping_list(shop: Shop, searches: Searches) -> tuple[tuple[Item, ...], list[str]]:
-    """What all open jobs take together within the shop, and the jobs that cannot be planned."""
+    """Return the materials of all open jobs within the shop, and the jobs that cannot be planned.
+
+    Args:
+        shop: The shop.
+        searches: The order searches.
+    """
     takes, left = [], []
     for row in open_jobs():
         try:
@@ -117,25 +137,31 @@ def build_shopping_list(shop: Shop, searches: Searches) -> tuple[tuple[Item, ...
                 takes.append(plan_job(job, shop, searches)[0].take)
                 continue
         except InputError:
-            # its own page says why
+            # Its page shows the reason.
             pass
         left.append(row.title)
     return sum_items(takes), left
 
 
-def buy_text(items: Iterable[Item], habit: str) -> str:
-    """What is to be got, as CSV."""
-    return buy_csv((item for item in items if item.short > 0), habit)
+def buy_text(items: Iterable[Item], units: str) -> str:
+    """Return the shopping list as CSV.
+
+    Args:
+        items: The items to buy.
+        units: Unit system.
+    """
+    return buy_csv((item for item in items if item.short > 0), units)
 
 
 def seams_text(job: Job) -> str:
-    """A job's seams as CSV."""
+    """Return the seams of a job as CSV."""
     return seams_csv(job)
 
 
 class WarpRow(Struct, frozen=True):
-    """A seam's warp in words: key, title, the verdict and its word, figures, what would pull less,
-    and the bows that runs of its procedure measured.
+    """The distortion of a seam as text.
+
+    Key, title, verdict, figures, measures, and bows measured on runs of its procedure.
     """
 
     key: str
@@ -148,16 +174,21 @@ class WarpRow(Struct, frozen=True):
     measured: str
 
 
-def build_warp_rows(view: JobView, habit: str) -> list[WarpRow]:
-    """The warp of each seam, in the order."""
+def build_warp_rows(view: JobView, units: str) -> list[WarpRow]:
+    """Return the distortion of each seam in order.
+
+    Args:
+        view: The job.
+        units: Unit system.
+    """
     assert view.plan is not None
-    plan, found = view.plan, []
+    plan, warp_rows = view.plan, []
     changed = list_levers(plan)
     for key in view.order:
         task, warp = plan.work.tasks[key], plan.warps.get(key)
-        title, measured = task.title.text(habit), describe_measured_bow(task.seam.procedure, habit)
+        title, measured = task.title.text(units), describe_measured_bow(task.seam.procedure, units)
         if warp is None:
-            found.append(
+            warp_rows.append(
                 WarpRow(
                     key,
                     title,
@@ -173,29 +204,29 @@ def build_warp_rows(view: JobView, habit: str) -> list[WarpRow]:
         less = changed.get(key, [])
         rows = tuple(
             (
-                store_text(one.words).text(habit),
-                f"{one.warp.ratio:.1f} times the buckling limit",
-                SAYS[one.warp.verdict],
+                store_text(lever.words).text(units),
+                f"{lever.warp.ratio:.1f} times the buckling limit",
+                VERDICTS[lever.warp.verdict],
             )
-            for one in less
+            for lever in less
         )
-        found.append(
+        warp_rows.append(
             WarpRow(
                 key,
                 title,
                 warp.verdict,
-                SAYS[warp.verdict],
+                VERDICTS[warp.verdict],
                 _format_figures(warp),
-                _free_words(warp, habit),
+                _describe_free_width(warp, units),
                 rows,
                 measured,
             )
         )
-    return found
+    return warp_rows
 
 
 def list_warp_reasons() -> tuple[Reason, ...]:
-    """What warp is reckoned by, each with its source."""
+    """Return the reasons for the distortion, each with its source."""
     return list_reasons()
 
 
@@ -207,8 +238,8 @@ def _format_figures(warp: Warp) -> str:
     )
 
 
-def _free_words(warp: Warp, habit: str) -> str:
-    wide = exact(round(warp.free_mm, 1)).text(habit)
+def _describe_free_width(warp: Warp, units: str) -> str:
+    wide = exact(round(warp.free_mm, 1)).text(units)
     return (
         f"{wide} free on each side"
         if warp.told
@@ -216,24 +247,29 @@ def _free_words(warp: Warp, habit: str) -> str:
     )
 
 
-def pull_words(plan: JobPlan) -> list[str]:
-    """The pull of all seams, by side and on the way, in sentences."""
+def describe_pull(plan: JobPlan) -> list[str]:
+    """Return the pull of all seams, by side and during the work, in sentences."""
     pull = plan.pull
     if not plan.warps:
         return []
-    found = [f"Left {pull.left_kn:.0f} kN, middle {pull.middle_kn:.0f}, right {pull.right_kn:.0f}."]
+    parts = [f"Left {pull.left_kn:.0f} kN, middle {pull.middle_kn:.0f}, right {pull.right_kn:.0f}."]
     if pull.most_after:
-        found.append(
+        parts.append(
             f"In this sequence one side leads by at most {abs(pull.most_kn):.0f} kN, the "
             f"{'left' if pull.most_kn > 0 else 'right'} after {pull.most_after}."
         )
-    return found
+    return parts
 
 
-def describe_measured_bow(procedure: str | None, habit: str) -> str:
-    """What runs of a seam's procedure measured of its bow."""
+def describe_measured_bow(procedure: str | None, units: str) -> str:
+    """Return the bows measured on runs of a procedure.
+
+    Args:
+        procedure: The procedure, or None.
+        units: Unit system.
+    """
     bows = measured_bows_mm(procedure) if procedure else []
     if not bows:
         return ""
-    shown = [exact(b).text(habit) for b in sorted({min(bows), max(bows)})]
-    return f"{format_count(len(bows), 'run')} measured {' to '.join(shown)}"
+    displayed = [exact(b).text(units) for b in sorted({min(bows), max(bows)})]
+    return f"{format_count(len(bows), 'run')} measured {' to '.join(displayed)}"

@@ -1,6 +1,4 @@
-"""A job as its pages show it: the order and what it costs in words, the steps, why a seam stands
-where it does, what it takes, how it warps.
-"""
+"""A job as page contents: order, cost, steps, explanations, materials, distortion."""
 
 from __future__ import annotations
 
@@ -37,11 +35,11 @@ from ..drawings.jobs.job_strip import draw_job_strip
 from ..forms.jobs import list_seam_fields
 from ..services.jobs.job_plans import plan_of_seam, plan_seams
 from ..services.jobs.jobs import list_ticks, read_saved_job
-from ..services.jobs.searching import Search, Searches
-from ..services.planning.planning import query_text
+from ..services.jobs.order_searches import Search, Searches
+from ..services.planning.planner import query_text
 from ..services.records import JobRow, JobTick
 
-ITEM_WORDS = {
+ITEM_LABELS = {
     "arc_s": "arc",
     "dial_s": "dial",
     "torch_s": "torch",
@@ -54,10 +52,11 @@ COUNTS = {"dial": "dial", "torch": "torch change", "clamp": "clamping"}
 
 
 class Rung(Struct, frozen=True):
-    """A step as it is shown: seam, piece, its place in the order from 0, title, what is touched
-    (what, words), when it begins, how long it waits and for whom, whether it is done, what it is
-    pinned, the rules it breaks, what its plan says to stop for, whether its run was written down;
-    how many cautions its plan has, and the query of its joint, or the number of its procedure.
+    """A displayed step.
+
+    Seam, piece, place from 0, title, set-up changes (item, text), start, wait with its cause,
+    whether it is done, fixed position, broken rules, stops of its plan, whether its run is
+    recorded, number of cautions, and the query of its joint or the number of its procedure.
     """
 
     key: str
@@ -78,9 +77,11 @@ class Rung(Struct, frozen=True):
 
 
 class JobView(Struct, frozen=True, dict=True):
-    """The content of a job's pages. Each part is calculated on first access.
+    """The content of a job's pages.
 
-    Args:
+    Each part is calculated on first access.
+
+    Attributes:
         row: The stored job.
         job: The parsed job.
         shop: The shop that the plan uses.
@@ -112,29 +113,29 @@ class JobView(Struct, frozen=True, dict=True):
 
     @property
     def fault(self) -> str:
-        """Why it cannot be planned, "" where it can."""
+        """Return the reason that it cannot be planned, or ""."""
         return self._planned if isinstance(self._planned, str) else ""
 
     @property
     def plan(self) -> JobPlan | None:
-        """Its plan, None where it cannot be planned or has no seams."""
+        """Return its plan, or None without seams or with an error."""
         return None if isinstance(self._planned, str) else self._planned[0]
 
     @property
     def search(self) -> Search | None:
-        """The search for its order."""
+        """Return the search for its order."""
         return None if isinstance(self._planned, str) else self._planned[1]
 
     @property
     def way(self) -> str:
-        """The way of welding several that is shown, "" for a single piece."""
+        """Return the displayed approach for several pieces, or "" for one."""
         if self.plan is None or self.plan.batch is None:
             return ""
         return self.asked if self.asked in (BY_PIECE, BY_SEAM, ONE) else self.plan.batch.cheaper
 
     @cached_property
     def shown(self) -> Schedule | None:
-        """The order that is shown, timed."""
+        """Return the displayed schedule."""
         if self.plan is None:
             return None
         batch = self.plan.batch
@@ -146,7 +147,7 @@ class JobView(Struct, frozen=True, dict=True):
 
     @cached_property
     def rungs(self) -> tuple[Rung, ...]:
-        """Its steps."""
+        """Return its steps."""
         if self.plan is None or self.shown is None:
             return ()
         return tuple(
@@ -158,7 +159,7 @@ class JobView(Struct, frozen=True, dict=True):
 
     @cached_property
     def lay(self) -> Drawing | None:
-        """Its seams as they lie."""
+        """Return the drawing of its seams."""
         if self.plan is None or self.shown is None:
             return None
         pieces = range(1, self.job.quantity + 1)
@@ -172,59 +173,59 @@ class JobView(Struct, frozen=True, dict=True):
 
     @cached_property
     def strip(self) -> Drawing | None:
-        """Its steps over time."""
+        """Return the drawing of its steps over time."""
         if self.plan is None or self.shown is None:
             return None
         return draw_job_strip(self.plan, self.shown, self.habit, self.selected)
 
     @property
     def summary(self) -> tuple[tuple[str, str], ...]:
-        """Totals of the order."""
+        """Return the totals of the order."""
         return _summarise(self.shown) if self.shown else ()
 
     @property
     def sure(self) -> str:
-        """How good the order is known to be."""
+        """Return the certainty of the order as text."""
         if isinstance(self._planned, str):
             return ""
         return _describe_certainty(*self._planned, self.way)
 
     @property
     def notices(self) -> tuple[tuple[str, str], ...]:
-        """Cautions of the plan: level, words."""
+        """Return the cautions of the plan: level, text."""
         cautions = self.plan.cautions if self.plan else ()
         return tuple((c.level, store_text(c.sentence).text(self.habit)) for c in cautions)
 
     @property
     def ways(self) -> tuple[tuple[str, str, str], ...]:
-        """The ways of welding several: key, words, what each costs."""
+        """Return the approaches for several pieces: key, text, cost."""
         return _list_ways(self.plan) if self.plan else ()
 
     @property
     def items(self) -> tuple[tuple[str, float], ...]:
-        """What the order's time goes to, s."""
+        """Return the time of the order by item, s."""
         if self.shown is None:
             return ()
         items = self.shown.items
         return tuple(
-            (words, round(getattr(items, key), 1))
-            for key, words in ITEM_WORDS.items()
+            (text, round(getattr(items, key), 1))
+            for key, text in ITEM_LABELS.items()
             if key != "piece_s" or items.piece_s
         )
 
     @property
     def done(self) -> int:
-        """How many runs are ticked."""
+        """Return the number of ticked runs."""
         return sum(rung.done for rung in self.rungs)
 
     @property
     def order(self) -> tuple[str, ...]:
-        """The order that is shown."""
+        """Return the displayed order."""
         return self.shown.order if self.shown else ()
 
 
 def format_duration(seconds: float) -> str:
-    """A time in words: "45 s", "6 min", "1 h 52 min".
+    """Return a duration as text: "45 s", "6 min", "1 h 52 min".
 
     >>> format_duration(45), format_duration(372), format_duration(6720)
     ('45 s', '6 min', '1 h 52 min')
@@ -236,28 +237,42 @@ def format_duration(seconds: float) -> str:
 
 
 def format_moment(seconds: float) -> str:
-    """A moment of the work: "0:00", "2:40", "1:02:40"."""
-    whole = round(seconds)
-    hours, rest = divmod(whole, 3600)
+    """Return a moment of the work: "0:00", "2:40", "1:02:40"."""
+    seconds_rounded = round(seconds)
+    hours, rest = divmod(seconds_rounded, 3600)
     return f"{hours}:{rest // 60:02d}:{rest % 60:02d}" if hours else f"{rest // 60}:{rest % 60:02d}"
 
 
-def view_of(
-    row: JobRow, shop: Shop, searches: Searches, habit: str, way: str = "", selected: str = ""
+def build_job_view(
+    row: JobRow, shop: Shop, searches: Searches, units: str, approach: str = "", selected: str = ""
 ) -> JobView:
-    """What the pages of a job show. Parameters: way, "piece" or "seam", "" for the cheaper;
-    selected, the seam that is looked at.
+    """Build the view of a job.
+
+    Args:
+        row: The stored job.
+        shop: The shop.
+        searches: The order searches.
+        units: Unit system.
+        approach: "piece" or "seam", or "" for the cheaper.
+        selected: The selected seam.
     """
     try:
         job, unread = read_saved_job(row), ""
     except InputError as error:
         job, unread = Job(row.title, 1, (), ()), error.sentence
-    return JobView(row, job, shop, searches, habit, way, selected, unread)
+    return JobView(row, job, shop, searches, units, approach, selected, unread)
 
 
 def plan_job(job: Job, shop: Shop, searches: Searches) -> tuple[JobPlan, Search]:
-    """The plan of a job in the order by hand, else in the best that was found so far. Raises
-    InputError where a procedure is not there.
+    """Return the plan of a job in the manual order, or in the best order so far, with its search.
+
+    Args:
+        job: The job.
+        shop: The shop.
+        searches: The order searches.
+
+    Raises:
+        InputError: A procedure is missing.
     """
     work = build_work(job, plan_seams(job, shop))
     search = searches.ask(work)
@@ -269,28 +284,28 @@ def plan_job(job: Job, shop: Shop, searches: Searches) -> tuple[JobPlan, Search]
 
 
 def _build_rung(
-    plan: JobPlan, shown: Schedule, step: Step, place: int, habit: str, tick: JobTick | None
+    plan: JobPlan, displayed: Schedule, step: Step, place: int, units: str, tick: JobTick | None
 ) -> Rung:
     task, job = plan.work.tasks[step.key], plan.job
-    touched = tuple((t.what, t.words.text(habit)) for t in step.touched)
+    touched = tuple((t.what, t.words.text(units)) for t in step.touched)
     wait = (
         f"wait {format_duration(step.wait_s)} for {step.for_key} to cool"
         if step.wait_s >= 1
         else ""
     )
     pinned = "first" if job.first == step.key else "last" if job.last == step.key else ""
-    at = {key: i for i, key in enumerate(shown.order)}
+    at = {key: i for i, key in enumerate(displayed.order)}
     wrong = tuple(
         p.words for p in plan.work.before if step.key == p.other and at[p.one] > at[p.other]
     )
     stops = [c for c in task.plan.cautions if c.level == "stop"]
-    stop = store_text(stops[0].sentence).text(habit) if stops else ""
+    stop = store_text(stops[0].sentence).text(units) if stops else ""
     seam = task.seam
     return Rung(
         step.key,
         step.piece,
         place,
-        task.title.text(habit),
+        task.title.text(units),
         touched,
         format_moment(step.start_s),
         wait,
@@ -306,32 +321,37 @@ def _build_rung(
 
 
 def list_time_reasons() -> tuple[Reason, ...]:
-    """What an order's times are reckoned by."""
+    """Return the reasons for the times of an order."""
     return order_reasons()
 
 
-def _summarise(shown: Schedule) -> tuple[tuple[str, str], ...]:
-    """What the order comes to: the clock, the arc, and how often what is touched."""
-    found = [("", format_duration(shown.items.wall_s)), ("arc", format_duration(shown.items.arc_s))]
-    for what, words in COUNTS.items():
-        found.append(("", format_count(sum(what in step.changed_s for step in shown.steps), words)))
-    found.append(("waiting", format_duration(shown.items.wait_s)))
-    if shown.items.balance_s:
-        found.append(("lead on one side counts", format_duration(shown.items.balance_s)))
-    return tuple(found)
+def _summarise(displayed: Schedule) -> tuple[tuple[str, str], ...]:
+    """Return the totals of a schedule: clock, arc, and number of set-up changes."""
+    parts = [
+        ("", format_duration(displayed.items.wall_s)),
+        ("arc", format_duration(displayed.items.arc_s)),
+    ]
+    for key, text in COUNTS.items():
+        parts.append(
+            ("", format_count(sum(key in step.changed_s for step in displayed.steps), text))
+        )
+    parts.append(("waiting", format_duration(displayed.items.wait_s)))
+    if displayed.items.balance_s:
+        parts.append(("lead on one side counts", format_duration(displayed.items.balance_s)))
+    return tuple(parts)
 
 
-def _describe_certainty(plan: JobPlan, search: Search, way: str) -> str:
-    """How good the order is known to be."""
+def _describe_certainty(plan: JobPlan, search: Search, schedule: str) -> str:
+    """Return the certainty of the order as text."""
     cost, best = plan.one.items.cost_s, plan.best
     if find_violations(plan.work, plan.one.order):
         return "this sequence is not possible"
     if best.by_hand:
-        found = search.cost_s
-        if cost > found + 0.5:
-            return f"set manually; the best known sequence saves {format_duration(cost - found)}"
+        cost_s = search.cost_s
+        if cost > cost_s + 0.5:
+            return f"set manually; the best known sequence saves {format_duration(cost - cost_s)}"
         return "set manually; no better sequence is known"
-    if way == BY_SEAM:
+    if schedule == BY_SEAM:
         return "the best known sequence for all pieces"
     if best.proved:
         return "no sequence takes less (verified)"
@@ -341,20 +361,21 @@ def _describe_certainty(plan: JobPlan, search: Search, way: str) -> str:
 
 
 def _list_ways(plan: JobPlan) -> tuple[tuple[str, str, str], ...]:
-    """The two ways of welding several: key, words, what each costs."""
+    """Return the two approaches for several pieces: key, text, cost."""
     if plan.batch is None:
         return ()
-    words = {BY_PIECE: "One piece after another", BY_SEAM: "Each seam on all pieces"}
-    both = tuple(
-        (key, words[key], format_duration(plan.batch.way(key).items.cost_s))
+    text = {BY_PIECE: "One piece after another", BY_SEAM: "Each seam on all pieces"}
+    rows = tuple(
+        (key, text[key], format_duration(plan.batch.way(key).items.cost_s))
         for key in (BY_SEAM, BY_PIECE)
     )
-    return (*both, (ONE, "Only one piece", format_duration(plan.one.items.cost_s)))
+    return (*rows, (ONE, "Only one piece", format_duration(plan.one.items.cost_s)))
 
 
 class Answer(Struct, frozen=True):
-    """Why a seam stands where it does, in sentences, and the next best place with its price; or
-    what putting it elsewhere does.
+    """The explanation of a position in sentences, or the effect of a move.
+
+    It has the next best place with its cost.
     """
 
     key: str
@@ -365,24 +386,32 @@ class Answer(Struct, frozen=True):
 
 
 def explain_place(view: JobView, key: str) -> Answer | None:
-    """Why a seam stands where it does. None where there is no such seam."""
+    """Explain the position of a seam.
+
+    Return None if the seam does not exist.
+
+    Args:
+        view: The job.
+        key: The seam.
+    """
     if view.plan is None or key not in view.plan.work.tasks:
         return None
     order, work = view.order, view.plan.work
-    found = explain_position(work, order, key, view.way or ONE)
-    held = [f"{words}." for words in found.held]
+    explanation = explain_position(work, order, key, view.way or ONE)
+    held = [f"{text}." for text in explanation.held]
     held += _list_similarities(view, order, key)
-    if found.next_best is None:
-        return Answer(key, found.place, tuple(held), None, "It fits only at this place.")
-    words = f"The next best is place {found.next_best.to + 1}: {format_price(found.next_best)}."
-    return Answer(key, found.place, tuple(held), found.next_best.to, words)
+    if explanation.next_best is None:
+        return Answer(key, explanation.place, tuple(held), None, "It fits only at this place.")
+    better = explanation.next_best
+    text = f"The next best is place {better.to + 1}: {format_price(better)}."
+    return Answer(key, explanation.place, tuple(held), explanation.next_best.to, text)
 
 
 def _list_similarities(view: JobView, order: Sequence[str], key: str) -> list[str]:
-    """What a seam has in common with those before and after it."""
+    """Return the common set-up of a seam with its neighbours."""
     assert view.plan is not None
-    tasks, at, found = view.plan.work.tasks, list(order).index(key), []
-    for other, words in (
+    tasks, at, similarities = view.plan.work.tasks, list(order).index(key), []
+    for other, text in (
         (order[at - 1] if at else "", "before it"),
         (order[at + 1] if at + 1 < len(order) else "", "after it"),
     ):
@@ -390,52 +419,59 @@ def _list_similarities(view: JobView, order: Sequence[str], key: str) -> list[st
             a, b = tasks[other], tasks[key]
             same = [
                 name
-                for name, one, two in (
+                for name, row, two in (
                     ("dial", a.dial, b.dial),
                     ("torch", a.torch, b.torch),
                     ("clamping", a.clamped, b.clamped),
                 )
-                if one == two
+                if row == two
             ]
             if same:
-                found.append(f"It has the same {' and '.join(same)} as {other} {words}.")
-    return found
+                similarities.append(f"It has the same {' and '.join(same)} as {other} {text}.")
+    return similarities
 
 
-def format_price(way: Elsewhere) -> str:
-    """What a place costs more or less than now, item by item."""
-    if abs(way.more_s) < 0.5 and not way.items:
+def format_price(price: Elsewhere) -> str:
+    """Return the additional or lower cost of a place by item."""
+    if abs(price.more_s) < 0.5 and not price.items:
         return "it takes the same time"
     more = [
-        f"{ITEM_WORDS[name]} {'+' if s > 0 else '−'}{format_duration(abs(s))}"
-        for name, s in way.items.items()
+        f"{ITEM_LABELS[name]} {'+' if s > 0 else '−'}{format_duration(abs(s))}"
+        for name, s in price.items.items()
         if abs(s) >= 0.5
     ]
-    whole = (
+    time_text = (
         "takes the same time"
-        if abs(way.more_s) < 0.5
-        else f"{format_duration(abs(way.more_s))} {'more' if way.more_s > 0 else 'less'}"
+        if abs(price.more_s) < 0.5
+        else f"{format_duration(abs(price.more_s))} {'more' if price.more_s > 0 else 'less'}"
     )
-    return f"{whole}" + (f" ({', '.join(more)})" if more else "")
+    return f"{time_text}" + (f" ({', '.join(more)})" if more else "")
 
 
 def format_title(joint: Joint) -> str:
-    """A joint in a few words."""
+    """Return a short title of a joint."""
     return format_short_title(joint)
 
 
 def describe_move(view: JobView, key: str, to: int) -> str:
-    """What putting a seam elsewhere does, before it is done."""
+    """Return the effect of a move before it is made.
+
+    Args:
+        view: The job.
+        key: The seam.
+        to: Its new place from 0.
+    """
     if view.plan is None or key not in view.plan.work.tasks:
         return ""
-    way = evaluate_move(view.plan.work, view.order, key, to, view.way or ONE)
-    wrong = f" It breaks a rule: {'; '.join(way.broken)}." if way.broken else ""
-    return f"{key} at place {way.to + 1}: {format_price(way)}.{wrong}"
+    effect = evaluate_move(view.plan.work, view.order, key, to, view.way or ONE)
+    wrong = f" It breaks a rule: {'; '.join(effect.broken)}." if effect.broken else ""
+    return f"{key} at place {effect.to + 1}: {format_price(effect)}.{wrong}"
 
 
 class SeamRow(Struct, frozen=True):
-    """A seam as it is entered: what it is called, its joint in a sentence or why that cannot be
-    had, its form's fields, the query of its joint ("" : by a procedure).
+    """A seam for entry.
+
+    Title, joint sentence or error, form fields, query of its joint ("": by a procedure).
     """
 
     seam: Seam
@@ -445,22 +481,28 @@ class SeamRow(Struct, frozen=True):
     link: str
 
 
-def build_seam_rows(job: Job, shop: Shop, habit: str) -> list[SeamRow]:
-    """The seams of a job as they are entered."""
-    found = []
+def build_seam_rows(job: Job, shop: Shop, units: str) -> list[SeamRow]:
+    """Return the seams of a job for entry.
+
+    Args:
+        job: The job.
+        shop: The shop.
+        units: Unit system.
+    """
+    rows = []
     for seam in job.seams:
         try:
             task = Task(seam, plan_of_seam(seam, shop))
-            title, words = task.title.text(habit), sentence_text(task.plan.sentence, habit)
+            title, text = task.title.text(units), sentence_text(task.plan.sentence, units)
         except InputError as error:
-            title, words = seam.title, error.sentence
-        found.append(
+            title, text = seam.title, error.sentence
+        rows.append(
             SeamRow(
                 seam,
                 title,
-                words,
-                list_seam_fields(seam, habit),
+                text,
+                list_seam_fields(seam, units),
                 query_text(seam.joint) if seam.joint is not None else "",
             )
         )
-    return found
+    return rows

@@ -1,4 +1,4 @@
-"""What an answer set by hand does: what changed because of it, and how the plan judges it."""
+"""The effect of a manual answer: the changes it causes, and the judgement of the plan."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from ..core.plan.plan import Plan
 from ..core.schema.entries import read_entries
 from ..core.shop.shop import Shop
 from ..formats.plan_lines import Line, plan_lines
-from ..services.planning.planning import cached_plan
+from ..services.planning.planner import cached_plan
 from .comparison import build_figure_rows
 from .plan import PlanView
 
@@ -22,8 +22,9 @@ VERDICTS = {
 
 
 class PinEffect(Struct, frozen=True):
-    """One answer set by hand: its key and words, the plan's own instead, verdict "fine", "caution"
-    or "stop", its effects.
+    """A manual answer.
+
+    Key and text, the calculated value, verdict "fine", "caution" or "stop", and its effects.
     """
 
     key: str
@@ -35,14 +36,20 @@ class PinEffect(Struct, frozen=True):
 
 
 def pin_effects(view: PlanView, shop: Shop, answer: str) -> list[PinEffect]:
-    """The effects of what is set by hand at one answer of a plan as it is shown; each effect is a
-    plan more.
+    """Return the effects of the manual values of one answer.
+
+    Each effect needs a further plan.
+
+    Args:
+        view: The plan.
+        shop: The shop.
+        answer: The answer.
     """
     return [
-        _build_effect(key, words, line, view, cached_plan(_reset_pin(view.joint, key), shop))
+        _build_effect(key, text, line, view, cached_plan(_reset_pin(view.joint, key), shop))
         for line in view.lines
         if line.key == answer
-        for key, words in line.by_hand
+        for key, text in line.by_hand
     ]
 
 
@@ -54,9 +61,9 @@ def _reset_pin(joint: Joint, key: str) -> Joint:
     return replace(joint, **{key: read_entries(Joint)[key].usual})
 
 
-def _build_effect(key: str, words: str, own_line: Line, view: PlanView, without: Plan) -> PinEffect:
-    lines, notices, plan, habit = view.lines, view.notices, view.plan, view.habit
-    before = {line.key: line for line in plan_lines(without, habit)}
+def _build_effect(key: str, text: str, own_line: Line, view: PlanView, without: Plan) -> PinEffect:
+    lines, notices, plan, units = view.lines, view.notices, view.plan, view.habit
+    before = {line.key: line for line in plan_lines(without, units)}
     known = {(c.code, c.level) for c in without.cautions}
     new = [n for n in notices if (n.caution.code, n.level) not in known and n.level != "note"]
     verdict = "stop" if any(n.level == "stop" for n in new) else "caution" if new else "fine"
@@ -67,11 +74,16 @@ def _build_effect(key: str, words: str, own_line: Line, view: PlanView, without:
     ]
     changes += [
         f"{row.label}: {row.left} → {row.right}"
-        for row in build_figure_rows(without, plan, habit)
+        for row in build_figure_rows(without, plan, units)
         if row.differs
     ]
-    own = before[own_line.key]
-    label = words[0].upper() + words[1:]
+    own_line_before = before[own_line.key]
+    label = text[0].upper() + text[1:]
     return PinEffect(
-        key, label, f"{own.what}; {own.detail}".strip("; "), verdict, VERDICTS[verdict], changes
+        key,
+        label,
+        f"{own_line_before.what}; {own_line_before.detail}".strip("; "),
+        verdict,
+        VERDICTS[verdict],
+        changes,
     )

@@ -1,4 +1,4 @@
-"""A plan as its page shows it: the dial, the lines, the notices, and what a change did."""
+"""A plan as page contents: settings card, lines, notices, and the effect of a change."""
 
 from __future__ import annotations
 
@@ -16,17 +16,23 @@ from ..formats.plan_dial import Dial, build_dial
 from ..formats.plan_lines import Line, Notice, build_summary, plan_lines, plan_notices
 from ..forms.fields import Field
 from ..forms.pins import pin_fields
-from ..services.planning.planning import cached_plan, query_text
+from ..services.planning.planner import cached_plan, query_text
 
 
 def list_drawings() -> dict[str, str]:
-    """The drawings that are offered, by key."""
+    """Return the available drawings by key."""
     return {key: name for key, (name, _) in VIEWS.items()}
 
 
-def draw_view(view: str, plan: Plan, habit: str) -> Drawing:
-    """One drawing of a plan; the first where the key is unknown."""
-    return draw(view if view in VIEWS else next(iter(VIEWS)), plan, habit)
+def draw_view(view: str, plan: Plan, units: str) -> Drawing:
+    """Return a drawing of a plan, the first for an unknown key.
+
+    Args:
+        view: Key of the drawing.
+        plan: The plan.
+        units: Unit system.
+    """
+    return draw(view if view in VIEWS else next(iter(VIEWS)), plan, units)
 
 
 class PlanView(Struct, frozen=True, dict=True):
@@ -38,84 +44,94 @@ class PlanView(Struct, frozen=True, dict=True):
 
     @cached_property
     def link(self) -> str:
-        """The query of its link."""
+        """Return the query of its link."""
         return query_text(self.joint)
 
     @cached_property
     def dial(self) -> Dial:
-        """What is set on the machine and fitted."""
+        """Return the settings card."""
         return build_dial(self.plan, self.habit)
 
     @cached_property
     def lines(self) -> list[Line]:
-        """Its answers."""
+        """Return its answers."""
         return plan_lines(self.plan, self.habit)
 
     @cached_property
     def notices(self) -> list[Notice]:
-        """Its stops, cautions and notes."""
+        """Return its stops, cautions and notes."""
         return plan_notices(self.plan, self.habit)
 
     @cached_property
     def summary(self) -> list[tuple[str, str]]:
-        """It in a few rows of a label and words."""
+        """Return a summary as rows of label and text."""
         return build_summary(self.plan, self.habit)
 
     @cached_property
     def fields(self) -> dict[str, list[Field]]:
-        """Fields of the manual answers, by answer."""
+        """Return the fields of the manual answers, by answer."""
         return pin_fields(self.joint, self.plan, self.habit)
 
     @property
     def title(self) -> str:
-        """The joint in a few words."""
+        """Return a short title of the joint."""
         return self.plan.title.text(self.habit)
 
     @property
     def serious(self) -> list[Notice]:
-        """Its stops and cautions, without the notes."""
+        """Return its stops and cautions, without notes."""
         return [n for n in self.notices if n.level != "note"]
 
 
 @lru_cache(maxsize=48)
-def view_of(joint: Joint, habit: str, shop: Shop) -> PlanView:
-    """Plan a joint for its page. Pages request the same joint many times, so views are cached.
+def build_plan_view(joint: Joint, units: str, shop: Shop) -> PlanView:
+    """Plan a joint for its page.
+
+    Pages request the same joint many times, so views are cached.
 
     Args:
         joint: The joint.
-        habit: "mm" or "in".
+        units: "mm" or "in".
         shop: The shop that the plan uses.
     """
-    return PlanView(joint, cached_plan(joint, shop), habit)
+    return PlanView(joint, cached_plan(joint, shop), units)
 
 
 class Difference(Struct, frozen=True):
-    """What a change did: by answer and by figure of the dial what stood before, and all of it told
-    in a sentence or two.
-    """
+    """The effect of a change: the values before by answer and by setting, and a summary."""
 
     lines: dict[str, str]
     dial: dict[str, str]
     told: str
 
     def __bool__(self) -> bool:
+        """Return whether anything changed."""
         return bool(self.told)
 
 
 NOTHING = Difference({}, {}, "")
 
 
-MAX_CHANGES_SHOWN = 4
+MAX_LISTED_CHANGES = 4
 
 
-def list_cautions_to_check(plan: Plan, habit: str) -> list[Notice]:
-    """The cautions of a plan that are looked at again before a run is recorded as good."""
-    return [n for n in plan_notices(plan, habit) if n.level == "caution"]
+def list_cautions_to_check(plan: Plan, units: str) -> list[Notice]:
+    """Return the cautions of a plan to check before a run is recorded as good.
+
+    Args:
+        plan: The plan.
+        units: Unit system.
+    """
+    return [n for n in plan_notices(plan, units) if n.level == "caution"]
 
 
-def build_difference(before: PlanView, after: PlanView, said: Iterable[str] = ()) -> Difference:
-    """What changed between two views of a plan. Parameters: said, what followed the change by
-    itself.
+def build_difference(before: PlanView, after: PlanView, notices: Iterable[str] = ()) -> Difference:
+    """Return the changes between two views of a plan.
+
+    Args:
+        before: The earlier view.
+        after: The later view.
+        notices: Notices about adapted fields.
     """
     was = {line.key: line for line in before.lines}
     pairs = {
@@ -132,34 +148,35 @@ def build_difference(before: PlanView, after: PlanView, said: Iterable[str] = ()
     }
     dials = {key: pair for key, pair in sets.items() if pair}
     labels = {f.key: f.label for f in after.dial.figures}
-    words = [f"{labels[key]} {a} → {b}" for key, (a, b) in dials.items()]
-    if not words:
-        words = [
+    text = [f"{labels[key]} {a} → {b}" for key, (a, b) in dials.items()]
+    if not text:
+        text = [
             f"{n.label} {lines[n.key][0]} → {lines[n.key][1]}"
             for n in after.lines
             if n.key in lines
         ]
-    more = f", and {len(words) - MAX_CHANGES_SHOWN} more" if len(words) > MAX_CHANGES_SHOWN else ""
-    told = [*said]
-    if words:
-        told.append("; ".join(words[:MAX_CHANGES_SHOWN]) + more + ".")
+    more = f", and {len(text) - MAX_LISTED_CHANGES} more" if len(text) > MAX_LISTED_CHANGES else ""
+    sentences = [*notices]
+    if text:
+        sentences.append("; ".join(text[:MAX_LISTED_CHANGES]) + more + ".")
     elif before.link != after.link:
-        told.append("The answers are unchanged.")
-    if told or before.link != after.link:
-        told.append(summarise_cautions(after.serious))
-    marks = [{key: pair[0] for key, pair in found.items()} for found in (lines, dials)]
-    return Difference(marks[0], marks[1], " ".join(word for word in told if word))
+        sentences.append("The answers are unchanged.")
+    if sentences or before.link != after.link:
+        sentences.append(summarise_cautions(after.serious))
+    marks = [{key: pair[0] for key, pair in pairs.items()} for pairs in (lines, dials)]
+    return Difference(marks[0], marks[1], " ".join(word for word in sentences if word))
 
 
 def _find_change(before: tuple[str, str], after: tuple[str, str]) -> tuple[str, str] | None:
-    """What an answer was and is: its first words where those differ, else what stands beside them;
-    None where nothing does.
+    """Return an answer before and after.
+
+    Its text, or else its detail, or None without a difference.
     """
     return next(((a, b) for a, b in zip(before, after, strict=True) if a != b), None)
 
 
 def summarise_cautions(serious: list[Notice]) -> str:
-    """How many cautions there are and the first of them, in a sentence."""
+    """Return the number of cautions and the first of them, in a sentence."""
     if not serious:
         return ""
     count = f"{len(serious)} cautions, first: " if len(serious) > 1 else ""

@@ -1,4 +1,4 @@
-"""A revision as its page and its sheet show it, from what was saved and nothing else."""
+"""A revision as page and printed sheet, from its saved data only."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ from .runs import RunView, run_row
 
 
 class RecordView(Struct, frozen=True):
-    """A revision in words, in one unit habit, from what was kept."""
+    """A saved revision as text, in one unit system."""
 
     revision: Revision
     number: str
@@ -47,47 +47,54 @@ class RecordView(Struct, frozen=True):
     earlier_rule: str = ""
 
 
-def record(revision: Revision, habit: str, page: int = 0) -> RecordView:
-    """A revision as a page shows it. Raises NewerVersion, Unreadable.
+def record(revision: Revision, units: str, page: int = 0) -> RecordView:
+    """Return a revision for its page.
 
-    Parameters: habit, "mm" or "in"; page of its runs, from 1, the last where there is no such.
+    Args:
+        revision: The revision.
+        units: Unit system, "mm" or "in".
+        page: Page of its runs, from 1, limited to the last.
+
+    Raises:
+        NewerVersion: A newer version saved it.
+        Unreadable: It is damaged.
     """
     plan = get_plan(revision)
-    beside = list_runs(revision, page)
+    page_runs = list_runs(revision, page)
     return RecordView(
         revision,
         revision.procedure.label,
         plan,
-        habit,
+        units,
         urlencode(link_query(plan.joint)),
-        sentence_text(plan.sentence, habit),
-        plan_lines(plan, habit),
-        plan_notices(plan, habit),
-        build_summary(plan, habit),
-        format_ranges(revision.bands, habit),
-        build_dial(plan, habit),
-        [run_row(run, habit, plan, revision.bands) for run in beside.runs],
-        beside.revisions,
-        [run_row(run, habit) for run in beside.proving],
-        beside.count,
-        beside.page,
-        beside.pages,
-        beside.set_at,
-        _describe_earlier_rule(beside.proving),
+        sentence_text(plan.sentence, units),
+        plan_lines(plan, units),
+        plan_notices(plan, units),
+        build_summary(plan, units),
+        format_ranges(revision.bands, units),
+        build_dial(plan, units),
+        [run_row(run, units, plan, revision.bands) for run in page_runs.runs],
+        page_runs.revisions,
+        [run_row(run, units) for run in page_runs.proving],
+        page_runs.count,
+        page_runs.page,
+        page_runs.pages,
+        page_runs.set_at,
+        _describe_earlier_rule(page_runs.proving),
     )
 
 
 def _describe_earlier_rule(proving: Sequence[RunRow]) -> str:
-    """The rule that a revision passed, where it is not today's."""
+    """Return the rule that a revision passed, if it is an earlier one."""
     earlier = [run for run in proving if run.minor < RULE_FROM]
     return EARLIER_RULE if earlier and len(earlier) == len(proving) else ""
 
 
 def draw_sheet(view: RecordView) -> Drawing:
-    """The drawing of the printed sheet, its figures beside it."""
+    """Return the drawing of the printed sheet, with its figures."""
     return cut_through(view.plan, view.habit, "paper", labels=False)
 
 
 def draw_for_paper(view: RecordView) -> list[tuple[str, Drawing]]:
-    """Every drawing of a record, for paper, with its name."""
+    """Return every drawing of a record for paper, with its name."""
     return [(name, draw(key, view.plan, view.habit, "paper")) for key, (name, _) in VIEWS.items()]

@@ -1,6 +1,4 @@
-"""The purge of a joint in words: what is asked for, the forecast in figures, what is wrong with
-it.
-"""
+"""The purge of a joint as page contents: request, forecast in figures, problems."""
 
 from __future__ import annotations
 
@@ -11,16 +9,16 @@ from msgspec import Struct
 from ..core.errors import InputError
 from ..core.physics.purge import (
     VENT_PA,
-    Purging,
+    PurgeRequest,
     argon_l,
     calculate_unmixed_course,
-    least_flow_l_min,
     make_purging,
+    min_flow_l_min,
     vent_mm,
     vent_pressure_pa,
 )
 from ..core.plan.plan import Plan
-from ..core.plan.shielding.purge import CLOSING_L_MIN, HARM
+from ..core.plan.shielding.purge import CLOSING_L_MIN, HAZARD
 from ..core.quantities import (
     Quantity,
     add_typed_unit,
@@ -36,7 +34,7 @@ from ..drawings.canvas import Drawing
 from ..drawings.runs.purge_course import purge_course
 from ..forms.fields import Field
 from ..forms.purge import purge_fields, read_ask
-from ..services.purge.purging import (
+from ..services.purge.purge_forecast import (
     OFF_C,
     before_s,
     build_ask,
@@ -47,8 +45,9 @@ from ..services.purge.purging import (
 
 
 class Fact(Struct, frozen=True):
-    """A figure of the forecast: its label, the figure, what it says, and the estimate it is by ("":
-    common practice).
+    """A figure of the forecast.
+
+    Label, value, explanation, and the key of its estimate ("": common practice).
     """
 
     label: str
@@ -58,55 +57,62 @@ class Fact(Struct, frozen=True):
 
     @property
     def mark(self) -> str:
-        """How sure it is, as a chip shows it."""
+        """Return its evidence level for the label."""
         return format_short_mark("estimate" if self.source else "common-practice")
 
 
 class PurgeView(Struct, frozen=True):
-    """What the page of a purge shows before the gas is opened: what is asked for, its fields, the
-    forecast in figures, what is wrong with it, the drawing, what goes in a form.
+    """The contents of the purge page before the gas is opened.
+
+    Request, fields, forecast, problems, drawing, hidden form values.
     """
 
-    ask: Purging
+    ask: PurgeRequest
     fields: tuple[Field, ...]
     facts: tuple[Fact, ...]
     warnings: tuple[str, ...]
     drawing: Drawing
     pairs: tuple[tuple[str, str], ...]
     purged: bool
-    harm: str = HARM
+    hazard: str = HAZARD
 
     @property
     def wrong(self) -> bool:
-        """Whether a field was refused."""
+        """Return whether a field has an error."""
         return any(f.error for f in self.fields)
 
 
-def purge_view(plan: Plan, given: Mapping[str, str], habit: str) -> PurgeView:
-    """What a page shows of a plan's purge. Parameters: given, the page's own keys. What cannot be
-    is said beside its field.
+def purge_view(plan: Plan, values: Mapping[str, str], units: str) -> PurgeView:
+    """Return the contents of the purge page.
+
+    A wrong value has an error at its field.
+
+    Args:
+        plan: The plan.
+        values: The typed keys of the page.
+        units: Unit system.
     """
     fault: InputError | None = None
     try:
-        ask = read_ask(plan, given, habit)
+        ask = read_ask(plan, values, units)
     except InputError as error:
         fault, ask = error, make_purging(build_ask(plan))
     return PurgeView(
         ask,
-        purge_fields(ask, given, fault, habit),
-        _list_facts(plan, ask, habit),
-        _list_warnings(plan, ask, habit),
+        purge_fields(ask, values, fault, units),
+        _list_facts(plan, ask, units),
+        _list_warnings(plan, ask, units),
         purge_course(calculate_course(plan, ask), ask.target_ppm),
         tuple(
-            (key, add_typed_unit(text, read_entries(Purging)[key].quantity, habit))
-            for key, text in given.items()
-            if key in read_entries(Purging) and text.strip()
+            (key, add_typed_unit(text, read_entries(PurgeRequest)[key].quantity, units))
+            for key, text in values.items()
+            if key in read_entries(PurgeRequest) and text.strip()
         ),
         plan.back.purged,
     )
 
 
-def _list_facts(plan: Plan, ask: Purging, habit: str) -> tuple[Fact, ...]:
+def _list_facts(plan: Plan, ask: PurgeRequest, units: str) -> tuple[Fact, ...]:
     course = calculate_course(plan, ask)
     mixed, soonest = (
         course.reaches_s(ask.target_ppm),
@@ -120,13 +126,13 @@ def _list_facts(plan: Plan, ask: Purging, habit: str) -> tuple[Fact, ...]:
         if plan.shop.cylinder_l
         else ""
     )
-    least = least_flow_l_min(gap_mm2(plan, ask), plan.section.thin_mm, ask.vent_mm)
+    minimum = min_flow_l_min(gap_mm2(plan, ask), plan.section.thin_mm, ask.vent_mm)
     return (
         Fact(
             "Purge volume",
             (
-                Quantity(ask.closed_l, "litres").text(habit)
-                if habit == "mm"
+                Quantity(ask.closed_l, "litres").text(units)
+                if units == "mm"
                 else f"{format_plain(ask.closed_l, 2)} L"
             ),
             "volume behind the seam",
@@ -135,7 +141,7 @@ def _list_facts(plan: Plan, ask: Purging, habit: str) -> tuple[Fact, ...]:
         Fact(
             "Time before the arc",
             _format_clock(before_s(ask)),
-            f"ten volumes at {flow(ask.flow_l_min).text(habit)}, by the rule of thumb",
+            f"ten volumes at {flow(ask.flow_l_min).text(units)}, by the rule of thumb",
         ),
         Fact(
             "Fully mixed",
@@ -155,17 +161,17 @@ def _list_facts(plan: Plan, ask: Purging, habit: str) -> tuple[Fact, ...]:
         ),
         Fact(
             "During the weld",
-            flow(ask.weld_l_min).text(habit),
+            flow(ask.weld_l_min).text(units),
             (
-                f"keeps air out from {flow(least).text(habit)} up"
-                if least > 0
+                f"keeps air out from {flow(minimum).text(units)} up"
+                if minimum > 0
                 else "no opening except the vent"
             ),
             "purge-outflow",
         ),
         Fact(
             "Vent",
-            exact(ask.vent_mm).text(habit),
+            exact(ask.vent_mm).text(units),
             (
                 f"{vent_pressure_pa(max(ask.flow_l_min, ask.weld_l_min), ask.vent_mm):.0f} Pa "
                 f"inside, maximum {VENT_PA:.0f}"
@@ -174,42 +180,42 @@ def _list_facts(plan: Plan, ask: Purging, habit: str) -> tuple[Fact, ...]:
         ),
         Fact(
             "For closing",
-            flow(CLOSING_L_MIN).text(habit),
+            flow(CLOSING_L_MIN).text(units),
             "reduce to this flow before the last of the seam, with the vent open",
         ),
         Fact(
             "End of purge",
             _format_clock(off),
-            f"below {temperature(OFF_C).text(habit)}. Before that, the root tints",
+            f"below {temperature(OFF_C).text(units)}. Before that, the root tints",
             "purge-off",
         ),
         Fact("Argon", f"{used:.0f} L", f"backing argon only{cylinder}", "purge-volume"),
     )
 
 
-def _list_warnings(plan: Plan, ask: Purging, habit: str) -> tuple[str, ...]:
-    found = []
-    least = least_flow_l_min(gap_mm2(plan, ask), plan.section.thin_mm, ask.vent_mm)
-    if ask.weld_l_min < least - 1e-9:
-        found.append(
-            f"Air enters at {flow(ask.weld_l_min).text(habit)}. The root oxidises. Use "
-            f"{flow(least).text(habit)} during the weld, close the gap, or make the vent "
+def _list_warnings(plan: Plan, ask: PurgeRequest, units: str) -> tuple[str, ...]:
+    warnings = []
+    minimum = min_flow_l_min(gap_mm2(plan, ask), plan.section.thin_mm, ask.vent_mm)
+    if ask.weld_l_min < minimum - 1e-9:
+        warnings.append(
+            f"Air enters at {flow(ask.weld_l_min).text(units)}. The root oxidises. Use "
+            f"{flow(minimum).text(units)} during the weld, close the gap, or make the vent "
             "smaller."
         )
-    greatest = max(ask.flow_l_min, ask.weld_l_min)
-    if vent_pressure_pa(greatest, ask.vent_mm) > 1.02 * VENT_PA:
-        found.append(
-            f"The vent causes {vent_pressure_pa(greatest, ask.vent_mm):.0f} Pa. That "
+    max_share = max(ask.flow_l_min, ask.weld_l_min)
+    if vent_pressure_pa(max_share, ask.vent_mm) > 1.02 * VENT_PA:
+        warnings.append(
+            f"The vent causes {vent_pressure_pa(max_share, ask.vent_mm):.0f} Pa. That "
             "blows out the pool. Make it "
-            f"{length(round(vent_mm(greatest) + 0.05, 1)).text(habit)}, or reduce the flow."
+            f"{length(round(vent_mm(max_share) + 0.05, 1)).text(units)}, or reduce the flow."
         )
     course = calculate_course(plan, ask)
     if course.settles_ppm >= ask.target_ppm:
-        found.append(
+        warnings.append(
             f"With this gap the oxygen settles at {course.settles_ppm:.0f} ppm, above the "
             "target. The root oxidises. Tape the seam ahead of the arc, or close the gap."
         )
-    return tuple(found)
+    return tuple(warnings)
 
 
 def _format_clock(seconds: float) -> str:

@@ -1,4 +1,4 @@
-"""The reference tables as rows of words, in either unit habit."""
+"""The reference tables as rows of text, in both unit systems."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ _PRACTICE = "common practice, no source"
 
 
 class Table(Struct, frozen=True):
-    """A table: key, title, heads, rows of words, mark and source in words."""
+    """A table: key, title, headings, rows, evidence level and source."""
 
     key: str
     title: str
@@ -28,32 +28,32 @@ class Table(Struct, frozen=True):
     source: str
 
 
-def build_reference_tables(habit: str = "mm") -> list[Table]:
-    """Every table, in the order of the work."""
+def build_reference_tables(units: str = "mm") -> list[Table]:
+    """Return every table, in the order of the work."""
     return [
-        _build_gauges(habit),
+        _build_gauges(units),
         _build_metals(),
         _build_rods(),
         _build_pairs(),
-        _build_tungsten(habit),
-        _build_cups(habit),
+        _build_tungsten(units),
+        _build_cups(units),
         _build_joints(),
         _build_pulses(),
-        _build_tints(habit),
+        _build_tints(units),
         _build_causes(),
     ]
 
 
 def _describe_origin(*works: str) -> str:
-    return "; ".join(format_source(work, "published") for work in works)
+    return "; ".join(format_source(key, "published") for key in works)
 
 
-def _build_gauges(habit: str) -> Table:
+def _build_gauges(units: str) -> Table:
     scales = catalogue.load_gauge_scales().values()
 
     def cell(inches: dict[str, float], number: int) -> str:
         return (
-            length(inches[str(number)] * MM_PER_INCH).text(habit)
+            length(inches[str(number)] * MM_PER_INCH).text(units)
             if str(number) in inches
             else _NONE
         )
@@ -102,8 +102,12 @@ def _build_rods() -> Table:
     rows = []
     for rod in catalogue.load_rods().values():
         stainless = rod.kind == "stainless"
-        reckoned = stainless and rod.group in ("austenitic", "fully-austenitic", "high-ferrite")
-        ferrite = f"{ferrite_pct(rod.analysis):.0f} %" if reckoned else _NONE
+        is_calculated = stainless and rod.group in (
+            "austenitic",
+            "fully-austenitic",
+            "high-ferrite",
+        )
+        ferrite = f"{ferrite_pct(rod.analysis):.0f} %" if is_calculated else _NONE
         equivalents = (
             f"{calculate_cr_eq(rod.analysis):.1f} / {calculate_ni_eq(rod.analysis):.1f}"
             if stainless
@@ -144,15 +148,15 @@ def _build_pairs() -> Table:
     )
 
 
-def _build_tungsten(habit: str) -> Table:
+def _build_tungsten(units: str) -> Table:
     def span(amps: tuple[float, float]) -> str:
         return f"{format_plain(amps[0])}–{format_plain(amps[1])} A"
 
     rows = [
         [
-            length(t.diameter_mm).text(habit),
+            length(t.diameter_mm).text(units),
             f"{format_plain(t.included_angle_deg)}°",
-            length(t.tip_flat_mm).text(habit),
+            length(t.tip_flat_mm).text(units),
             span(t.steady_a),
             span(t.pulsed_a),
         ]
@@ -172,15 +176,15 @@ def _build_tungsten(habit: str) -> Table:
     )
 
 
-def _build_cups(habit: str) -> Table:
+def _build_cups(units: str) -> Table:
     rows = []
     for number, note in catalogue.load_cups().items():
         bore = bore_mm(number)
         flows = (
-            flow(flow_l_min(re, bore)).text(habit)
-            for re in (REYNOLDS["gas-lens", school] for school in ("full", "frugal"))
+            flow(flow_l_min(re, bore)).text(units)
+            for re in (REYNOLDS["gas-lens", approach] for approach in ("full", "frugal"))
         )
-        rows.append([f"no. {number}", length(bore).text(habit), *flows, note])
+        rows.append([f"no. {number}", length(bore).text(units), *flows, note])
     heads = ["Cup", "bore", "full flow with a gas lens", "frugal", "use"]
     source = f"{format_source('jet-reynolds', 'estimate')} (flows); {_PRACTICE} (the rest)"
     return Table("cups", "Cups: bore and flow", heads, rows, "practice", source)
@@ -241,12 +245,12 @@ def _build_pulses() -> Table:
     return Table("pulses", "Pulse patterns", heads, rows, "practice", _PRACTICE)
 
 
-def _build_tints(habit: str) -> Table:
+def _build_tints(units: str) -> Table:
     rows = [
         [
             tint.name,
             (
-                Quantity(tint.from_c, "temperature").text(habit)
+                Quantity(tint.from_c, "temperature").text(units)
                 if tint.from_c
                 else "beyond"
                 if tint.above
@@ -267,26 +271,28 @@ def _build_tints(habit: str) -> Table:
 
 
 def _build_causes() -> Table:
-    """What each sign says of each cause: a point makes it e times as likely."""
+    """Return the weight of each sign for each cause: one point multiplies the odds by e."""
     signs = catalogue.load_signs()
 
     def told(key: str, weight: float) -> str:
-        words = (
+        text = (
             signs[key]
             .words.removesuffix(", {seen}, {planned} planned")
             .format(seen="…", planned="…")
         )
-        return f"{words} {weight:+.1f}".replace("-", "−")
+        return f"{text} {weight:+.1f}".replace("-", "−")
 
     rows = []
     for cause in catalogue.load_causes().values():
         by = {
-            way: [told(k, w[0]) for k, w in cause.evidence.items() if (w[0] > 0) == way and w[0]]
-            for way in (True, False)
+            is_for: [
+                told(k, w[0]) for k, w in cause.evidence.items() if (w[0] > 0) == is_for and w[0]
+            ]
+            for is_for in (True, False)
         }
         missed = [told(k, w[1]) for k, w in cause.evidence.items() if w[1]]
         rows.append(
-            [cause.name, *("; ".join(one) or _NONE for one in (by[True], by[False], missed))]
+            [cause.name, *("; ".join(texts) or _NONE for texts in (by[True], by[False], missed))]
         )
     heads = [
         "Likely cause",

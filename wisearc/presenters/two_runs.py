@@ -1,6 +1,4 @@
-"""Two runs laid side by side, coupons above all: what each says by the same row, and where they
-differ.
-"""
+"""Two runs compared, coupons first: the values of each row, and the differences."""
 
 from __future__ import annotations
 
@@ -9,12 +7,12 @@ from msgspec import Struct
 from ..core import catalogue
 from ..core.run.inspection import COLOUR_NAMES
 from ..services.records import Revision, RunRow
-from ..services.runs.runs import run_of
+from ..services.runs.runs import get_run
 from .runs import run_row
 
 
 class Row(Struct, frozen=True):
-    """A row of two runs: its label, what either says, whether that differs."""
+    """A row of two runs: label, both values, and whether they differ."""
 
     label: str
     left: str
@@ -22,42 +20,52 @@ class Row(Struct, frozen=True):
 
     @property
     def differs(self) -> bool:
-        """Whether they say something else."""
+        """Return whether the values differ."""
         return self.left != self.right
 
 
-class Beside(Struct, frozen=True):
-    """Two runs side by side."""
+class TwoRuns(Struct, frozen=True):
+    """Two runs compared."""
 
     left: RunRow
     right: RunRow
     rows: tuple[Row, ...]
 
 
-def compare_runs(standing: Revision, left: int, right: int, habit: str) -> Beside:
-    """Two runs of a revision side by side. Raises Missing."""
-    one, other = run_of(standing, left), run_of(standing, right)
-    said, told = _list_entries(one, habit), _list_entries(other, habit)
-    return Beside(
-        one,
+def compare_runs(revision: Revision, left: int, right: int, units: str) -> TwoRuns:
+    """Compare two runs of a revision.
+
+    Args:
+        revision: The revision.
+        left: Number of a run.
+        right: Number of the other run.
+        units: Unit system.
+
+    Raises:
+        Missing: A run does not exist.
+    """
+    first, other = get_run(revision, left), get_run(revision, right)
+    first_entries, second_entries = _list_entries(first, units), _list_entries(other, units)
+    return TwoRuns(
+        first,
         other,
         tuple(
-            Row(label, said.get(label, "–"), told.get(label, "–"))
-            for label in dict.fromkeys([*said, *told])
+            Row(label, first_entries.get(label, "–"), second_entries.get(label, "–"))
+            for label in dict.fromkeys([*first_entries, *second_entries])
         ),
     )
 
 
-def _list_entries(run: RunRow, habit: str) -> dict[str, str]:
+def _list_entries(run: RunRow, units: str) -> dict[str, str]:
     record = run.document
-    row = run_row(run, habit)
+    row = run_row(run, units)
     flaws = ", ".join(catalogue.load_flaws()[key] for key in record.faults or ())
-    found = {
+    entries = {
         "Outcome": "good" if run.good else "not good",
         "Face": COLOUR_NAMES[record.front.colour],
         "Root": COLOUR_NAMES[record.back.colour],
         "Flaws": flaws or "none",
         "Coupon": " ".join(row.coupon) or "no",
     }
-    figures = {told.label: told.text for told in row.figures}
-    return found | figures | ({"Notes": record.notes} if record.notes else {})
+    figures = {figure.label: figure.text for figure in row.figures}
+    return entries | figures | ({"Notes": record.notes} if record.notes else {})

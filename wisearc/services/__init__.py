@@ -1,1 +1,1 @@
-"""Use cases: what a page, a command and a test all call."""
+"""Use cases, called by pages, commands and tests."""

@@ -1,8 +1,8 @@
-"""What goes on beside the pages: threads, and the product's own commands in processes of their own.
+"""Background work: threads, and commands of the product in separate processes.
 
-Everything that a page begins and does not wait for begins here. What it is, how far it is and how
-it is stopped is its own domain's (`maintenance/tasks.py`, `jobs/searching.py`,
-`runs/log_reading.py`); a device has a reader of its own (`devices/device_reader.py`).
+All background work of a page starts here. Its domain knows its purpose, progress and cancellation
+(`maintenance/tasks.py`, `jobs/order_searches.py`, `runs/log_imports.py`). Devices have a separate
+reader (`devices/device_reader.py`).
 """
 
 from __future__ import annotations
@@ -22,15 +22,19 @@ END_S = 5.0
 
 
 class Background:
-    """The one runner of an application."""
+    """The only background runner of an application."""
 
     def __init__(self) -> None:
+        """Create a runner without work."""
         self._guard = threading.Lock()
         self._awaited: list[threading.Thread] = []
 
     def start(self, work: Callable[[], None], awaited: bool = False) -> None:
-        """Do work in a thread. Parameters: awaited, whether the application waits for it, up to
-        END_S, when it is closed.
+        """Run work in a thread.
+
+        Args:
+            work: The work.
+            awaited: Whether the application waits for it when it closes, at most END_S.
         """
         thread = threading.Thread(target=work, daemon=True)
         if awaited:
@@ -38,24 +42,26 @@ class Background:
                 self._awaited = [t for t in self._awaited if t.is_alive()] + [thread]
         thread.start()
 
-    def command(self, *words: str, told: bool = False) -> subprocess.Popen[str]:
-        """Begin a command of the product in a process of its own, so that it takes no time and no
-        room from the pages; what it says is read line by line.
+    def command(self, *arguments: str, reports_progress: bool = False) -> subprocess.Popen[str]:
+        """Start a command of the product in a separate process.
 
-        The command exits when this process exits, even if it is killed (`lifeline.py`).
+        It takes no time or memory from the pages. Its output is read line by line. The command
+        exits when this process exits, even if it is killed (`lifeline.py`).
 
-        Parameters: told, whether it is told something on its standard input; what it says on
-        standard error is then not read.
+        Args:
+            arguments: Arguments of the command.
+            reports_progress: Whether the command reads its standard input. Its standard error is
+                then ignored.
         """
         read_end, write_end = os.pipe()
         try:
             process = subprocess.Popen(
-                [sys.executable, "-m", "wisearc", *words],
+                [sys.executable, "-m", "wisearc", *arguments],
                 cwd=_PACKAGE,
                 text=True,
-                stdin=subprocess.PIPE if told else subprocess.DEVNULL,
+                stdin=subprocess.PIPE if reports_progress else subprocess.DEVNULL,
                 stdout=subprocess.PIPE,
-                stderr=subprocess.DEVNULL if told else subprocess.STDOUT,
+                stderr=subprocess.DEVNULL if reports_progress else subprocess.STDOUT,
                 pass_fds=(read_end,),
                 env={**os.environ, lifeline.VARIABLE: str(read_end)},
             )
@@ -70,7 +76,7 @@ class Background:
         return process
 
     def close(self) -> None:
-        """Wait for what is awaited; it was asked to stop before."""
+        """Wait for the awaited work, which was cancelled before."""
         with self._guard:
             awaited = list(self._awaited)
         for thread in awaited:

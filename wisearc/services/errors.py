@@ -1,4 +1,4 @@
-"""What can go wrong with the data, for those who call the use cases."""
+"""Errors of the data, for the callers of the use cases."""
 
 from ..store.errors import (
     AlreadyRunning,

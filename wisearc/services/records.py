@@ -1,4 +1,4 @@
-"""The rows of the store that those who call the use cases are handed."""
+"""The rows of the store that the use cases return."""
 
 from __future__ import annotations
 

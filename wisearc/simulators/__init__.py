@@ -1,1 +1,1 @@
-"""Simulated devices: small stand-ins for what a bench has beside it."""
+"""Simulated devices for the bench."""

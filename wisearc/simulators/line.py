@@ -1,5 +1,6 @@
-"""A simulated device on a port of this machine: says JSON lines to all who listen, from the first
-who does.
+"""A simulated device on a local port.
+
+It sends JSON lines to all clients, starting with the first one.
 """
 
 from __future__ import annotations
@@ -12,25 +13,33 @@ from collections.abc import Callable, Iterator, Mapping
 
 
 class Line:
-    """A device that says what `make` gives, each at its `time_s`. Parameters: port, 0 for a free
-    one; speed, how many times as fast as it is.
+    """A device that sends the output of `make`, each at its `time_s`.
+
+    `port` 0 uses a free port, and `speed` is relative to real time.
     """
 
     def __init__(
         self, make: Callable[[], Iterator[Mapping[str, float]]], port: int = 0, speed: float = 1.0
     ) -> None:
+        """Open the port.
+
+        Args:
+            make: Returns the messages.
+            port: The port, 0 for a free one.
+            speed: Speed relative to real time.
+        """
         self._make, self._speed = make, speed
         self._socket = socket.create_server(("127.0.0.1", port))
         self.port: int = self._socket.getsockname()[1]
         self._clients: list[socket.socket] = []
         self._guard = threading.Lock()
-        self._heard = threading.Event()
+        self._connected = threading.Event()
         self._ended = threading.Event()
 
     def serve(self) -> None:
-        """Take whoever comes, and read out, until it is closed or what it says ends."""
+        """Accept clients and send until closed or until the output ends."""
         threading.Thread(target=self._accept, daemon=True).start()
-        while not self._heard.wait(0.1):
+        while not self._connected.wait(0.1):
             if self._ended.is_set():
                 return
         begun = time.monotonic()
@@ -38,7 +47,7 @@ class Line:
             wait = row["time_s"] / self._speed - (time.monotonic() - begun)
             if self._ended.wait(max(0.0, wait)):
                 break
-            self._say(json.dumps(row) + "\n")
+            self._send(json.dumps(row) + "\n")
         self.close()
 
     def _accept(self) -> None:
@@ -50,9 +59,9 @@ class Line:
             client.settimeout(1.0)
             with self._guard:
                 self._clients.append(client)
-            self._heard.set()
+            self._connected.set()
 
-    def _say(self, line: str) -> None:
+    def _send(self, line: str) -> None:
         with self._guard:
             for client in list(self._clients):
                 try:
@@ -62,7 +71,7 @@ class Line:
                     self._clients.remove(client)
 
     def close(self) -> None:
-        """Stop, and let all who listen go."""
+        """Stop, and disconnect all clients."""
         self._ended.set()
         self._socket.close()
         with self._guard:

@@ -1,9 +1,8 @@
-"""A simulated oxygen meter at the vent of a purge: JSON lines on a local TCP port, {"time_s": …,
-"ppm": …}; or a CSV played again.
+"""A simulated oxygen meter at the vent of a purge.
 
-The space behind is a layer that is pushed out whole and a vessel that is stirred; a leak lets air
-in; the meter follows with a lag, scatters, and has a floor. Integrated in small steps, by nothing
-that the product reckons with. All of it is invented.
+JSON lines on a local TCP port, {"time_s": …, "ppm": …}, or a replayed CSV. The space has an unmixed
+layer and a stirred vessel, and a leak admits air. The meter has lag, noise and a minimum. Small
+integration steps, independent of the calculations of the product. All data is invented.
 """
 
 from __future__ import annotations
@@ -24,8 +23,10 @@ STEP_S = 0.02
 
 
 class Behind(Struct, frozen=True):
-    """What is simulated: volume L, flow L/min, the share that is stirred, air through a leak L/min,
-    oxygen in the argon ppm; the meter's lag s, its scatter as a share, and a seed.
+    """The simulated space and meter.
+
+    Volume L, flow L/min, stirred fraction, air leak L/min, oxygen in the argon ppm, meter lag s,
+    noise as a fraction, seed.
     """
 
     volume_l: float = 1.0
@@ -39,32 +40,39 @@ class Behind(Struct, frozen=True):
 
 
 def simulate_readings(of: Behind, rate_hz: float = 5.0) -> Iterator[tuple[float, float]]:
-    """Readings without end: (time s, ppm)."""
+    """Yield readings without end: (time s, ppm).
+
+    Args:
+        of: The space and the meter.
+        rate_hz: Readings per second.
+    """
     chance = random.Random(of.seed)
     flow, leak = of.flow_l_min / 60, of.leak_l_min / 60
     stirred = max(1e-3, of.mixing) * of.volume_l
-    # what is not stirred lies in a row before the vent, and comes out a step's flow at a time
+    # The unmixed gas moves in a row to the vent, one step of flow at a time.
     steps = round((1 - min(1.0, of.mixing)) * of.volume_l / (flow * STEP_S))
     layer: deque[float] = deque([AIR] * steps)
-    inside, shown, now, due = AIR, AIR, 0.0, 0.0
+    inside, displayed, now, due = AIR, AIR, 0.0, 0.0
     while True:
         if now >= due - 1e-9:
             due += 1 / rate_hz
-            seen = shown * (1 + of.noise * chance.gauss(0, 1)) + 0.5 * chance.gauss(0, 1)
-            yield round(now, 3), round(max(0.0, seen), 2)
+            reading_ppm = displayed * (1 + of.noise * chance.gauss(0, 1)) + 0.5 * chance.gauss(0, 1)
+            yield round(now, 3), round(max(0.0, reading_ppm), 2)
         if layer:
             out = layer.popleft()
         else:
-            came = (flow * of.floor_ppm + leak * AIR) / (flow + leak)
-            inside += (came - inside) * -math.expm1(-(flow + leak) * STEP_S / stirred)
+            oxygen_ppm = (flow * of.floor_ppm + leak * AIR) / (flow + leak)
+            inside += (oxygen_ppm - inside) * -math.expm1(-(flow + leak) * STEP_S / stirred)
             out = inside
-        shown += (out - shown) * (-math.expm1(-STEP_S / of.lag_s) if of.lag_s > 0 else 1.0)
+        displayed += (out - displayed) * (-math.expm1(-STEP_S / of.lag_s) if of.lag_s > 0 else 1.0)
         now += STEP_S
 
 
 def replay_readings(path: Path) -> Iterator[tuple[float, float]]:
-    """The readings of a CSV with time_s and ppm. Raises ValueError naming the line that cannot be
-    read.
+    """Yield the readings of a CSV with time_s and ppm.
+
+    Raises:
+        ValueError: A line cannot be parsed. The error names it.
     """
     with path.open(encoding="utf-8-sig", newline="") as file:
         rows = csv.DictReader(file)
@@ -81,11 +89,19 @@ def replay_readings(path: Path) -> Iterator[tuple[float, float]]:
 
 
 class Meter(Line):
-    """The meter on a port of this machine: begins at the first that listens, and says the same to
-    all who do.
+    """The meter on a local port.
+
+    It starts with the first client and sends the same to all.
     """
 
     def __init__(
         self, make: Callable[[], Iterator[tuple[float, float]]], port: int = 0, speed: float = 1.0
     ) -> None:
+        """Open the port.
+
+        Args:
+            make: Returns the readings.
+            port: The port, 0 for a free one.
+            speed: Speed relative to real time.
+        """
         super().__init__(lambda: ({"time_s": at, "ppm": ppm} for at, ppm in make()), port, speed)

@@ -1,8 +1,8 @@
-"""A simulated power source: JSON lines on a local TCP port, {"time_s": …, "current_a": …,
-"voltage_v": …, "gas": 0 or 1}, as a seam is run by a hand.
+"""A simulated power source for a manual weld.
 
-It follows what it is set to with a hand's variation, breaks and is struck again, slips for a while,
-touches the tungsten. All of it is invented; nothing here is what the product reckons with.
+JSON lines on a local TCP port, {"time_s": …, "current_a": …, "voltage_v": …, "gas": 0 or 1}. The
+current varies about its setting. It has breaks with new strikes, deviations and tungsten contacts.
+All data is invented and independent of the calculations of the product.
 """
 
 from __future__ import annotations
@@ -14,10 +14,11 @@ from msgspec import Struct
 
 
 class Seam(Struct, frozen=True):
-    """What is simulated: peak A, background A (0: steady), pulses a second, share on; arc s; gas
-    before and after s; slopes s; tacks before it; how often it breaks, whether it slips off what
-    was set, and touches; how much the hand varies, as a share; volts; readings a second, and a
-    seed.
+    """The simulated weld.
+
+    Peak A, background A (0: steady), pulses per second, peak time as a fraction, arc time s,
+    pre-flow and post-flow s, slopes s, tacks, number of breaks, deviation and contact, variation as
+    a fraction, voltage V, readings per second, seed.
     """
 
     peak_a: float = 110.0
@@ -43,7 +44,7 @@ Row = dict[str, float]
 
 
 def simulate_rows(of: Seam) -> Iterator[Row]:
-    """What it says: quiet, tacks, the seam in as many pieces as it was struck, quiet."""
+    """Yield the readings: pause, tacks, the seam in one or more pieces, pause."""
     chance = random.Random(of.seed)
     maker = _Maker(of, chance)
     yield from maker.quiet(1.5)
@@ -55,7 +56,7 @@ def simulate_rows(of: Seam) -> Iterator[Row]:
     pieces = _split_seam(of, chance)
     for i, (long, breaks) in enumerate(pieces):
         yield from maker.gas(of.preflow_s)
-        # it breaks off short; only the last is tapered
+        # A break is abrupt, and only the last piece has a down-slope.
         yield from maker.arc(
             long,
             1.0,
@@ -105,7 +106,7 @@ class _Maker:
         of, steps = self.of, round(seconds * self.of.rate_hz)
         for i in range(steps):
             at = i / of.rate_hz
-            # a hand sways slowly about what is set
+            # The current varies slowly about its setting.
             self.sway += -0.05 * self.sway + of.hand * 0.3 * self.chance.gauss(0, 1)
             high = not of.background_a or (at * of.rate_pps) % 1 < of.on
             current = (of.peak_a if high else of.background_a) * share * (1 + self.sway)

@@ -1,1 +1,1 @@
-"""What is kept: SQLite through peewee."""
+"""The saved data: SQLite through peewee."""

@@ -1,4 +1,4 @@
-"""Copies of the database while it is in use: consistent, checked, whole or not there."""
+"""Copies of the database in use: consistent, checked, complete or absent."""
 
 from __future__ import annotations
 
@@ -13,17 +13,24 @@ from .database import WAIT_MS, build_uri, wrap_errors
 from .errors import Cancelled
 from .folder import PART, make_file, replace_file, wrap_disk_errors
 
-# told how much is done, 0 to 1; returns whether to go on
+# Receives the finished fraction, 0 to 1, and returns whether to continue.
 Watch = Callable[[float], bool]
 _LOOK_EVERY_S = 0.2
 
 
 def copy_to(source: Path, target: Path, watch: Watch | None = None) -> None:
-    """Copy a database, consistent while others write to it and without PINs. Raises StoreError;
-    what is not whole is not there.
+    """Copy a database, consistent during writes and without PINs.
 
-    Parameters: watch, told how far it is about five times a second; the copy stops where it says
-    so.
+    An incomplete copy is deleted.
+
+    Args:
+        source: The database.
+        target: The copy.
+        watch: Called with the progress about five times a second, or None. The copy stops when it
+            returns False.
+
+    Raises:
+        StoreError: The copy failed.
     """
     part = target.with_name(target.name + PART)
     with wrap_disk_errors(), wrap_errors():
@@ -89,16 +96,16 @@ def _measure_size(file: sqlite3.Connection) -> int:
 
 
 class _watched:  # noqa: N801
-    """Tells a watcher how far a statement is, and breaks it off where the watcher says so."""
+    """Reports the progress of a statement, and interrupts it on request."""
 
     def __init__(
         self, file: sqlite3.Connection, watch: Watch | None, done: Callable[[], float]
     ) -> None:
         self.file, self.watch, self.done = file, watch, done
         self.stopped, self._over = False, threading.Event()
-        self._thread = threading.Thread(target=self._look, daemon=True) if watch else None
+        self._thread = threading.Thread(target=self._check, daemon=True) if watch else None
 
-    def _look(self) -> None:
+    def _check(self) -> None:
         while not self._over.wait(_LOOK_EVERY_S):
             if self.watch and not self.watch(min(1.0, self.done())):
                 self.stopped = True
@@ -116,15 +123,23 @@ class _watched:  # noqa: N801
 
 
 def copy_into(source: Path, target: Path) -> None:
-    """Put the content of one database in place of another's, as one write that those who read and
-    write beside it see whole.
+    """Replace the contents of a database with those of another, in one write.
 
-    Raises StoreError; then the other is as it was.
+    Other users see the old or the new contents.
+
+    Args:
+        source: The new contents.
+        target: The database.
+
+    Raises:
+        StoreError: The write failed. The database is unchanged.
     """
     with (
         wrap_errors(),
-        closing(sqlite3.connect(build_uri(source, "ro"), uri=True)) as given,
-        closing(sqlite3.connect(build_uri(target), timeout=WAIT_MS / 1000, uri=True)) as standing,
+        closing(sqlite3.connect(build_uri(source, "ro"), uri=True)) as source_file,
+        closing(
+            sqlite3.connect(build_uri(target), timeout=WAIT_MS / 1000, uri=True)
+        ) as current_file,
     ):
-        standing.execute("PRAGMA synchronous = full")
-        given.backup(standing)
+        current_file.execute("PRAGMA synchronous = full")
+        source_file.backup(current_file)

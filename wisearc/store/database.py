@@ -1,7 +1,7 @@
-"""The database: opened with each request that needs it and closed with it, migrated at start, every
-write in a transaction.
+"""The database.
 
-A write counts as kept only once it is on the disk, in the file that stands in the data folder.
+Opened and closed with each request that needs it, migrated at start, with every write in a
+transaction. A write counts as saved only when it is on the disk, in the file of the data folder.
 """
 
 from __future__ import annotations
@@ -31,8 +31,9 @@ Identity = tuple[int, int]
 
 
 class _Database(peewee.SqliteDatabase):
-    """SQLite that opens what is there and makes nothing; each connection knows which file it
-    holds.
+    """A SQLite database that opens existing files only.
+
+    Each connection knows its file.
     """
 
     def __init__(self) -> None:
@@ -53,10 +54,15 @@ class _Database(peewee.SqliteDatabase):
         pragmas: dict[str, Json] | None = None,
         folder: Path | None = None,
     ) -> None:
-        """Say which file it is, and of which schema; None where it is about to be migrated.
+        """Set the file, and its schema.
 
-        Parameters: reading, how SQLite opens it: "rw", "ro", or "immutable" where nothing can be
-        written beside it; folder, the data folder where it is not the file's own.
+        Args:
+            path: The database file.
+            schema: The schema, or None before a migration.
+            reading: Mode of SQLite: "rw", "ro", or "immutable" if nothing can be written next to
+                it.
+            pragmas: Further settings, or None.
+            folder: The data folder, if different from that of the file.
         """
         if not self.is_closed():
             self.close()
@@ -123,30 +129,31 @@ class _Database(peewee.SqliteDatabase):
         return connection
 
     def identity(self) -> Identity | None:
-        """Which file stands in the place, or None where there is none."""
+        """Return the identity of the current file, or None."""
         try:
-            found = self.path.stat() if self.path else None
+            file_stat = self.path.stat() if self.path else None
         except OSError:
             return None
-        return (found.st_dev, found.st_ino) if found else None
+        return (file_stat.st_dev, file_stat.st_ino) if file_stat else None
 
-    def stands(self) -> bool:
-        """Whether the file that this thread's connection holds is the one that stands in its
-        place.
-        """
+    def is_current(self) -> bool:
+        """Return whether the connection of this thread has the current file."""
         return getattr(self._held, "file", None) is not None and self._held.file == self.identity()
 
 
 def build_uri(path: Path, reading: str = "rw") -> str:
-    """A database as SQLite is told of it. Parameters: reading, "rw", "ro", "rwc" or "immutable"."""
+    """Return the URI of a database for SQLite.
+
+    Args:
+        path: The file.
+        reading: "rw", "ro", "rwc" or "immutable".
+    """
     how = "mode=ro&immutable=1" if reading == "immutable" else f"mode={reading}"
     return f"file:{quote(str(path.absolute()))}?{how}"
 
 
 class _Queue:
-    """Those of this process who want to write, one at a time and in the order they came: none is
-    passed over.
-    """
+    """The writers of this process, one at a time in order of arrival."""
 
     def __init__(self) -> None:
         self._guard = threading.Lock()
@@ -154,7 +161,7 @@ class _Queue:
         self._taken = False
 
     def enter(self, wait_s: float) -> bool:
-        """Wait for one's turn. Returns whether it came in so many seconds."""
+        """Wait for the turn, and return whether it was given within the time."""
         turn = threading.Event()
         with self._guard:
             if not self._taken:
@@ -164,13 +171,13 @@ class _Queue:
         if turn.wait(wait_s):
             return True
         with self._guard:
-            # it may have come just now
+            # The turn can be given just now.
             if not turn.is_set():
                 self._waiting.remove(turn)
             return turn.is_set()
 
     def leave(self) -> None:
-        """Give the turn to the next."""
+        """Give the turn to the next writer."""
         with self._guard:
             if self._waiting:
                 self._waiting.popleft().set()
@@ -184,11 +191,11 @@ _writers = _Queue()
 
 @contextmanager
 def wrap_errors() -> Iterator[None]:
-    """Turn the database's own errors into sentences for people."""
+    """Convert errors of the database into sentences for people."""
     try:
         yield
     except peewee.IntegrityError:
-        # a rule of the tables broken is a fault of the product's, not of the file
+        # A violated constraint is an error of the product, not of the file.
         raise
     except (peewee.DatabaseError, peewee.InterfaceError, sqlite3.Error) as error:
         raise _describe_error(error) from error
@@ -214,9 +221,7 @@ _DISK_CODES = (
 
 
 def _describe_error(error: Exception) -> StoreError:
-    """What to say of an error of SQLite's: of the first that happened, where clearing up after it
-    failed too.
-    """
+    """Return the error for an error of SQLite, the first one if the cleanup failed too."""
     first: BaseException = error
     code = 0
     chain: BaseException | None = error
@@ -235,7 +240,12 @@ def _describe_error(error: Exception) -> StoreError:
 
 
 def execute(sql: str, params: tuple[Any, ...] = ()) -> sqlite3.Cursor:
-    """Run a statement of one's own on this thread's connection."""
+    """Execute a separate statement on the connection of this thread.
+
+    Args:
+        sql: The statement.
+        params: Its parameters.
+    """
     cursor: sqlite3.Cursor = db.execute_sql(sql, params)  # type: ignore[no-untyped-call]
     return cursor
 
@@ -260,32 +270,32 @@ def open_transaction() -> Iterator[None]:
         with wrap_errors(), _turn():
             with db.atomic("IMMEDIATE"):
                 yield
-                book, writes = execute(
+                library_id, writes = execute(
                     "UPDATE book SET writes = writes + 1 RETURNING id, writes"
                 ).fetchone()
-            _check_written(book, writes)
+            _check_written(library_id, writes)
     finally:
         _writers.leave()
 
 
 @contextmanager
 def _turn() -> Iterator[None]:
-    """One write's turn among all processes'."""
+    """Wait for the turn of this write among all processes."""
     if db.path is None or not db.path.parent.is_dir():
         raise DataFileReplaced("is no longer in the data folder")
     with lock_for_write(db.path.parent, WAIT_MS / 1000):
         yield
 
 
-def _check_written(book: str, writes: int) -> None:
+def _check_written(library_id: str, writes: int) -> None:
     """Check with a new connection that the file on the disk has the write.
 
     Raises:
         DataFileReplaced: It does not have it.
     """
-    if not db.stands() or db.path is None:
+    if not db.is_current() or db.path is None:
         raise DataFileReplaced
     with closing(sqlite3.connect(build_uri(db.path), timeout=WAIT_MS / 1000, uri=True)) as fresh:
-        found = fresh.execute("SELECT id, writes FROM book").fetchone()
-    if found is None or found[0] != book or found[1] < writes:
+        row = fresh.execute("SELECT id, writes FROM book").fetchone()
+    if row is None or row[0] != library_id or row[1] < writes:
         raise DataFileReplaced

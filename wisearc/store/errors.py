@@ -25,13 +25,14 @@ from ..core.errors import WiseArcError
 
 
 class StoreError(WiseArcError):
-    """The data cannot be used as asked."""
+    """The data cannot be used."""
 
 
 class DatabaseBusy(StoreError):
-    """Something else is writing."""
+    """Another writer is active."""
 
     def __init__(self) -> None:
+        """Create the error."""
         super().__init__(
             "Not saved: another program is using the data. Wait a moment or close it, "
             "then save again. Your entries are still on this page."
@@ -42,6 +43,7 @@ class ReadOnly(StoreError):
     """The data cannot be written."""
 
     def __init__(self) -> None:
+        """Create the error."""
         super().__init__(
             "Not saved: the data folder is read-only. Restore its write permission, then "
             "save again. Your entries are still on this page."
@@ -57,7 +59,7 @@ class DiskFull(StoreError):
         """Create the error.
 
         Args:
-            effect: What the user cannot do, and what to do.
+            effect: The blocked action, and the next step for the user.
         """
         super().__init__(f"Not saved: the disk is full. {effect}")
 
@@ -87,11 +89,12 @@ class Failing(StoreError):
 
 
 class DataFileReplaced(StoreError):
-    """The data file is not the one it was."""
+    """The data file was removed or replaced."""
 
-    def __init__(self, what: str = "was replaced during this request") -> None:
+    def __init__(self, message: str = "was replaced during this request") -> None:
+        """Create the error with a message."""
         super().__init__(
-            f"Not saved: the data file {what}. Put the right file in the data folder, "
+            f"Not saved: the data file {message}. Put the right file in the data folder, "
             "then save again. Your entries are still on this page."
         )
 
@@ -101,13 +104,18 @@ class NewerVersion(StoreError):
 
 
 class Unreadable(StoreError):
-    """A record that does not hold together."""
+    """A record is inconsistent."""
 
 
 class Broken(StoreError):
-    """The file is not a sound database."""
+    """The database file is damaged."""
 
     def __init__(self, detail: str) -> None:
+        """Create the error.
+
+        Args:
+            detail: Message of SQLite.
+        """
         super().__init__(
             f"The data file is not a valid database ({detail}). Restore a backup, or give "
             "another folder with --data. No changes were made."
@@ -115,19 +123,19 @@ class Broken(StoreError):
 
 
 class AlreadyRunning(StoreError):
-    """Another start serves this folder."""
+    """Another server uses this folder."""
 
 
 class Missing(StoreError):
-    """No such record."""
+    """The record does not exist."""
 
 
 class EditConflict(StoreError):
-    """The record changed since it was read."""
+    """The record changed after it was read."""
 
 
 class NotAllowed(StoreError):
-    """The record's state does not allow it."""
+    """The state of the record does not permit the action."""
 
 
 class Preparing(StoreError):
@@ -144,7 +152,11 @@ class Preparing(StoreError):
 
 
 class Cancelled(StoreError):
-    """Long work that was stopped: it left nothing behind."""
+    """The user cancelled a long task.
+
+    It left nothing behind.
+    """
 
     def __init__(self) -> None:
+        """Create the error."""
         super().__init__("Cancelled. No changes were made.")

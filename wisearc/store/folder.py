@@ -1,4 +1,4 @@
-"""The data folder: made for its owner alone, served once, its secret whole or not there."""
+"""The data folder: private to its owner, served by one process, with a complete secret or none."""
 
 from __future__ import annotations
 
@@ -20,8 +20,8 @@ FILE_NAME = "wisearc.sqlite3"
 SECRET, LOCK, TURN, COPIES, FILES = "secret", "served", "writing", "backups", "files"
 # Columns of the arc logs.
 COLUMNS = "arcs"
-# what is written beside its place until it is whole; left behind by a kill or a full disk, it is
-# nothing
+# A file is written under a temporary name until it is complete. Such a file from a kill or a full
+# disk has no value.
 PART = ".part"
 _OWNER, _OWNER_FOLDER = 0o600, 0o700
 # Estimate: with less free space SQLite cannot extend its log.
@@ -30,8 +30,11 @@ _SECRET_FORM = "[0-9a-f]{64}"
 
 
 def make_folder(folder: Path) -> None:
-    """Make the folder if it is not there, for its owner alone; one that holds a book is made so
-    too. Raises ReadOnly, DiskFull.
+    """Create the folder, or set its permissions for the owner alone.
+
+    Raises:
+        ReadOnly: It cannot be written.
+        DiskFull: The disk is full.
     """
     with wrap_disk_errors():
         new = not folder.exists()
@@ -43,8 +46,9 @@ def make_folder(folder: Path) -> None:
 
 
 def make_file(path: Path) -> None:
-    """See that a file is its owner's alone, made empty if it is not there: what SQLite lays beside
-    it is so too.
+    """Create a file, or set its permissions for the owner alone.
+
+    The files of SQLite next to it get the same.
     """
     with wrap_disk_errors():
         os.close(os.open(path, os.O_CREAT | os.O_RDWR, _OWNER))
@@ -57,14 +61,14 @@ def _restrict_mode(path: Path, mode: int) -> None:
 
 
 def is_writable(folder: Path) -> bool:
-    """Whether files can be made in the folder, and the database in it written."""
+    """Return whether files can be created in the folder, and its database written."""
     try:
         with tempfile.TemporaryFile(dir=folder):
             pass
         path = folder / FILE_NAME
         return not path.exists() or os.access(path, os.W_OK)
     except OSError as error:
-        # a full disk is still one that could be written
+        # A full disk can still be writable.
         return is_disk_full(error)
 
 
@@ -82,12 +86,12 @@ def has_room(folder: Path) -> bool:
 
 
 def clear_parts(folder: Path) -> None:
-    """Take away what a kill or a full disk left half-written."""
+    """Remove the temporary files of a kill or a full disk."""
     with wrap_disk_errors():
         for path in (
-            found
+            part_file
             for place in (folder, folder / COPIES, folder / FILES, folder / COLUMNS)
-            for found in place.glob(f"*{PART}*")
+            for part_file in place.glob(f"*{PART}*")
         ):
             if path.is_dir():
                 shutil.rmtree(path, ignore_errors=True)
@@ -96,23 +100,34 @@ def clear_parts(folder: Path) -> None:
 
 
 def load_secret(folder: Path) -> str:
-    """The secret that open pages outlive a restart by, made where there is none that is whole.
-    Raises ReadOnly, DiskFull.
+    """Return the secret that keeps pages valid after a restart, created if missing or incomplete.
+
+    Raises:
+        ReadOnly: The folder cannot be written.
+        DiskFull: The disk is full.
     """
     path = folder / SECRET
     with wrap_disk_errors():
         if path.exists():
-            found = path.read_bytes().decode("ascii", "replace")
-            if re.fullmatch(_SECRET_FORM, found):
+            text = path.read_bytes().decode("ascii", "replace")
+            if re.fullmatch(_SECRET_FORM, text):
                 _restrict_mode(path, _OWNER)
-                return found
-        made = secrets.token_hex(32)
-        write_whole(path, made.encode())
-        return made
+                return text
+        secret = secrets.token_hex(32)
+        write_complete(path, secret.encode())
+        return secret
 
 
-def write_whole(path: Path, data: bytes) -> None:
-    """Write a file so that it stands there whole, on the disk, or not at all. Raises OSError."""
+def write_complete(path: Path, data: bytes) -> None:
+    """Write a file completely to the disk, or not at all.
+
+    Args:
+        path: The file.
+        data: Its contents.
+
+    Raises:
+        OSError: The disk is full or fails.
+    """
     handle, name = tempfile.mkstemp(prefix=path.name, suffix=PART, dir=path.parent)
     try:
         with os.fdopen(handle, "wb") as file:
@@ -173,7 +188,7 @@ def write_atomically(path: Path) -> Iterator[Path]:
 
 @contextmanager
 def wrap_disk_errors() -> Iterator[None]:
-    """Turn the disk's errors into sentences for people."""
+    """Convert errors of the disk into sentences for people."""
     try:
         yield
     except OSError as error:
@@ -182,8 +197,18 @@ def wrap_disk_errors() -> Iterator[None]:
 
 @contextmanager
 def lock_for_write(folder: Path, wait_s: float) -> Iterator[None]:
-    """While one write is made: many may be, by turns, but none while all writing is held. Raises
-    DatabaseBusy, ReadOnly, DiskFull.
+    """Allow a write.
+
+    Writes take turns, and wait while all writes are locked.
+
+    Args:
+        folder: The data folder.
+        wait_s: Maximum wait, s.
+
+    Raises:
+        DatabaseBusy: The wait was too long.
+        ReadOnly: The folder cannot be written.
+        DiskFull: The disk is full.
     """
     with wrap_disk_errors():
         handle = os.open(folder / TURN, os.O_CREAT | os.O_RDWR, _OWNER)
@@ -204,7 +229,7 @@ def lock_for_write(folder: Path, wait_s: float) -> Iterator[None]:
 
 @contextmanager
 def lock_all_writes(folder: Path) -> Iterator[None]:
-    """While the book is changed for another: no write is made meanwhile, by any process."""
+    """Lock the writes of every process while the library is replaced."""
     handle = os.open(folder / TURN, os.O_CREAT | os.O_RDWR, _OWNER)
     try:
         fcntl.flock(handle, fcntl.LOCK_EX)
@@ -214,9 +239,10 @@ def lock_all_writes(folder: Path) -> Iterator[None]:
 
 
 class FolderLock:
-    """The hold of one process on a data folder, until it is closed or the process ends."""
+    """The lock of one process on a data folder, until it is closed or the process ends."""
 
     def __init__(self, folder: Path) -> None:
+        """Lock a folder."""
         make_folder(folder)
         with wrap_disk_errors():
             self._file = os.open(folder / LOCK, os.O_CREAT | os.O_RDWR, _OWNER)
@@ -226,12 +252,12 @@ class FolderLock:
                 at = os.read(self._file, 200).decode("utf-8", "replace").strip()
                 os.close(self._file)
                 where = f" at {at}" if at else ""
-                words = (
+                text = (
                     "Use that one, stop it first, or give another folder with --data. No changes "
                     "were made."
                 )
                 raise AlreadyRunning(
-                    f"Another Wise Arc serves the data in {folder.resolve()}{where}. {words}"
+                    f"Another Wise Arc serves the data in {folder.resolve()}{where}. {text}"
                 ) from error
             self.at("")
 
@@ -246,10 +272,11 @@ class FolderLock:
             os.pwrite(self._file, address.encode(), 0)
 
     def close(self) -> None:
-        """Let go."""
+        """Release the lock."""
         os.close(self._file)
 
     def __enter__(self) -> FolderLock:
+        """Return the lock."""
         return self
 
     def __exit__(
@@ -258,4 +285,5 @@ class FolderLock:
         value: BaseException | None,
         at: TracebackType | None,
     ) -> None:
+        """Release the lock."""
         self.close()

@@ -1,4 +1,4 @@
-"""Jobs: rows, their changes, their ticks."""
+"""Jobs: rows, changes, ticks."""
 
 from __future__ import annotations
 
@@ -9,21 +9,21 @@ from .database import wrap_errors
 from .errors import Missing
 from .models import JobChange, JobRow, JobTick
 
-# changes whose data before is kept, to be undone
+# The number of changes with earlier data, for undo.
 UNDONE_TO = 30
 
 
 def get_job(number: int) -> JobRow:
-    """A job that is not put away for good. Raises Missing."""
+    """Return a job that is not deleted."""
     with wrap_errors():
-        found = JobRow.get_or_none(JobRow.id == number)
-    if found is None:
+        row = JobRow.get_or_none(JobRow.id == number)
+    if row is None:
         raise Missing(f"There is no job {number}. Open Jobs for the list.")
-    return found
+    return row
 
 
 def list_jobs(done: bool = False) -> list[JobRow]:
-    """The jobs that are open, or those that are done, newest change first."""
+    """Return the open or the finished jobs, last changed first."""
     with wrap_errors():
         where = JobRow.removed_at.is_null() & JobRow.done_at.is_null(not done)
         return list(
@@ -34,8 +34,8 @@ def list_jobs(done: bool = False) -> list[JobRow]:
         )
 
 
-def put_away() -> list[JobRow]:
-    """The jobs that were put away last."""
+def list_archived() -> list[JobRow]:
+    """Return the last archived jobs."""
     with wrap_errors():
         return list(
             JobRow.select()
@@ -46,39 +46,60 @@ def put_away() -> list[JobRow]:
 
 
 def find_by_token(once: str) -> JobRow | None:
-    """The job that a form made."""
+    """Return the job of a form token."""
     with wrap_errors():
         return JobRow.get_or_none(JobRow.once == once) if once else None
 
 
 def make(title: str, data: JsonObject, once: str, at: str) -> JobRow:
-    """A new job."""
+    """Create a job.
+
+    Args:
+        title: The title.
+        data: The job data.
+        once: Token of the form.
+        at: Current time, UTC.
+    """
     return JobRow.create(title=title, data=data, once=once or None, created_at=at, changed_at=at)
 
 
 def put(row: JobRow, data: JsonObject, at: str) -> None:
-    """A job's data changed."""
+    """Save changed data of a job.
+
+    Args:
+        row: The job.
+        data: The job data.
+        at: Current time, UTC.
+    """
     row.data, row.title = data, str(data.get("title", ""))
     row.edit, row.changed_at = row.edit + 1, at
     row.save(only=[JobRow.data, JobRow.title, JobRow.edit, JobRow.changed_at])
 
 
 def set_fields(number: int, **values: Any) -> None:
-    """Set fields of a job that are no change of what is entered."""
+    """Set fields of a job outside its data."""
     JobRow.update(**values).where(JobRow.id == number).execute()
 
 
 def note_change(row: JobRow, **values: Any) -> JobChange:
-    """Write a change down; of older ones the data before is let go."""
-    made = JobChange.create(job=row, edit=row.edit, **values)
+    """Record a change.
+
+    The earlier data of old changes is deleted.
+    """
+    change = JobChange.create(job=row, edit=row.edit, **values)
     JobChange.update(before=None).where(
         (JobChange.job == row) & (JobChange.edit <= row.edit - UNDONE_TO)
     ).execute()
-    return made
+    return change
 
 
 def list_changes_since(number: int, edit: int) -> list[JobChange]:
-    """The changes after one, oldest first."""
+    """Return the changes after an edit number, oldest first.
+
+    Args:
+        number: The job.
+        edit: The edit number.
+    """
     with wrap_errors():
         return list(
             JobChange.select()
@@ -88,60 +109,81 @@ def list_changes_since(number: int, edit: int) -> list[JobChange]:
 
 
 def find_last_change(number: int) -> JobChange | None:
-    """The newest change."""
+    """Return the newest change."""
     with wrap_errors():
         newest = JobChange.select().where(JobChange.job == number).order_by(JobChange.id.desc())
-        found: JobChange | None = newest.first()
-        return found
+        change: JobChange | None = newest.first()
+        return change
 
 
 def change(number: int) -> JobChange | None:
-    """A change by its number."""
+    """Return a change by its number."""
     with wrap_errors():
         return JobChange.get_or_none(JobChange.id == number)
 
 
-def list_unsettled(number: int) -> list[JobChange]:
-    """Changes that went against another and were not looked at."""
+def list_open_conflicts(number: int) -> list[JobChange]:
+    """Return the open conflicts."""
     with wrap_errors():
-        found = JobChange.select().where(
+        changes = JobChange.select().where(
             (JobChange.job == number) & JobChange.against.is_null(False) & (JobChange.settled == 0)
         )
-        return list(found.order_by(JobChange.id))
+        return list(changes.order_by(JobChange.id))
 
 
 def settle(number: int) -> None:
-    """A change was looked at."""
+    """Mark a conflict as settled."""
     JobChange.update(settled=True).where(JobChange.id == number).execute()
 
 
 def list_ticks(number: int) -> list[JobTick]:
-    """Which runs of a job are done."""
+    """Return the finished runs of a job."""
     with wrap_errors():
         return list(JobTick.select().where(JobTick.job == number))
 
 
 def tick(number: int, seam: str, piece: int, who: str, at: str) -> None:
-    """A run is done. Twice is once."""
+    """Record a finished run, once.
+
+    Args:
+        number: The job.
+        seam: The seam.
+        piece: The piece.
+        who: Initials of the person.
+        at: Current time, UTC.
+    """
     JobTick.insert(
         job=number, seam=seam, piece=piece, who=who, at=at
     ).on_conflict_ignore().execute()
 
 
 def remove_tick(number: int, seam: str, piece: int) -> None:
-    """A run is not done."""
+    """Remove the tick of a run.
+
+    Args:
+        number: The job.
+        seam: The seam.
+        piece: The piece.
+    """
     JobTick.delete().where(
         (JobTick.job == number) & (JobTick.seam == seam) & (JobTick.piece == piece)
     ).execute()
 
 
 def clear_ticks(number: int) -> None:
-    """Begin the bench anew."""
+    """Remove all ticks."""
     JobTick.delete().where(JobTick.job == number).execute()
 
 
 def record_written(number: int, seam: str, piece: int, run: Any) -> None:
-    """The run that a tick was written down as."""
+    """Save the recorded run of a tick.
+
+    Args:
+        number: The job.
+        seam: The seam.
+        piece: The piece.
+        run: The run.
+    """
     JobTick.update(run=run).where(
         (JobTick.job == number) & (JobTick.seam == seam) & (JobTick.piece == piece)
     ).execute()

@@ -1,6 +1,4 @@
-"""What runs tell for joints like their own: a row for each, made of it, and made again whenever it
-changes.
-"""
+"""The rows of the shop history, one for each run, rebuilt after a change."""
 
 from __future__ import annotations
 
@@ -31,36 +29,55 @@ _LAST = """
 
 
 def put(of: Revision, runs: Sequence[LearntRun], only: int | None = None) -> None:
-    """Put what the runs of a revision tell in the place of what they told. Parameters: only, of one
-    run, by its number.
+    """Replace the history rows of a revision.
+
+    Args:
+        of: The revision.
+        runs: The rows.
+        only: Number of the only run to replace, or None for all.
     """
     which = Learnt.revision == of.id if only is None else Learnt.run == only
     stored: Any = Learnt.select().where(which).dicts()
     held = {row["run"]: row for row in stored}
-    fresh = {one.run: _build_row(one) for one in runs}
-    gone = [run for run, row in held.items() if fresh.get(run) != row]
-    for first in range(0, len(gone), 500):
-        Learnt.delete().where(Learnt.run << gone[first : first + 500]).execute()
+    fresh = {run.run: _build_row(run) for run in runs}
+    removed = [run for run, row in held.items() if fresh.get(run) != row]
+    for first in range(0, len(removed), 500):
+        Learnt.delete().where(Learnt.run << removed[first : first + 500]).execute()
     added = [row for run, row in fresh.items() if held.get(run) != row]
     for first in range(0, len(added), 500):
         Learnt.insert_many(added[first : first + 500]).execute()
 
 
-def _build_row(one: LearntRun) -> dict[str, Json]:
-    own = {key: value for key, value in asdict(one).items() if key not in ("label", "told")}
-    flags = {"good": int(one.good), "left_out": int(one.left_out)}
-    return own | asdict(one.told) | flags | {"faults": list(one.told.faults)}
+def _build_row(run: LearntRun) -> dict[str, Json]:
+    fields = {key: value for key, value in asdict(run).items() if key not in ("label", "told")}
+    flags = {"good": int(run.good), "left_out": int(run.left_out)}
+    return fields | asdict(run.told) | flags | {"faults": list(run.told.faults)}
 
 
-def list_similar(family: str, metals: str, most: int) -> list[OwnRun]:
-    """The newest good runs of a family in metals, the newest first, those left out too."""
+def list_similar(family: str, metals: str, maximum: int) -> list[OwnRun]:
+    """Return the newest good runs of a family, the newest first, including excluded ones.
+
+    Args:
+        family: Joint family.
+        metals: Metal family.
+        maximum: Maximum number.
+    """
     with wrap_errors():
-        found = execute(_LIKE, (family, metals, most)).fetchall()
+        rows = execute(_LIKE, (family, metals, maximum)).fetchall()
     return [
         OwnRun(
-            run, _label(number, letter), day, machine, hand, ratio, pace, held, weight, bool(out)
+            run,
+            _label(number, letter),
+            day,
+            machine,
+            who,
+            ratio,
+            travel_speed,
+            held,
+            weight,
+            bool(out),
         )
-        for run, number, letter, day, machine, hand, ratio, pace, held, weight, out in found
+        for run, number, letter, day, machine, who, ratio, travel_speed, held, weight, out in rows
     ]
 
 
@@ -68,40 +85,51 @@ def _label(number: int, letter: str) -> str:
     return f"{NUMBER_FORM.format(number)} {letter}"
 
 
-def list_last(most: int) -> list[LearntRun]:
-    """The runs that were written down last, the newest first."""
+def list_last(maximum: int) -> list[LearntRun]:
+    """Return the last recorded runs, the newest first."""
     with wrap_errors():
-        cursor = execute(_LAST, (most,))
+        cursor = execute(_LAST, (maximum,))
         keys = [column[0] for column in cursor.description]
         rows = [dict(zip(keys, row, strict=True)) for row in cursor.fetchall()]
-    told, own = (of.__struct_fields__ for of in (core_lessons.Learnt, LearntRun))
-    found = []
+    learnt_fields, own_fields = (of.__struct_fields__ for of in (core_lessons.Learnt, LearntRun))
+    learnt_rows = []
     for row in rows:
         row["faults"] = tuple(json.loads(row["faults"]))
-        row["told"] = core_lessons.Learnt(**{key: row[key] for key in told})
+        row["told"] = core_lessons.Learnt(**{key: row[key] for key in learnt_fields})
         row["label"] = _label(row["number"], row["letter"])
         row |= {"good": bool(row["good"]), "left_out": bool(row["left_out"])}
-        found.append(LearntRun(**{key: row[key] for key in own}))
-    return found
+        learnt_rows.append(LearntRun(**{key: row[key] for key in own_fields}))
+    return learnt_rows
 
 
 def set_left_out(run: RunRow, moment: str | None) -> None:
-    """Leave a run out of the own record, or take it in again."""
+    """Exclude a run from the shop history, or include it again.
+
+    Args:
+        run: The run.
+        moment: Time of the exclusion, or None.
+    """
     run.left_out = moment
     run.save(only=[RunRow.left_out])
 
 
-def list_attempts(drill: str, hand: str, most: int) -> list[Drilled]:
-    """The last tries of a drill by a hand, the newest first; those taken back left away."""
+def list_attempts(drill: str, welder: str, maximum: int) -> list[Drilled]:
+    """Return the last attempts of a drill by a person, the newest first, without removed ones.
+
+    Args:
+        drill: The drill.
+        welder: Initials of the person.
+        maximum: Maximum number.
+    """
     with wrap_errors():
-        own = Drilled.select().where(
-            (Drilled.drill == drill) & (Drilled.hand == hand) & Drilled.removed_at.is_null()
+        attempts = Drilled.select().where(
+            (Drilled.drill == drill) & (Drilled.hand == welder) & Drilled.removed_at.is_null()
         )
-        return list(own.order_by(Drilled.id.desc()).limit(most))
+        return list(attempts.order_by(Drilled.id.desc()).limit(maximum))
 
 
 def list_families() -> list[tuple[str, str, int]]:
-    """The families of good runs that tell of a current, with how many of each."""
+    """Return the families of good runs with a known current, with their number."""
     with wrap_errors():
         sql = (
             "SELECT family, metals, count(*) FROM learnt WHERE weight > 0 AND ratio IS NOT NULL"

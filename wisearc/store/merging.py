@@ -1,4 +1,4 @@
-"""Rows that were added to a copy of the database, put into the database itself in one write."""
+"""New rows of a copy of the database, added to the database in one write."""
 
 from __future__ import annotations
 
@@ -10,15 +10,15 @@ from .database import WAIT_MS, build_uri, wrap_errors
 from .errors import EditConflict
 from .queries import FOUND_BY
 
-# in the order in which one needs the other
+# In the order of their references.
 _TABLES = ("procedure", "revision", "run")
 
 
 def read_state(path: Path) -> dict[str, int]:
-    """How far a database is: its count of writes, and the last row of each table."""
+    """Return the state of a database: its count of writes, and the last row of each table."""
     with wrap_errors(), closing(sqlite3.connect(build_uri(path, "ro"), uri=True)) as file:
-        found = {"writes": file.execute("SELECT writes FROM book").fetchone()[0]}
-        return found | {
+        state = {"writes": file.execute("SELECT writes FROM book").fetchone()[0]}
+        return state | {
             t: file.execute(f"SELECT coalesce(max(id), 0) FROM {t}").fetchone()[0] for t in _TABLES
         }
 
@@ -68,9 +68,9 @@ def add_new(copy: Path, target: Path, before: dict[str, int]) -> None:
             file.execute(
                 "INSERT INTO main.learnt SELECT * FROM made.learnt WHERE run > ?", (before["run"],)
             )
-            words = ", ".join(("rowid", *FOUND_BY))
+            text = ", ".join(("rowid", *FOUND_BY))
             file.execute(
-                f"INSERT INTO main.finding ({words}) SELECT {words} FROM made.finding WHERE"
+                f"INSERT INTO main.finding ({text}) SELECT {text} FROM made.finding WHERE"
                 " rowid > ?",
                 (before["revision"],),
             )

@@ -1,5 +1,6 @@
-"""The tables. Constraints stand in the migrations; JSON columns hold the open formats as they were
-written.
+"""The tables.
+
+The migrations have the constraints. JSON columns contain the open formats as written.
 """
 
 from __future__ import annotations
@@ -23,6 +24,7 @@ class JsonField(peewee.TextField):
     """A column of JSON text."""
 
     def db_value(self, value: Any) -> str | None:
+        """Return a value as JSON text."""
         return (
             None
             if value is None
@@ -30,19 +32,25 @@ class JsonField(peewee.TextField):
         )
 
     def python_value(self, value: str | None) -> Any:
+        """Return JSON text as a value."""
         return None if value is None else json.loads(value)
 
 
 class Base(peewee.Model):
-    """All tables stand in one database."""
+    """The base of all tables, with the database."""
 
     class Meta:
+        """Settings of the table."""
+
         database = db
         legacy_table_names = False
 
 
 class Procedure(Base):
-    """A numbered procedure; what it says stands in its revisions."""
+    """A numbered procedure.
+
+    Its contents are in its revisions.
+    """
 
     id = peewee.AutoField()
     number = peewee.IntegerField(unique=True)
@@ -51,11 +59,12 @@ class Procedure(Base):
 
     @property
     def label(self) -> str:
+        """Return its label."""
         return NUMBER_FORM.format(self.number)
 
 
 class Revision(Base):
-    """One revision: a joint, its plan as it was kept, and the bands within which it holds."""
+    """One revision: a joint, its saved plan, and the allowed ranges."""
 
     id = peewee.AutoField()
     procedure = peewee.ForeignKeyField(Procedure, backref="revisions")
@@ -90,11 +99,13 @@ class RunRow(Base):
     corrections = JsonField(default=list)
 
     class Meta:
+        """Settings of the table."""
+
         table_name = "run"
 
     @property
     def document(self) -> Run:
-        """The run as it was recorded.
+        """Return the recorded run.
 
         Raises:
             NewerVersion: A newer version of Wise Arc wrote the record.
@@ -105,17 +116,17 @@ class RunRow(Base):
         except NewerFormat as error:
             raise NewerVersion(f"Run {self.id} {error.rule}. Wise Arc does not show it.") from error
         except InputError as error:
-            words = "Its record was changed or damaged outside Wise Arc. Restore a backup."
-            raise Unreadable(f"Run {self.id} cannot be shown: {error}. {words}") from error
+            text = "Its record was changed or damaged outside Wise Arc. Restore a backup."
+            raise Unreadable(f"Run {self.id} cannot be shown: {error}. {text}") from error
 
     @property
     def minor(self) -> int:
-        """The minor of the run format that it was recorded in."""
+        """Return the minor version of its run format."""
         return int(self.record.get("minor", 0))
 
 
 class Listing(Base):
-    """A revision as the book lists it: made of it, and made again whenever it changes."""
+    """A revision in the list of the library, rebuilt after a change."""
 
     revision = peewee.ForeignKeyField(Revision, primary_key=True)
     number = peewee.IntegerField()
@@ -130,16 +141,17 @@ class Listing(Base):
 
     @property
     def number_of_revision(self) -> int:
-        """The id of its revision, without asking for it."""
+        """Return the id of its revision, without a query."""
         return int(self.__data__["revision"])
 
     @property
     def label(self) -> str:
+        """Return its label."""
         return NUMBER_FORM.format(self.number)
 
 
 class Learnt(Base):
-    """What a run tells for joints like its own: made of it, and made again whenever it changes."""
+    """The history row of a run, rebuilt after a change."""
 
     run = peewee.IntegerField(primary_key=True)
     revision = peewee.IntegerField()
@@ -161,9 +173,7 @@ class Learnt(Base):
 
 
 class Drilled(Base):
-    """A try of a drill: which, by whom, what was measured, whether it met its target; when, and
-    when it was taken back.
-    """
+    """An attempt of a drill: drill, person, value, result, and times of record and removal."""
 
     id = peewee.AutoField()
     drill = peewee.TextField()
@@ -176,23 +186,25 @@ class Drilled(Base):
     removed_at = peewee.TextField(null=True)
 
     class Meta:
+        """Settings of the table."""
+
         table_name = "drilled"
 
 
 class ShopSchool(Base):
-    """The school a shop has chosen for its new joints, by question."""
+    """The approach of the shop for new joints, by question."""
 
     key = peewee.TextField(primary_key=True)
     value = peewee.TextField()
 
     class Meta:
+        """Settings of the table."""
+
         table_name = "school"
 
 
 class Owned(Base):
-    """An item of a list of the shop: what makes it the same as another, its data (`item`), how many
-    there are.
-    """
+    """An item of a list of the shop: identity, data (`item`), count."""
 
     id = peewee.AutoField()
     list = peewee.TextField()
@@ -203,7 +215,10 @@ class Owned(Base):
 
 
 class Shop(Base):
-    """What stands once of the shop; `changes` counts every change of it or of what is owned."""
+    """The single row of the shop.
+
+    `changes` counts every change of it or of its items.
+    """
 
     one = peewee.IntegerField(primary_key=True)
     name = peewee.TextField(default="")
@@ -215,8 +230,9 @@ class Shop(Base):
 
 
 class SetUp(Base):
-    """A set-up: of what, under which title, on which machine, by whom; what each line told in
-    either habit; which are ticked.
+    """A set-up.
+
+    Subject, title, machine, person, values of each line in both unit systems, ticked lines.
     """
 
     id = peewee.AutoField()
@@ -231,11 +247,13 @@ class SetUp(Base):
     left_open = JsonField(default=list)
 
     class Meta:
+        """Settings of the table."""
+
         table_name = "setup"
 
 
 class Person(Base):
-    """Someone: initials, name, role."""
+    """A person: initials, name, role."""
 
     id = peewee.AutoField()
     initials = peewee.TextField()
@@ -245,9 +263,10 @@ class Person(Base):
 
 
 class PurgeRun(Base):
-    """A purge under way or done: of what, as it was asked for, the meter's port; when the gas was
-    opened, the arc struck, the arc over, the gas shut, seconds since 1970; what it came to, and the
-    run it was written down with.
+    """A purge.
+
+    Subject, request, port of the meter; times at which the gas was opened, the arc started and
+    stopped, and the gas was closed, s since 1970; summary; and its recorded run.
     """
 
     id = peewee.AutoField()
@@ -263,23 +282,27 @@ class PurgeRun(Base):
     run = peewee.ForeignKeyField(RunRow, null=True, column_name="run")
 
     class Meta:
+        """Settings of the table."""
+
         table_name = "purge"
 
 
 class Ticked(Base):
-    """Which lines of a list are ticked, of what."""
+    """The ticked lines of a list of a subject."""
 
     what = peewee.TextField()
     list = peewee.TextField()
     ticks = JsonField(default=list)
 
     class Meta:
+        """Settings of the table."""
+
         table_name = "ticked"
         primary_key = peewee.CompositeKey("what", "list")
 
 
 class JobRow(Base):
-    """A job: its data as a job file has it, how often it was changed."""
+    """A job: its data as in a job file, and its edit number."""
 
     id = peewee.AutoField()
     title = peewee.TextField()
@@ -292,12 +315,16 @@ class JobRow(Base):
     removed_at = peewee.TextField(null=True)
 
     class Meta:
+        """Settings of the table."""
+
         table_name = "job"
 
 
 class JobChange(Base):
-    """A change of a job: what it was of, in words, by whom; itself, and the job's data before it;
-    which other it went against, made on the page as it stood before; whether that was settled.
+    """A change of a job.
+
+    Subjects, text, person, data, the job data before it, the change in conflict on an older page,
+    and whether that is settled.
     """
 
     id = peewee.AutoField()
@@ -313,13 +340,13 @@ class JobChange(Base):
     settled = peewee.BooleanField(default=False)
 
     class Meta:
+        """Settings of the table."""
+
         table_name = "job_change"
 
 
 class JobTick(Base):
-    """A run of a job that is done: which seam of which piece, by whom, and the run it was written
-    down as.
-    """
+    """A finished run of a job: seam, piece, person, recorded run."""
 
     job = peewee.ForeignKeyField(JobRow, column_name="job")
     seam = peewee.TextField()
@@ -329,14 +356,17 @@ class JobTick(Base):
     run = peewee.ForeignKeyField(RunRow, null=True, column_name="run")
 
     class Meta:
+        """Settings of the table."""
+
         table_name = "job_tick"
         primary_key = peewee.CompositeKey("job", "seam", "piece")
 
 
 class AtArc(Base):
-    """A run at the arc: of what, for which run of a job, by whom; the number its device began it
-    by; the power source's port; when it began and ended, s since 1970; how far each device's clock
-    is behind, s; when it was left; the log that goes with it; the run it was written down as.
+    """A weld session.
+
+    Subject, run of a job, person, number on its device, port of the power source, start and end s
+    since 1970, clock error of each device s, time at which it was left, log, and recorded run.
     """
 
     id = peewee.AutoField()
@@ -354,13 +384,13 @@ class AtArc(Base):
     run = peewee.ForeignKeyField(RunRow, null=True, column_name="run")
 
     class Meta:
+        """Settings of the table."""
+
         table_name = "at_arc"
 
 
 class ActRow(Base):
-    """A key pressed in a run at the arc: its own number, the device, when by that device's clock, s
-    since 1970, at which step, which key.
-    """
+    """A pressed key in a weld session: number, device, time by its clock, s, step, key."""
 
     id = peewee.TextField(primary_key=True)
     at_arc = peewee.ForeignKeyField(AtArc, column_name="at_arc")
@@ -370,4 +400,6 @@ class ActRow(Base):
     key = peewee.TextField()
 
     class Meta:
+        """Settings of the table."""
+
         table_name = "act"

@@ -1,5 +1,6 @@
-"""Opening a data folder's database: looked at, copied before it is changed, migrated; read only
-where it cannot be written.
+"""Opening of the database of a data folder.
+
+Checked, copied before changes, migrated, and read-only if it cannot be written.
 """
 
 from __future__ import annotations
@@ -30,20 +31,28 @@ from .folder import (
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 SCHEMA = len(list(MIGRATIONS.glob("[0-9]*.py")))
-# beyond this many bytes a look through takes seconds: it is made before serving, and by `wisearc
-# check`, but not by every command
+# Above this size, bytes, a check takes seconds. It is made before serving and by `wisearc check`,
+# and not by every command.
 SOON_LOOKED_THROUGH = 64 * 1024 * 1024
 
 
 class Store:
-    """A data folder's database, ready. Raises StoreError where it cannot be used; `reads_only`
-    where it can just be read.
+    """The database of a data folder, ready for use.
 
-    Parameters: folder; held, the hold on it, where this process has it: without, nothing is
-    migrated while another serves it.
+    `reads_only`: it can be read only. `held` is the lock on the folder. Without it, nothing is
+    migrated while another process serves the folder.
+
+    Raises:
+        StoreError: It cannot be used.
     """
 
     def __init__(self, folder: Path, held: FolderLock | None = None) -> None:
+        """Open the database of a folder.
+
+        Args:
+            folder: The data folder.
+            held: The lock of this process, or None.
+        """
         self.folder, self.path = folder, folder / FILE_NAME
         self.reads_only = self.path.exists() and not is_writable(folder)
         self._beside: tempfile.TemporaryDirectory[str] | None = None
@@ -57,7 +66,7 @@ class Store:
         db.point(self.path, None)
         try:
             with wrap_errors(), wrap_disk_errors():
-                check_database(self.path, quick=True, reading="rw", whole=held is not None)
+                check_database(self.path, quick=True, reading="rw", full=held is not None)
                 migrate(folder, held)
                 db.pragma("journal_mode", "wal")
         except DiskFull:
@@ -85,30 +94,31 @@ class Store:
         )
 
     def _open_to_read(self) -> None:
-        """Read a folder that cannot be written: as it lies; or a copy, where writing was broken off
-        in it or it is of an older version.
+        """Open a folder that cannot be written.
+
+        Directly, or a copy after an interrupted write or of an earlier version.
         """
         log = Path(f"{self.path}-wal")
         if not (log.exists() and log.stat().st_size):
             db.point(self.path, None, "immutable", {"query_only": 1})
             with wrap_errors():
                 check_database(self.path, quick=True, reading="immutable")
-                found = db.pragma("user_version")
+                version = db.pragma("user_version")
             self.close()
-            if found == SCHEMA:
+            if version == SCHEMA:
                 db.point(self.path, SCHEMA, "immutable", {"query_only": 1})
                 return
         self._beside = tempfile.TemporaryDirectory(prefix="wisearc-")
-        beside = Path(self._beside.name)
+        copy_path = Path(self._beside.name)
         with wrap_disk_errors():
             for source in (self.path, log):
                 if source.exists():
-                    shutil.copyfile(source, beside / source.name)
-        Store(beside).close()
-        db.point(beside / FILE_NAME, SCHEMA, "ro", {"query_only": 1}, self.folder)
+                    shutil.copyfile(source, copy_path / source.name)
+        Store(copy_path).close()
+        db.point(copy_path / FILE_NAME, SCHEMA, "ro", {"query_only": 1}, self.folder)
 
     def close(self) -> None:
-        """Close this thread's connection."""
+        """Close the connection of this thread."""
         if not db.is_closed():
             db.close()
 
@@ -120,8 +130,15 @@ _NEWER = (
 
 
 def migrate(folder: Path, held: FolderLock | None) -> None:
-    """Bring the database that `db` points at to today's schema, with a copy of it made before.
-    Raises NewerVersion, AlreadyRunning.
+    """Upgrade the database of `db` to the present schema, with a copy before.
+
+    Args:
+        folder: The data folder.
+        held: The lock on the folder, or None.
+
+    Raises:
+        NewerVersion: A newer version wrote it.
+        AlreadyRunning: Another process serves the folder.
     """
     runner = Runner(db, directory=str(MIGRATIONS))
     known = {m.name for m in runner.migrations()}
@@ -152,8 +169,8 @@ def _upgrade(runner: Runner, folder: Path, first: str) -> None:
                 remove_pins(path)
 
 
-def is_book(path: Path) -> bool:
-    """Whether a database is a book of Wise Arc, of this version or an older one."""
+def is_library(path: Path) -> bool:
+    """Return whether a database is a library of Wise Arc, of this version or an older one."""
     with wrap_errors(), closing(sqlite3.connect(build_uri(path, "ro"), uri=True)) as file:
         tables = {
             row[0] for row in file.execute("SELECT name FROM sqlite_schema WHERE type = 'table'")
@@ -162,27 +179,33 @@ def is_book(path: Path) -> bool:
 
 
 def format_stamp() -> str:
-    """The time for a file's name, UTC."""
+    """Return the time for a file name, UTC."""
     return datetime.now(UTC).strftime("%Y%m%d-%H%M%S")
 
 
-def check_database(path: Path, quick: bool, reading: str = "ro", whole: bool = False) -> None:
-    """See that a database is sound. Raises Broken.
+def check_database(path: Path, quick: bool, reading: str = "ro", full: bool = False) -> None:
+    """Check the integrity of a database.
 
-    Parameters: quick, without its indexes, and of a large one only its head unless whole; reading,
-    how it is opened.
+    An empty file is an empty database, from a first start on a full disk.
 
-    A file of nothing is a database of nothing: what a full disk left of a first start.
+    Args:
+        path: The file.
+        quick: Whether to skip the indexes, and all but the head of a large one.
+        reading: Mode of SQLite.
+        full: Whether to check a large one completely.
+
+    Raises:
+        Broken: The database is damaged.
     """
     with wrap_errors(), closing(sqlite3.connect(build_uri(path, reading), uri=True)) as file:
         file.execute("SELECT count(*) FROM sqlite_schema").fetchone()
-        if quick and not whole and path.stat().st_size > SOON_LOOKED_THROUGH:
+        if quick and not full and path.stat().st_size > SOON_LOOKED_THROUGH:
             return
-        said = [
+        problems = [
             row[0] for row in file.execute(f"PRAGMA {'quick' if quick else 'integrity'}_check(3)")
         ]
-        lost = [] if said != ["ok"] else file.execute("PRAGMA foreign_key_check").fetchmany(3)
-    if said != ["ok"]:
-        raise Broken("; ".join(" ".join(line.split()) for line in said)[:200])
+        lost = [] if problems != ["ok"] else file.execute("PRAGMA foreign_key_check").fetchmany(3)
+    if problems != ["ok"]:
+        raise Broken("; ".join(" ".join(line.split()) for line in problems)[:200])
     if lost:
         raise Broken(f"{len(lost)} rows of {lost[0][0]} have no parent record")

@@ -1,4 +1,7 @@
-"""The people of a shop. Their PINs are in another file (`pins.py`)."""
+"""The people of a shop.
+
+Their PINs are in another file (`pins.py`).
+"""
 
 from __future__ import annotations
 
@@ -9,7 +12,7 @@ from .pins import PinFile
 
 
 def list_people() -> list[Person]:
-    """Everyone who was not put away, by initials."""
+    """Return all active people, by initials."""
     with wrap_errors():
         return list(Person.select().where(Person.removed_at.is_null()).order_by(Person.initials))
 
@@ -26,10 +29,21 @@ def open_pin_file() -> PinFile:
 
 
 def add(initials: str, name: str, role: str) -> None:
-    """Enter someone."""
+    """Add a person.
+
+    Args:
+        initials: Initials.
+        name: Name.
+        role: Role.
+    """
     Person.create(initials=initials, name=name, role=role)
 
 
 def archive_person(number: int, at: str) -> None:
-    """Put someone away."""
+    """Archive a person.
+
+    Args:
+        number: Number of the person.
+        at: Current time, UTC.
+    """
     Person.update(removed_at=at).where(Person.id == number).execute()

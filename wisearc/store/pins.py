@@ -12,7 +12,7 @@ from pathlib import Path
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from .folder import wrap_disk_errors, write_whole
+from .folder import wrap_disk_errors, write_complete
 
 FILE = "pins.json"
 _lock = threading.RLock()
@@ -54,16 +54,19 @@ class PinFile:
             "pins": content.hashes,
         }
         with wrap_disk_errors():
-            write_whole(self._path, json.dumps(data, ensure_ascii=False, indent=1).encode())
+            write_complete(self._path, json.dumps(data, ensure_ascii=False, indent=1).encode())
 
     @property
     def generation(self) -> str:
-        """Generation of the PINs. A lead session is valid for one generation."""
+        """Return the generation of the PINs.
+
+        A lead session is valid for one generation.
+        """
         return self._read().generation
 
     @property
     def restored(self) -> bool:
-        """Whether a backup was restored and no PIN was set after that."""
+        """Return whether a backup was restored and no PIN was set after that."""
         return self._read().restored
 
     def get_hash(self, initials: str) -> str:

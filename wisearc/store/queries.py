@@ -1,4 +1,7 @@
-"""Reading the book. Each list is one query, whatever its length; it reads no plan."""
+"""Queries of the library.
+
+Each list is one query of any length, without plans.
+"""
 
 from __future__ import annotations
 
@@ -16,19 +19,23 @@ from .database import execute, wrap_errors
 from .errors import Missing, NotAllowed
 from .models import NUMBER_FORM, Listing, Procedure, Revision, RunRow, ShopSchool
 
-# how the list is made of a record: raise it, and every record is listed anew at the next opening
+# The version of the list rows. After an increase, every record is listed again at the next opening.
 LISTED_AS = 2
 MAX_NUMBER = 999_999
 FOUND_BY = ("number", "title", "metals", "thickness", "rods", "who", "notes")
-# a find in the number or the title counts before one in the notes
+# A match in the number or the title ranks above one in the notes.
 _WEIGHTS = (8.0, 6.0, 4.0, 4.0, 4.0, 2.0, 1.0)
-MAX_SEARCH_LENGTH, MAX_WORDS, _MAX_WORD_LENGTH = 200, 12, 40
-# how the list says of a draft that it was put away
+MAX_SEARCH_LENGTH, MAX_SEARCH_TERMS, _MAX_WORD_LENGTH = 200, 12, 40
+# The state of an archived draft in the list.
 REMOVED = "removed"
 
 
 def parse_number(label: str) -> int:
-    """The number in "P-0003". Raises Missing."""
+    """Return the number in "P-0003".
+
+    Raises:
+        Missing: The label is not one.
+    """
     digits = label.upper().removeprefix("P-")
     if not digits.isascii() or not digits.isdigit() or len(digits) > 6:
         raise Missing(f"“{shorten(label)}” is not a procedure number. Example: P-0003.")
@@ -36,23 +43,33 @@ def parse_number(label: str) -> int:
 
 
 def find_procedure(number: int) -> Procedure | None:
-    """A procedure by its number, or None."""
+    """Return a procedure by its number, or None."""
     with wrap_errors():
         return Procedure.get_or_none(Procedure.number == number)
 
 
 def get_procedure(label: str) -> Procedure:
-    """A procedure by its label. Raises Missing."""
+    """Return a procedure by its label.
+
+    Raises:
+        Missing: The procedure does not exist.
+    """
     number = parse_number(label)
-    found = find_procedure(number)
-    if found is None:
+    procedure = find_procedure(number)
+    if procedure is None:
         raise Missing(f"There is no procedure {NUMBER_FORM.format(number)} in this library.")
-    return found
+    return procedure
 
 
 def get_revision(label: str, letter: str | None = None) -> Revision:
-    """A revision: by letter, or the newest that was not put away, or else the newest. Raises
-    Missing.
+    """Return a revision: by letter, or the newest active one, or else the newest.
+
+    Args:
+        label: The procedure.
+        letter: The letter, or None.
+
+    Raises:
+        Missing: The revision does not exist.
     """
     owner = get_procedure(label)
     with wrap_errors():
@@ -62,90 +79,118 @@ def get_revision(label: str, letter: str | None = None) -> Revision:
             fn.LENGTH(Revision.letter).desc(),
             Revision.letter.desc(),
         )
-        found: Revision | None = (
+        revision: Revision | None = (
             query.where(Revision.letter == letter) if letter else newest
         ).first()
-    if found is None:
+    if revision is None:
         raise Missing(f"{owner.label} has no revision {shorten(letter or 'A')}.")
-    found.procedure = owner
-    return found
+    revision.procedure = owner
+    return revision
 
 
 def list_revisions(owner: Procedure) -> list[Revision]:
-    """Every revision of a procedure, oldest first."""
+    """Return every revision of a procedure, oldest first."""
     with wrap_errors():
         in_order = Revision.select().order_by(fn.LENGTH(Revision.letter), Revision.letter)
         return list(in_order.where(Revision.procedure == owner))
 
 
 def get_last_letter(owner: Procedure) -> str:
-    """The last letter a procedure has had, put away or not."""
+    """Return the last letter of a procedure, with archived revisions."""
     return list_revisions(owner)[-1].letter
 
 
 def list_numbered_revisions(letter: str, label: str) -> list[Revision]:
-    """The revisions of a letter that have a number, or were taken from a file of it, each with its
-    procedure.
+    """Return the revisions of a letter with a number, each with its procedure.
+
+    Revisions imported from a file with the number count too.
+
+    Args:
+        letter: The letter.
+        label: The number.
     """
-    # two walks by an index each; together they would walk the whole book
+    # Two queries with an index each. Combined, they would scan the complete library.
     with wrap_errors():
         join = Revision.select(Revision, Procedure).join(Procedure)
-        own = list(
+        revisions = list(
             join.where((Procedure.number == parse_number(label)) & (Revision.letter == letter))
         )
-        return own + list(join.where((Revision.taken_as == label) & (Revision.letter == letter)))
+        return revisions + list(
+            join.where((Revision.taken_as == label) & (Revision.letter == letter))
+        )
 
 
 def has_runs(of: Revision) -> bool:
-    """Whether runs were made to a revision, struck out or not."""
+    """Return whether a revision has runs, also voided ones."""
     return bool(RunRow.select().where(RunRow.revision == of).exists())
 
 
 def measure_room(of: Revision) -> tuple[int, int]:
-    """How many runs a revision has, and how many bytes they take."""
+    """Return the number of runs of a revision, and their size, bytes."""
     sums = RunRow.select(
         fn.COUNT(RunRow.id), fn.COALESCE(fn.SUM(fn.LENGTH(RunRow.record.cast("BLOB"))), 0)
     )
     with wrap_errors():
-        found: tuple[int, int] = sums.where(RunRow.revision == of).tuples().first()
-        return found
+        totals: tuple[int, int] = sums.where(RunRow.revision == of).tuples().first()
+        return totals
 
 
 def add_runs(rows: Sequence[Mapping[str, Any]]) -> None:
-    """Add runs as they were kept."""
+    """Add saved runs."""
     for first in range(0, len(rows), 500):
         RunRow.insert_many(rows[first : first + 500]).execute()
 
 
-def list_runs(of: Revision, skip: int = 0, most: int = -1) -> list[RunRow]:
-    """The runs of a revision, oldest first, those struck out too. Parameters: skip and most, which
-    of them.
+def list_runs(of: Revision, skip: int = 0, maximum: int = -1) -> list[RunRow]:
+    """Return the runs of a revision, oldest first, with voided ones.
+
+    Args:
+        of: The revision.
+        skip: Number to skip.
+        maximum: Maximum number.
     """
     with wrap_errors():
         in_order = RunRow.select().where(RunRow.revision == of).order_by(RunRow.made_on, RunRow.id)
-        return list(in_order.offset(skip).limit(most) if skip or most >= 0 else in_order)
+        return list(in_order.offset(skip).limit(maximum) if skip or maximum >= 0 else in_order)
 
 
-def list_verifying_runs(of: Revision, most: int) -> list[RunRow]:
-    """The last good runs of a revision that stand, oldest first."""
+def list_verifying_runs(of: Revision, maximum: int) -> list[RunRow]:
+    """Return the last valid good runs of a revision, oldest first.
+
+    Args:
+        of: The revision.
+        maximum: Maximum number.
+    """
     with wrap_errors():
         good = RunRow.select().where(
             (RunRow.revision == of) & RunRow.good & RunRow.voided_at.is_null()
         )
-        return list(good.order_by(RunRow.made_on.desc(), RunRow.id.desc()).limit(most))[::-1]
+        return list(good.order_by(RunRow.made_on.desc(), RunRow.id.desc()).limit(maximum))[::-1]
 
 
-def run_of(of: Revision, number: int) -> RunRow:
-    """A run of a revision, by its own number. Raises Missing."""
+def get_run(of: Revision, number: int) -> RunRow:
+    """Return a run of a revision by its number.
+
+    Args:
+        of: The revision.
+        number: The number.
+
+    Raises:
+        Missing: The run does not exist.
+    """
     with wrap_errors():
-        found = RunRow.get_or_none((RunRow.revision == of) & (RunRow.id == number))
-    if found is None:
+        run = RunRow.get_or_none((RunRow.revision == of) & (RunRow.id == number))
+    if run is None:
         raise Missing(f"{of.procedure.label} {of.letter} has no such run.")
-    return found
+    return run
 
 
 def get_any_run(number: int) -> RunRow:
-    """A run by its own number, with its revision and procedure. Raises Missing."""
+    """Return a run by its number, with its revision and procedure.
+
+    Raises:
+        Missing: The run does not exist.
+    """
     with wrap_errors():
         joined = (
             RunRow.select(RunRow, Revision, Procedure)
@@ -153,34 +198,46 @@ def get_any_run(number: int) -> RunRow:
             .join(Procedure)
             .where(RunRow.id == number)
         )
-        found: RunRow | None = joined.first()
-    if found is None:
+        run: RunRow | None = joined.first()
+    if run is None:
         raise Missing("There is no such run.")
-    return found
+    return run
 
 
 def run_sent(of: Revision, once: str) -> RunRow | None:
-    """The run of a revision's procedure that was sent with a form's token, or None."""
+    """Return the run of a procedure with a form token, or None.
+
+    Args:
+        of: A revision of the procedure.
+        once: The token.
+    """
     if not once:
         return None
     with wrap_errors():
         sent = (RunRow.once >= f"{once}.") & (RunRow.once < f"{once}/")
         runs = RunRow.select(RunRow, Revision).join(Revision)
-        found: RunRow | None = runs.where((Revision.procedure == of.procedure) & sent).first()
-        return found
+        run: RunRow | None = runs.where((Revision.procedure == of.procedure) & sent).first()
+        return run
 
 
 def list_library(
-    words: Sequence[str] = (), status: str = "", skip: int = 0, most: int = 100, ranked: bool = True
+    terms: Sequence[str] = (),
+    status: str = "",
+    skip: int = 0,
+    maximum: int = 100,
+    ranked: bool = True,
 ) -> list[Listing]:
-    """A page of the book: newest number first, or where it is searched best find first.
+    """Return a page of the library: newest number first, or best match first.
 
-    Parameters: words, each of which must be found, the beginning of a word enough; status, one of
-    the states or ""; skip and most, which of them; ranked, whether what is found is weighed, else
-    the newest first.
+    Args:
+        terms: Words that must match, or their beginnings.
+        status: One of the states, or "".
+        skip: Number to skip.
+        maximum: Maximum number.
+        ranked: Whether to rank the matches. False: the newest first.
     """
-    query = _select_listed(words, status).offset(skip).limit(most)
-    if words and not ranked:
+    query = _select_listed(terms, status).offset(skip).limit(maximum)
+    if terms and not ranked:
         # In the order of the index SQLite reads only one page.
         query = query.order_by(SQL("finding.rowid").desc())
     else:
@@ -189,43 +246,43 @@ def list_library(
             fn.LENGTH(Listing.letter).desc(),
             Listing.letter.desc(),
         ]
-        if words:
-            own = [
+        if terms:
+            numbers = [
                 (Listing.number == int(word)).desc()
-                for word in words
+                for word in terms
                 if word.isascii() and word.isdigit() and len(word) < 10
             ]
-            order = [*own, fn.BM25(SQL("finding"), *_WEIGHTS), *order]
+            order = [*numbers, fn.BM25(SQL("finding"), *_WEIGHTS), *order]
         query = query.order_by(*order)
     with wrap_errors():
         return list(query)
 
 
-def count(words: Sequence[str] = (), status: str = "", most: int = -1) -> int:
+def count(terms: Sequence[str] = (), status: str = "", maximum: int = -1) -> int:
     """Count the revisions that match.
 
     Args:
-        words: Words of the search.
+        terms: Words of the search.
         status: A status, or an empty string.
-        most: Maximum count, or -1.
+        maximum: Maximum count, or -1.
 
     Raises:
         StoreError: The library cannot be read.
     """
     with wrap_errors():
-        query = _select_listed(words, status)
-        return int((query.limit(most) if most >= 0 else query).count())
+        query = _select_listed(terms, status)
+        return int((query.limit(maximum) if maximum >= 0 else query).count())
 
 
-def _select_listed(words: Sequence[str], status: str) -> Any:
+def _select_listed(terms: Sequence[str], status: str) -> Any:
     query = Listing.select()
-    if words:
+    if terms:
         table: Any = peewee.Table("finding", ("rowid",)).alias("finding")
         query = (
             Listing.select()
             .from_(table)
             .join(Listing, on=(Listing.revision == table.rowid))
-            .where(SQL("finding MATCH ?", (_build_search(words),)))
+            .where(SQL("finding MATCH ?", (_build_search(terms),)))
         )
     return query.where(Listing.status == status if status else Listing.status != REMOVED)
 
@@ -233,71 +290,80 @@ def _select_listed(words: Sequence[str], status: str) -> Any:
 _SOUGHT = re.compile(r"(?P<figure>[0-9]*\.?[0-9]+)\s*(?P<unit>ga|mm|in)\b|[\w.]+")
 
 
-def search_words(text: str) -> list[str]:
-    """The words of a search, as the index cuts them; a figure with its unit is one: "16 ga",
-    ".065", "0003".
+def split_search(text: str) -> list[str]:
+    """Return the words of a search, as the index splits them.
 
-    Of a long search the first `MAX_SEARCH_LENGTH` letters and `MAX_WORDS` words.
+    A figure with its unit is one word: "16 ga", ".065", "0003". Only the first `MAX_SEARCH_LENGTH`
+    letters and `MAX_SEARCH_TERMS` words count.
     """
-    found = []
+    wording = []
     plain = unicodedata.normalize("NFC", text[:MAX_SEARCH_LENGTH]).lower()
     # Each number starts with this letter.
     plain = re.sub(r"\bp-(?=[0-9])", "", plain)
     for match in _SOUGHT.finditer(re.sub(r"(?<=\d),(?=\d)", ".", plain)):
         word = f"{match['figure']} {match['unit']}" if match["figure"] else match[0].rstrip(".")
         if any(c.isalnum() for c in word):
-            found.append(word[:_MAX_WORD_LENGTH])
-    return found[:MAX_WORDS]
+            wording.append(word[:_MAX_WORD_LENGTH])
+    return wording[:MAX_SEARCH_TERMS]
 
 
-def _build_search(words: Sequence[str]) -> str:
-    """Words in the index's own language: each is wanted."""
-    return " AND ".join(_build_term(word) for word in words)
+def _build_search(terms: Sequence[str]) -> str:
+    """Return words in the language of the index, all required."""
+    return " AND ".join(_build_term(word) for word in terms)
 
 
 def _build_term(word: str) -> str:
-    """A word of a search as the index reads it: a measured figure as it is, any other by its
-    beginning.
-    """
+    """Return a search word for the index: a measured figure exactly, any other by its beginning."""
     measured = " " in word or ("." in word and word.replace(".", "").isdigit())
     return f'"{word}"' if measured else f'"{word}"*'
 
 
 def find_last_run(of: Revision) -> RunRow | None:
-    """The run of a revision that was written down last, those struck out left away."""
+    """Return the last recorded run of a revision that is not void, or None."""
     with wrap_errors():
-        standing = RunRow.select().where((RunRow.revision == of) & RunRow.voided_at.is_null())
-        found: RunRow | None = standing.order_by(RunRow.id.desc()).first()
-        return found
+        valid_runs = RunRow.select().where((RunRow.revision == of) & RunRow.voided_at.is_null())
+        run: RunRow | None = valid_runs.order_by(RunRow.id.desc()).first()
+        return run
 
 
-def list_procedure_runs(owner: Procedure, most: int) -> list[tuple[Revision, RunRow]]:
-    """The last runs of a procedure, of every revision, oldest first; those struck out left away."""
+def list_procedure_runs(owner: Procedure, maximum: int) -> list[tuple[Revision, RunRow]]:
+    """Return the last valid runs of a procedure, of every revision, oldest first.
+
+    Args:
+        owner: The procedure.
+        maximum: Maximum number.
+    """
     with wrap_errors():
         joined = (
             RunRow.select(RunRow, Revision)
             .join(Revision)
             .where((Revision.procedure == owner) & RunRow.voided_at.is_null())
         )
-        found = list(joined.order_by(RunRow.made_on.desc(), RunRow.id.desc()).limit(most))[::-1]
-    return [(run.revision, run) for run in found]
+        runs = list(joined.order_by(RunRow.made_on.desc(), RunRow.id.desc()).limit(maximum))[::-1]
+    return [(run.revision, run) for run in runs]
 
 
-def list_last_runs(most: int) -> list[RunRow]:
-    """The runs that were written down last, the newest first; those struck out left away."""
+def list_last_runs(maximum: int) -> list[RunRow]:
+    """Return the last recorded valid runs, the newest first."""
     with wrap_errors():
         joined = RunRow.select(RunRow, Revision, Procedure).join(Revision).join(Procedure)
-        return list(joined.where(RunRow.voided_at.is_null()).order_by(RunRow.id.desc()).limit(most))
+        return list(
+            joined.where(RunRow.voided_at.is_null()).order_by(RunRow.id.desc()).limit(maximum)
+        )
 
 
-def list_anew(of: Revision, shown: JsonObject, found_by: Mapping[str, str]) -> None:
-    """List a revision as it stands. Parameters: shown, current_a and rod; found_by, words by column
-    of the index.
+def update_listing(of: Revision, figures: JsonObject, found_by: Mapping[str, str]) -> None:
+    """Update the row of a revision in the list.
+
+    Args:
+        of: The revision.
+        figures: Current and rod for the list.
+        found_by: Search words by column of the index.
     """
-    standing = (RunRow.revision == of) & RunRow.voided_at.is_null()
-    made = (
+    is_valid = (RunRow.revision == of) & RunRow.voided_at.is_null()
+    counts = (
         RunRow.select(fn.COUNT(RunRow.id), fn.COALESCE(fn.SUM(RunRow.good), 0))
-        .where(standing)
+        .where(is_valid)
         .tuples()
         .first()
     )
@@ -307,10 +373,10 @@ def list_anew(of: Revision, shown: JsonObject, found_by: Mapping[str, str]) -> N
         letter=of.letter,
         status=REMOVED if of.removed_at else of.status,
         title=of.title,
-        runs=made[0],
-        good=made[1],
+        runs=counts[0],
+        good=counts[1],
         made_as=LISTED_AS,
-        **shown,
+        **figures,
     ).on_conflict_replace().execute()
     execute("DELETE FROM finding WHERE rowid = ?", (of.id,))
     columns, places = ", ".join(FOUND_BY), ", ".join("?" * (len(FOUND_BY) + 1))
@@ -319,7 +385,7 @@ def list_anew(of: Revision, shown: JsonObject, found_by: Mapping[str, str]) -> N
 
 
 def list_unlisted() -> list[int]:
-    """The revisions, by id, that are not listed as the list is made today."""
+    """Return the ids of revisions that the present version has not listed."""
     with wrap_errors():
         stale = Revision.select(Revision.id).join(
             Listing, peewee.JOIN.LEFT_OUTER, on=(Listing.revision == Revision.id)
@@ -330,34 +396,39 @@ def list_unlisted() -> list[int]:
 
 
 def list_revisions_by_id(ids: Sequence[int]) -> list[Revision]:
-    """Revisions by id, in the order given, each with its procedure."""
+    """Return revisions by id, in the given order, each with its procedure."""
     place = {number: i for i, number in enumerate(ids)}
     with wrap_errors():
-        found = Revision.select(Revision, Procedure).join(Procedure).where(Revision.id << list(ids))
-        return sorted(found, key=lambda revision: place[revision.id])
+        revisions = (
+            Revision.select(Revision, Procedure).join(Procedure).where(Revision.id << list(ids))
+        )
+        return sorted(revisions, key=lambda revision: place[revision.id])
 
 
 def list_ids_in_order() -> list[int]:
-    """Every revision, by id, in the order of number and letter."""
+    """Return the id of every revision, in the order of number and letter."""
     with wrap_errors():
         rows = (
             Revision.select(Revision.id)
             .join(Procedure)
             .order_by(Procedure.number, fn.LENGTH(Revision.letter), Revision.letter)
         )
-        found: Any = rows.tuples()
-        return [row[0] for row in found]
+        ids: Any = rows.tuples()
+        return [row[0] for row in ids]
 
 
 def find_next_number(after: int = 0) -> int:
-    """The next free number: after the greatest, or where that is the last there is, the first gap.
-    Raises NotAllowed.
+    """Return the next free number: after the highest, or the first gap if there is none.
 
-    Parameters: after, a number that it comes after too, while there is room.
+    Args:
+        after: A number to exceed, if possible.
+
+    Raises:
+        NotAllowed: No number is free.
     """
-    greatest = max(after, Procedure.select(fn.MAX(Procedure.number)).scalar() or 0)
-    if greatest < MAX_NUMBER:
-        return greatest + 1
+    max_number = max(after, Procedure.select(fn.MAX(Procedure.number)).scalar() or 0)
+    if max_number < MAX_NUMBER:
+        return max_number + 1
     other = Procedure.alias()
     gaps = Procedure.select(fn.MIN(Procedure.number)).where(
         ~fn.EXISTS(other.select().where(other.number == Procedure.number + 1))
@@ -370,30 +441,35 @@ def find_next_number(after: int = 0) -> int:
 
 
 def get_library_kind() -> str:
-    """What kind of book it is: "demo", "own" for one begun beside it, "" for any other."""
+    """Return the kind of the library: "demo", "own" for one created next to it, or ""."""
     with wrap_errors():
         return str(execute("SELECT kind FROM book").fetchone()[0])
 
 
-def set_book_kind(kind: str) -> None:
-    """Say what kind of book it is."""
+def set_library_kind(kind: str) -> None:
+    """Set the kind of the library."""
     execute("UPDATE book SET kind = ?", (kind,))
 
 
 def is_empty() -> bool:
-    """Whether the book holds nothing yet."""
+    """Return whether the library has no procedures."""
     with wrap_errors():
         return not Procedure.select().exists()
 
 
 def load_chosen_approaches() -> dict[str, str]:
-    """The schools the shop has chosen, by question."""
+    """Return the approaches of the shop by question."""
     with wrap_errors():
         return {row.key: row.value for row in ShopSchool.select()}
 
 
-def set_school(key: str, value: str) -> None:
-    """Choose a school for the shop."""
+def set_approach(key: str, value: str) -> None:
+    """Set an approach of the shop.
+
+    Args:
+        key: The question.
+        value: The approach.
+    """
     ShopSchool.insert(key=key, value=value).on_conflict_replace().execute()
 
 

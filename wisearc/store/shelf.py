@@ -1,5 +1,6 @@
-"""The shop's rows. A count changes by what is added to it, so that two who change it at once both
-stand.
+"""The rows of the shop.
+
+A count changes by a difference, so that simultaneous changes are both counted.
 """
 
 from __future__ import annotations
@@ -12,27 +13,30 @@ from .models import Owned, Shop
 
 
 def load_head() -> Shop:
-    """What stands once of the shop."""
+    """Return the single row of the shop."""
     with wrap_errors():
-        found: Shop = Shop.get()
-    return found
+        head: Shop = Shop.get()
+    return head
 
 
 def mark() -> tuple[str, int]:
-    """Which book it is, and by how many changes its shop came to this."""
+    """Return the identity of the library, and the number of changes of its shop."""
     with wrap_errors():
-        book, changes = execute("SELECT book.id, shop.changes FROM book, shop").fetchone()
-    return str(book), int(changes)
+        library_id, changes = execute("SELECT book.id, shop.changes FROM book, shop").fetchone()
+    return str(library_id), int(changes)
 
 
 def set_head(**values: Any) -> None:
-    """Change what stands once: name, machine, torch, entered, has."""
+    """Change the single row: name, machine, torch, entered, has."""
     Shop.update(changes=Shop.changes + 1, **values).execute()
 
 
 def list_rows(key: str = "", removed: bool = False) -> list[Owned]:
-    """The rows of a list, or of all, as they were entered. Parameters: removed, those that were put
-    away.
+    """Return the rows of a list, or of all lists, in the order of entry.
+
+    Args:
+        key: The list, or "".
+        removed: Whether to return archived rows.
     """
     query = Owned.select().where(Owned.removed_at.is_null(not removed)).order_by(Owned.id)
     with wrap_errors():
@@ -40,19 +44,33 @@ def list_rows(key: str = "", removed: bool = False) -> list[Owned]:
 
 
 def find_row(number: int) -> Owned | None:
-    """A row by its number, put away or not."""
+    """Return a row by its number, also an archived one."""
     with wrap_errors():
         return Owned.get_or_none(Owned.id == number)
 
 
 def find_same(key: str, identity: str) -> Owned | None:
-    """The row of a list that is the same thing, put away or not."""
+    """Return the row of a list with an identity, also an archived one.
+
+    Args:
+        key: The list.
+        identity: The identity.
+    """
     with wrap_errors():
         return Owned.get_or_none((Owned.list == key) & (Owned.identity == identity))
 
 
 def put(key: str, identity: str, item: JsonObject, count: int) -> None:
-    """Enter an item; the same thing again takes the place of what stood."""
+    """Enter an item.
+
+    An equal item is replaced.
+
+    Args:
+        key: The list.
+        identity: Its identity.
+        item: Its data.
+        count: Its count.
+    """
     new = Owned.insert(list=key, identity=identity, item=item, count=count)
     new.on_conflict(
         conflict_target=[Owned.list, Owned.identity],
@@ -61,13 +79,24 @@ def put(key: str, identity: str, item: JsonObject, count: int) -> None:
 
 
 def change(number: int, identity: str, item: JsonObject) -> None:
-    """Change what an item is; its count stays."""
+    """Change an item.
+
+    Its count stays.
+
+    Args:
+        number: Number of the row.
+        identity: Its identity.
+        item: Its data.
+    """
     Owned.update(item=item, identity=identity).where(Owned.id == number).execute()
 
 
 def add(number: int, more: int) -> int | None:
-    """Add to a count, or take from it. Returns what it then is, None where it would come under
-    nought.
+    """Add to a count or reduce it, and return it, or None if it would be negative.
+
+    Args:
+        number: Number of the row.
+        more: The change.
     """
     changed = (
         Owned.update(count=Owned.count + more)
@@ -78,10 +107,20 @@ def add(number: int, more: int) -> int | None:
 
 
 def archive_line(number: int, at: str | None) -> None:
-    """Put an item away, or bring it back (None)."""
+    """Archive an item, or restore it (None).
+
+    Args:
+        number: Number of the row.
+        at: Current time, UTC, or None.
+    """
     Owned.update(removed_at=at).where(Owned.id == number).execute()
 
 
 def clear(key: str, at: str) -> None:
-    """Put all of a list away."""
+    """Archive all items of a list.
+
+    Args:
+        key: The list.
+        at: Current time, UTC.
+    """
     Owned.update(removed_at=at).where((Owned.list == key) & Owned.removed_at.is_null()).execute()

@@ -1,4 +1,4 @@
-"""Runs at the arc: begun, their acts taken once, what became of them."""
+"""Weld sessions: creation, events saved once, result."""
 
 from __future__ import annotations
 
@@ -10,40 +10,54 @@ from .database import wrap_errors
 from .models import ActRow, AtArc
 
 
-def begin(what: str, title: str, job: str, once: str, who: str, began: float) -> AtArc:
-    """A run begun by a device's own number; the one that was begun by it already."""
+def begin(subject: str, title: str, job: str, once: str, who: str, began: float) -> AtArc:
+    """Create a session with the number of its device, or return the existing one.
+
+    Args:
+        subject: The plan or procedure.
+        title: Its title.
+        job: Name of the run of a job, or "".
+        once: Number on the device.
+        who: Initials of the person.
+        began: Start, s since 1970.
+    """
     AtArc.insert(
-        what=what, title=title, job=job, once=once, who=who, began=began
+        what=subject, title=title, job=job, once=once, who=who, began=began
     ).on_conflict_ignore().execute()
     return AtArc.get(AtArc.once == once)
 
 
 def find_run(number: int) -> AtArc | None:
-    """A run at the arc by its number."""
+    """Return a session by its number."""
     with wrap_errors():
         return AtArc.get_or_none(AtArc.id == number)
 
 
 def find_run_by_token(once: str) -> AtArc | None:
-    """A run at the arc by the number its device began it by."""
+    """Return a session by its number on the device."""
     with wrap_errors():
         return AtArc.get_or_none(AtArc.once == once)
 
 
-def find_newest(what: str, job: str) -> AtArc | None:
-    """The newest run at the arc of something that was neither written down nor left."""
+def find_newest(subject: str, job: str) -> AtArc | None:
+    """Return the newest session of a subject that was neither recorded nor left.
+
+    Args:
+        subject: The plan or procedure.
+        job: Name of the run of a job, or "".
+    """
     with wrap_errors():
-        of_it = (AtArc.what == what) & (AtArc.job == job)
-        found: AtArc | None = (
-            AtArc.select().where(of_it & _open()).order_by(AtArc.id.desc()).first()
+        is_subject = (AtArc.what == subject) & (AtArc.job == job)
+        session: AtArc | None = (
+            AtArc.select().where(is_subject & _open()).order_by(AtArc.id.desc()).first()
         )
-        return found
+        return session
 
 
-def open_runs(most: int) -> list[AtArc]:
-    """The runs that were neither written down nor left, newest first."""
+def open_runs(maximum: int) -> list[AtArc]:
+    """Return the sessions that were neither recorded nor left, newest first."""
     with wrap_errors():
-        return list(AtArc.select().where(_open()).order_by(AtArc.id.desc()).limit(most))
+        return list(AtArc.select().where(_open()).order_by(AtArc.id.desc()).limit(maximum))
 
 
 def _open() -> Any:
@@ -51,17 +65,23 @@ def _open() -> Any:
 
 
 def change(number: int, **values: Any) -> None:
-    """Set what became of a run."""
+    """Set fields of a session."""
     AtArc.update(**values).where(AtArc.id == number).execute()
 
 
 def add_acts(number: int, device: str, acts: Iterable[JsonObject]) -> None:
-    """Add acts that a device sent, each once."""
+    """Add the events of a device, each once.
+
+    Args:
+        number: The session.
+        device: The device.
+        acts: The events.
+    """
     for act in acts:
         ActRow.insert(at_arc=number, device=device, **act).on_conflict_ignore().execute()
 
 
 def list_acts(number: int) -> list[ActRow]:
-    """The acts of a run, in the order of their moments."""
+    """Return the events of a session in order of time."""
     with wrap_errors():
         return list(ActRow.select().where(ActRow.at_arc == number).order_by(ActRow.at, ActRow.id))

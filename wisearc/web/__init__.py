@@ -1,4 +1,4 @@
-"""The web application: a factory over the places, each a folder of its own."""
+"""The web application: a factory for the sections, each in a separate folder."""
 
 from __future__ import annotations
 
@@ -17,20 +17,20 @@ from .. import __version__
 from ..core.run.inspection import COLOUR_NAMES, FACE_NAMES
 from ..services.background import Background
 from ..services.devices.devices import Devices
-from ..services.diagnosis.history import HAND, normalise_initials
-from ..services.jobs.searching import Searches
+from ..services.diagnosis.history import WELDER, normalise_initials
+from ..services.jobs.order_searches import Searches
 from ..services.maintenance.file_collector import FileCollector
 from ..services.maintenance.opening import load_session_secret, open_data
 from ..services.maintenance.tasks import TaskRunner
 from ..services.people.attempts import AttemptLimiter
 from ..services.people.lead_sessions import LeadSessions
-from ..services.procedures.finding import find_library_kind
+from ..services.procedures.library_search import find_library_kind
 from ..services.procedures.procedures import STATUS_NAMES
 from ..services.purge.oxygen import Listeners
 from ..services.purge.purge_run import Fits
 from ..services.runs.arc_columns import ArcColumns
 from ..services.runs.kept_files import KeptFiles
-from ..services.runs.log_reading import LogReadings
+from ..services.runs.log_imports import LogImports
 from ..services.weld_session.arc_source import Sources
 from . import devices, errors, gate, guide, old_addresses, people, preferences, throttle
 from .context import KEY, Context, get_request_context
@@ -52,24 +52,33 @@ csrf = CSRFProtect()
 
 
 def build_csrf_field() -> Markup:
-    """The hidden field of every form that changes something."""
+    """Return the hidden field of every form with changes."""
     return Markup('<input type="hidden" name="csrf_token" value="{}">').format(generate_csrf())
 
 
 def create_app(
-    data: Path, held: Any = None, told: Callable[[int, int], None] | None = None, **config: Any
+    data: Path,
+    held: Any = None,
+    on_progress: Callable[[int, int], None] | None = None,
+    **config: Any,
 ) -> Flask:
-    """The application over a data folder. Raises StoreError where its database cannot be used.
+    """Create the application of a data folder.
 
-    Parameters: held, this process's hold on the folder; told, how many records of how many are
-    listed anew at the start.
+    Args:
+        data: The data folder.
+        held: The lock of this process on the folder.
+        on_progress: Receives the number of listed records and the total at the start.
+        config: Further Flask settings.
+
+    Raises:
+        StoreError: The database cannot be used.
     """
     app = Flask(__name__)
     app.url_map.converters["row"] = RowConverter
-    store = open_data(data, held, told)
+    store = open_data(data, held, on_progress)
     secret = load_session_secret(store)
     app.config.update(
-        # cookies know no ports: each instance has one of its own
+        # Cookies ignore ports, so each instance has a separate cookie.
         SECRET_KEY=secret,
         SESSION_COOKIE_NAME=f"wisearc-{hashlib.sha256(secret.encode()).hexdigest()[:8]}",
         MAX_CONTENT_LENGTH=MAX_FORM_BYTES,
@@ -112,7 +121,7 @@ def create_app(
         sources=Sources(data.absolute()),
         kept_files=files,
         arc_columns=columns,
-        log_readings=LogReadings(files, columns, background),
+        log_readings=LogImports(files, columns, background),
         listeners=Listeners(data.absolute()),
         fits=Fits(),
         file_collector=FileCollector(data.absolute(), store, background),
@@ -128,7 +137,7 @@ def create_app(
     preferences.init_app(app)
     errors.init_app(app)
     app.before_request(
-        lambda: HAND.set(normalise_initials(request.cookies.get("who", ""))) and None
+        lambda: WELDER.set(normalise_initials(request.cookies.get("who", ""))) and None
     )
     for place in list_sections():
         app.register_blueprint(place.blueprint)
@@ -136,9 +145,9 @@ def create_app(
     app.register_blueprint(people.blueprint)
     app.register_blueprint(guide.blueprint)
     app.register_blueprint(old_addresses.blueprint)
-    # A redirect saves nothing. The address of today checks the token.
+    # A redirect saves nothing. The new address checks the token.
     csrf.exempt(old_addresses.blueprint)
-    larger = {path: most for place in list_sections() for path, most in place.larger.items()}
+    larger = {path: maximum for place in list_sections() for path, maximum in place.larger.items()}
     app.config["LARGER_POSTS"] = old_addresses.with_old_addresses(larger)
     app.context_processor(
         lambda: {

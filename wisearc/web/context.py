@@ -1,4 +1,4 @@
-"""What the application holds for its requests, typed: one accessor instead of look-ups by name."""
+"""The services of the application for its requests, typed: one accessor without names."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from msgspec import Struct
 
 from ..services.background import Background
 from ..services.devices.devices import Devices
-from ..services.jobs.searching import Searches
+from ..services.jobs.order_searches import Searches
 from ..services.maintenance.file_collector import FileCollector
 from ..services.maintenance.opening import Store
 from ..services.maintenance.tasks import TaskRunner
@@ -17,7 +17,7 @@ from ..services.purge.oxygen import Listeners
 from ..services.purge.purge_run import Fits
 from ..services.runs.arc_columns import ArcColumns
 from ..services.runs.kept_files import KeptFiles
-from ..services.runs.log_reading import LogReadings
+from ..services.runs.log_imports import LogImports
 from ..services.weld_session.arc_source import Sources
 from .network import Network
 from .work_queue import WorkQueue
@@ -26,7 +26,7 @@ KEY = "wisearc"
 
 
 class Context(Struct, frozen=True):
-    """What one application holds, from its start to its end."""
+    """The services of an application, from its start to its end."""
 
     store: Store
     background: Background
@@ -37,7 +37,7 @@ class Context(Struct, frozen=True):
     sources: Sources
     kept_files: KeptFiles
     arc_columns: ArcColumns
-    log_readings: LogReadings
+    log_readings: LogImports
     listeners: Listeners
     fits: Fits
     file_collector: FileCollector
@@ -46,7 +46,7 @@ class Context(Struct, frozen=True):
     work_queue: WorkQueue
 
     def close(self) -> None:
-        """End what goes on beside the requests."""
+        """Stop the background work."""
         self.file_collector.stop()
         self.tasks.stop()
         self.listeners.close()
@@ -58,11 +58,11 @@ class Context(Struct, frozen=True):
 
 
 def get_context(app: Flask) -> Context:
-    """What an application holds."""
-    found: Context = app.extensions[KEY]
-    return found
+    """Return the services of an application."""
+    context: Context = app.extensions[KEY]
+    return context
 
 
 def get_request_context() -> Context:
-    """What the application of this request holds."""
+    """Return the services of the application of this request."""
     return get_context(current_app)

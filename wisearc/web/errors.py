@@ -1,4 +1,4 @@
-"""What a visitor sees when something cannot be done: one clear sentence, and a way on."""
+"""Error pages: one clear sentence, and a link to continue."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ from ..services.errors import (
     is_disk_full,
 )
 
-# what is not here is a fault: 500
+# Other errors are errors of the product: 500.
 _CODES: dict[type[StoreError], int] = {
     Missing: 404,
     EditConflict: 409,
@@ -53,7 +53,7 @@ _SENTENCES = {
     500: ("Wise Arc has an error. No changes were made. Go back and try again."),
 }
 
-# a write that failed may have been kept before it did
+# A failed write may have been saved before.
 _SENT_500 = (
     "Wise Arc has an error. Go back and check in Procedures whether your entries "
     "were saved. If not, save again: they are still on that page."
@@ -96,15 +96,18 @@ def _answer_preparing(error: Preparing) -> ResponseReturnValue:
 
 
 def get_code(error: StoreError) -> int:
-    """The status that says what an error of the data is: 503 only for what will pass."""
+    """Return the status of an error of the data: 503 only for a temporary one."""
     return _CODES.get(type(error), 500)
 
 
-def describe_refusal(code: int, most: int) -> str | None:
-    """What is said of a refusal, or None where there is nothing of its own to say. Parameters:
-    most, bytes that are taken.
+def describe_refusal(code: int, maximum: int) -> str | None:
+    """Return the message of a refusal, or None without one.
+
+    Args:
+        code: Status code.
+        maximum: Maximum size, bytes.
     """
-    size = f"{most / 1048576:g} MB" if most >= 1048576 else f"{most // 1024} kB"
+    size = f"{maximum / 1048576:g} MB" if maximum >= 1048576 else f"{maximum // 1024} kB"
     return _SENTENCES[code].format(most=size) if code in _SENTENCES else None
 
 
@@ -122,8 +125,8 @@ def _handle_http(error: HTTPException) -> ResponseReturnValue:
     code = error.code or 500
     if code == 500 and request.method == "POST":
         return _build_answer(_SENT_500, code)
-    said = describe_refusal(code, request.max_content_length or 0)
-    return _build_answer(said or error.description or "Something went wrong.", code)
+    message = describe_refusal(code, request.max_content_length or 0)
+    return _build_answer(message or error.description or "Something went wrong.", code)
 
 
 def _build_answer(sentence: str, code: int, save: str = "") -> ResponseReturnValue:

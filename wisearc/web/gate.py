@@ -1,8 +1,8 @@
-"""Who is let in: requests that mean this server, from its own pages.
+"""Access control: only requests for this server from its own pages.
 
-A page of another site can make a browser send to this machine, under a name that leads here (DNS
-rebinding) or as a picture or form of its own. It is turned away by the Host it asks for, the Origin
-it comes from, and what the browser says of it.
+A page of another site can make a browser send to this machine, under a name that resolves to it
+(DNS rebinding), or by an image or a form. Such a request is refused by its Host, its Origin, and
+the metadata of the browser.
 """
 
 from __future__ import annotations
@@ -18,14 +18,14 @@ from ..core.errors import InputError
 from ..services.devices.devices import Device
 from .context import get_context, get_request_context
 from .listener import BodyLimit, GetBodyLimit
-from .network import BEYOND, is_beyond
+from .network import FROM_NETWORK, is_beyond
 
 ADDRESSES = "ADDRESSES"
 _SAFE = ("GET", "HEAD", "OPTIONS")
 
 
 def init_app(app: Flask) -> None:
-    """Stand at the door."""
+    """Register the checks."""
     app.config.setdefault(ADDRESSES, ("http://localhost",))
     app.before_request(_turn_away)
 
@@ -40,37 +40,48 @@ def list_addresses(port: int, more: str = "") -> tuple[str, ...]:
     Raises:
         InputError: The additional address is not valid.
     """
-    own = tuple(
+    own_addresses = tuple(
         f"http://{name}" + (f":{port}" if port != 80 else "") for name in ("127.0.0.1", "localhost")
     )
     if not more:
-        return own
+        return own_addresses
     try:
-        found = urlsplit(more)
-        sound = found.scheme in ("http", "https") and found.hostname and found.port != 0
+        address = urlsplit(more)
+        is_valid = address.scheme in ("http", "https") and address.hostname and address.port != 0
     except ValueError:
-        sound = False
+        is_valid = False
     if (
-        not sound
-        or found.path not in ("", "/")
-        or found.query
-        or found.fragment
-        or "@" in found.netloc
+        not is_valid
+        or address.path not in ("", "/")
+        or address.query
+        or address.fragment
+        or "@" in address.netloc
     ):
         raise InputError(
             "address",
             more,
             "must be an address without a path, such as http://bench.local:8765",
         )
-    return (f"{found.scheme}://{found.netloc.lower()}", *own)
+    return (f"{address.scheme}://{address.netloc.lower()}", *own_addresses)
 
 
 def format_printed_address(path: str) -> str:
-    """A page's whole address for paper: as it is configured, else by the shop's network, else on
-    this machine; never by the name the request came by. Parameters: path, from the root.
+    """Return the full address of a page for paper.
+
+    As configured, or by the shop network, or on this machine. The name of the request is never
+    used.
+
+    Args:
+        path: Path from the root.
     """
-    configured, beyond = current_app.config[ADDRESSES], get_request_context().network.addresses
-    return str((beyond or configured)[0] if _is_own(configured[0]) else configured[0]) + path
+    configured, network_addresses = (
+        current_app.config[ADDRESSES],
+        get_request_context().network.addresses,
+    )
+    return (
+        str((network_addresses or configured)[0] if _is_own(configured[0]) else configured[0])
+        + path
+    )
 
 
 def _is_own(address: str) -> bool:
@@ -78,15 +89,16 @@ def _is_own(address: str) -> bool:
 
 
 def list_known_addresses() -> list[str]:
-    """The addresses that a request may ask for: from this machine its own, from beyond the
-    network's and the one configured.
+    """Return the valid addresses of a request.
+
+    Local ones, or those of the network and the configured one.
     """
     return _get_addresses(current_app, is_beyond(request.environ))
 
 
-def _get_addresses(app: Flask, beyond: bool) -> list[str]:
+def _get_addresses(app: Flask, is_remote: bool) -> list[str]:
     configured = app.config[ADDRESSES]
-    if not beyond:
+    if not is_remote:
         return [address for address in configured if _is_own(address)]
     return [
         *(address for address in configured if not _is_own(address)),
@@ -95,8 +107,9 @@ def _get_addresses(app: Flask, beyond: bool) -> list[str]:
 
 
 def get_cookie_name() -> str:
-    """The cookie that holds a device's secret: cookies know no ports, and each instance has one of
-    its own.
+    """Return the name of the cookie with the secret of a device.
+
+    Cookies ignore ports, so each instance has a separate one.
     """
     return _get_cookie_name(current_app)
 
@@ -106,14 +119,14 @@ def _get_cookie_name(app: Flask) -> str:
 
 
 def find_device() -> Device | None:
-    """The device a request from beyond comes from, or None where it was never let in."""
-    found: Device | None = get_request_context().devices.known(
+    """Return the device of a network request, or None if not paired."""
+    device: Device | None = get_request_context().devices.known(
         request.cookies.get(get_cookie_name(), "")
     )
-    return found
+    return device
 
 
-NOT_LET_IN = (
+NOT_PAIRED = (
     "Not saved: this device is not paired. Open the first page of Wise Arc on it and enter a code."
 )
 NOT_OURS = "Not saved: the request came from another site. Use the pages of Wise Arc."
@@ -132,12 +145,12 @@ def limit_bodies(app: Flask, is_remote: bool = False) -> GetBodyLimit:
     def get_body_limit(path: str, headers: Mapping[str, str]) -> BodyLimit:
         environ = {f"HTTP_{name}": value for name, value in headers.items()}
         if is_remote:
-            environ[BEYOND] = "yes"
+            environ[FROM_NETWORK] = "yes"
         remote = is_beyond(environ)
         if remote:
             cookies = parse_cookie(headers.get("COOKIE", ""))
             if get_context(app).devices.known(cookies.get(_get_cookie_name(app), "")) is None:
-                return BodyLimit(MAX_UNPAIRED_BYTES, NOT_LET_IN)
+                return BodyLimit(MAX_UNPAIRED_BYTES, NOT_PAIRED)
         site, origin = headers.get("SEC_FETCH_SITE", ""), headers.get("ORIGIN")
         if _is_foreign(site, origin, _get_addresses(app, remote)):
             return BodyLimit(MAX_UNPAIRED_BYTES, NOT_OURS)
@@ -171,18 +184,18 @@ def get_client() -> str:
     return f"device {paired.id}" if paired else f"address {request.environ.get('REMOTE_ADDR', '')}"
 
 
-# what is shown to who was not let in: the page that lets in, and what it is made of
-OPEN_TO_ALL = ("devices.let_in", "devices.let_in_here", "static")
+# The addresses for unpaired devices: the pairing page and its files.
+OPEN_TO_ALL = ("devices.show_pairing", "devices.pair", "static")
 
 
 def _turn_away() -> ResponseReturnValue | None:
     known = list_known_addresses()
-    beyond = is_beyond(request.environ)
+    is_remote = is_beyond(request.environ)
     host = request.environ.get("HTTP_HOST", "").lower()
     # A browser can include the default port.
     names = {host, host.removesuffix(":80"), host.removesuffix(":443")}
     if names.isdisjoint(urlsplit(address).netloc for address in known):
-        where = f" Open {known[0]}/ instead." if known and not beyond else ""
+        where = f" Open {known[0]}/ instead." if known and not is_remote else ""
         return _build_plain(
             (
                 f"This is not an address of Wise Arc.{where or ' Ask for the right one.'} "
@@ -190,18 +203,18 @@ def _turn_away() -> ResponseReturnValue | None:
             ),
             421,
         )
-    return _refuse_foreign(known) or (_refuse_unpaired() if beyond else None)
+    return _refuse_foreign(known) or (_refuse_unpaired() if is_remote else None)
 
 
 def _refuse_unpaired() -> ResponseReturnValue | None:
-    """Nothing but the page that lets in for who was not let in."""
+    """Refuse everything except the pairing page to an unpaired device."""
     if request.endpoint in OPEN_TO_ALL or find_device() is not None:
         return None
     if request.method in _SAFE and request.accept_mimetypes.best != "application/json":
-        return redirect(url_for("devices.let_in"), 303)
+        return redirect(url_for("devices.show_pairing"), 303)
     if request.accept_mimetypes.best == "application/json":
-        return jsonify(error=NOT_LET_IN), 403
-    return _build_plain(NOT_LET_IN, 403)
+        return jsonify(error=NOT_PAIRED), 403
+    return _build_plain(NOT_PAIRED, 403)
 
 
 def _refuse_foreign(known: list[str]) -> ResponseReturnValue | None:
@@ -219,7 +232,7 @@ def _refuse_foreign(known: list[str]) -> ResponseReturnValue | None:
                 403,
             )
         return None
-    # said before anything of it is read
+    # The refusal comes before any of the body is read.
     request.max_content_length = current_app.config["LARGER_POSTS"].get(
         request.path, current_app.config["MAX_CONTENT_LENGTH"]
     )
@@ -229,5 +242,8 @@ def _refuse_foreign(known: list[str]) -> ResponseReturnValue | None:
 
 
 def _build_plain(sentence: str, code: int) -> Response:
-    """A sentence alone: no page of ours is built for who is turned away."""
+    """Return a page with only a sentence.
+
+    A refused client gets no page of the application.
+    """
     return Response(sentence + "\n", code, mimetype="text/plain")

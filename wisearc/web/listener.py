@@ -26,10 +26,10 @@ from ..services.errors import is_disk_full
 from .errors import describe_refusal
 
 THREADS = 16
-# an address with its head: many times what a joint or a search takes
+# An address with its headers: far larger than a joint or a search.
 MAX_HEADER_BYTES = 16 * 1024
-# seconds a connection may be silent, or behind the least rate at which a request is sent:
-# estimates, far from what this machine or a shop's net needs
+# The maximum time without data, s, and the minimum rate of a request: estimates, far from this
+# machine or a shop network.
 PATIENCE_S, MIN_BODY_BYTES_S = 10, 64 * 1024
 # Maximum time without progress of an answer, s. After SLOW_AFTER_S an answer needs a minimum rate.
 # Estimates: a phone with a bad connection is ten times as fast.
@@ -44,8 +44,8 @@ MAX_ACCEPTED_TOGETHER = 32
 RESERVED_FILES, MAX_CONNECTIONS = 200, 4000
 # At the descriptor limit the listener pauses. It logs a warning once in LOG_INTERVAL_S.
 PAUSE_S, LOG_INTERVAL_S = 0.25, 60.0
-# what is sent to a connection that was refused is thrown away for so long, so that its browser gets
-# to read why
+# The remaining data of a refused request is discarded for this time, so that the browser can show
+# the reason.
 LINGER_S, LINGER_BYTES = 3, 64 * 1024 * 1024
 _log = logging.getLogger(__name__)
 
@@ -76,6 +76,7 @@ class Refused(Error):  # type: ignore[misc]
         super().__init__(sentence)
 
     def to_response(self, ident: str | None = None) -> tuple[str, list[tuple[str, str]], bytes]:
+        """Return the response of the error."""
         headers = [
             ("Content-Type", "text/plain; charset=utf-8"),
             ("X-Content-Type-Options", "nosniff"),
@@ -91,6 +92,7 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
     refusal = ""
 
     def parse_header(self, header_plus: bytes) -> None:
+        """Parse the headers, and check the size of the body."""
         super().parse_header(header_plus)
         if self.content_length or self.chunked:
             limit = self.adj.get_body_limit(self.path, self.headers)
@@ -100,6 +102,7 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
             self.adj.max_request_body_size = limit.max_bytes + 1
 
     def received(self, data: bytes) -> int:
+        """Process data, and check the size of the body."""
         try:
             consumed = int(super().received(data))
         except OSError as error:
@@ -143,6 +146,7 @@ class Channel(HTTPChannel):  # type: ignore[misc]
         return bool(self.total_outbufs_len and self.sent_from_s)
 
     def write_soon(self, data: Any) -> int:
+        """Queue data of the answer."""
         if not self.total_outbufs_len:
             self.sent_from_s = self.progress_s = time.monotonic()
             self.written_bytes = self.received_bytes = 0
@@ -195,6 +199,7 @@ class Channel(HTTPChannel):  # type: ignore[misc]
         )
 
     def handle_read(self) -> None:
+        """Read data, and check the rate of the request."""
         if self.lingers:
             self._throw_away()
             return
@@ -204,19 +209,22 @@ class Channel(HTTPChannel):  # type: ignore[misc]
         elif not self.began:
             self.began, self.got = time.time(), 0
         else:
-            # silent from when it should have sent this much by
+            # The time from which the request is too slow.
             self.last_activity = min(self.last_activity, self.began + self.got / MIN_BODY_BYTES_S)
 
     def received(self, data: bytes) -> Any:
+        """Process received data."""
         self.got += len(data)
         result = super().received(data)
         self.refused = self.refused or any(isinstance(r.error, Refused) for r in self.requests)
         return result
 
     def readable(self) -> bool:
+        """Return whether the connection waits for data."""
         return bool(self.lingers or super().readable())
 
     def handle_close(self) -> None:
+        """Close the connection."""
         if self.refused and not self.lingers and self.connected:
             try:
                 self.socket.shutdown(socket.SHUT_WR)
@@ -248,9 +256,11 @@ class Listener(TcpWSGIServer):  # type: ignore[misc]
     _paused_until_s, _logged_s = 0.0, -1e9
 
     def readable(self) -> bool:
+        """Return whether the listener accepts connections."""
         return bool(super().readable()) and time.monotonic() >= self._paused_until_s
 
     def maintenance(self, now: float) -> None:
+        """Close stalled connections."""
         super().maintenance(now)
         now_s = time.monotonic()
         stalled: dict[str, list[Channel]] = {}
@@ -266,6 +276,7 @@ class Listener(TcpWSGIServer):  # type: ignore[misc]
                 channel.shut_down()
 
     def handle_accept(self) -> None:
+        """Accept waiting connections."""
         # After one event several connections can wait.
         for _ in range(MAX_ACCEPTED_TOGETHER):
             if not self._accept_one():
@@ -286,8 +297,8 @@ class Listener(TcpWSGIServer):  # type: ignore[misc]
         channels = self.active_channels.values()
         same_address = [channel for channel in channels if channel.addr[0] == address[0]]
         if len(same_address) >= MAX_PER_ADDRESS:
-            _close_longest_idle(same_address)
-        if len(channels) >= self.max_connections and not _close_longest_idle(channels):
+            _close_oldest_idle(same_address)
+        if len(channels) >= self.max_connections and not _close_oldest_idle(channels):
             connection.close()
             return True
         self.channel_class(self, connection, address, self.adj, map=self._map)
@@ -296,7 +307,7 @@ class Listener(TcpWSGIServer):  # type: ignore[misc]
     def _pause(self, error: OSError) -> None:
         """Close idle connections because no file descriptor is left, and accept again later."""
         for _ in range(20):
-            if not _close_longest_idle(self.active_channels.values()):
+            if not _close_oldest_idle(self.active_channels.values()):
                 break
         now = time.monotonic()
         self._paused_until_s = now + PAUSE_S
@@ -319,7 +330,7 @@ def _count_unsent_bytes(connection: socket.socket) -> int:
     return int.from_bytes(count, sys.byteorder)
 
 
-def _close_longest_idle(channels: Iterable[Channel]) -> bool:
+def _close_oldest_idle(channels: Iterable[Channel]) -> bool:
     """Close the connection that has been idle longest. Return whether there was one."""
     idle = [channel for channel in channels if channel.is_idle]
     if not idle:

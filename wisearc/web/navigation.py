@@ -1,5 +1,6 @@
-"""The places: each a package beside this file that declares its `PLACE`; a new one is its folder
-and nothing else.
+"""The sections: each is a package next to this file with its `PLACE`.
+
+A new section needs only its folder.
 """
 
 from __future__ import annotations
@@ -16,13 +17,11 @@ from .. import web
 
 
 class Place(Struct, frozen=True):
-    """A place of the application.
+    """A section of the application.
 
-    Its blueprint, under whose name it goes, with its templates (and `static`, if it has styles of
-    its own) in its folder; the page it begins at; its label; the letter that leads there after g;
-    where it stands among the rest; the stage of the work it is, by the heat tint that marks it, or
-    "" for one that stands by as a tool; the addresses that take more than a form, with how many
-    bytes.
+    Its folder has its blueprint of the same name, its templates, and optionally `static`. It has a
+    start page, a label, a shortcut letter after g, a position, a stage of the work with the heat
+    tint that marks it ("" for a tool), and the size limits of addresses with uploads, bytes.
     """
 
     blueprint: Blueprint
@@ -35,20 +34,26 @@ class Place(Struct, frozen=True):
 
     @property
     def key(self) -> str:
-        """Its name in endpoints, templates and styles."""
+        """Return its name in endpoints, templates and styles."""
         return self.blueprint.name
 
 
 @cache
 def list_sections() -> tuple[Place, ...]:
-    """Every place, in the order of the work. Raises ValueError where two go by one letter."""
+    """Return every section in the order of the work.
+
+    Raises:
+        ValueError: Two sections have the same letter.
+    """
     modules = [
         import_module(f"{web.__name__}.{m.name}") for m in iter_modules(web.__path__) if m.ispkg
     ]
-    found = sorted((m.PLACE for m in modules if hasattr(m, "PLACE")), key=lambda place: place.order)
-    letters = [place.letter for place in found]
+    sections = sorted(
+        (m.PLACE for m in modules if hasattr(m, "PLACE")), key=lambda place: place.order
+    )
+    letters = [place.letter for place in sections]
     if len(set(letters)) < len(letters):
         raise ValueError(
             f"two sections use one letter: {', '.join(letters)}. Give each a different one"
         )
-    return tuple(found)
+    return tuple(sections)

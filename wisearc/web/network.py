@@ -1,9 +1,9 @@
-"""Beyond this machine: a second listener on the shop's network, switched on and off while the first
-goes on.
+"""Network access.
 
-What comes in by it is marked, and whoever asks is let in as a device or sees nothing (`gate.py`).
-Nothing that a proxy says of a request is believed: what names another host, or has been passed on,
-counts as coming from beyond, whichever listener took it.
+A second listener on the shop network, switched on and off while the first continues. Its requests
+are marked, and only paired devices are served (`gate.py`). Headers of a proxy are not trusted: a
+request with another host name, or one that was forwarded, counts as a network request on any
+listener.
 """
 
 from __future__ import annotations
@@ -18,7 +18,7 @@ from wsgiref.types import WSGIEnvironment
 
 from ..core.errors import InputError
 
-BEYOND = "wisearc.beyond"
+FROM_NETWORK = "wisearc.beyond"
 _LOOPBACK = ("127.0.0.1", "localhost")
 # A proxy adds such headers. Their names differ.
 _PASSED_ON = re.compile(
@@ -31,48 +31,55 @@ NO_ADDRESS = (
 
 
 def is_beyond(environ: WSGIEnvironment) -> bool:
-    """Whether a request comes from beyond this machine, as far as can be told; in doubt it does."""
+    """Return whether a request comes from the network.
+
+    In doubt it does.
+    """
     host = environ.get("HTTP_HOST", "").lower().rpartition(":")
     name = host[0] or host[2]
     return (
-        BEYOND in environ
+        FROM_NETWORK in environ
         or name not in _LOOPBACK
         or any(_PASSED_ON.fullmatch(key) for key in environ)
     )
 
 
 def mark_network(app: Callable[..., Any]) -> Callable[..., Any]:
-    """An application whose requests are marked as coming from beyond."""
+    """Return an application with all requests marked as network requests."""
 
     def beyond(environ: WSGIEnvironment, start: Any) -> Any:
-        return app({**environ, BEYOND: "yes"}, start)
+        return app({**environ, FROM_NETWORK: "yes"}, start)
 
     return beyond
 
 
 def list_own_addresses() -> list[str]:
-    """This machine's addresses on its networks (IPv4), without asking anyone."""
-    found: list[str] = []
+    """Return the addresses of this machine on its networks (IPv4), without any request."""
+    addresses: list[str] = []
     with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe, suppress(OSError):
-        # nothing is sent: it only says by which address it would go
+        # Nothing is sent. The socket only shows the local address.
         probe.connect(("10.255.255.255", 9))
-        found.append(str(probe.getsockname()[0]))
+        addresses.append(str(probe.getsockname()[0]))
     with suppress(OSError):
-        found += [
+        addresses += [
             str(info[4][0])
             for info in socket.getaddrinfo(socket.gethostname(), None, socket.AF_INET)
         ]
-    return [one for one in dict.fromkeys(found) if not one.startswith(("127.", "0."))]
+    return [
+        address for address in dict.fromkeys(addresses) if not address.startswith(("127.", "0."))
+    ]
 
 
 class Network:
-    """The listeners beyond this machine. Parameters of `on`: listen, makes a server of an address
-    and port.
+    """The network listeners.
+
+    `listen` creates a server for an address and a port.
     """
 
     def __init__(self) -> None:
+        """Create a switched-off network."""
         self._guard = threading.Lock()
-        self._running: list[tuple[Any, threading.Thread]] = []
+        self._servers: list[tuple[Any, threading.Thread]] = []
         self._stop = threading.Event()
         self._listen: Callable[[str, int], Any] | None = None
         self.port = 0
@@ -80,27 +87,33 @@ class Network:
         self.addresses: tuple[str, ...] = ()
 
     def ready(self, listen: Callable[[str, int], Any], port: int, wanted: str = "") -> None:
-        """Say how it is listened, on which port, and on which address if not on all of this
-        machine's.
+        """Set the server factory, the port, and optionally the only address.
+
+        Args:
+            listen: Creates a server for an address and a port.
+            port: The port.
+            wanted: The address, or "" for all.
         """
         self._listen, self.port, self.wanted = listen, port, wanted
 
     @property
     def can(self) -> bool:
-        """Whether it can be switched on: where the application is served by the product's own
-        server.
-        """
+        """Return whether it can be switched on, which needs the server of the product."""
         return self._listen is not None
 
     @property
     def is_on(self) -> bool:
-        """Whether it listens."""
-        return bool(self._running)
+        """Return whether it is on."""
+        return bool(self._servers)
 
     def on(self) -> None:
-        """Listen. Raises InputError where no address can be had."""
+        """Start to listen.
+
+        Raises:
+            InputError: No address is available.
+        """
         with self._guard:
-            if self._running or self._listen is None:
+            if self._servers or self._listen is None:
                 return
             hosts = [self.wanted] if self.wanted else list_own_addresses()
             if not hosts:
@@ -122,7 +135,7 @@ class Network:
                     target=_serve, args=(server, self._stop), name="beyond", daemon=True
                 )
                 thread.start()
-                self._running.append((server, thread))
+                self._servers.append((server, thread))
             end = f":{self.port}" if self.port != 80 else ""
             name = socket.gethostname().lower()
             named = (
@@ -133,16 +146,16 @@ class Network:
             self.addresses = (*(f"http://{host}{end}" for host, _ in servers), *named)
 
     def off(self) -> None:
-        """Listen no more; what is under way there is ended."""
+        """Stop to listen, and end its connections."""
         with self._guard:
             self._stop.set()
-            for _, thread in self._running:
+            for _, thread in self._servers:
                 thread.join(timeout=5)
-            self._running, self.addresses = [], ()
+            self._servers, self.addresses = [], ()
 
 
 def _serve(server: Any, stop: threading.Event) -> None:
-    """Run a server until it is told to stop."""
+    """Run a server until it is stopped."""
     try:
         while not stop.is_set():
             server.asyncore.loop(timeout=0.25, map=server._map, use_poll=True, count=1)

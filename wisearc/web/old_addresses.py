@@ -30,12 +30,12 @@ def with_old_addresses(limits: Mapping[str, int]) -> dict[str, int]:
     {'/weld/log': 9, '/run/log': 9}
     """
     old = {today: section for section, today in SECTIONS.items()}
-    both = dict(limits)
+    both_limits = dict(limits)
     for address, size in limits.items():
         _, section, rest = address.split("/", 2)
         if section in old:
-            both[f"/{old[section]}/{rest}"] = size
-    return both
+            both_limits[f"/{old[section]}/{rest}"] = size
+    return both_limits
 
 
 @blueprint.route("/<any({}):section>".format(", ".join(SECTIONS)), methods=["GET", "POST"])

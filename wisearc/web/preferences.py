@@ -1,5 +1,6 @@
-"""The visitor's habits, in cookies: units, theme, single-letter keys, who stands at the bench. Set
-by a link, with script or without.
+"""The preferences of a user in cookies: units, theme, single-letter shortcuts, initials.
+
+A link sets them, with or without script.
 """
 
 from __future__ import annotations
@@ -9,16 +10,16 @@ from urllib.parse import urlsplit
 from flask import Flask, make_response, redirect, request
 from flask.typing import ResponseReturnValue
 
-from ..core.quantities import HABITS
+from ..core.quantities import UNIT_SYSTEMS
 
 THEMES = ("light", "dark")
 YEAR_S = 31_536_000
-# what a link can set, and to what
-KNOWN = {"habit": HABITS, "theme": THEMES, "keys": ("on", "off")}
+# The preferences that a link can set, and their values.
+KNOWN = {"habit": UNIT_SYSTEMS, "theme": THEMES, "keys": ("on", "off")}
 
 
 def init_app(app: Flask) -> None:
-    """Give every template the habits, and an address to set them by."""
+    """Give the preferences to every template, and register the address that sets them."""
     app.context_processor(
         lambda: {
             "habit": get_units(),
@@ -26,23 +27,23 @@ def init_app(app: Flask) -> None:
             "keys_on": request.cookies.get("keys") != "off",
         }
     )
-    app.add_url_rule("/habits", "habits", set_habits)
+    app.add_url_rule("/habits", "habits", set_preference)
 
 
 def get_units() -> str:
-    """The unit habit of this visitor, "mm" until another is chosen."""
-    habit = request.cookies.get("habit", "mm")
-    return habit if habit in HABITS else "mm"
+    """Return the unit system of this user, "mm" by default."""
+    units = request.cookies.get("habit", "mm")
+    return units if units in UNIT_SYSTEMS else "mm"
 
 
 def get_theme() -> str:
-    """The theme chosen, or "" to follow the device."""
+    """Return the selected theme, or "" to follow the device."""
     chosen = request.cookies.get("theme", "")
     return chosen if chosen in THEMES else ""
 
 
-def set_habits() -> ResponseReturnValue:
-    """Set what the address says, and go back to the page it was asked from."""
+def set_preference() -> ResponseReturnValue:
+    """Set the preference in the address, and return to the page of the link."""
     answer = make_response(redirect(back_where("/"), 302))
     for name, allowed in KNOWN.items():
         if (value := request.args.get(name, "")) in allowed:
@@ -51,12 +52,12 @@ def set_habits() -> ResponseReturnValue:
 
 
 def back_where(otherwise: str) -> str:
-    """The page of ours that a request came from, as a path; another where it came from none."""
-    came = urlsplit(request.referrer or "")
+    """Return the path of the page before this request, or another path."""
+    referrer = urlsplit(request.referrer or "")
     if (
-        came.netloc != request.host
-        or not came.path.startswith("/")
-        or came.path.startswith(("//", "/\\"))
+        referrer.netloc != request.host
+        or not referrer.path.startswith("/")
+        or referrer.path.startswith(("//", "/\\"))
     ):
         return otherwise
-    return came.path + (f"?{came.query}" if came.query else "")
+    return referrer.path + (f"?{referrer.query}" if referrer.query else "")

@@ -26,12 +26,19 @@ def serve(
     address: str = "",
     network: str | None = None,
 ) -> int:
-    """Run until interrupted. Parameters: data folder; port on 127.0.0.1, 0 for a free one; address,
-    one it is reached by besides; network, the address beyond this machine to listen on, "" for all
-    of them, None as it was switched last.
+    """Serve until interrupted.
 
-    Raises InputError where the port cannot be had, StoreError where the data cannot be used or is
-    served already.
+    Args:
+        data: The data folder.
+        port: Port on 127.0.0.1, 0 for a free one.
+        demo: Whether to fill an empty library with the demo.
+        browser: Whether to open a browser.
+        address: A further address of the server.
+        network: The network address to listen on, "" for all, None for the saved setting.
+
+    Raises:
+        InputError: The port is not available.
+        StoreError: The data cannot be used, or another server uses it.
     """
     from . import create_app
     from .gate import ADDRESSES, limit_bodies, list_addresses
@@ -45,7 +52,7 @@ def serve(
         if is_large(data):
             sys.stdout.write("Checking the library before the start …\n")
             sys.stdout.flush()
-        app = create_app(data, held=held, told=_print_progress)
+        app = create_app(data, held=held, on_progress=_print_progress)
         if demo and not get_context(app).store.reads_only:
             from ..services.maintenance.demo import fill_if_empty
 
@@ -55,23 +62,23 @@ def serve(
         try:
             server = listen(app, port, limit_bodies(app))
         except OSError as error:
-            words = (
+            text = (
                 f"cannot be used ({error.strerror}). Stop the other program or give another "
                 "port with --port"
             )
-            raise InputError("port", port, words) from error
+            raise InputError("port", port, text) from error
         app.config[ADDRESSES] = list_addresses(server.effective_port, address)
-        beyond = get_context(app).network
-        beyond.ready(
+        listener = get_context(app).network
+        listener.ready(
             lambda host, at: listen(mark_network(app), at, limit_bodies(app, is_remote=True), host),
             server.effective_port,
             network or "",
         )
-        here = f"http://127.0.0.1:{server.effective_port}/"
+        own_address = f"http://127.0.0.1:{server.effective_port}/"
         if held:
-            held.at(here)
+            held.at(own_address)
         sys.stdout.write(
-            f"Wise Arc runs at {here}  (data in {data.resolve()}; press Ctrl+C to stop)\n"
+            f"Wise Arc runs at {own_address}  (data in {data.resolve()}; press Ctrl+C to stop)\n"
         )
         if get_context(app).store.reads_only:
             sys.stdout.write(
@@ -86,16 +93,16 @@ def serve(
         if anchor is not None:
             get_context(app).file_collector.start()
             get_context(app).background.start(anchor.run)
-        # What a start made stays: later searches for unused objects leave it out.
+        # Objects of the start stay, so later garbage collections skip them.
         gc.freeze()
         if browser:
-            threading.Timer(0.3, webbrowser.open, [here]).start()
+            threading.Timer(0.3, webbrowser.open, [own_address]).start()
         try:
             server.run()
         except KeyboardInterrupt:
             pass
         finally:
-            beyond.off()
+            listener.off()
             get_context(app).close()
             server.close()
             if anchor is not None:
@@ -104,19 +111,21 @@ def serve(
 
 
 def _listen_beyond(app: Any, asked: bool) -> None:
-    """Listen beyond this machine, and say what that means. Raises InputError where it was asked for
-    and cannot be.
+    """Start the network listener, and print its meaning.
+
+    Raises:
+        InputError: It was requested and is not possible.
     """
-    beyond = get_context(app).network
+    network = get_context(app).network
     try:
-        beyond.on()
+        network.on()
     except InputError as error:
         if asked:
             raise
         sys.stdout.write(f"Not available on the network: {error}\n")
         return
     sys.stdout.write(
-        f"On the network at {beyond.addresses[0]}/ for paired devices (Shop, "
+        f"On the network at {network.addresses[0]}/ for paired devices (Shop, "
         "Devices). This is plain http: others on that network can read the traffic.\n"
     )
 

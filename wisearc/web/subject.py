@@ -1,4 +1,4 @@
-"""What is set up: a joint by its link, or a draft or procedure by its number."""
+"""The subject of a page: a joint by its link, or a draft or procedure by its number."""
 
 from __future__ import annotations
 
@@ -12,16 +12,18 @@ from ..core.plan.plan import Plan
 from ..core.run.verification import Bands
 from ..services.errors import Missing
 from ..services.inventory.shop import load_shop
-from ..services.planning.planning import cached_plan, query_text, read_query
+from ..services.planning.planner import cached_plan, query_text, read_query
 from ..services.procedures import book
 from ..services.records import Revision
-from ..services.set_up import setting_up
+from ..services.set_up import checklists
 from ..services.templates.templates import cut_link
 
 
 class Subject(Struct, frozen=True):
-    """What is set up: how it is called among set-ups, its number or "", its plan, its page, where
-    it goes on and goes back to; the revision it is, and what that holds within.
+    """The subject.
+
+    Its name among set-ups, number or "", plan, page, next and previous page, revision, allowed
+    ranges.
     """
 
     what: str
@@ -29,19 +31,23 @@ class Subject(Struct, frozen=True):
     plan: Plan
     address: str
     onward: str
-    onward_words: str
+    next_label: str
     back: str
     revision: Revision | None = None
     bands: Bands | None = None
 
     @property
     def cut(self) -> str:
-        """The query of the template of its tube's end, "" where that is square."""
+        """Return the query of the template for its tube end, or "" for a square end."""
         return cut_link(self.plan)
 
 
 def find_by_link(link: str) -> Subject:
-    """The subject of a joint's link. Raises Missing where it is none."""
+    """Return the subject of the link of a joint.
+
+    Raises:
+        Missing: The link is not valid.
+    """
     joint, problems = read_query(parse_qsl(link))
     if problems or not link:
         raise Missing("This address contains no joint. Open Plan, and go to Set up from there.")
@@ -59,15 +65,23 @@ def find_by_link(link: str) -> Subject:
 
 
 def find_by_number(number: str, letter: str) -> Subject:
-    """The subject of a revision. Raises Missing."""
+    """Return the subject of a revision.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+
+    Raises:
+        Missing: The revision does not exist.
+    """
     revision = book.find(number, letter)
     label = f"{revision.procedure.label} {revision.letter}"
     at = {"number": revision.procedure.label, "letter": revision.letter}
     page = url_for("procedures.revision", number=at["number"], letter=at["letter"])
-    what = setting_up.format_subject(revision.procedure.label, revision.letter)
-    plan = setting_up.plan_kept(revision.procedure.label, revision.letter)
+    subject = checklists.format_subject(revision.procedure.label, revision.letter)
+    plan = checklists.plan_kept(revision.procedure.label, revision.letter)
     return Subject(
-        what,
+        subject,
         label,
         plan,
         url_for("set_up.kept", number=at["number"], letter=at["letter"]),
@@ -80,9 +94,9 @@ def find_by_number(number: str, letter: str) -> Subject:
 
 
 def find_subject(form: Mapping[str, str]) -> Subject:
-    """The subject that a form names."""
-    what = form.get("what", "")
-    if what.startswith(setting_up.KEPT):
-        number, _, letter = what.removeprefix(setting_up.KEPT).partition("/")
+    """Return the subject of a form."""
+    subject = form.get("what", "")
+    if subject.startswith(checklists.KEPT):
+        number, _, letter = subject.removeprefix(checklists.KEPT).partition("/")
         return find_by_number(number, letter)
-    return find_by_link(what)
+    return find_by_link(subject)

@@ -29,9 +29,11 @@ class TemplateCache(FileSystemBytecodeCache):
         super().__init__(str(folder))
 
     def load_bytecode(self, bucket: Bucket) -> None:
+        """Load a compiled template."""
         with suppress(OSError):
             super().load_bytecode(bucket)
 
     def dump_bytecode(self, bucket: Bucket) -> None:
+        """Save a compiled template."""
         with suppress(OSError):
             super().dump_bytecode(bucket)

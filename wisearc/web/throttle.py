@@ -1,6 +1,4 @@
-"""Heavy requests by turns: a few at a time, so that a page stays quick beside however many of
-them.
-"""
+"""Queueing of slow requests: a few at a time, so that pages stay fast."""
 
 from __future__ import annotations
 
@@ -10,12 +8,12 @@ from flask import Flask, g, request
 
 from .context import get_context
 
-# a plan with more pins than hands set, an address longer than joints have. Estimates
+# More manual answers than people set, and a longer address than joints have. Estimates.
 MANY_PINS, LONG_ADDRESS = 4, 1500
 
 
 def init_app(app: Flask) -> None:
-    """Give heavy requests their turn, each application by itself."""
+    """Queue the slow requests of an application."""
 
     def wait() -> None:
         if is_heavy(
@@ -35,5 +33,10 @@ def init_app(app: Flask) -> None:
 
 
 def is_heavy(query: bytes, file: bool = False) -> bool:
-    """Whether a request may take long: a plan with much in its address, or a file to read."""
+    """Return whether a request can be slow: a plan with a long address, or an uploaded file.
+
+    Args:
+        query: The query.
+        file: Whether the request has a file.
+    """
     return file or query.count(b"pin") > MANY_PINS or len(query) > LONG_ADDRESS

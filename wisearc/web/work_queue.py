@@ -21,7 +21,7 @@ class WorkQueue:
 
     def __init__(self) -> None:
         """Create an empty queue."""
-        self._running = threading.BoundedSemaphore(MAX_RUNNING)
+        self._active = threading.BoundedSemaphore(MAX_RUNNING)
         self._queued = threading.BoundedSemaphore(MAX_RUNNING + MAX_WAITING)
 
     @contextmanager
@@ -34,11 +34,11 @@ class WorkQueue:
         if not self._queued.acquire(blocking=False):
             raise ServiceUnavailable(BUSY)
         try:
-            if not self._running.acquire(timeout=MAX_WAIT_S):
+            if not self._active.acquire(timeout=MAX_WAIT_S):
                 raise ServiceUnavailable(BUSY)
             try:
                 yield
             finally:
-                self._running.release()
+                self._active.release()
         finally:
             self._queued.release()

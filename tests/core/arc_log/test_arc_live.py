@@ -1,4 +1,4 @@
-"""The arc while it burns: sums as a log of the same says, on and off each once it lasts."""
+"""The running arc: its sums equal those of its log, and a change of state counts once it lasts."""
 
 import unittest
 
@@ -19,7 +19,7 @@ class AsItBurns(unittest.TestCase):
             found.take((t, a, None, g))
         return found
 
-    def test_sums_as_a_log_says(self) -> None:
+    def test_sums_equal_those_of_the_log(self) -> None:
         time, current, gas = WAVE.rows()
         log, live = analyse(make_readings(time, current, gas=gas)), self.live(WAVE)
         self.assertAlmostEqual(live.arc_s, log.seam_arc_s, delta=0.6)
@@ -33,7 +33,7 @@ class AsItBurns(unittest.TestCase):
     def test_on_and_off_only_once_it_lasts(self) -> None:
         live = Live()
         for i in range(200):
-            # a spark of 0.1 s, then an arc with a reading of nought in it
+            # A spark of 0.1 s, then an arc with a reading of zero.
             amps = 50.0 if 10 <= i < 15 or (50 <= i < 150 and i != 90) else 0.0
             live.take((i * 0.02, amps, 10.0, None))
         self.assertEqual(live.strikes, 1)
@@ -48,13 +48,13 @@ class AsItBurns(unittest.TestCase):
         self.assertEqual(live.rows, 21)
         self.assertLess(live.energy_kj, 50 * 10 * 1.91 / 1000)
 
-    def test_the_last_seconds_are_told(self) -> None:
+    def test_last_seconds_are_reported(self) -> None:
         live = Live()
         time, current, gas = replace(WAVE, arc=60).rows()
         for t, a, g in zip(time, current, gas, strict=True):
             if t < 40:
                 live.take((t, a * (1.3 if t > 30 and a > 50 else 1.0), None, g))
-        log = live.looked_at(
+        log = live.summarise_recent(
             {
                 "peak_a": (99.0, 121.0),
                 "rate_pps": (1.6, 2.5),
@@ -68,9 +68,9 @@ class AsItBurns(unittest.TestCase):
     def test_minimum_number_of_rows(self) -> None:
         live = Live()
         for i in range(10):
-            self.assertIsNone(live.looked_at({}))
+            self.assertIsNone(live.summarise_recent({}))
             live.take((i * 0.02, 50.0, 10.0, None))
-        self.assertEqual(live.looked_at({}).rows, 10)
+        self.assertEqual(live.summarise_recent({}).rows, 10)
 
     def test_gaps_over_a_second_are_ignored(self) -> None:
         for step, gas_s in ((1.0, 1.0), (1.01, 0.0)):

@@ -1,5 +1,6 @@
-"""Logs of known waveforms: rate, share on, levels, stretches and slopes come out as they were put
-in; logs in pieces as the whole.
+"""Logs of known waveforms: frequency, peak time, levels, intervals and slopes equal the input.
+
+Logs in pieces equal the complete log.
 """
 
 import unittest
@@ -21,7 +22,7 @@ from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
 
 SLOW = Wave(rate=1.5, on=0.3, peak=110, background=5.5)
-# the schools of pulse, read fast and slowly, with slopes and without
+# The pulse patterns, logged fast and slowly, with and without slopes.
 PULSED = [
     SLOW,
     replace(SLOW, hz=20, background=11, down=2.0),
@@ -100,7 +101,7 @@ class KnownWaves(unittest.TestCase):
                 self.assertLess(abs(one.taper_s - wave.down), within)
 
     def test_a_taper_within_one_beat_of_a_slow_shallow_pulse(self) -> None:
-        """1 pulse a second, 60 and 42 A: what leaves the background tells of the slope."""
+        """1 pulse a second, 60 and 42 A: the end of the background shows the slope."""
         slow = Wave(rate=1.0, on=0.5, peak=60, background=42)
         for down in (1.0, 0.6):
             for noise in (0.5, 3.0):
@@ -111,7 +112,7 @@ class KnownWaves(unittest.TestCase):
             self.assertEqual(known(wave).stretches[0].taper_s, 0.0)
 
     def test_run_at_less_for_a_while_is_no_slope(self) -> None:
-        # a slip of 25 % over most of it, then back to what is set and a taper of 2 s
+        # A deviation of 25 % over most of it, then back to the setting and a down-slope of 2 s.
         time, current, _ = replace(SLOW, arc=40, down=2.0, noise=0.5).rows()
         slipped = np.where((time < 30) & (current > 50), current * 1.3, current)
         one = analyse(make_readings(time, slipped)).stretches[0]
@@ -186,11 +187,12 @@ class KnownWaves(unittest.TestCase):
 
 
 class Energy(unittest.TestCase):
-    """ASME IX QW-409.1(c), the energy form: energy over length; EN 1011-1: 0.6 of it for TIG (from
-    memory).
+    """ASME IX QW-409.1(c), the energy form.
+
+    Energy over length; EN 1011-1: 0.6 of it for TIG (from memory).
     """
 
-    def test_by_hand(self) -> None:
+    def test_case_calculated_manually(self) -> None:
         # 50 A at 10.5 V for 100 s: 52.5 kJ; over 350 mm 0.15 kJ/mm, and 0.09 by EN
         current = np.concatenate((np.zeros(10), np.full(10_000, 50.0), np.zeros(10)))
         log = analyse(
@@ -221,7 +223,7 @@ class Energy(unittest.TestCase):
 
 
 class InPieces(unittest.TestCase):
-    def test_parts_come_to_the_whole(self) -> None:
+    def test_parts_add_up_to_the_total(self) -> None:
         waves = [replace(SLOW, arc=20, seed=s, lost=0.01, jitter=0.2, noise=1.0) for s in range(4)]
         pieces, at = [], 0.0
         for wave in waves:
@@ -243,7 +245,7 @@ class InPieces(unittest.TestCase):
             whole.energy_kj, sum(p.energy_kj for p in each), delta=1e-3 * whole.energy_kj
         )
 
-    def test_smoothing_few_rows_is_smoothing_many(self) -> None:
+    def test_smoothing_in_blocks_equals_one_pass(self) -> None:
         values = np.random.default_rng(3).normal(50, 3, 500)
         for rows in (1, 3, 5, 9, 11, 51):
             half = rows // 2
@@ -332,7 +334,7 @@ class Held(unittest.TestCase):
             self.assertIn("postflow_s", found)
         self.assertEqual(held["postflow_s"][0], plan.gas.postflow_s)
 
-    def test_bands_of_the_book_are_what_holds(self) -> None:
+    def test_ranges_of_the_procedure_are_the_limits(self) -> None:
         self.assertEqual(
             get_limits(self.plan, {"machine_a": [90.0, 100.0]})["peak_a"], (90.0, 100.0)
         )
@@ -355,7 +357,7 @@ class Bad(unittest.TestCase):
             amps = make_readings(np.arange(20) * 0.1, np.where(np.arange(20) == 7, 4 * volts, 50.0))
             self.assertEqual(amps.bad_rows, left or int(np.isnan(volts)), volts)
 
-    def test_a_log_that_begins_or_ends_with_the_arc_on_tells_no_slope(self) -> None:
+    def test_log_cut_off_during_the_arc_has_no_slope(self) -> None:
         time, current, _ = Wave(hz=100, up=1.0, down=3.0, noise=0.5).rows()
         inside = (time > 1.3) & (time < 60.0)
         one = analyse(make_readings(time[inside], current[inside])).stretches[0]
@@ -394,7 +396,7 @@ class Pyramid(unittest.TestCase):
                 )
                 self.assertTrue((np.diff(found.start_s) >= 0).all())
 
-    def test_a_column_holds_what_lies_in_it(self) -> None:
+    def test_column_contains_the_values_of_its_interval(self) -> None:
         time, values = np.arange(100_000) * 0.01, np.sin(np.arange(100_000) * 0.001)
         found = read_columns(build_pyramid(time, values), 100.0, 900.0, 400)
         for start, end, low, high in zip(

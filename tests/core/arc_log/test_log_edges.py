@@ -1,5 +1,7 @@
-"""Each threshold of the arc log, just inside and just outside: arc, spark, tack, pulse, gap, and
-excursions from an allowed range. The values follow from the sentence of each rule.
+"""Each threshold of the arc log, just inside and just outside.
+
+Arc, spark, tack, pulse, gap, and excursions from an allowed range. The values follow from the
+sentence of each rule.
 """
 
 import unittest
@@ -18,7 +20,7 @@ from wisearc.core.errors import InputError
 
 
 def spans(*pieces: tuple[float, float], hz: float = 1000.0) -> Readings:
-    """Readings of currents that each stand for so long, (s, A)."""
+    """Return readings of currents for given times, (s, A)."""
     current = np.concatenate([np.full(round(s * hz), float(a)) for s, a in pieces])
     return Readings(np.arange(len(current)) / hz, current)
 
@@ -137,7 +139,7 @@ class Slope(unittest.TestCase):
         self.assertAlmostEqual(up, 9.99 / 2, places=6)
 
     def shallow(self, share: float) -> float:
-        """The taper over one beat, from a background of so much of the peak."""
+        """Return a log with a down-slope over one cycle, from a fraction of the peak."""
         hz, peak = 100.0, 60.0
         time = np.arange(2000) / hz
         current = np.where(time % 1 < 0.5, peak, share * peak)
@@ -165,9 +167,9 @@ class Pulsing(unittest.TestCase):
                 self.assertEqual(found is not None, two)
 
     def test_a_level_of_a_hundredth_is_none(self) -> None:
-        for few, two in ((2, True), (0, False)):
-            with self.subTest(few=few):
-                levels = np.array([10.0] * (100 - few) + [50.0] * few)
+        for rows, two in ((2, True), (0, False)):
+            with self.subTest(few=rows):
+                levels = np.array([10.0] * (100 - rows) + [50.0] * rows)
                 self.assertEqual(find_two_levels(levels, 0.0) is not None, two)
 
     def test_of_a_slope_there_are_no_two_levels(self) -> None:
@@ -254,7 +256,7 @@ class Left(unittest.TestCase):
             (1.0, 66.4, 0),
             (1.0, 65.8, 0),
             (1.0, 70.0, 1),
-            # over a quarter of a second smoothed, so much outside for half a second
+            # Smoothed over a quarter of a second, outside by this amount for half a second.
             (0.3, 70.0, 0),
             (0.7, 70.0, 1),
             (0.42, 70.0, 0),
@@ -305,7 +307,7 @@ class Left(unittest.TestCase):
 
 
 class Rows(unittest.TestCase):
-    """What is a reading, and what a gap."""
+    """Valid readings, and gaps."""
 
     def gaps(self, step: float, hole: float) -> int:
         time = np.concatenate((np.arange(100) * step, 99 * step + hole + np.arange(100) * step))
@@ -359,9 +361,9 @@ class Rows(unittest.TestCase):
         self.assertEqual(make_readings(time[:2], np.array([50.0, 50.0])).rows, 2)
 
     def test_no_scatter_of_two_rows(self) -> None:
-        two, three = (Readings(np.arange(n) / 10, np.arange(n) * 10.0) for n in (2, 3))
+        two, three_rows = (Readings(np.arange(n) / 10, np.arange(n) * 10.0) for n in (2, 3))
         self.assertEqual(two.scatter_a, 0.0)
-        self.assertGreater(three.scatter_a, 0.0)
+        self.assertGreater(three_rows.scatter_a, 0.0)
         self.assertEqual(Readings(np.array([0.0]), np.array([1.0])).step_s, 1.0)
         self.assertEqual(Readings(np.array([0.0, 0.5]), np.ones(2)).step_s, 0.5)
 
@@ -386,9 +388,9 @@ class Rows(unittest.TestCase):
         values = np.arange(40.0) ** 2
         for rows in (1, 3, 9, 11, 39):
             half = rows // 2
-            by_hand = [values[max(0, i - half) : i + half + 1].mean() for i in range(len(values))]
+            manual = [values[max(0, i - half) : i + half + 1].mean() for i in range(len(values))]
             with self.subTest(rows=rows):
-                np.testing.assert_allclose(smooth_rows(values, rows), by_hand, rtol=1e-12)
+                np.testing.assert_allclose(smooth_rows(values, rows), manual, rtol=1e-12)
 
 
 if __name__ == "__main__":

@@ -1,1 +1,1 @@
-"""From what is seen to the one change."""
+"""From the observations to the one change."""

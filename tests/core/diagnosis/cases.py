@@ -31,8 +31,9 @@ def of(**more: Any) -> Plan:
 def said(
     made: Plan, faults: tuple[str, ...] = (), before: tuple[Before, ...] = (), **more: Any
 ) -> Reading:
-    """What a run says that was made as its plan says, but for what is given; parts are laid over
-    the plan's.
+    """Return a run as planned, with changes.
+
+    Parts are merged with those of the plan.
     """
     run = samples.run(dict(made.joint), good=False, faults=list(faults))
     for key, value in more.items():
@@ -40,6 +41,6 @@ def said(
     return diagnose_run(typed(run), made, ASSUMED, before)
 
 
-def plan_of(joint: Any) -> Plan:
+def make_case_plan(joint: Any) -> Plan:
     """The plan of a joint's data."""
     return make_plan(make_joint(joint), ASSUMED)

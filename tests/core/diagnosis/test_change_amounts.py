@@ -14,13 +14,15 @@ from wisearc.core.diagnosis.attempts import list_complaints
 from wisearc.core.diagnosis.changes import Change, Refused, list_changes
 from wisearc.core.diagnosis.signs import list_signs
 from wisearc.core.plan.plan import Plan
-from wisearc.core.run.inspection import place_words
+from wisearc.core.run.inspection import describe_place
 from wisearc.core.shop.shop import ASSUMED, Machine
 
 
-class HowFar(unittest.TestCase):
-    """How far each change goes: 5 to 10 % of current, 10 % of pace, 2 s of gas by the handbook
-    (common practice); the rest estimates.
+class ChangeAmounts(unittest.TestCase):
+    """The size of each change.
+
+    5 to 10 % of current, 10 % of travel speed, 2 s of gas by the handbook (common practice); the
+    others are estimates.
     """
 
     def change(self, cause: str, code: str, made: Plan, **more: Any) -> Change | Refused | None:
@@ -41,13 +43,13 @@ class HowFar(unittest.TestCase):
 
     def test_figures(self) -> None:
         butt = plan("butt", **STEADY)
-        steady, pace, gas = butt.current.steady_a, butt.travel.speed_mm_s, butt.gas
+        steady, travel_speed, gas = butt.current.steady_a, butt.travel.speed_mm_s, butt.gas
         for code, cause, before, after, more in (
             ("amps-up", "heat-low", steady, round(1.10 * steady), {"faults": ["cold"]}),
             ("amps-up", "root-cold", steady, round(1.05 * steady), {"faults": ["keyhole"]}),
             ("amps-down", "heat-high", steady, round(0.9 * steady), {}),
-            ("slower", "heat-low", pace, round(0.9 * pace, 2), {}),
-            ("faster", "heat-high", pace, round(1.1 * pace, 2), {}),
+            ("slower", "heat-low", travel_speed, round(0.9 * travel_speed, 2), {}),
+            ("faster", "heat-high", travel_speed, round(1.1 * travel_speed, 2), {}),
             ("postflow-longer", "left-early", gas.postflow_s, gas.postflow_s + 2, {}),
             (
                 "hold-still",
@@ -108,7 +110,7 @@ class HowFar(unittest.TestCase):
         self.assertEqual(bigger, (butt.torch.cup, {8: 10, 10: 12, 12: 14}[butt.torch.cup]))
 
     def test_limits(self) -> None:
-        """Each change just inside its limit and just outside: estimates, what a dial can show."""
+        """Each change just inside and just outside its limit: estimates, what a dial resolves."""
         butt = plan("butt", **STEADY)
         post_s, flow, cup = butt.gas.postflow_s, butt.gas.flow_l_min, butt.torch.cup
         for cause, code, part, values, found in (
@@ -169,8 +171,8 @@ class HowFar(unittest.TestCase):
                 plan("tube-butt", samples.tube(), length="all-round", purge_target_ppm=20),
             )
         )
-        far = plan("butt", **STEADY, pins={"cup": 8, "stickout_mm": 14})
-        self.assertEqual(self.moved("cover-small", "stickout-shorter", far), (14.0, 12.0))
+        moved = plan("butt", **STEADY, pins={"cup": 8, "stickout_mm": 14})
+        self.assertEqual(self.moved("cover-small", "stickout-shorter", moved), (14.0, 12.0))
         plain = plan("edge", member(thickness="1 mm"), pins={"front_end": "plain"})
         self.assertEqual(self.moved("edge-splits", "lens", plain), ("plain", "gas-lens"))
 
@@ -223,7 +225,7 @@ class HowFar(unittest.TestCase):
             "copper bars",
         )
 
-    def test_aim_by_which_side_is_thick_and_a_rod_that_does_not_harden(self) -> None:
+    def test_aim_follows_the_thicker_side_and_the_rod_does_not_harden(self) -> None:
         unlike, like = (
             plan("tee", member("304L", "1 mm"), member("304L", "2 mm")),
             plan("outside-corner", member(thickness="1.2 mm")),
@@ -249,7 +251,7 @@ class HowFar(unittest.TestCase):
             )
         )
 
-    def test_a_plan_of_older_rules_is_changed_to_what_today_asks_at_least(self) -> None:
+    def test_older_plan_is_raised_to_the_current_minimum(self) -> None:
         butt = plan("butt", **STEADY)
         older = replace(butt, gas=replace(butt.gas, postflow_s=butt.gas.postflow_s - 4))
         self.assertEqual(
@@ -257,9 +259,10 @@ class HowFar(unittest.TestCase):
             (older.gas.postflow_s, butt.gas.postflow_s),
         )
 
-    def test_what_a_standing_caution_forbids_stays_forbidden(self) -> None:
-        """A torch past its rating, a jet that is too slow, one that tears: no change goes further
-        that way, though nothing new is said.
+    def test_change_forbidden_by_a_caution_stays_forbidden(self) -> None:
+        """A torch above its rating, a jet that is too slow or turbulent.
+
+        No change makes it worse, even without a new caution.
         """
         machine = replace(ASSUMED, machines=(Machine(name="large", most_a=400.0),))
         hot = plan(
@@ -301,7 +304,7 @@ class HowFar(unittest.TestCase):
             [0.0, 1.0],
         )
         shown = [
-            place_words(place)
+            describe_place(place)
             for place in ("stops", [0, 1], [0.0, 0.2], [0.2, 0.8], [0.8, 1.0], [0.3, 0.55])
         ]
         self.assertEqual(
@@ -335,7 +338,7 @@ class HowFar(unittest.TestCase):
             ("dull grey face", "oxidised root"),
         )
 
-    def test_what_stands_is_not_proposed(self) -> None:
+    def test_current_value_is_not_proposed(self) -> None:
         butt = plan("butt", **STEADY)
         for cause, code in (
             ("heat-low", "set-as-planned"),
@@ -352,7 +355,7 @@ class HowFar(unittest.TestCase):
             ("bead-heavy", "smaller-bead"),
         ):
             self.assertIsNone(self.change(cause, code, butt), (cause, code))
-        # within 8 % of current and 13 % of pace it is as planned
+        # Within 8 % of current and 13 % of travel speed it counts as planned.
         self.assertIsNone(
             self.change(
                 "heat-low", "set-as-planned", butt, set={"current_a": 0.925 * butt.slopes.machine_a}

@@ -59,7 +59,7 @@ class EveryRow(unittest.TestCase):
                 if change:
                     self.assertEqual(found.change and found.change.code, change)
 
-    def test_pairs_that_share_a_sign_are_told_apart(self) -> None:
+    def test_causes_that_share_a_sign_are_distinguished(self) -> None:
         butt, glow = of(), of().heat.glow_after_stop_s
         arc = {"by": "log", "mean_a": of().slopes.mean_a, "arc_s": of().travel.arc_time_s}
         purged = plan(**FLANGE)
@@ -169,7 +169,7 @@ class EveryRow(unittest.TestCase):
                     [(r.cause.key, round(r.weight, 2)) for r in found.causes],
                 )
 
-    def test_dull_edges_that_stand_up_are_covered_first(self) -> None:
+    def test_dull_raised_edges_are_treated_as_poor_shielding(self) -> None:
         found = said(
             of(), ("cold", "grey"), seen={"where": {"grey": [0, 1]}, "told": {"draught": True}}
         )

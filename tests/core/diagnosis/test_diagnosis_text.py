@@ -16,8 +16,8 @@ from wisearc.core.run.verification import judge_run
 from wisearc.core.shop.shop import ASSUMED
 
 
-class WhatIsSaid(unittest.TestCase):
-    def test_contradictions_are_told_and_both_are_kept(self) -> None:
+class DiagnosisText(unittest.TestCase):
+    def test_contradictory_signs_are_reported_and_both_saved(self) -> None:
         found = said(
             of(back="open", service="dry"),
             (),
@@ -73,8 +73,9 @@ class WhatIsSaid(unittest.TestCase):
         self.assertEqual(in_source("diagnosis"), told)
 
     def test_the_verdict(self) -> None:
-        """Silver to straw good, to blue acceptable where corrosion duty is light, grey not: common
-        practice, no source.
+        """Silver to straw good, to blue acceptable where corrosion duty is light, grey not.
+
+        Common practice, no source.
         """
         dry, wet = of(service="dry"), of(service="wet")
         for front, light, hard in (
@@ -118,7 +119,7 @@ class WhatIsSaid(unittest.TestCase):
             (found.verdict, found.causes, found.change, found.question), ("good", (), None, None)
         )
 
-    def test_the_question_tells_the_two_likeliest_apart(self) -> None:
+    def test_question_distinguishes_the_two_likeliest_causes(self) -> None:
         found = said(of(), ("grey",))
         asked = found.question
         assert asked is not None
@@ -154,7 +155,7 @@ class Attempts(unittest.TestCase):
     def test_runs_without_a_recommended_change(self) -> None:
         """The differences of two runs explain the result."""
         words = {key: Sentence(key) for key in ("gas", "current", "pace")}
-        for keys, again, expected in (
+        for keys, repeated, expected in (
             ((), (), ""),
             (("gas",), (), "Better through this change."),
             (("gas", "current"), (), "Better, but several changes may be the cause."),
@@ -162,7 +163,7 @@ class Attempts(unittest.TestCase):
             (("gas", "current"), ("grey",), ""),
         ):
             differs = {key: words[key] for key in keys}
-            found = attempts._judge_change(None, None, "acceptable", None, differs, again)
+            found = attempts._judge_change(None, None, "acceptable", None, differs, repeated)
             self.assertEqual(found, expected)
 
     def test_minimum_difference(self) -> None:

@@ -4,7 +4,7 @@ import math
 import unittest
 
 from tests import samples
-from tests.core.diagnosis.cases import of, plan_of, said
+from tests.core.diagnosis.cases import make_case_plan, of, said
 from tests.samples import member, plan, typed
 from wisearc.core import catalogue
 from wisearc.core.diagnosis.actual import Actual
@@ -38,7 +38,7 @@ class TheChange(unittest.TestCase):
                 assert change is not None and change.plan is not None
                 self.assertEqual(change.key, key)
                 self.assertTrue(by(change.move), change.move)
-                made = plan_of(apply_change(change, butt))
+                made = make_case_plan(apply_change(change, butt))
                 self.assertEqual(made.slopes.machine_a, change.plan.slopes.machine_a)
                 shown = {
                     "current": made.current.steady_a,
@@ -48,7 +48,7 @@ class TheChange(unittest.TestCase):
                 self.assertAlmostEqual(shown[key], change.move.after, delta=0.012)
                 self.assertTrue(change.watch)
 
-    def test_what_was_not_set_as_planned_is_set_first(self) -> None:
+    def test_setting_that_differs_from_the_plan_is_corrected_first(self) -> None:
         butt = of(pulse="none")
         low = said(butt, ("cold",), set={"current_a": round(0.8 * butt.slopes.machine_a)})
         self.assertEqual(low.change and low.change.code, "set-as-planned")
@@ -62,7 +62,7 @@ class TheChange(unittest.TestCase):
             ("left-early", "postflow-as-planned"),
         )
 
-    def test_one_cause_and_what_comes_after_it(self) -> None:
+    def test_one_cause_and_its_consequences(self) -> None:
         found = said(of(), ("grey", "cold"))
         assert found.change is not None
         self.assertNotIn(found.change.code, [one.code for one in found.also])
@@ -70,23 +70,23 @@ class TheChange(unittest.TestCase):
 
     def test_never_one_that_a_caution_forbids(self) -> None:
         for name, joint in samples.EVERY.items():
-            made = plan_of(joint)
+            made = make_case_plan(joint)
             actual = Actual(made, typed({}), ASSUMED)
-            stand = {c.code for c in made.cautions if c.level != "note"}
+            codes = {c.code for c in made.cautions if c.level != "note"}
             for cause in catalogue.load_causes().values():
                 for one in list_changes(cause.key, actual, list_signs(actual)):
                     if isinstance(one, Refused) or one.plan is None:
                         continue
-                    new = {c.code for c in one.plan.cautions if c.level != "note"} - stand
+                    new = {c.code for c in one.plan.cautions if c.level != "note"} - codes
                     despite = set(catalogue.read_changes()[one.code].despite)
                     with self.subTest(name, change=one.code):
                         self.assertLessEqual(new, despite)
                         self.assertFalse(
-                            {c.code for c in one.plan.cautions if c.level == "stop"} - stand
+                            {c.code for c in one.plan.cautions if c.level == "stop"} - codes
                         )
 
-    def test_a_forbidden_one_is_told_and_passed_over(self) -> None:
-        # a jet that is about to tear: more gas is what a caution forbids
+    def test_forbidden_change_is_reported_and_skipped(self) -> None:
+        # An almost turbulent jet: a caution forbids more gas.
         made = plan(
             "butt", member(thickness="1.5 mm"), length="100 mm", pins={"cup": 8, "flow_l_min": 19}
         )
@@ -96,11 +96,11 @@ class TheChange(unittest.TestCase):
             seen={"told": {"draught": True}, "where": {"grey": [0, 1]}},
             set={"flow_l_min": None},
         )
-        again = (Before("gas-low", "shut-the-door", "hand", None, None, True),)
+        repeated = (Before("gas-low", "shut-the-door", "hand", None, None, True),)
         after = said(
             made,
             ("grey",),
-            again,
+            repeated,
             seen={"told": {"draught": True}, "where": {"grey": [0, 1]}},
             set={"flow_l_min": None},
         )
@@ -134,19 +134,19 @@ class TheChange(unittest.TestCase):
 
     def test_order_of_failed_advice(self) -> None:
         butt = of(pulse="none", pins={"current_a": 60})
-        for faults, code, key, again, first, after in (
+        for faults, code, key, repeated, first, after in (
             ("restart", "restart-warm", "hand", True, None, ["restart-warm"]),
             ("restart", "restart-warm", "hand", False, "restart-warm", []),
             ("cold", "amps-up", "current", True, "amps-up", ["slower"]),
         ):
-            tried = Before("heat-low", code, key, 54.0, 60.0, again)
+            tried = Before("heat-low", code, key, 54.0, 60.0, repeated)
             found = said(butt, (faults,), (tried,))
             self.assertEqual(
                 (found.change and found.change.code, [one.code for one in found.also[:1]]),
                 (first, after),
             )
 
-    def test_what_did_not_mend_it_counts_against_its_cause(self) -> None:
+    def test_failed_change_counts_against_its_cause(self) -> None:
         tried = tuple(
             Before("left-early", "postflow-longer", "postflow_s", 6.0, 8.0, True) for _ in range(2)
         )

@@ -7,7 +7,7 @@ from wisearc.core import catalogue
 from wisearc.core.diagnosis.causes import rank
 from wisearc.core.diagnosis.signs import SignStrength
 
-# which signs speak for a cause, and which against it: common practice, no source
+# The signs for a cause, and the signs against it: common practice, no source.
 SPEAKS = {
     "heat-low": ("cold pool-small amps-under pace-fast", "too-hot pool-large grey hole undercut"),
     "heat-high": (
@@ -43,7 +43,7 @@ SPEAKS = {
     "arc-long": ("arc-long undercut wide wobble", ""),
 }
 
-# what, looked for and not there, speaks against
+# Signs whose absence is evidence against it.
 MISSED = {
     "heat-low": "cold pool-small amps-under pace-fast",
     "heat-high": "too-hot pool-large amps-over pace-slow band-wide",
@@ -97,7 +97,7 @@ class Speaks(unittest.TestCase):
         signs = {key: SignStrength(key, given.get(key)) for key in catalogue.load_signs()}
         return next((one.weight for one in rank(signs) if one.cause.key == cause), 0.0)
 
-    def test_which_way(self) -> None:
+    def test_direction_of_the_change(self) -> None:
         self.assertEqual(set(SPEAKS), set(catalogue.load_causes()))
         for cause, (supports, against) in SPEAKS.items():
             row = catalogue.load_causes()[cause]

@@ -22,7 +22,7 @@ STEADY: dict[str, Any] = {
 
 
 def told(made: Plan, **more: Any) -> dict[str, SignStrength]:
-    """The signs of a run as planned, but for what is given."""
+    """Return the signs of a run as planned, with changes."""
     run = samples.run(dict(made.joint), good=False)
     for key, value in more.items():
         run[key] = {**run.get(key, {}), **value} if isinstance(value, dict) else value
@@ -124,13 +124,14 @@ class Ends(unittest.TestCase):
             self.assertEqual((found.figures["planned"].value, found.strength), (planned, high))
 
     def test_cover_and_reach(self) -> None:
-        """A lens covers one and a half bores, a plain body one (estimate); the hot band by Adams
-        1958, turned round.
+        """A lens covers one and a half bores, a plain body one (estimate).
+
+        The hot band by Adams 1958, turned round.
         """
         made = plan("butt", **STEADY)
         heat, power = made.section.heat, 0.6 * made.heat.arc_voltage_v * made.slopes.mean_a
         rise = 1 / (450 - 20) - 1 / (heat.liquidus_c - 20)
-        beside = (
+        neighbours = (
             rise
             * power
             / (
@@ -140,7 +141,7 @@ class Ends(unittest.TestCase):
                 * made.travel.speed_mm_s
             )
         )
-        hot = made.travel.pool_width_mm + 2 * beside
+        hot = made.travel.pool_width_mm + 2 * neighbours
         for cup in (5, 6, 7):
             short = hot / (1.5 * cup * 25.4 / 16) - 1
             self.assertAlmostEqual(
@@ -165,7 +166,7 @@ class Ends(unittest.TestCase):
                 delta=0.008,
             )
 
-    def test_what_the_joint_itself_says(self) -> None:
+    def test_joint_gives_evidence(self) -> None:
         edge, long, thick = (
             plan("edge", member(), length="149 mm"),
             plan("butt", member(), length="150 mm"),
@@ -220,8 +221,8 @@ class Ends(unittest.TestCase):
             "draught",
         ):
             self.assertIsNone(blank[sign].strength, sign)
-        # a gas that was set for long enough does not say that the torch stayed; one that was set
-        # short does
+        # A sufficient gas setting does not show that the torch stayed; a short setting shows that
+        # it did not.
         self.assertIsNone(told(made)["left-early"].strength)
         self.assertGreater(told(made, set={"postflow_s": 0.5})["left-early"].strength or 0, 0.3)
         self.assertIsNone(told(made, faults=[])["frosty"].strength)

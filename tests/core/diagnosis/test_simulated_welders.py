@@ -1,5 +1,6 @@
-"""Reading held against welders who slip: the true cause is found, and what is advised mends it. The
-runs are made by `tests.slips`, which knows nothing of the reading.
+"""The diagnosis of simulated welders with errors: it finds the true cause, and its advice fixes it.
+
+`tests.slips` makes the runs without the diagnosis.
 """
 
 from __future__ import annotations
@@ -12,11 +13,11 @@ from tests import samples, schemas, slips
 from tests.samples import member, plan, typed
 from tests.untraced import Untraced
 from wisearc.core import catalogue
-from wisearc.core.diagnosis.attempts import Made, build_attempts
+from wisearc.core.diagnosis.attempts import RecordedRun, build_attempts
 from wisearc.core.diagnosis.diagnosis import Before, Reading, diagnose_run
 from wisearc.core.history.lessons import build_lesson
 from wisearc.core.plan.plan import Plan
-from wisearc.core.run.inspection import EDGES, FACES, RIPPLES
+from wisearc.core.run.inspection import EDGES, RIPPLES, SIDES
 from wisearc.core.run.quality import find_observed
 from wisearc.core.run.run import ARC_FIGURES, get_planned_values, run_figures
 from wisearc.core.run.saved_reading import SavedReading
@@ -50,8 +51,8 @@ def plans() -> list[Plan]:
     return found
 
 
-def mended(made: Plan, world: slips.World, first: Reading, rng: Random) -> bool:
-    """Whether what is advised mends it within three runs."""
+def is_fixed(made: Plan, world: slips.World, first: Reading, rng: Random) -> bool:
+    """Return whether the advice fixes the flaw within three runs."""
     found, now, before = first, made, list[Before]()
     for _ in range(ATTEMPTS):
         if found.change is None:
@@ -71,10 +72,10 @@ def mended(made: Plan, world: slips.World, first: Reading, rng: Random) -> bool:
 
 
 class FiveHundredRuns(Untraced):
-    def test_the_cause_is_found_and_mended(self) -> None:
+    def test_cause_is_diagnosed_and_fixed(self) -> None:
         rng, kinds = Random(14), plans()
         slip_names = sorted({key for made in kinds for key in slips.slips_for(made, Random(1))})
-        first, three, cured, each = 0, 0, 0, Counter[str]()
+        first, attempts, cured, each = 0, 0, 0, Counter[str]()
         missed, held = Counter[tuple[str, str]](), Counter[str]()
         wanted = rng.choice(slip_names)
         for _ in range(50 * RUNS):
@@ -90,11 +91,11 @@ class FiveHundredRuns(Untraced):
                 continue
             names = [one.cause.key for one in found.causes]
             first += names[:1] == [wanted]
-            three += wanted in names[:3]
+            attempts += wanted in names[:3]
             held[wanted] += wanted in names[:3]
             if names[:1] != [wanted]:
                 missed[wanted, names[0] if names else ""] += 1
-            cured += mended(made, slip[wanted], found, rng)
+            cured += is_fixed(made, slip[wanted], found, rng)
             each[wanted] += 1
             wanted = rng.choice(slip_names)
         self.assertEqual(each.total(), RUNS)
@@ -104,15 +105,15 @@ class FiveHundredRuns(Untraced):
             min(held[key] / each[key] for key in each), 0.6, {k: (held[k], each[k]) for k in each}
         )
         self.assertGreaterEqual(first / RUNS, FIRST, missed.most_common(8))
-        self.assertGreaterEqual(three / RUNS, AMONG_THREE)
+        self.assertGreaterEqual(attempts / RUNS, AMONG_THREE)
         self.assertGreaterEqual(cured / RUNS, CURED)
 
 
 class AnyRun(Untraced):
-    """Runs that no welder wrote: whatever is told, it is read, and what is read can be kept."""
+    """Runs that no welder would record: each has a diagnosis that can be saved."""
 
-    def run_of(self, made: Plan, rng: Random) -> dict[str, Any]:
-        """A run with figures far from what was planned, none at all, and all that can be seen."""
+    def build_random_run(self, made: Plan, rng: Random) -> dict[str, Any]:
+        """Return a run with figures far from the plan, without any, or with every observation."""
         run: dict[str, Any] = {
             "when": "2026-01-01",
             "who": "A",
@@ -121,7 +122,7 @@ class AnyRun(Untraced):
             "used": {},
             "faults": rng.sample(list(catalogue.load_flaws()), rng.randint(0, 5)),
         }
-        run |= {face: {"colour": rng.choice(colours)} for face, colours in FACES.items()}
+        run |= {face: {"colour": rng.choice(colours)} for face, colours in SIDES.items()}
         for key, (value, _) in get_planned_values(made).items():
             part, _, name = key.partition(".")
             if rng.random() < 0.7:
@@ -160,10 +161,10 @@ class AnyRun(Untraced):
         return run
 
     def test_is_read_and_can_be_kept(self) -> None:
-        rng, kinds, before = Random(7), plans(), list[Made]()
+        rng, kinds, before = Random(7), plans(), list[RecordedRun]()
         for i in range(80):
             made = rng.choice(kinds)
-            run = self.run_of(made, rng)
+            run = self.build_random_run(made, rng)
             found = diagnose_run(typed(run), made, ASSUMED)
             data = reading_data(found)
             schemas.check("reading", data)
@@ -187,5 +188,5 @@ class AnyRun(Untraced):
                         all(e.words.text(habit) for e in (*cause.evidence_for, *cause.against))
                     )
             build_lesson(made, typed(run))
-            before.append(Made(i, "A", typed({**run, "reading": kept}), made))
+            before.append(RecordedRun(i, "A", typed({**run, "reading": kept}), made))
         self.assertEqual(sum(one.best for one in build_attempts(before)), 1)

@@ -1,1 +1,1 @@
-"""What this shop learns from its runs."""
+"""The shop history and its statistics."""

@@ -1,4 +1,4 @@
-"""The own record: what good runs tell, how far it is believed, when it takes over."""
+"""The shop history: the estimate from good runs, its weight, and its use in a plan."""
 
 import math
 import unittest
@@ -16,27 +16,27 @@ from wisearc.core.history.shop_history import OwnRecord, OwnRun, estimate_ratio
 from wisearc.core.plan.plan import Plan
 from wisearc.core.shop.shop import Shop
 
-SHOP, MACHINE, HAND, RUN = 0.10, 0.05, 0.04, 0.05
+SHOP, MACHINE, WELDER, RUN = 0.10, 0.05, 0.04, 0.05
 
 
-def runs(*ratios: float, machine: str = "m", hand: str = "h", **more: Any) -> list[OwnRun]:
-    """Runs of given ratios to the bench rule."""
+def runs(*ratios: float, machine: str = "m", welder: str = "h", **more: Any) -> list[OwnRun]:
+    """Return runs with ratios to the rule of thumb."""
     return [
-        OwnRun(i, "P-0001 A", "2026-03-04", machine, hand, math.log(r), **more)
+        OwnRun(i, "P-0001 A", "2026-03-04", machine, welder, math.log(r), **more)
         for i, r in enumerate(ratios)
     ]
 
 
 def found(given: list[OwnRun], machine: str = "m", hand: str = "h") -> OwnRecord:
-    """What they tell."""
+    """Return their estimate."""
     record = estimate_ratio(given, machine, hand)
     assert record is not None
     return record
 
 
-class Reckoned(unittest.TestCase):
-    def test_drawn_towards_the_bench_rule_as_far_as_there_is_little_of_it(self) -> None:
-        before = SHOP**2 + MACHINE**2 + HAND**2
+class Estimated(unittest.TestCase):
+    def test_small_history_is_pulled_towards_the_rule_of_thumb(self) -> None:
+        before = SHOP**2 + MACHINE**2 + WELDER**2
         for n in (1, 3, 30):
             record = found(runs(*[1.2] * n))
             s = record.scatter**2
@@ -53,12 +53,13 @@ class Reckoned(unittest.TestCase):
         self.assertIsNone(estimate_ratio([], "m", "h"))
         self.assertIsNone(estimate_ratio(runs(1.1, left_out=True), "m", "h"))
 
-    def test_the_scatter_is_measured_as_runs_come_in(self) -> None:
-        """Six runs' worth of 5 % before any; the fit itself takes up n P / (n P + s²) of them (the
-        trace of the hat matrix).
+    def test_residual_sd_is_estimated_from_the_runs(self) -> None:
+        """Six runs' worth of 5 % before any.
+
+        The fit itself takes up n P / (n P + s²) of them (the trace of the hat matrix).
         """
         for given, left in ((runs(1.0, 1.0, 1.0), 0.0), (runs(*[1.0] * 12), 0.0)):
-            n, before, s = len(given), SHOP**2 + MACHINE**2 + HAND**2, RUN**2
+            n, before, s = len(given), SHOP**2 + MACHINE**2 + WELDER**2, RUN**2
             for _ in range(2):
                 s = (6 * RUN**2 + left) / (6 + n - n * before / (n * before + s))
             self.assertAlmostEqual(found(given).scatter, math.sqrt(s), places=6)
@@ -66,8 +67,9 @@ class Reckoned(unittest.TestCase):
         self.assertTrue(0.14 < wild.scatter < 0.22, wild.scatter)
 
     def test_as_conditioning_a_normal_does(self) -> None:
-        """The same by the general formula E[θ|y] = C(θ,y) C(y,y)⁻¹ y of a multivariate normal
-        (textbook), for machines and hands mixed.
+        """The same by the general formula of a multivariate normal, for mixed machines and welders.
+
+        E[θ|y] = C(θ,y) C(y,y)⁻¹ y (textbook).
         """
         rng = Random(3)
         given = [
@@ -88,7 +90,7 @@ class Reckoned(unittest.TestCase):
                 [
                     SHOP**2
                     + MACHINE**2 * (p.machine == q.machine)
-                    + HAND**2 * (p.hand == q.hand)
+                    + WELDER**2 * (p.hand == q.hand)
                     + (p is q) * record.scatter**2 / p.weight
                     for q in given
                 ]
@@ -96,16 +98,16 @@ class Reckoned(unittest.TestCase):
             ]
         )
         to = np.array(
-            [SHOP**2 + MACHINE**2 * (p.machine == "b") + HAND**2 * (p.hand == "z") for p in given]
+            [SHOP**2 + MACHINE**2 * (p.machine == "b") + WELDER**2 * (p.hand == "z") for p in given]
         )
         gain = np.linalg.solve(cov, to)
         y = np.array([p.ratio for p in given])
         self.assertAlmostEqual(math.log(record.ratio), float(gain @ y), places=8)
         self.assertAlmostEqual(
-            record.spread**2, SHOP**2 + MACHINE**2 + HAND**2 - float(gain @ to), places=8
+            record.spread**2, SHOP**2 + MACHINE**2 + WELDER**2 - float(gain @ to), places=8
         )
 
-    def test_own_machine_and_hand_say_more_than_others(self) -> None:
+    def test_same_machine_and_welder_have_more_weight(self) -> None:
         mixed = runs(*[1.15] * 8, machine="hot") + runs(*[1.0] * 8, machine="cold")
         hot, cold, new = (found(mixed, machine).ratio for machine in ("hot", "cold", "new"))
         self.assertTrue(cold + 0.06 < new < hot - 0.03, (cold, new, hot))
@@ -119,7 +121,7 @@ class Reckoned(unittest.TestCase):
         self.assertEqual((found(left).ratio, found(left).counted), (1.0, 3))
         self.assertEqual(len(found(left).runs), 4)
 
-    def test_pace_and_post_flow_are_the_middle_of_what_is_told(self) -> None:
+    def test_travel_speed_and_post_flow_are_medians(self) -> None:
         given = (
             runs(1.0, pace=math.log(0.8))
             + runs(1.0, pace=math.log(0.9), held=math.log(1.5))
@@ -130,8 +132,10 @@ class Reckoned(unittest.TestCase):
 
 
 class SimulatedShops(unittest.TestCase):
-    """Shops whose bias is known: what is told is right within its spread as often as a normal says,
-    68 and 95 of 100.
+    """Shops with known bias.
+
+    The estimate is right within its spread as often as a normal distribution requires, 68 and 95 of
+    100.
     """
 
     def test_right_within_the_spread_it_states(self) -> None:
@@ -140,7 +144,7 @@ class SimulatedShops(unittest.TestCase):
         for _ in range(shops):
             shop = rng.gauss(0, SHOP)
             machines = {name: rng.gauss(0, MACHINE) for name in "ab"}
-            hands = {name: rng.gauss(0, HAND) for name in "xyz"}
+            welders = {name: rng.gauss(0, WELDER) for name in "xyz"}
             given = []
             for i in range(rng.choice((3, 4, 6, 10, 25))):
                 machine, hand = rng.choice("ab"), rng.choice("xyz")
@@ -153,11 +157,11 @@ class SimulatedShops(unittest.TestCase):
                         hand,
                         shop
                         + machines[machine]
-                        + hands[hand]
+                        + welders[hand]
                         + rng.gauss(0, rng.choice((0.03, 0.05, 0.06))),
                     )
                 )
-            truth = shop + machines["a"] + hands["x"]
+            truth = shop + machines["a"] + welders["x"]
             record = found(given, "a", "x")
             off = abs(math.log(record.ratio) - truth)
             within[0] += off <= record.spread
@@ -171,7 +175,7 @@ class SimulatedShops(unittest.TestCase):
         self.assertEqual(worse, 0)
         self.assertLess(errors["own"], 0.6 * errors["bench"])
 
-    def test_never_much_worse_than_the_bench_rule_whatever_the_bias(self) -> None:
+    def test_estimate_is_close_to_the_rule_of_thumb_or_better(self) -> None:
         """Shops that are not as the priors have it: a fixed bias, and none at all."""
         for bias in (-0.25, -0.1, 0.0, 0.04, 0.15, 0.3):
             rng, own, spread = Random(5), 0.0, 0.0
@@ -192,7 +196,10 @@ class SimulatedShops(unittest.TestCase):
 
 
 class Learnt(unittest.TestCase):
-    """What one run tells. Wells 1952: the current at a pace goes by 0.2 + v w / 4a."""
+    """The data of one run.
+
+    Wells 1952: the current at a travel speed is proportional to 0.2 + v w / 4a.
+    """
 
     def told(self, made: Plan, **more: Any) -> Any:
         run = samples.run(dict(made.joint))
@@ -200,7 +207,7 @@ class Learnt(unittest.TestCase):
             run[key] = {**run.get(key, {}), **value} if isinstance(value, dict) else value
         return build_lesson(made, typed(run))
 
-    def test_ratio_at_the_pace_it_went(self) -> None:
+    def test_ratio_uses_the_recorded_travel_speed(self) -> None:
         made = plan(
             "butt", member(thickness="1.5 mm"), length="100 mm", control="none", pulse="none"
         )
@@ -228,7 +235,7 @@ class Learnt(unittest.TestCase):
             told = self.told(made, set={"current_a": share * made.slopes.machine_a})
             self.assertEqual(told.ratio is not None, expected, share)
 
-    def test_a_current_set_by_hand_tells_of_the_bench_rule_too(self) -> None:
+    def test_manual_current_is_compared_with_the_rule_of_thumb(self) -> None:
         pinned = plan(
             "butt",
             member(thickness="1.5 mm"),
@@ -241,7 +248,7 @@ class Learnt(unittest.TestCase):
             self.told(pinned).ratio, math.log(60 / pinned.current.bench_at_pace_a), delta=0.01
         )
 
-    def test_how_much_it_counts(self) -> None:
+    def test_weight_of_a_run(self) -> None:
         steady = plan(
             "butt", member(), length="100 mm", control="none", pulse="none", service="dry"
         )
@@ -255,7 +262,7 @@ class Learnt(unittest.TestCase):
         self.assertIsNone(self.told(steady, set={"current_a": None}).ratio)
         self.assertIsNone(self.told(steady, set={"current_a": 3 * steady.slopes.machine_a}).ratio)
 
-    def test_a_log_of_another_joint_tells_nothing(self) -> None:
+    def test_log_of_another_joint_is_ignored(self) -> None:
         made = plan("butt", member(), length="100 mm", control="none", pulse="none")
         arc_s = 100 / made.travel.speed_mm_s
         own = self.told(made, arc={"by": "log", "mean_a": 1.3 * made.slopes.mean_a, "arc_s": arc_s})
@@ -290,8 +297,10 @@ class TakesOver(unittest.TestCase):
         return Shop(own=Book())
 
     def test_from_three_good_runs_of_like_joints(self) -> None:
-        """Handbook: the bench rule until at least three good logged runs of like joints exist, then
-        the own record (common practice).
+        """Handbook.
+
+        The rule of thumb until at least three good logged runs of similar joints exist, then the
+        shop history (common practice).
         """
         bench = plan("butt").current
         for n, own in ((2, False), (3, True)):
@@ -322,7 +331,7 @@ class TakesOver(unittest.TestCase):
             [o.sets for o in plan("butt", shop=self.shop(5)).current.others],
         )
 
-    def test_pace_and_post_flow_are_said(self) -> None:
+    def test_travel_speed_and_post_flow_are_reported(self) -> None:
         said = " ".join(r.sentence.text() for r in plan("butt", shop=self.shop(4)).current.why)
         self.assertIn("at 0.90 of the planned travel speed", said)
         self.assertNotIn("of the planned post-flow", said)

@@ -1,5 +1,6 @@
-"""What the record says: faults and cures counted, control charts by Shewhart's limits,
-weaknesses.
+"""Statistics of the record.
+
+Counted flaws and cures, control charts by Shewhart's limits, weaknesses.
 """
 
 import math
@@ -21,14 +22,14 @@ def row(
     weight: float = 1.0,
     family: str = "edge",
 ) -> LearntRun:
-    """What a run tells."""
+    """Return the data of a run."""
     told = Learnt(family, "austenitic", weight, ratio, None, None, faults, "", change)
     label, day = f"P-000{procedure} A", f"2026-03-{run:02d}"
     return LearntRun(run, 1, procedure, label, day, "", "", True, False, told)
 
 
 def charted(*percent: float) -> Any:
-    """The chart of currents, % off the bench rule."""
+    """Return the chart of currents, % from the rule of thumb."""
     return build_chart([row(i + 1, ratio=math.log(1 + p / 100)) for i, p in enumerate(percent)])
 
 
@@ -60,8 +61,10 @@ class Faults(unittest.TestCase):
 
 
 class Charts(unittest.TestCase):
-    """Individuals and moving range: limits at the mean ± 2.66 mean moving ranges (3 / 1.128),
-    Shewhart 1931 and ISO 7870-2, from memory.
+    """Individuals and moving range.
+
+    Limits at the mean ± 2.66 mean moving ranges (3 / 1.128), Shewhart 1931 and ISO 7870-2, from
+    memory.
     """
 
     def test_limits(self) -> None:
@@ -94,7 +97,7 @@ class Charts(unittest.TestCase):
             any("in a row" in p.out for p in seven.points), [(p.value, p.out) for p in seven.points]
         )
 
-    def test_good_runs_alone_and_eight_at_least(self) -> None:
+    def test_only_good_runs_count_and_eight_are_required(self) -> None:
         self.assertIsNone(charted(*[1] * 7))
         self.assertIsNotNone(charted(*[1] * 8))
         self.assertIsNone(build_chart([row(i, weight=0) for i in range(20)]))
@@ -122,7 +125,7 @@ class Weak(unittest.TestCase):
         old = [row(i, "restart") for i in range(10)] + [row(i) for i in range(10, 80)]
         self.assertEqual(list_weak_drills(old, drills), ())
 
-    def test_every_fault_of_a_drill_can_be_told_and_its_target_met(self) -> None:
+    def test_every_flaw_of_a_drill_can_be_entered_and_its_target_met(self) -> None:
         for one in catalogue.load_drills().values():
             self.assertLessEqual(set(one.faults), set(catalogue.load_flaws()))
             end = one.most if one.most is not None else one.least

@@ -24,9 +24,11 @@ class Warping(unittest.TestCase):
             of = plan_job(job(seam("c1", {**CORNER, "length_mm": long}))).work.tasks["c1"]
             self.assertAlmostEqual(calculate_warp(of.plan, None).free_mm, free)
 
-    def test_figures_each_by_hand(self) -> None:
-        """Both ends of the pull, the stress over both sheets, that of one sheet beside a flange
-        over it alone; bars that lie nearer than the strip is wide, to two fifths.
+    def test_each_figure_against_a_manual_calculation(self) -> None:
+        """Both limits of the pull, and the stress over both sheets.
+
+        A sheet next to a flange has the stress alone. Bars closer than the strip width reduce it,
+        down to two fifths.
         """
         lap = {
             **CORNER,
@@ -91,7 +93,7 @@ class Warping(unittest.TestCase):
             calculate_warp(plan_job(job(seam("t1", STAY))).work.tasks["t1"].plan, None)
         )
 
-    def test_what_pulls_less(self) -> None:
+    def test_measures_that_reduce_distortion(self) -> None:
         made = plan_job(
             job(
                 seam(

@@ -94,7 +94,7 @@ class Cautions(unittest.TestCase):
     def test_every_code_of_the_source_stands_in_the_table(self) -> None:
         self.assertEqual({(code, level) for code, level, *_ in TABLE}, in_source("jobs"))
 
-    def test_most_serious_first(self) -> None:
+    def test_serious_items_are_listed_first(self) -> None:
         made = plan_job({**job(seam("a", ZINC, free_mm=150)), "parts": ["a", "b", "z"]})
         levels = [c.level for c in made.cautions]
         self.assertEqual(levels, sorted(levels, key=("stop", "caution", "note").index))

@@ -51,7 +51,7 @@ class Data(unittest.TestCase):
         self.assertIn("comes after itself", self.refused(job(seam("a1", after=["a1"]))))
         self.assertIn("pins", self.refused(job(seam("a1"), seam("a2", after=["a1"]), first="a2")))
 
-    def test_a_thousand_are_told(self) -> None:
+    def test_limit_of_a_thousand_is_reported(self) -> None:
         said = self.refused(job(*(seam(f"s{i}") for i in range(1000))))
         self.assertIn("1000 seams", said)
         self.assertIn("sub-assembly", said)

@@ -54,14 +54,15 @@ class Takes(unittest.TestCase):
         )
         cost = {i.list: i.money for i in estimate_materials(tasks, made.all.steps, none).items}
         self.assertEqual((cost["tungstens"], cost["rods"]), (4, 2 * rods.need))
-        both = sum_items([take, take])
-        self.assertEqual(next(i for i in both if i.list == "tungstens").need, 1)
-        self.assertEqual(next(i for i in both if i.list == "rods").need, 2 * rods.need)
-        self.assertEqual(next(i for i in both if i.list == "bars").need, bars.need)
+        two_jobs = sum_items([take, take])
+        self.assertEqual(next(i for i in two_jobs if i.list == "tungstens").need, 1)
+        self.assertEqual(next(i for i in two_jobs if i.list == "rods").need, 2 * rods.need)
+        self.assertEqual(next(i for i in two_jobs if i.list == "bars").need, bars.need)
 
     def test_by_gas_size_and_length_alone(self) -> None:
-        """Only what is of the same gas, class, size and type counts as there; a cylinder that no
-        regulator draws from any more gives nothing.
+        """Only the same gas, class, size and type counts as stock.
+
+        A cylinder below the minimum regulator pressure gives nothing.
         """
         shop = {
             "rods": [
@@ -94,8 +95,9 @@ class Takes(unittest.TestCase):
         self.assertAlmostEqual(made.take.share, sum(made.take.argon_l.values()) / 10446, 4)
 
     def test_one_after_the_other_as_each_ends(self) -> None:
-        """Three cylinders that each end within the job: each ends at the seam in which what went
-        before and this are more than all so far hold.
+        """Three cylinders that each end within the job.
+
+        Each ends at the seam at which the total exceeds the contents up to it.
         """
         cylinders = [{"name": str(i), "water_l": 1, "bar": 9 + i} for i in range(3)]
         made = plan_job({**job(seam("c1")), "quantity": 3}, make_shop({"cylinders": cylinders}))
@@ -107,7 +109,7 @@ class Takes(unittest.TestCase):
         self.assertEqual([name for name, _ in at], ["0", "1", "2"])
         self.assertAlmostEqual(made.take.lacking_l, 3 * each - held)
 
-    def test_what_is_short_is_told_in_either_habit(self) -> None:
+    def test_shortage_is_shown_in_both_unit_systems(self) -> None:
         made = plan_job(
             {**job(seam("t", STAY)), "quantity": 40},
             make_shop({"rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 2}]}),

@@ -45,7 +45,7 @@ class Order(unittest.TestCase):
             ],
         )
 
-    def test_why_here_is_the_cheapest_other_place(self) -> None:
+    def test_explanation_names_the_cheapest_other_position(self) -> None:
         made = plan_job({**self.DATA, "quantity": 3})
         ways = (("one", 1, False), ("piece", 3, False), ("seam", 3, True))
         for key, (how, pieces, by_seam) in product(made.one.order, ways):
@@ -69,10 +69,8 @@ class Order(unittest.TestCase):
             explain_position(made.work, made.one.order, "c2").held,
         )
 
-    def test_what_is_proved_by_hand(self) -> None:
-        """An order by hand is proved where it costs what the proved one does, and not where it
-        costs more.
-        """
+    def test_optimum_proven_by_enumeration(self) -> None:
+        """A manual order counts as proven best at the proven cost, and not above it."""
         found = plan_job(self.DATA)
         dearer = next(
             order
@@ -102,8 +100,8 @@ class Order(unittest.TestCase):
             "it is pinned first", explain_position(made.work, made.one.order, "c1").held
         )
 
-    def test_words_of_what_is_touched(self) -> None:
-        """Only what differs is told, and all of it at the start."""
+    def test_texts_of_setup_changes(self) -> None:
+        """Only differences are listed, and everything at the start."""
         made = plan_job(
             job(
                 seam("a", STAY, ("a",)),
@@ -135,12 +133,12 @@ class Order(unittest.TestCase):
             with self.subTest(pins=pins):
                 self.assertRegex(touched.get("dial", ""), f"^{words}$")
 
-    def test_by_hand_stays(self) -> None:
+    def test_manual_order_is_kept(self) -> None:
         found = plan_job(self.DATA)
         order = tuple(reversed(found.one.order))
         made = plan_job({**self.DATA, "order": list(order)})
         self.assertEqual((made.one.order, made.best.by_hand), (order, True))
-        # one that breaks a rule is never proved, whatever it costs
+        # An order that breaks a rule is never proven, at any cost.
         free = plan_job(job(seam("a", joins=("a",)), seam("b", joins=("b",))))
         tied = build_work(
             make_job(job(seam("a", joins=("a",), after=["b"]), seam("b", joins=("b",)))),
@@ -160,7 +158,7 @@ class Order(unittest.TestCase):
         like = job(seam("x", joins=("a",)), seam("y", joins=("b",), seen=False))
         self.assertEqual(plan_job(like).one.order, ("y", "x"))
 
-    def test_what_is_touched_is_told(self) -> None:
+    def test_setup_changes_are_listed(self) -> None:
         made = plan_job(self.DATA)
         steps = {step.key: step for step in made.one.steps}
         words = {t.what: t.words.mm for t in steps["t1"].touched}
@@ -169,8 +167,10 @@ class Order(unittest.TestCase):
         self.assertEqual(made.one.steps[0].changed_s, {})
 
     def test_several_by_the_piece_and_by_the_seam(self) -> None:
-        """Two pieces: by the seam each dial, torch and clamping once, and another piece taken up at
-        every run but the first; waits by each piece's own parts.
+        """Two pieces.
+
+        By the seam each dial, torch and clamping once, and another piece taken up at every run but
+        the first; waits by each piece's own parts.
         """
         made = plan_job({**self.DATA, "quantity": 2, "times": {"piece_s": 10}})
         piece, by_seam = made.batch.by_piece, made.batch.by_seam
@@ -206,8 +206,8 @@ class Work(unittest.TestCase):
         found = make_job(job(seam("a", {**FOOT, "title": "Foot"}), seam("b", FOOT), named))
         self.assertEqual([one.title for one in found.seams], ["Foot", "b", "Rail"])
 
-    def test_one_kept_before_the_wait_was_told_is_reckoned(self) -> None:
-        """A plan that never told its wait costs what one made today does."""
+    def test_plan_saved_before_the_wait_existed_is_calculated(self) -> None:
+        """A plan without a saved wait costs as much as a new one."""
         made = plan_job(job(seam("a"), seam("b", RIM)))
         old = {
             k: replace(t.plan, heat=replace(t.plan.heat, interpass_wait_s=None))

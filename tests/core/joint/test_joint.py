@@ -1,4 +1,4 @@
-"""Checking a joint: what is refused, with which sentence."""
+"""Checks of a joint: refused values, and their sentences."""
 
 import math
 import unittest
@@ -195,7 +195,7 @@ class Refusals(unittest.TestCase):
             "members",
         )
 
-    def test_what_is_not_said_of_a_member_is_not_written(self) -> None:
+    def test_unspecified_member_fields_are_not_written(self) -> None:
         members = [{**tube(), "coating": "zinc"}, member()]
         written = joint_data(
             make_joint({"joint": "tube-plate", "members": members, "length": "all-round"})

@@ -1,4 +1,4 @@
-"""A joint is its own key: equal joints hash alike, and what differs keeps them apart."""
+"""A joint is a cache key: equal joints have equal hashes, and different joints stay separate."""
 
 import unittest
 
@@ -12,7 +12,7 @@ class Key(unittest.TestCase):
         for joint in EVERY.values():
             self.assertEqual(len({make_joint(joint), make_joint(dict(joint))}), 1)
 
-    def test_what_differs_keeps_them_apart(self) -> None:
+    def test_members_with_different_data_stay_separate(self) -> None:
         pinned = {**CORNER, "pins": {"cup": 8}}
         others = (
             CORNER,

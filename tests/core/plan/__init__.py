@@ -1,1 +1,1 @@
-"""What a plan decides: choices, cautions, limits, pins, schools."""
+"""The decisions of a plan: choices, cautions, limits, manual answers, approaches."""

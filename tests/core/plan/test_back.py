@@ -4,7 +4,7 @@ import math
 import unittest
 from typing import Any
 
-from tests.core.rows import ROUND, STEEL, Rows, sets_of, thick
+from tests.core.rows import ROUND, STEEL, Rows, list_sets, thick
 from tests.samples import FLANGE, joint, member, plan, tube
 from wisearc.core.joint.data import make_joint
 from wisearc.core.joint.section import build_section
@@ -25,17 +25,19 @@ class Back(Rows):
             (plan("butt", member("2205")).back.cover, "purge"),
             *(
                 (
-                    set(sets_of(plan("butt", a), "back", "back"))
+                    set(list_sets(plan("butt", a), "back", "back"))
                     <= {"open", "copper-bar", "purge"},
-                    few,
+                    rows,
                 )
-                for a, few in ((STEEL, True), (member(), False))
+                for a, rows in ((STEEL, True), (member(), False))
             ),
         )
 
     def test_purge(self) -> None:
-        """Before: 3 L/min to a 25 mm bore, 6 to 50 (a closed space of sheet counts as 50), 10
-        above, ten volumes; 3 L/min while welding. Show 50 ppm, wet 100, else 500.
+        """Before.
+
+        3 L/min to a 25 mm bore, 6 to 50 (a closed space of sheet counts as 50), 10 above, ten
+        volumes; 3 L/min while welding. Show 50 ppm, wet 100, else 500.
         """
 
         def of(bore: float, **more: Any) -> Any:
@@ -77,8 +79,9 @@ class Back(Rows):
         )
 
     def test_vent(self) -> None:
-        """100 Pa: √(2 · 100 · 0.36 / 1.66) = 6.586 m/s; 3 mm lets out 2.8 L/min, 5.7 mm 10
-        L/min.
+        """100 Pa.
+
+        √(2 · 100 · 0.36 / 1.66) = 6.586 m/s; the vent of 3 mm passes 2.8 L/min, of 5.7 mm 10 L/min.
         """
         self.rows(
             (vent_mm(2.79), 3.0),
@@ -88,8 +91,9 @@ class Back(Rows):
         )
 
     def test_bars(self) -> None:
-        """100 mm lengths; 5 mm from a flat seam, 4 from a corner, a millimetre clear of the pool; 2
-        L/min in the groove, half a minute before, for show or wet.
+        """100 mm lengths; 5 mm from a flat seam, 4 from a corner, a millimetre clear of the pool.
+
+        2 L/min in the groove, half a minute before, for show or wet.
         """
         barred = plan("butt", length="200 mm").back
         self.rows(
@@ -115,8 +119,9 @@ class Back(Rows):
         self.assertGreater(plan("butt", reach="1 mm").heat.tail_mm, 1.4 * plan("butt").heat.tail_mm)
 
     def test_the_back_of_a_fillet(self) -> None:
-        """From melting at nothing to 340 °C at 2.5 mm in a straight line: under straw (370) no
-        cover, tinted (to 525) for show or wet alone.
+        """From melting at nothing to 340 °C at 2.5 mm in a straight line.
+
+        Under straw (370) no cover, tinted (to 525) for show or wet alone.
         """
 
         def of(t: float) -> float | None:
@@ -151,8 +156,9 @@ class Back(Rows):
         )
 
     def test_outflow(self) -> None:
-        """0.17/t m/s out of the gap, 0.1 at least, over the seam, 300 mm of it at most; the purge
-        is turned up to it by halves.
+        """0.17/t m/s out of the gap, 0.1 at least, over the seam, 300 mm of it at most.
+
+        The purge is turned up to it by halves.
         """
 
         def out(t: float, gap: float, long: float) -> float:

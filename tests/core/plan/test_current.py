@@ -18,8 +18,9 @@ MM = 1000 / 25.4
 
 class CurrentAndTravel(Rows):
     def test_bench_rule(self) -> None:
-        """39.37 A/mm by the joint; × (2.4/t)^0.565 over 2.4 mm; carbon 7 and 15 % more; no remote
-        and no pulse 5 % less.
+        """39.37 A/mm by the joint; × (2.4/t)^0.565 over 2.4 mm; carbon 7 and 15 % more.
+
+        No remote and no pulse 5 % less.
         """
 
         def amps(
@@ -63,19 +64,21 @@ class CurrentAndTravel(Rows):
         self.rows((band.low_a, 54.0), (band.high_a, 66.0))
         # a third arm of the same sheet: 4 arms against 3 in a tee, 3 against 2 in a butt
         for kind, more in (("tee", 4 / 3), ("butt", 3 / 2)):
-            three = make_plan(
+            estimates = make_plan(
                 make_joint({"joint": kind, "members": [member()] * 3}), ASSUMED
             ).current
             self.rows(
-                (three.steady_a, plan(kind).current.steady_a * more),
-                (three.high_a, 1.1 * three.steady_a),
+                (estimates.steady_a, plan(kind).current.steady_a * more),
+                (estimates.high_a, 1.1 * estimates.steady_a),
             )
         # thick to thin: (2 thin + thick) / 3
         self.rows((plan("butt", thick(1), thick(1.8)).section.reckoned_mm, 3.8 / 3))
 
-    def test_pace(self) -> None:
-        """Bare min(4.2, 5.4 / t), × 0.7 in a fillet; fed min(3.0, 4.0 / t) in line, min(2.5, 3.8 /
-        t) in fillets; × 0.8 against gravity, × 1.2 going down; × 1.05 with no pulse and no remote.
+    def test_travel_speed(self) -> None:
+        """Bare min(4.2, 5.4 / t), × 0.7 in a fillet.
+
+        Fed min(3.0, 4.0 / t) in line, min(2.5, 3.8 / t) in fillets; × 0.8 against gravity, × 1.2
+        going down; × 1.05 with no pulse and no remote.
         """
 
         def pace(kind: str, t: float, **more: Any) -> float:
@@ -105,7 +108,7 @@ class CurrentAndTravel(Rows):
             (plan("butt").travel.arc_length_mm, 1.5),
         )
 
-    def test_bench_rule_and_heat_flow_are_said_to_agree_within_a_tenth(self) -> None:
+    def test_agreement_of_rule_of_thumb_and_heat_flow_within_ten_percent(self) -> None:
         for kind, t in (
             ("butt", 1.5),
             ("butt", 0.5),
@@ -120,16 +123,18 @@ class CurrentAndTravel(Rows):
             )
 
     def test_a_braze_heats_the_sheet_to_the_rods_melting(self) -> None:
-        """Silicon bronze melts at about 1030 °C, 304L at 1450: the current goes with the rise above
-        20 °C.
+        """Silicon bronze melts at about 1030 °C, 304L at 1450.
+
+        The current goes with the rise above 20 °C.
         """
         self.rows(
             (plan("lap", thick(1), filler="ERCuSi-A").current.steady_a, MM * 0.95 * 1010 / 1430)
         )
 
-    def test_what_is_said_turns_at_35_percent(self) -> None:
-        """Of a pace: 0.76 × 1.35 at 3.93 mm/s, × 0.65 at 1.40; of 51.4 A: 69.4 and 33.4; of a fast
-        pulse's peak of 93.2 A: 125.9 and 60.6.
+    def test_text_changes_at_35_percent(self) -> None:
+        """Of a travel speed: 0.76 × 1.35 at 3.93 mm/s, × 0.65 at 1.40.
+
+        Of 51.4 A: 69.4 and 33.4; of a fast pulse's peak of 93.2 A: 125.9 and 60.6.
         """
 
         def words(code: str, **more: Any) -> str:
@@ -164,9 +169,10 @@ class CurrentAndTravel(Rows):
             made = plan("butt", travel_mm_s=share * usual.travel.speed_mm_s)
             self.assertEqual(len(made.current.why) - len(usual.current.why), reasons, share)
 
-    def test_current_at_another_pace(self) -> None:
-        """I = bench × (0.2 + v w / 4a) / (0.2 + v₀ w / 4a): a 1.5 mm butt, w 4.2 mm, v₀ 2.667 mm/s,
-        a = 24 / 4.8 = 5 mm²/s.
+    def test_current_at_another_travel_speed(self) -> None:
+        """I = bench × (0.2 + v w / 4a) / (0.2 + v₀ w / 4a).
+
+        A 1.5 mm butt, w 4.2 mm, v₀ 2.667 mm/s, a = 24 / 4.8 = 5 mm²/s.
         """
         bench, w = MM * 1.5 * 0.87, 4.2
         for v in (1.0, 2.0, 3.5):
@@ -177,9 +183,10 @@ class CurrentAndTravel(Rows):
                 )
             )
 
-    def test_a_pace_set_by_hand_is_judged(self) -> None:
-        """By the current it asks: within 15 % fine, told over it, bites from 35 %. On a 1.5 mm butt
-        (0.76 at 2.667): 15 % at 3.21 and 2.12 mm/s.
+    def test_manual_travel_speed_is_checked(self) -> None:
+        """By its current: no text within 15 %, a note above, a caution from 35 %.
+
+        On a 1.5 mm butt (0.76 at 2.667): 15 % at 3.21 and 2.12 mm/s.
         """
         for v, there, words in (
             (3.2, False, ""),
@@ -200,8 +207,9 @@ class CurrentAndTravel(Rows):
                 )
 
     def test_pool(self) -> None:
-        """Bare 2.2 t, 2.2 to 6.5; fed 2.8 t, 3.0 to 7.5, in line; 2.4 t, 2.6 to 6.5, in fillets;
-        against gravity 2 t or 5 mm, the greater.
+        """Bare 2.2 t, 2.2 to 6.5; fed 2.8 t, 3.0 to 7.5, in line; 2.4 t, 2.6 to 6.5, in fillets.
+
+        Against gravity 2 t or 5 mm, the greater.
         """
         self.rows(
             *(
@@ -242,8 +250,9 @@ class Setting(Rows):
         )
 
     def test_slopes(self) -> None:
-        """Start 27.5 % of what is set, 10 A at least, 5 where 15 A or less is set; up by thickness;
-        down 1 + t; finish a fifth, 5 A at least.
+        """Start 27.5 % of the setting, 10 A minimum, 5 for a setting of 15 A or less.
+
+        Up by thickness; down 1 + t; finish a fifth, 5 A minimum.
         """
 
         def slopes(t: float, amps: float, metal: str = "304L") -> tuple[Any, ...]:

@@ -6,7 +6,7 @@ import unittest
 
 from msgspec.structs import replace
 
-from tests.core.rows import Rows, said, sets_of, thick
+from tests.core.rows import Rows, list_sets, said, thick
 from tests.samples import codes, joint, member, plan, tube
 from wisearc.core import catalogue
 from wisearc.core.joint.section import build_section
@@ -18,7 +18,7 @@ METALS = catalogue.load_metals()
 
 
 class Chosen(Rows):
-    def test_bare_fit_where_sound(self) -> None:
+    def test_autogenous_only_in_weldable_metals(self) -> None:
         """No gap worth the name (0.05 mm), like metals, and not where strength is asked."""
         for gap, rod in ((0.05, None), (0.053, "ER308L"), (0.2, "ER308L")):
             self.assertEqual(plan("outside-corner", gap_mm=gap).filler.rod, rod)
@@ -33,9 +33,10 @@ class Chosen(Rows):
             self.assertIsNotNone(plan("outside-corner", member(a), member(b)).filler.rod, (a, b))
         self.assertIsNotNone(plan("butt").filler.rod)
 
-    def test_reckoning_overrules_the_chart(self) -> None:
-        """Only where no feeding by hand brings the dilution down to what the chart's rod stands,
-        and by more than 0.1.
+    def test_calculation_overrides_the_chart(self) -> None:
+        """Only if no manual feed reduces the dilution to the limit of the chart's rod.
+
+        The difference must exceed 0.1.
         """
         for kind, metal, form, rod in (
             ("tee", "304L", "sheet", "ER309L"),
@@ -64,8 +65,9 @@ class Chosen(Rows):
             self.assertLess(max(d) - min(d), 0.02)
 
     def test_more_rod_is_fed_where_the_weld_metal_asks_for_it(self) -> None:
-        """304L to a 1.5 mm tube of mild steel, a butt: 0.65 usually, 0.4 by feeding; deposit by
-        hand 0.25 × 4.2 × 1.5 × (0.6/0.4)/(0.35/0.65).
+        """304L to a 1.5 mm tube of mild steel, a butt.
+
+        0.65 usually, 0.4 by feeding; deposit by hand 0.25 × 4.2 × 1.5 × (0.6/0.4)/(0.35/0.65).
         """
         p = plan(
             "tube-butt", tube("304L", "1.5 mm"), tube("mild-steel", "1.5 mm"), length="all-round"
@@ -89,7 +91,7 @@ class Chosen(Rows):
             ("fast manual feeding" in said(plan("tee"), "filler"), False),
             ("fast manual feeding" in said(plan("tee", thick(2)), "filler"), True),
         )
-        # a leg that is told is fed, and gives the dilution
+        # A given leg is fed, and gives the dilution.
         big = plan("tee", leg="3 mm")
         self.rows(
             (big.filler.leg_mm, 3.0),
@@ -99,8 +101,9 @@ class Chosen(Rows):
         )
 
     def test_service_chooses(self) -> None:
-        """Hot: no rod that turns brittle; the nickel rod beside 309L; duplex has none. Wet and
-        food: 430 is told of a stabilised grade.
+        """Hot service: no rod that turns brittle; the nickel rod with 309L; duplex has none.
+
+        Wet and food: for 430 a stabilised grade is advised.
         """
         hot = plan(
             "tube-plate",
@@ -109,7 +112,7 @@ class Chosen(Rows):
             length="all-round",
             service="hot",
         )
-        self.rows((hot.filler.rod, "ER309L"), (sets_of(hot, "filler", "filler"), ["ERNiCr-3"]))
+        self.rows((hot.filler.rod, "ER309L"), (list_sets(hot, "filler", "filler"), ["ERNiCr-3"]))
         for a, b, rod in (
             ("304L", "mild-steel", "ER309L"),
             ("303", "304L", "ER309L"),
@@ -143,9 +146,11 @@ class Chosen(Rows):
                 [c.sets for c in found], [{"a.metal": "439", "b.metal": "439"}] if there else []
             )
 
-    def test_what_is_said_of_it(self) -> None:
-        """Limits in heat from memory: ER312 400 °C, ER2209 and 2205 250 °C; preheat from 3 mm; a
-        lap or fillet where no rod stands a corner.
+    def test_text_of_the_answer(self) -> None:
+        """Temperature limits from memory.
+
+        ER312 400 °C, ER2209 and 2205 250 °C; preheat from 3 mm; a lap or fillet if no rod suits a
+        corner.
         """
         hot = {
             m: plan("butt", member(m), member("mild-steel"), service="hot")
@@ -237,7 +242,7 @@ class Chosen(Rows):
         """Sanitary tube is run without a rod, purged: offered, and not warned against."""
         for metal, gap, there in (("304L", 0, True), ("304L", 0.1, False), ("2205", 0, False)):
             p = plan("tube-butt", tube(metal), tube(metal), length="all-round", gap_mm=gap)
-            self.assertEqual("none" in sets_of(p, "filler", "filler"), there, (metal, gap))
+            self.assertEqual("none" in list_sets(p, "filler", "filler"), there, (metal, gap))
         bare = plan(
             "tube-butt",
             tube("304L"),
@@ -247,9 +252,9 @@ class Chosen(Rows):
             finish="sound",
         )
         self.assertEqual(codes(bare, "caution", "stop"), set())
-        self.assertNotIn("none", sets_of(plan("butt"), "filler", "filler"))
+        self.assertNotIn("none", list_sets(plan("butt"), "filler", "filler"))
 
-    def test_a_rod_that_mends_is_the_charts_first_that_does(self) -> None:
+    def test_replacement_rod_is_the_first_suitable_of_the_chart(self) -> None:
         found = {
             c.code: c.sets
             for c in plan("tee", b=member("mild-steel"), filler="ER70S-2").cautions
@@ -260,7 +265,7 @@ class Chosen(Rows):
             {"carbon-rod": {"filler": "auto"}, "weld-metal-not-stainless": {"filler": "ER309L"}},
         )
 
-    def test_no_caution_takes_the_rod_it_warns_of(self) -> None:
+    def test_no_caution_advises_the_rod_it_warns_about(self) -> None:
         for a, b in itertools.combinations_with_replacement(METALS, 2):
             for kind in ("butt", "outside-corner"):
                 p = plan(kind, member(a), member(b))
@@ -269,7 +274,7 @@ class Chosen(Rows):
                         c.sets.get("filler", "–"), p.filler.rod, (a, b, kind, c.code)
                     )
 
-    def test_others_say_what_they_cost(self) -> None:
+    def test_alternatives_state_their_cost(self) -> None:
         costs = {
             o.value.text(): o.sentence.text() for o in plan("butt", filler="ER309L").filler.others
         }
@@ -279,13 +284,14 @@ class Chosen(Rows):
         self.assertRegex(costs["ER347"], r"About [0-9.]+ times the price of ER308L")
         for metal in ("304L", "mild-steel"):
             self.assertEqual(
-                sets_of(plan("butt", member(metal)), "filler", "filler")[-1], "ERCuSi-A"
+                list_sets(plan("butt", member(metal)), "filler", "filler")[-1], "ERCuSi-A"
             )
 
 
 class Chart(unittest.TestCase):
-    """The usual filler charts, from memory: the product's own rows, so that a slip of the finger is
-    seen.
+    """The usual filler charts, from memory.
+
+    The product's own rows, so that a slip of the finger is seen.
     """
 
     CHART = (
@@ -365,10 +371,10 @@ class Size(Rows):
             for thin in (0.01 * i for i in range(20, 700)):
                 self.assertTrue(can_melt_rod(thin, rule(thin), 0.0), (rule, thin))
 
-    def test_the_other_school_where_it_differs(self) -> None:
+    def test_other_approach_is_listed_where_it_differs(self) -> None:
         self.rows(
             *(
-                (sets_of(plan("butt", thick(t)), "filler", "rod_school"), other)
+                (list_sets(plan("butt", thick(t)), "filler", "rod_school"), other)
                 for t, other in ((1.0, []), (1.5, ["equals-sheet"]))
             )
         )
@@ -380,8 +386,9 @@ class Size(Rows):
         )
 
     def test_deposits(self) -> None:
-        """Fillet 1.1 leg²/2, leg max(t, min(1.5, t + 0.5)); corner t²/2; edge a quarter of the fed
-        pool by t; butt that and the gap.
+        """Fillet 1.1 leg²/2, leg max(t, min(1.5, t + 0.5)); corner t²/2.
+
+        Edge a quarter of the fed pool by t; butt that and the gap.
         """
         self.rows(
             *(
@@ -405,9 +412,10 @@ class Size(Rows):
                     usual_deposit_mm2(made, build_section(made)), expected, places=6
                 )
 
-    def test_feed_by_hand(self) -> None:
-        """A 1.5 mm fillet 100 mm long: 1.5²/2 × 1.1 = 1.2375 mm²; over a 1.0 rod 157.6 mm, + 15 % =
-        181.2 mm.
+    def test_feed_against_a_manual_calculation(self) -> None:
+        """A 1.5 mm fillet 100 mm long.
+
+        1.5²/2 × 1.1 = 1.2375 mm²; over a 1.0 rod 157.6 mm, + 15 % = 181.2 mm.
         """
         filler = plan("tee", length="100 mm").filler
         self.rows((filler.length_mm, 181.2), (filler.rods, 1))

@@ -1,4 +1,4 @@
-"""What a gap costs, what is made ready, where bars lie and in which order tacks go on."""
+"""The effect of a gap, the preparation, bar positions and the order of tacks."""
 
 import math
 import unittest
@@ -19,7 +19,7 @@ from wisearc.core.plan.preparation.bar_runs import (
 from wisearc.core.plan.preparation.make_ready import calculate_gap_effect, list_preparation
 from wisearc.core.shop.data import make_shop
 from wisearc.core.shop.shop import ASSUMED, Bar
-from wisearc.presenters.fit_up import fit_up_view, greatest_gap_mm
+from wisearc.presenters.fit_up import fit_up_view, max_gap_mm
 from wisearc.services.set_up.tacking import list_bar_runs
 
 
@@ -30,9 +30,10 @@ def bar(length: float, count: int, metal: str = "copper") -> Bar:
 
 
 class Gap(unittest.TestCase):
-    def test_by_hand(self) -> None:
-        """0.3 mm in 1.5 mm over 300 mm: 135 mm³, of 1.0 mm rod (0.785 mm²) 172 mm; spread over a
-        pool of 4.2 mm it sinks 0.107 mm.
+    def test_case_calculated_manually(self) -> None:
+        """0.3 mm in 1.5 mm over 300 mm.
+
+        135 mm³, of 1.0 mm rod (0.785 mm²) 172 mm; spread over a pool of 4.2 mm it sinks 0.107 mm.
         """
         made = plan("butt", length_mm=300)
         cost = calculate_gap_effect(0.3, 0.375, made.section, 4.2, 1.0)
@@ -63,8 +64,9 @@ class Gap(unittest.TestCase):
         self.assertEqual(calculate_gap_effect(0.0, 0.0, made.section, 4.0, 1.0).verdict, "none")
 
     def test_too_wide_bare_but_not_with_a_rod(self) -> None:
-        """As the plan itself says it: bare-fit to 0.05 mm, a rod bears a quarter of the thickness;
-        over that it is refitted.
+        """By the plan.
+
+        Autogenous to 0.05 mm, with a rod to a quarter of the thickness; above that, refit.
         """
         corner = plan("outside-corner", member(thickness="1.2 mm"), length_mm=380)
         self.assertIsNone(corner.filler.rod)
@@ -85,16 +87,16 @@ class Gap(unittest.TestCase):
         self.assertIn("use the rod", view.verdict)
         self.assertIn("Filler", [row.label for row in view.rows])
 
-    def test_greatest_of_several(self) -> None:
-        self.assertEqual(greatest_gap_mm("0.1, 0.25; 0,2", "mm"), 0.25)
-        self.assertAlmostEqual(greatest_gap_mm(".01", "mm"), 0.254)
-        self.assertAlmostEqual(greatest_gap_mm("0.01", "in"), 0.254)
-        self.assertEqual(greatest_gap_mm("0", "mm"), 0)
+    def test_maximum_of_several(self) -> None:
+        self.assertEqual(max_gap_mm("0.1, 0.25; 0,2", "mm"), 0.25)
+        self.assertAlmostEqual(max_gap_mm(".01", "mm"), 0.254)
+        self.assertAlmostEqual(max_gap_mm("0.01", "in"), 0.254)
+        self.assertEqual(max_gap_mm("0", "mm"), 0)
         for text in ("wide", "-0.1", "11 mm", ", ".join(["0.1"] * 41)):
             with self.subTest(text=text), self.assertRaises(InputError):
-                greatest_gap_mm(text, "mm")
+                max_gap_mm(text, "mm")
 
-    def test_what_the_plan_makes_of_it(self) -> None:
+    def test_effect_on_the_plan(self) -> None:
         view = fit_up_view(plan("butt", length_mm=300), "0.1, 0.3", ASSUMED, "mm")
         self.assertEqual(view.found_mm, 0.3)
         self.assertIn("Pulse", [row.label for row in view.rows])
@@ -191,9 +193,10 @@ class Bars(unittest.TestCase):
                     )
                 )
 
-    def test_by_hand(self) -> None:
-        """Six bars of 150, two a place: three places, 450 mm at once; four of them: 300 at once, so
-        twice on 380.
+    def test_case_calculated_manually(self) -> None:
+        """Six bars of 150, two a place.
+
+        Three places, 450 mm at once; four of them: 300 at once, so twice on 380.
         """
         self.assertEqual(
             [(r.start_mm, r.end_mm, r.bars) for r in split_by_bars(380, 2, [bar(150, 6)], 100)],
@@ -273,8 +276,9 @@ class Order(unittest.TestCase):
             self.assertEqual([one.words.text() for one in found], [words] if words else [])
 
     def test_pauses(self) -> None:
-        """Square after the first two, pull true, go on. Common practice, no source; at each
-        doubling after: estimate.
+        """Check square after the first two, pull true, continue.
+
+        Common practice, no source; at each doubling after: estimate.
         """
         self.assertEqual(sorted(find_square_checks(17)), [2, 4, 8, 16])
         self.assertEqual(sorted(find_square_checks(16)), [2, 4, 8])

@@ -15,10 +15,11 @@ from wisearc.core.shop.shop import ASSUMED
 
 class Gas(Rows):
     def test_flow(self) -> None:
-        """Reynolds 1200 with a lens, 1350 plain, frugal 800 and 1250; the draught of a shop 0.45
-        m/s; the floor 10 CFH.
+        """Reynolds 1200 with a lens, 1350 plain, frugal 800 and 1250.
+
+        The draught of a shop 0.45 m/s; the floor 10 CFH.
         """
-        for front, cup, school, re in (
+        for front, cup, approach, re in (
             ("gas-lens", 8, "full", 1200.0),
             ("plain", 8, "full", 1350.0),
             ("gas-lens", 12, "frugal", 800.0),
@@ -27,7 +28,7 @@ class Gas(Rows):
             self.rows(
                 (
                     plan(
-                        "butt", gas_school=school, pins={"front_end": front, "cup": cup}
+                        "butt", gas_school=approach, pins={"front_end": front, "cup": cup}
                     ).gas.reynolds,
                     re,
                 )
@@ -47,8 +48,9 @@ class Gas(Rows):
         )
 
     def test_times(self) -> None:
-        """Pre-flow 0.5 s, 1 s from no. 10; post-flow 1 s a 10 A, 5 s on steel, 6 on stainless, 15
-        at most; the glow and 2 s.
+        """Pre-flow 0.5 s, 1 s from no. 10.
+
+        Post-flow 1 s a 10 A, 5 s on steel, 6 on stainless, 15 at most; the glow and 2 s.
         """
         self.rows(
             (plan("butt", pins={"cup": 8}).gas.preflow_s, 0.5),
@@ -83,9 +85,10 @@ class Gas(Rows):
             ("within 5 to 15 s" in said(plan("butt", STEEL), "gas"), True),
         )
 
-    def test_consumption_by_hand(self) -> None:
-        """Arc, and each start with its pre- and post-flow, at the torch; behind, before and while
-        welding.
+    def test_consumption_against_a_manual_calculation(self) -> None:
+        """Arc, and each start with its pre- and post-flow, at the torch.
+
+        Behind, before and while welding.
         """
         p = make_plan(make_joint(CORNER), ASSUMED)
         self.rows((p.gas.starts, 1 + 3 + 13), (p.gas.postflow_s, 6.0))

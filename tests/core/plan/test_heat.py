@@ -21,15 +21,13 @@ def make_field(p: Plan) -> Field:
 
 class Heat(Rows):
     def test_tail_between_bars(self) -> None:
-        """The cold wall stands a decay length √(k h / contact) past the bar's edge, 5 mm from the
-        seam.
-        """
+        """The cold wall is a decay length √(k h / contact) past the bar, 5 mm from the seam."""
         p = plan("butt", finish="sound")
         wall = 5.0 + math.sqrt(p.section.heat.k * p.section.h_mm / p.back.contact_w_mm2k)
         field = replace(make_field(p), wall_mm=wall)
         hot, glowing = tails_mm(
             field, (450.0, 525.0)
-        )  # a solid begins to glow at 525 °C: Draper, J. W., 1847 (from memory)
+        )  # A solid starts to glow at 525 °C: Draper, J. W., 1847 (from memory).
         self.assertAlmostEqual(p.heat.tail_mm, hot, delta=0.15)
         self.assertEqual(p.heat.glow_end_s, round(glowing / p.travel.speed_mm_s, 1))
         self.assertLess(
@@ -37,8 +35,9 @@ class Heat(Rows):
         )
 
     def test_the_faces_lose_heat_after_the_stop(self) -> None:
-        """2·50/(ρ c t) in SI: 100 / (7500 × 640 × 0.0024) = 0.00868 /s on 2.4 mm. A rod-fed 2.4 mm
-        butt asks 16 s with it, 27 without (estimates of the trade).
+        """2·50/(ρ c t) in SI: 100 / (7500 × 640 × 0.0024) = 0.00868 /s on 2.4 mm.
+
+        A rod-fed 2.4 mm butt asks 16 s with it, 27 without (estimates of the trade).
         """
         p = plan("butt", thick(2.4), back="purge")
         loss = face_loss_1_s(p.section.heat.rho_c, 2.4)
@@ -53,8 +52,9 @@ class Heat(Rows):
         )
 
     def test_duplex_is_judged_by_its_cooling(self) -> None:
-        """Fine from 4 s between 1200 and 800 °C, a note from 2, under it a caution with a pace that
-        gives 2.
+        """No text from 4 s between 1200 and 800 °C, a note from 2 s.
+
+        Below, a caution with a travel speed that gives 2 s.
         """
         for kind, t, more, level in (
             ("butt", 2, {}, ""),
@@ -69,8 +69,9 @@ class Heat(Rows):
                 self.assertEqual(levels, {level} - {""})
 
     def test_part_and_interpass(self) -> None:
-        """0.6 × 10.5 V × I × t / (m c), 304L: c 500. Next run below 150 °C, 100 fully
-        austenitic.
+        """0.6 × 10.5 V × I × t / (m c), 304L: c 500.
+
+        Next run below 150 °C, 100 fully austenitic.
         """
         p = plan("butt", part_mass_g=100)
         self.rows(
@@ -106,9 +107,7 @@ class Heat(Rows):
             )
 
     def test_seam_all_round(self) -> None:
-        """π D; coped, along the branch's own surface, where it meets the run: z = √(R² − r²
-        sin²φ).
-        """
+        """π D; coped, along the surface of the branch to the run: z = √(R² − r² sin²φ)."""
         r, run, n = 12.5, 15.0, 20000
         z = [math.sqrt(run**2 - (r * math.sin(2 * math.pi * i / n)) ** 2) for i in range(n + 1)]
         seam = sum(math.hypot(r * 2 * math.pi / n, b - a) for a, b in itertools.pairwise(z))

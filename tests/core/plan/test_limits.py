@@ -1,4 +1,4 @@
-"""What may be typed: each limit is taken, and a little outside it is not."""
+"""Allowed values: each limit is accepted, and a value just outside is refused."""
 
 import unittest
 from collections.abc import Callable
@@ -23,7 +23,7 @@ FIELDS = {
     "purge_target_ppm": (10, 5000),
     "opening_deg": (15, 180),
 }
-BY_HAND = {
+MANUAL = {
     "rod_diameter_mm": (0.5, 3.2),
     "current_a": (3, 400),
     "rate_pps": (0.3, 500),
@@ -38,7 +38,7 @@ BY_HAND = {
     "purge_l_min": (0.5, 30),
     "tack_pitch_mm": (3, 500),
 }
-OF_A_RUN = {
+RUN_LIMITS = {
     "set": {
         "current_a": (1, 500),
         "rate_pps": (0.1, 500),
@@ -64,7 +64,7 @@ class Limits(Rows):
     def ends(
         self, low: float, high: float, take: Callable[[float], Any], step: float = 0.01
     ) -> None:
-        """Both ends are taken, and a step past either is refused."""
+        """Both limits are accepted, and a step past either is refused."""
         for value in (low, high):
             take(value)
         for value in (low - step, high + step):
@@ -77,12 +77,12 @@ class Limits(Rows):
                     low, high, lambda v, key=key: joint(**{key: v}), min(0.01, low / 2 or 0.01)
                 )
         self.ends(0.5, 12, lambda v: joint("tee", leg_mm=v))
-        self.assertEqual({k for k, pin in PINS.items() if not pin.by_hand.allowed}, set(BY_HAND))
-        for key, (low, high) in BY_HAND.items():
+        self.assertEqual({k for k, pin in PINS.items() if not pin.by_hand.allowed}, set(MANUAL))
+        for key, (low, high) in MANUAL.items():
             with self.subTest(pin=key):
                 self.ends(low, high, lambda v, key=key: joint(pins={key: v}))
 
-    def test_what_is_refused_says_what_and_why(self) -> None:
+    def test_refusal_names_value_and_reason(self) -> None:
         for kind, data, field, words in (
             (
                 "tube-butt",
@@ -108,8 +108,9 @@ class Limits(Rows):
             self.assertIn(words, str(caught.exception))
 
     def test_sheet_and_tube(self) -> None:
-        """Sheet 0.3 to 6 mm; a tube 3 to 1000 mm over, its wall less than 0.45 of it; two in line
-        within two walls; a cope 90° at most.
+        """Sheet 0.3 to 6 mm; a tube 3 to 1000 mm over, its wall less than 0.45 of it.
+
+        Two in line within two walls; a cope 90° at most.
         """
         self.ends(0.3, 6, lambda t: joint("butt", thick(t)))
         for wall, low, high in (
@@ -145,7 +146,7 @@ class Limits(Rows):
             self.assertRaises(InputError, joint, **more)
 
     def test_runs(self) -> None:
-        for part, figures in OF_A_RUN.items():
+        for part, figures in RUN_LIMITS.items():
             for key, (low, high) in figures.items():
                 with self.subTest(part=part, key=key):
                     self.ends(
@@ -159,7 +160,7 @@ class Limits(Rows):
         read_run(run(photographs=[photograph] * 100))
         self.assertRaises(InputError, read_run, run(photographs=[photograph] * 101))
 
-    def test_what_a_plan_says_to_set(self) -> None:
+    def test_settings_of_a_plan(self) -> None:
         """A rate belongs to a pulse: the dab of a foot, and a steady arc, set none."""
         slow = {
             key: value

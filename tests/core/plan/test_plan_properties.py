@@ -1,6 +1,4 @@
-"""What must hold for every joint: finite, sourced, monotone where the trade says so, the same in
-either unit.
-"""
+"""Properties of every plan: finite, sourced, monotonic by the trade, equal in both unit systems."""
 
 import itertools
 import math
@@ -15,7 +13,7 @@ from tests.untraced import Untraced
 from wisearc.core import catalogue
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
-from wisearc.core.quantities import HABITS
+from wisearc.core.quantities import UNIT_SYSTEMS
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.plan_json import plan_data
 
@@ -98,7 +96,7 @@ class Every(Untraced):
             ):
                 self.assertTrue(reason["text"] and reason["source"])
 
-    def test_every_answer_says_why(self) -> None:
+    def test_every_answer_has_a_reason(self) -> None:
         for name, joint in EVERY.items():
             p = make_plan(make_joint(joint), ASSUMED)
             for choice in p.choices:
@@ -106,7 +104,7 @@ class Every(Untraced):
                     braze_or_steel = choice.part == "weld_metal" and not p.section.stainless_sides
                     self.assertTrue(choice.why or braze_or_steel)
                     for reason in choice.why:
-                        for habit in HABITS:
+                        for habit in UNIT_SYSTEMS:
                             self.assertTrue(reason.sentence.text(habit).endswith("."))
                         self.assertEqual(reason.formula == "", reason.worked is None)
 

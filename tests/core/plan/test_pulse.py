@@ -15,11 +15,11 @@ NO_PULSE = Shop(machines=(Machine("plain 200", pulse=None),))
 
 class Pulse(Rows):
     def test_ripple(self) -> None:
-        """A ripple keeps the pace and takes its rate from it, 1 to 2 a second; over 2 the pace is
-        slowed so that the real pool laps 35 %.
+        """A ripple keeps the travel speed, which gives its frequency, 1 to 2 a second.
 
-        By hand, 1.5 mm corner bare at 15 V·A figures: 47.24 A and 0.6 × 10.5 V give 297.6 W; Wells
-        turned round at v, × 0.85.
+        Above 2 the travel speed is reduced so that the real pool overlaps 35 %. Calculated
+        manually, 1.5 mm autogenous corner: 47.24 A and 0.6 × 10.5 V give 297.6 W; inverted Wells at
+        v, × 0.85.
         """
 
         def pool(amps: float, v: float) -> float:
@@ -38,8 +38,9 @@ class Pulse(Rows):
         self.rows(*((plan("butt", gap_mm=gap).travel.pitch_mm, None) for gap in (0, 0.2)))
 
     def test_a_typed_travel_gives_the_rate_or_drops_the_pulse(self) -> None:
-        """The rate that laps 35 % at the pace typed, 1 to 2 a second; where not even 2 laps a
-        quarter the pulse is dropped.
+        """The frequency that overlaps 35 % at the typed travel speed, 1 to 2 a second.
+
+        If not even 2 overlaps a quarter, the pulse is dropped.
         """
 
         def pulse(travel: float, **more: Any) -> tuple[str, float | None]:
@@ -52,8 +53,8 @@ class Pulse(Rows):
             (pulse(3.9), ("none", None)),
             (pulse(2.9, pins={"rate_pps": 1.5})[1], 1.5),
         )
-        # by hand: 47.24 A at 3.6 mm/s on 1.5 mm, pool 3.3; at 2 a second a quarter laps while v ≤
-        # 1.5 pools
+        # Calculated manually: 47.24 A at 3.6 mm/s on 1.5 mm, pool 3.3; at 2 a second a quarter
+        # overlaps up to v = 1.5 pools.
         for i in range(40):
             v = 3.0 + i / 40
             amps = 47.24 * (0.2 + v * 3.3 / 20) / (0.2 + 3.6 * 3.3 / 20)
@@ -65,9 +66,10 @@ class Pulse(Rows):
         p = plan("outside-corner", length="300 mm", travel_mm_s=2.6)
         self.assertAlmostEqual(p.travel.overlap_pct, 35, delta=0.12)
 
-    def test_no_school_makes_a_thin_seam_hotter(self) -> None:
-        """A ripple or slow pulse that would put in over 0.95 of a steady arc's heat is dropped, or
-        told of where it is set by hand.
+    def test_no_approach_heats_a_thin_seam_more(self) -> None:
+        """A ripple or slow pulse above 0.95 of the steady heat is dropped.
+
+        A manual one gets a caution.
         """
         for t in (0.5, 0.8, 0.85, 0.95, 1.0, 1.2, 1.5, 1.9):
             own, steady = (
@@ -81,8 +83,9 @@ class Pulse(Rows):
                 self.assertEqual("pulse-no-gain" in forced, t < 0.9)
 
     def test_the_mean_a_slow_pulse_needs(self) -> None:
-        """2.2 (0.3 + 0.7 background): 0.74, 0.81, 0.89 of steady at 5, 10, 15 %; from 10 a second
-        the plain mean.
+        """2.2 (0.3 + 0.7 background).
+
+        0.74, 0.81, 0.89 of steady at 5, 10, 15 %; from 10 a second the plain mean.
         """
         row = load_pulse_patterns()["slow-cold"]
         self.rows(
@@ -96,7 +99,7 @@ class Pulse(Rows):
         )
         self.assertTrue(81.4 < needed_mean_a(row, 0.1, 5, 100) < 100)
 
-    def test_between_100_and_200_mm_both_schools_are_told(self) -> None:
+    def test_between_100_and_200_mm_both_approaches_are_listed(self) -> None:
         for long, there in ((99, False), (100, True), (149, True), (200, True), (201, False)):
             self.assertEqual(
                 "both suit" in said(plan("outside-corner", length=f"{long} mm"), "pulse"),
@@ -107,9 +110,9 @@ class Pulse(Rows):
             made = plan("outside-corner", thick(mm), length="150 mm")
             self.assertEqual("both suit" in said(made, "pulse"), there, mm)
 
-    def test_a_school_whose_peak_the_machine_has_not_is_dropped(self) -> None:
-        for a, school in ((80, "fast"), (110, "fast"), (110.5, "none"), (130, "none")):
-            self.assertEqual(plan("butt", gap_mm=0.2, pins={"current_a": a}).pulse.school, school)
+    def test_approach_beyond_the_machine_peak_is_dropped(self) -> None:
+        for a, approach in ((80, "fast"), (110, "fast"), (110.5, "none"), (130, "none")):
+            self.assertEqual(plan("butt", gap_mm=0.2, pins={"current_a": a}).pulse.school, approach)
 
     def test_pattern_first_that_fits(self) -> None:
         def pattern(kind: str, a: dict[str, Any], **more: Any) -> str:

@@ -1,8 +1,8 @@
-"""The whole matrix of joints, planned and read against itself: nothing contradicts, nothing jumps,
-every caution can be answered.
+"""Plans of the complete matrix of joints, checked against themselves.
 
-What is checked of every plan, pair by pair, stands in `CONTRADICTIONS`; the figures in it are the
-trade's rules (common practice and estimates), put in by hand.
+No contradictions, no jumps, an answer for every caution. `CONTRADICTIONS` has the checks of every
+plan, pair by pair. Their figures are the rules of the trade (common practice and estimates),
+entered manually.
 """
 
 import collections
@@ -30,8 +30,9 @@ SERVICES = ("dry", "wet", "food", "hot", "structural")
 
 
 def data(kind: str, a: str, b: str, t: float, u: float, **more: Any) -> dict[str, Any]:
-    """A joint's data of a kind, two metals and two thicknesses; tubes are welded all round, of 25
-    mm on 51 mm.
+    """A joint's data of a kind, two metals and two thicknesses.
+
+    Tubes are welded all round, of 25 mm on 51 mm.
     """
     forms = KINDS[kind].forms
     members: list[dict[str, Any]] = [
@@ -87,7 +88,7 @@ def matrix() -> Iterator[dict[str, Any]]:
 
 
 def answered(joint: Joint, sets: dict[str, Any]) -> Joint:
-    """A joint after what a caution advises, by the way of its link as a page takes it."""
+    """Return a joint after the advice of a caution, by its link as a page uses it."""
     query = dict(link_query(joint_data(joint)))
     for key, value in sets.items():
         query.pop(key, None)
@@ -229,7 +230,7 @@ SUBJECTS: dict[str, Callable[[Joint], bool]] = {
     ),
     **dict.fromkeys(("cover-short", "back-tints", "flux-stays"), lambda j: j.finish == "show"),
 }
-# what no key of a joint mends: another torch or machine
+# Cautions that no key of a joint fixes: another torch or machine.
 THE_SHOPS = {"torch-overrun", "machine-too-small"}
 _TWICE = re.compile(
     r"([0-9.]+ mm) is (?:over|past|under) (?:the )?\1|\b1"
@@ -265,7 +266,7 @@ class Matrix(Untraced):
                     len(bad),
                 )
 
-    def test_no_caution_on_more_than_a_third_of_what_it_could_come_up_in(self) -> None:
+    def test_no_caution_appears_in_over_a_third_of_its_cases(self) -> None:
         fired, could = collections.Counter(), collections.Counter()
         for _, p in self.planned:
             fired.update(codes(p, "caution", "stop"))
@@ -275,7 +276,7 @@ class Matrix(Untraced):
                 self.assertLessEqual(fired[code], could[code] / 3)
         self.assertGreater(len(fired), 10)
 
-    def test_every_caution_goes_away_by_what_it_advises(self) -> None:
+    def test_every_caution_disappears_when_its_advice_is_followed(self) -> None:
         """One of each code at each joint: its keys taken, planned again, gone."""
         seen: set[tuple[str, str]] = set()
         for j, p in self.planned:
@@ -292,9 +293,10 @@ class Matrix(Untraced):
                     )
         self.assertGreater(len(seen), 40)
 
-    def test_words(self) -> None:
-        """No figure over itself, no one of many, nothing left in braces; in inches nothing in
-        millimetres but what is said so.
+    def test_texts(self) -> None:
+        """No repeated or excess figures, no unfilled braces.
+
+        In inches no unmarked millimetres.
         """
         for j, p in self.planned[::5]:
             texts = [line.what + " " + line.detail for line in plan_lines(p)] + [
@@ -307,7 +309,7 @@ class Matrix(Untraced):
                 self.assertIsNone(_TWICE.search(text), (j.kind.key, text))
 
 
-# where one of these changes, figures follow it in steps: stock, schools and whole numbers
+# If one of these changes, figures follow in steps: stock, approaches and integers.
 STEPS = (
     "filler.rod",
     "filler.diameter_mm",
@@ -325,11 +327,11 @@ STEPS = (
     "gas.starts",
     "slopes.up_s",
 )
-# what is left of two others: its own size says nothing
+# The remainder of two others: its size has no meaning.
 REMAINDERS = {
     "torch.uncovered_mm": "torch.cover_mm",
     "torch.tail_uncovered_mm": "torch.cover_mm",
-    # it begins at nought where a small part's mean reaches the limit
+    # It starts at zero where the mean of a small part reaches the limit.
     "heat.interpass_wait_s": "heat.interpass_c",
     "back.back_c": "heat.hot_c",
     "weld_metal.martensite_start_c": "heat.hot_c",
@@ -354,8 +356,9 @@ def flat(p: Plan) -> dict[str, Any]:
 
 
 class Continuity(Untraced):
-    """A step of 1 % in an input moves no figure more than 10 %, but where a stock size, a school or
-    a whole number changes.
+    """A step of 1 % in an input changes no figure by more than 10 %.
+
+    Exceptions are a stock size, an approach or an integer.
     """
 
     def walk(
@@ -447,8 +450,9 @@ class Continuity(Untraced):
             self.walk(base, across, 110)
 
     def test_no_cliff_of_the_reach(self) -> None:
-        """What 15 and 16 mm of reach ask differs by a cup at most, and the flow with it; it does
-        not jump to the widest cup.
+        """What 15 and 16 mm of reach ask differs by a cup at most, and the flow with it.
+
+        It does not jump to the widest cup.
         """
         cups = [
             make_plan(

@@ -4,7 +4,7 @@ import math
 import unittest
 from typing import Any
 
-from tests.core.rows import ROUND, STEEL, Rows, said, sets_of, thick
+from tests.core.rows import ROUND, STEEL, Rows, list_sets, said, thick
 from tests.samples import member, plan, tube
 from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
@@ -16,8 +16,9 @@ from wisearc.core.shop.shop import ASSUMED
 
 class Technique(Rows):
     def test_torch(self) -> None:
-        """90° in the open, half the opening in a corner or lap; towards 65/90 of the whole as one
-        side grows to twice the other; pushed 15°.
+        """90° in the open, half the opening in a corner or lap.
+
+        Towards 65/90 of the whole as one side grows to twice the other; pushed 15°.
         """
 
         def angle(kind: str, u: float, **more: Any) -> float | None:
@@ -38,7 +39,7 @@ class Technique(Rows):
             (plan("butt", thick(1), thick(2)).technique.torch_to, "the thin sheet"),
         )
 
-    def test_what_every_sheet_states(self) -> None:
+    def test_every_sheet_contains_the_required_lines(self) -> None:
         p = plan("tee", b=STEEL, service="wet")
         t = p.technique
         self.rows(
@@ -91,7 +92,7 @@ class Technique(Rows):
 
 class FitUpAndTacks(Rows):
     def test_gaps(self) -> None:
-        """A quarter of the sheet, 0.25 below 1 mm, 0.8 anywhere; bare-fit 0.05."""
+        """A quarter of the sheet, 0.25 below 1 mm, 0.8 maximum; autogenous 0.05."""
         for gap, words in (
             (0.42, "5 % above the maximum"),
             (0.78, "95 % above the maximum"),
@@ -113,8 +114,9 @@ class FitUpAndTacks(Rows):
         )
 
     def test_tacks(self) -> None:
-        """20 t, 12 to 50 mm; 2.5 t long, 2 to 6; 1.3 × the steady current for half a second; round
-        a tube by its diameter, never wider apart than 40 t or 60 mm.
+        """20 t, 12 to 50 mm; 2.5 t long, 2 to 6; 1.3 × the steady current for half a second.
+
+        Round a tube by its diameter, never wider apart than 40 t or 60 mm.
         """
 
         def tacks(t: float, long: float) -> tuple[int, float]:
@@ -159,9 +161,10 @@ class FitUpAndTacks(Rows):
             (tacks(2.2, 88), (3, 5.5)),
         )
 
-    def test_what_is_set_for_a_tack(self) -> None:
-        """The pedal's full travel where it reaches; else, under pulse or with no pedal, a setting
-        of its own; never over the machine.
+    def test_tack_settings(self) -> None:
+        """Full travel of the pedal if sufficient.
+
+        Else, with a pulse or without a pedal, a separate setting; never above the machine.
         """
         for amps, more, dial in (
             (40, {}, 52.0),
@@ -185,8 +188,9 @@ class FitUpAndTacks(Rows):
             self.assertEqual(sorted(order_in_pairs(n)), list(range(n)))
 
     def test_orders_are_those_of_the_plain_rule(self) -> None:
-        """Ends first, then the widest space halved, the first of equals: done as it is said, by
-        looking for it each time.
+        """Ends first, then the widest space halved, the first of equals.
+
+        A plain search each time gives the same.
         """
         for count in (2, 3, 4, 7, 16, 33, 100, 257):
             order, done = [0, count - 1], [0, count - 1]
@@ -197,11 +201,11 @@ class FitUpAndTacks(Rows):
                 done = sorted([*done, order[-1]])
             self.assertEqual(order_by_halving(count), tuple(order), count)
 
-    def test_many_tacks_are_put_in_order_at_once(self) -> None:
+    def test_order_of_many_tacks_is_calculated_quickly(self) -> None:
         self.assertEqual(sorted(order_by_halving(100_000)), list(range(100_000)))
 
     def test_as_many_as_a_plan_lists(self) -> None:
-        for pitch, long, sound in (
+        for pitch, long, accepted in (
             (10, 19990, True),
             (10, 19991, False),
             (3, 5997, True),
@@ -214,7 +218,7 @@ class FitUpAndTacks(Rows):
                 "pins": {"tack_pitch_mm": pitch},
             }
             with self.subTest(pitch=pitch, long=long):
-                if sound:
+                if accepted:
                     self.assertEqual(make_plan(make_joint(data), ASSUMED).tacks.count, 2000)
                 else:
                     with self.assertRaisesRegex(InputError, "more than 2000 tacks"):
@@ -224,7 +228,7 @@ class FitUpAndTacks(Rows):
         """Bars hold: 40 t is offered where the seam is longer."""
 
         def offered(t: float, long: float, **more: Any) -> bool:
-            return bool(sets_of(plan("butt", thick(t), length=f"{long} mm", **more), "tacks"))
+            return bool(list_sets(plan("butt", thick(t), length=f"{long} mm", **more), "tacks"))
 
         self.rows(
             (offered(1, 200), True),
@@ -236,7 +240,7 @@ class FitUpAndTacks(Rows):
         )
         self.rows(
             (
-                sets_of(plan("butt", thick(1.5), length="200 mm"), "tacks", "pins.tack_pitch_mm"),
+                list_sets(plan("butt", thick(1.5), length="200 mm"), "tacks", "pins.tack_pitch_mm"),
                 [60.0],
             )
         )

@@ -4,7 +4,7 @@ import math
 import unittest
 from typing import Any
 
-from tests.core.rows import STEEL, Rows, sets_of, thick
+from tests.core.rows import STEEL, Rows, list_sets, thick
 from tests.samples import COPE, joint, plan
 from wisearc.core import catalogue
 from wisearc.core.joint.data import make_joint
@@ -18,8 +18,9 @@ SIXTEENTH = 25.4 / 16
 
 class Torch(Rows):
     def test_stick_out(self) -> None:
-        """To the bore, 16 mm at most with a lens, 6.4 plain; refused past 1.5 bores and 19 (25 from
-        no. 14), 9.5 plain. Out: reach and 1 mm.
+        """To the bore, 16 mm at most with a lens, 6.4 plain.
+
+        Refused past 1.5 bores and 19 (25 from no. 14), 9.5 plain. Out: reach and 1 mm.
         """
         self.rows(
             (limits_mm("gas-lens", 8), (12.7, 19.0)),
@@ -35,8 +36,9 @@ class Torch(Rows):
         )
 
     def test_cups(self) -> None:
-        """For show the smallest of 8, 10, 12 that covers the band by 1.5 bores; sound 8; steel 7;
-        an edge one size up; else what bears the stick-out.
+        """For show the smallest of 8, 10, 12 that covers the width by 1.5 bores; standard 8.
+
+        Steel 7. An edge one size up; else the cup for the stick-out.
         """
 
         def cup(band: float, **more: Any) -> int:
@@ -61,8 +63,8 @@ class Torch(Rows):
             (cup(5, reach=f"{10 * SIXTEENTH - 1} mm"), 10),
             (plan("butt", pins={"cup": 8}).torch.cover_mm, 19.05),
             (plan("butt", pins={"cup": 8, "front_end": "plain"}).torch.cover_mm, 12.7),
-            (sets_of(plan("butt", finish="sound"), "torch", "pins.cup"), [6, 10, 12, 16]),
-            (sets_of(plan("butt", pins={"cup": 10}), "torch", "pins.cup"), [6, 8, 12, 16]),
+            (list_sets(plan("butt", finish="sound"), "torch", "pins.cup"), [6, 10, 12, 16]),
+            (list_sets(plan("butt", pins={"cup": 10}), "torch", "pins.cup"), [6, 8, 12, 16]),
             *(
                 (plan("butt", STEEL, finish="sound", reach=reach).torch.front_end, front)
                 for reach, front in (("5.4 mm", "plain"), ("5.41 mm", "gas-lens"))
@@ -70,9 +72,10 @@ class Torch(Rows):
         )
 
     def test_reach_by_the_opening(self) -> None:
-        """r / tan(θ/2) × 1.07 − 1.5 mm, r half the bore and 2 mm; for no. 8 at 90° 8.35 × 1.07 −
-        1.5. A tee by its acute side, a cope at heel and toe; a lap's edge is too low to touch; what
-        is told goes before.
+        """R / tan(θ/2) × 1.07 − 1.5 mm, r half the bore and 2 mm.
+
+        For no. 8 at 90° 8.35 × 1.07 − 1.5. A tee by its acute side, a cope at heel and toe; a lap's
+        edge is too low to touch; an entered value comes first.
         """
         eight = 1.07 * 8.35
         tan = {a: math.tan(math.radians(a / 2)) for a in (45, 60, 70, 135)}

@@ -1,6 +1,6 @@
 """Type, diameter and tip of the tungsten."""
 
-from tests.core.rows import Rows, sets_of, thick
+from tests.core.rows import Rows, list_sets, thick
 from tests.samples import plan
 from wisearc.core.catalogue import load_tips
 from wisearc.core.plan.torch.tips import carried_a, choose_tip
@@ -26,7 +26,7 @@ class Tungsten(Rows):
         ]
         self.assertEqual(got, list(self.TIPS))
 
-    def test_the_smallest_that_carries(self) -> None:
+    def test_thinnest_tungsten_that_carries_the_current(self) -> None:
         for steady, peak, diameter, angle in (
             (12, 12, 1.0, 12),
             (15, 15, 1.0, 12),
@@ -43,10 +43,8 @@ class Tungsten(Rows):
             with self.subTest(steady=steady, peak=peak):
                 self.assertEqual((tip.diameter_mm, tip.included_angle_deg), (diameter, angle))
 
-    def test_a_tip_carries_what_its_angle_carries(self) -> None:
-        """Between the rows by straight lines: half way from 30 to 35° 80 A; the needle's 15°
-        20.6.
-        """
+    def test_tip_capacity_depends_on_its_angle(self) -> None:
+        """Linear between the rows: half way from 30 to 35° 80 A; the needle's 15° 20.6."""
         self.rows(
             (carried_a(30), (70.0, 140.0)),
             (carried_a(32.5), (80.0, 160.0)),
@@ -54,9 +52,10 @@ class Tungsten(Rows):
             (carried_a(90), (250.0, 350.0)),
         )
 
-    def test_it_is_chosen_by_what_the_arc_carries(self) -> None:
-        """Not by the pedal's headroom: 60 A under a setting of 75 takes the tip of 70; but a tack
-        of 1.3 times counts as a peak.
+    def test_choice_depends_on_the_arc_current(self) -> None:
+        """Not by the pedal's headroom.
+
+        60 A under a setting of 75 takes the tip of 70; but a tack of 1.3 times counts as a peak.
         """
         p = plan("butt", pins={"current_a": 60})
         self.rows(
@@ -71,7 +70,7 @@ class Tungsten(Rows):
         )
 
     def test_grind(self) -> None:
-        """By the table, just off the needle below 1 mm; or needle-sharp by the other school."""
+        """By the table, just off the needle below 1 mm; or needle-sharp by the other approach."""
         needle = plan("butt", tip_school="needle")
         self.rows(
             (needle.tungsten.included_angle_deg, 15.0),
@@ -79,6 +78,6 @@ class Tungsten(Rows):
             (plan("butt", thick(0.99)).tungsten.tip_flat_mm, 0.2),
             (plan("butt", thick(1)).tungsten.tip_flat_mm, 0.5),
             (plan("butt").tungsten.type, "lanthanated-2"),
-            (sets_of(plan("butt"), "tungsten", "tip_school"), ["needle"]),
-            (sets_of(needle, "tungsten", "tip_school"), ["table"]),
+            (list_sets(plan("butt"), "tungsten", "tip_school"), ["needle"]),
+            (list_sets(needle, "tungsten", "tip_school"), ["table"]),
         )

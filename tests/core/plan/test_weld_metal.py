@@ -1,6 +1,4 @@
-"""The weld metal: where the formulas hold, each element's weight, the shares it is reckoned at, and
-how it is said.
-"""
+"""The weld metal: validity of the formulas, weight of each element, judged shares, and texts."""
 
 import unittest
 from typing import Any
@@ -25,10 +23,10 @@ from wisearc.core.physics.chemistry import (
     judge_analysis,
     mix_weld_metal,
 )
-from wisearc.core.plan.filler_metal.feeding import Feed, Limits, find_limits, is_sound
+from wisearc.core.plan.filler_metal.feeding import Feed, Limits, find_limits, is_acceptable_metal
 from wisearc.core.plan.filler_metal.filler import describe
 from wisearc.core.plan.filler_metal.weld_metal import (
-    Reckoning,
+    DilutionEstimate,
     calculate_dilution_limits,
     explain_weld_metal,
 )
@@ -38,8 +36,9 @@ BASE = {"Cr": 17.0, "Ni": 9.0, "Mn": 1.5, "N": 0.05}
 
 class Formulas(Rows):
     def test_where_they_hold(self) -> None:
-        """Martensite start for 10 to 18 Cr and 6 to 12 Ni; ferrite from 10.5 Cr (EN 10088), not
-        over 0.10 N or 3 Mn, nor under 4 Ni.
+        """Martensite start for 10 to 18 Cr and 6 to 12 Ni.
+
+        Ferrite from 10.5 Cr (EN 10088), up to 0.10 N or 3 Mn, and from 4 Ni.
         """
         self.rows(
             *(
@@ -73,8 +72,9 @@ class Formulas(Rows):
         )
 
     def test_by_element(self) -> None:
-        """Schaeffler's Creq and Nieq; Cr + 3.3 Mo + 16 N; Hammar and Svensson's Cr′ and Ni′ on 18
-        Cr and 10 Ni.
+        """Schaeffler's Creq and Nieq; Cr + 3.3 Mo + 16 N.
+
+        Hammar and Svensson's Cr′ and Ni′ on 18 Cr and 10 Ni.
         """
         for element, cr, ni, pitting, cr_prime, ni_prime in (
             ("Cr", 1, 0, 1, 1, 0),
@@ -115,10 +115,11 @@ class Formulas(Rows):
         )
 
 
-class Reckoned(Rows):
+class Calculated(Rows):
     def test_shares(self) -> None:
-        """Half and half at like thickness, smoothly to 30/70 and 70/30 where one is twice the
-        other; of one metal nothing to share.
+        """Half and half at equal thickness, smoothly to 30/70 and 70/30 at a ratio of two.
+
+        One metal needs no shares.
         """
         for b, lean in (
             ("1.5 mm", 0.0),
@@ -142,7 +143,7 @@ class Reckoned(Rows):
         made = joint("butt", member(), member("304", "3 mm"))
         self.rows((len(calculate_dilution_limits(made, build_section(made), None).spread), 1))
 
-    def test_not_reckoned(self) -> None:
+    def test_not_calculated(self) -> None:
         self.assertIsNone(plan("butt", member("2205")).weld_metal.ferrite_pct)
         rods = [
             plan(kind, filler=rod).weld_metal.rod_cr_eq
@@ -152,21 +153,22 @@ class Reckoned(Rows):
         self.assertIsNotNone(plan("butt").weld_metal.rod_cr_eq)
         self.assertEqual(plan("edge", filler="none").weld_metal.dilution, 1.0)
 
-    def test_a_rod_in_few_words(self) -> None:
+    def test_short_description_of_a_rod(self) -> None:
         """Hard martensite from over 20 °C, as its caution."""
         metal = judge_analysis(BASE)
         for start, hard in ((20.0, False), (20.5, True)):
-            reckoned = Reckoning(
+            calculated = DilutionEstimate(
                 replace(metal, martensite_start_c=start),
                 (),
                 Feed(1.0, 0.5, None, 1.0),
                 Limits(None, None),
             )
-            self.assertEqual("hard martensite" in describe(reckoned, ()), hard)
+            self.assertEqual("hard martensite" in describe(calculated, ()), hard)
 
-    def test_words(self) -> None:
-        """Sound ferrite 3 to 15 %; hard over 20 °C, far below under −40; freezes by 1.5 and 2;
-        stainless from 10.5 %.
+    def test_texts(self) -> None:
+        """Sound ferrite 3 to 15 %; hard over 20 °C, far below under −40; freezes by 1.5 and 2.
+
+        Stainless from 10.5 %.
         """
         made, base, none = joint(), judge_analysis({**BASE, "Cr": 18.0}), Limits(None, None)
 
@@ -211,15 +213,17 @@ class Reckoned(Rows):
 
 
 class Regions(Rows):
-    """Where the formulas end: Schaeffler's regions and Kaltenhauser's factor, from memory; each
-    line worked at a point of it.
+    """Where the formulas end.
+
+    Schaeffler's regions and Kaltenhauser's factor, from memory; each line worked at a point of it.
     """
 
     def at(self, cr: float, ni: float) -> str:
         return find_phases({"Cr": cr, "Ni": ni})
 
     def test_lines(self) -> None:
-        """Austenite's edge 25 − 0.8 Creq to 17, on to (21, 8); M/(A+M) from (0, 18) to (14, 8);
+        """Austenite's edge 25 − 0.8 Creq to 17, on to (21, 8); M/(A+M) from (0, 18) to (14, 8).
+
         M/(M+F) from (7.5, 0) to (14, 8); (M+F)/F from (13, 0) to (21, 6.5).
         """
         self.rows(
@@ -252,7 +256,9 @@ class Regions(Rows):
         )
 
     def test_ferritic_sheet(self) -> None:
-        """439: 17.5 + 2.4 + 2.8 − 0.8 − 0.8 − 1.2 = 19.9; 430: 16.4 + 2.4 − 1 − 0.8 − 3.2 = 13.8
+        """439.
+
+        17.5 + 2.4 + 2.8 − 0.8 − 0.8 − 1.2 = 19.9; 430: 16.4 + 2.4 − 1 − 0.8 − 3.2 = 13.8
         (martensite); 409: 11.2 + 2.4 + 1.6 − 0.8 − 0.8 − 0.8 = 12.8, under 13.6; over 13.5 at 11 %,
         17 at 17 %.
         """
@@ -274,16 +280,18 @@ class Regions(Rows):
             self.assertEqual(is_fully_ferritic({"Cr": cr, "Si": si}), wholly, (cr, si))
 
     def test_phases_by_the_diagram_from_one_percent_nickel(self) -> None:
-        """Kaltenhauser's factor decides below 1 % nickel, the diagram from 1 %. At Cr 16 the factor
-        is 12.2 with a limit of 16.4; the diagram shows ferrite below Ni 2.4.
+        """Kaltenhauser's factor decides below 1 % nickel, the diagram from 1 %.
+
+        At Cr 16 the factor is 12.2 with a limit of 16.4; the diagram shows ferrite below Ni 2.4.
         """
         for ni, region in ((0.95, "martensite and ferrite"), (1.05, "ferrite")):
             metal = judge_analysis({"Cr": 16.0, "Ni": ni})
             self.assertEqual((metal.ferrite_pct, metal.region), (None, region), ni)
 
-    def test_what_a_bare_ferritic_weld_is_told(self) -> None:
-        """439 wholly ferritic; 409 low in carbon bears a little soft martensite: a note; 430 is
-        hard: a caution.
+    def test_autogenous_ferritic_weld_gets_its_caution(self) -> None:
+        """439 fully ferritic; 409 low in carbon tolerates a little soft martensite: a note.
+
+        430 is hard: a caution.
         """
         for metal, region, level in (
             ("439", "ferrite", ""),
@@ -325,15 +333,19 @@ class Regions(Rows):
             made, row = joint("butt", member(a), member(b)), catalogue.load_rods()[rod]
             sheets = tuple(made.analyses[:2])
             mixed = (mix_weld_metal(row.analysis, sheets, i / 1000, 0.5) for i in range(1001))
-            broken = (i / 1000 for i, metal in enumerate(mixed) if not is_sound(metal, True, soft))
+            broken = (
+                i / 1000
+                for i, metal in enumerate(mixed)
+                if not is_acceptable_metal(metal, True, soft)
+            )
             self.assertAlmostEqual(find_limits(made, row).even, next(broken, 1.0), delta=0.001)
 
     def test_a_little_soft_martensite(self) -> None:
-        """Low-carbon ferritic sheet, 0.03 % at most, bears it; nothing else does."""
+        """Low-carbon ferritic sheet, 0.03 % maximum, tolerates it; nothing else does."""
         hard = {"Cr": 14.0, "Ni": 4.0, "Mn": 1.0}
         self.rows(
             *(
-                (is_sound({**hard, "C": c}, True, soft), sound)
+                (is_acceptable_metal({**hard, "C": c}, True, soft), sound)
                 for c, soft, sound in (
                     (0.03, True, True),
                     (0.031, True, False),
@@ -341,7 +353,7 @@ class Regions(Rows):
                 )
             )
         )
-        self.assertFalse(is_sound({"Cr": 10.4, "C": 0.01}, False, True))
+        self.assertFalse(is_acceptable_metal({"Cr": 10.4, "C": 0.01}, False, True))
 
     def test_by_design(self) -> None:
         for metal, rod, words in (

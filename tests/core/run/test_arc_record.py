@@ -1,6 +1,4 @@
-"""What a run tells of its arc and of a coupon: refused where it cannot be, and judged band by
-band.
-"""
+"""The arc and coupon of a run: refused if impossible, and compared with each range."""
 
 import unittest
 from typing import Any
@@ -30,7 +28,7 @@ class Refused(unittest.TestCase):
             read_run(run(**more))
         self.assertEqual(caught.exception.field, field)
 
-    def test_what_cannot_be(self) -> None:
+    def test_impossible_values_are_refused(self) -> None:
         read_run(
             run(
                 arc={"by": "log", "arc_s": 12.0},
@@ -70,7 +68,7 @@ class Refused(unittest.TestCase):
             self.assertIn(words, explain_coupon_failure(coupon) or "")
             self.assertEqual(explain_coupon_failure(coupon) is None, not shows)
 
-    def test_a_rust_test_cut_short_says_little(self) -> None:
+    def test_shortened_rust_test_proves_little(self) -> None:
         # nothing after 8 minutes on good metal: common practice, no source
         for minutes, told in ((7.9, True), (8.0, False)):
             self.assertEqual(
@@ -104,7 +102,7 @@ class JudgedByBands(unittest.TestCase):
         measured = {"length_mm": 340, "arc_time_s": 100}
         return {"set": told, "used": {"gap_mm": 0.0}, "measured": measured, **more}
 
-    def test_each_kept_left_or_not_told(self) -> None:
+    def test_each_value_in_range_out_of_range_or_missing(self) -> None:
         self.assertEqual(set(self.how(self.record()).values()), {"kept"})
         off = self.record()
         off["set"] = {**off["set"], "flow_l_min": 2.0}
@@ -130,7 +128,7 @@ class JudgedByBands(unittest.TestCase):
         self.assertEqual(found["machine_a"].how, "left")
         self.assertIn("20.0 to 24.0 s", found["machine_a"].text("mm"))
         self.assertEqual((found["rate_pps"].how, found["postflow_s"].how), ("kept", "kept"))
-        # what the log tells goes before what was written down
+        # The log overrides the record.
         wrong = self.record(arc={"by": "log"}, left_band=[])
         wrong["set"] = {**wrong["set"], "rate_pps": 9}
         self.assertEqual(self.how(wrong)["rate_pps"], "kept")

@@ -1,9 +1,9 @@
-"""Whether a run is good, by every tint, face, service, flaw, coupon and kind of sides.
+"""The quality of a run, by every tint, face, service, flaw, coupon and kind of sides.
 
-Silver to straw is good, to blue acceptable where the corrosion duty is light, grey is not shielded:
-heat tints of 304-type stainless as the usual published tables have them, from memory. That tints
-tell nothing of carbon steel, that liquids ask for untinted metal, and that a coupon should give way
-in the sheet: common practice, no source.
+Silver to straw is good, up to blue acceptable with light corrosion duty, grey is not shielded: heat
+tints of 304-type stainless as in the usual published tables, from memory. Tints show nothing of
+carbon steel, liquids need untinted metal, and a coupon should break in the sheet: common practice,
+no source.
 """
 
 import itertools
@@ -16,10 +16,15 @@ from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.run.inspection import BACK_COLOURS, FRONT_COLOURS
 from wisearc.core.run.quality import Observed, find_earlier_flaw, find_observed, judge_quality
-from wisearc.core.run.verification import build_ranges, check_good, check_second_look, judge_run
+from wisearc.core.run.verification import (
+    build_ranges,
+    check_good,
+    check_second_inspection,
+    judge_run,
+)
 from wisearc.core.shop.shop import ASSUMED
 
-# what each tint comes to on stainless: in dry air, in heat or under load; in liquid
+# The verdict for each tint on stainless: in dry air, in heat or under load; in liquid.
 STAINLESS = {
     "silver": ("good", "good"),
     "straw": ("good", "good"),
@@ -65,7 +70,7 @@ class Table(unittest.TestCase):
                             expected(front, back, service, sides, flaw),
                         )
 
-    def test_a_coupon_that_fails_and_what_a_closer_look_amounts_to(self) -> None:
+    def test_failed_coupon_and_weight_of_an_inspection(self) -> None:
         bad = find_observed(typed(run(coupon={"bend": "toe"})))
         self.assertEqual(judge_quality(bad, stainless=True, in_liquid=False).verdict, "not-good")
         for seen in (
@@ -81,7 +86,7 @@ class Table(unittest.TestCase):
                 )
                 self.assertEqual(quality.verdict, "not-good")
 
-    def test_reasons_name_the_face_and_what_to_expect(self) -> None:
+    def test_reasons_name_the_side_and_the_expected_result(self) -> None:
         for seen, words in (
             (Observed("grey", "silver"), "Grey face"),
             (Observed("silver", "grey"), "Grey root"),
@@ -109,7 +114,7 @@ class Verification(unittest.TestCase):
         self.assertIn("Grey root", self.refused(dry, back={"colour": "grey"}))
         self.assertIn("Pores", self.refused(dry, faults=["pores"]))
 
-    def test_an_earlier_run_stands_by_the_rule_it_passed(self) -> None:
+    def test_earlier_run_keeps_the_rule_it_passed(self) -> None:
         wet = {**EVERY["butt"], "service": "wet"}
         self.assertEqual(self.refused(wet, back={"colour": "grey"}, minor=5), "")
         self.assertIn("grey", self.refused(wet, front={"colour": "grey"}, minor=5))
@@ -126,15 +131,15 @@ class Verification(unittest.TestCase):
     def test_a_closer_look_takes_back_no_verification(self) -> None:
         self.assertEqual(self.refused(EVERY["butt"], seen={"edges": "undercut"}), "")
 
-    def test_good_on_a_plan_with_cautions_asks_for_a_second_look(self) -> None:
+    def test_good_run_on_a_plan_with_cautions_needs_a_second_inspection(self) -> None:
         fast = {**EVERY["butt"], "pins": {"flow_l_min": 18}}
         cautioned = make_plan(make_joint(fast), ASSUMED)
         self.assertIn("gas-turbulent", [c.code for c in cautioned.cautions])
-        check_second_look(cautioned, True, True)
-        check_second_look(cautioned, False, False)
+        check_second_inspection(cautioned, True, True)
+        check_second_inspection(cautioned, False, False)
         with self.assertRaisesRegex(InputError, "Check them and tick the box"):
-            check_second_look(cautioned, True, False)
-        check_second_look(plan("butt"), True, False)
+            check_second_inspection(cautioned, True, False)
+        check_second_inspection(plan("butt"), True, False)
 
 
 if __name__ == "__main__":

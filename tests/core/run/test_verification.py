@@ -1,8 +1,7 @@
-"""What proves a procedure: each band, what a run must tell and show, and a draft of what was really
-done.
+"""Verification of a procedure: ranges, required values, and a draft from the run.
 
-The bands are common practice, no source, where they say what another hand may be off by; their
-shares are estimates.
+The ranges are common practice, no source, as tolerances for another welder; their widths are
+estimates.
 """
 
 import unittest
@@ -25,8 +24,8 @@ from wisearc.core.run.verification import (
 )
 from wisearc.core.shop.shop import ASSUMED
 
-# each band as factors of what is planned: the last that is within, the first that is outside,
-# either way (None: open)
+# Each range as factors of the plan: the last value inside, the first outside, in both directions
+# (None: open).
 BANDS = {
     ("set", "current_a"): ((0.905, 0.88), (1.095, 1.12)),
     ("set", "rate_pps"): ((0.81, 0.78), (1.24, 1.28)),
@@ -34,7 +33,7 @@ BANDS = {
     ("set", "background_pct"): ((0.82, 0.76), (1.22, 1.3)),
     ("set", "flow_l_min"): ((0.91, 0.88), (1.09, 1.12)),
     ("set", "postflow_s"): ((1.0, 0.97), None),
-    # arc time against the pace: slower is longer
+    # Arc time against travel speed: slower is longer.
     ("measured", "arc_time_s"): ((0.92, 0.88), (1.1, 1.14)),
 }
 
@@ -45,7 +44,7 @@ def of(joint: dict) -> Plan:
 
 class Bands(unittest.TestCase):
     def off(self, joint: dict, part: str, key: str, value: Any) -> list[str]:
-        """The labels of what is outside where one figure of a run as planned is another."""
+        """Return the labels of the deviations if one figure of a run differs from the plan."""
         made = run(joint)
         made[part] = {**made[part], key: value}
         return [one.label for one in find_outside(typed(made), build_ranges(of(joint)), of(joint))]
@@ -87,8 +86,9 @@ class Bands(unittest.TestCase):
                 check_bands(bands, plan)
 
     def test_gap_and_rod(self) -> None:
-        """A gap to a quarter of 1.5 mm with filler, 0.375 mm: handbook; none but the planned rod is
-        the same weld metal.
+        """A gap to a quarter of 1.5 mm with filler, 0.375 mm.
+
+        Handbook; none but the planned rod is the same weld metal.
         """
         self.assertEqual(self.off(TEE, "used", "gap_mm", 0.375), [])
         self.assertEqual(self.off(TEE, "used", "gap_mm", 0.39), ["Measured gap"])
@@ -96,7 +96,7 @@ class Bands(unittest.TestCase):
         self.assertEqual(self.off(CORNER, "used", "rod", "ER308L"), ["Rod"])
         self.assertEqual(self.off(CORNER, "used", "rod", "none"), [])
 
-    def test_what_a_run_does_not_tell_is_not_judged(self) -> None:
+    def test_missing_values_of_a_run_are_not_judged(self) -> None:
         self.assertEqual(
             find_outside(
                 typed({"set": {}, "used": {}, "measured": {"length_mm": 100}}),
@@ -109,9 +109,7 @@ class Bands(unittest.TestCase):
         self.assertEqual(typed(run(measured={"length_mm": 100, "arc_time_s": 40})).travel_mm_s, 2.5)
 
     def test_bands_kept_before_there_were_more(self) -> None:
-        """A record that was kept without a later band is held to its figure all the same, and its
-        file stays readable.
-        """
+        """A record without a later range is compared with its figure, and stays readable."""
         older = {key: ends for key, ends in build_ranges(of(CORNER)).items() if key not in LATER}
         self.assertEqual(
             set(older), {"current_a", "travel_mm_s", "flow_l_min", "postflow_s", "gap_mm"}
@@ -132,7 +130,7 @@ class Bands(unittest.TestCase):
                 {"rate_pps", "on_pct", "background_pct"} & set(build_ranges(of(joint))), set()
             )
 
-    def test_in_words(self) -> None:
+    def test_texts_of_the_result(self) -> None:
         made = run()
         made["set"] |= {"flow_l_min": 2.0, "postflow_s": 1.0}
         told = [
@@ -155,7 +153,7 @@ class Good(unittest.TestCase):
             return error.rule
         return ""
 
-    def test_what_must_be_told_and_seen(self) -> None:
+    def test_required_entries_and_observations(self) -> None:
         self.assertEqual(self.refused(), "")
         for more, words in (
             ({"measured": {"length_mm": None}}, "Missing: welded length"),
@@ -180,7 +178,7 @@ class Good(unittest.TestCase):
             else:
                 self.assertTrue(read_run(data).as_done)
 
-    def test_an_older_run_stands_as_it_was_taken(self) -> None:
+    def test_older_run_stays_valid(self) -> None:
         older = typed(run(set={}, measured={}))
         check_good(older, of(CORNER), build_ranges(of(CORNER)), 1)
         # figures are asked for since minor 2
@@ -188,8 +186,8 @@ class Good(unittest.TestCase):
             check_good(older, of(CORNER), build_ranges(of(CORNER)), 2)
 
 
-class AsDone(unittest.TestCase):
-    def test_the_plan_of_what_was_done_holds_it(self) -> None:
+class PlanFromRun(unittest.TestCase):
+    def test_plan_from_the_run_contains_its_values(self) -> None:
         for joint, set_to in (
             (CORNER, {"current_a": 150.0, "rate_pps": 1.2, "on_pct": 40.0, "flow_l_min": 12.0}),
             (TEE, {"current_a": 60.0, "flow_l_min": 7.0}),

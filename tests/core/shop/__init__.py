@@ -1,1 +1,1 @@
-"""What is owned, and a plan within it."""
+"""The equipment of a shop, and a plan within it."""

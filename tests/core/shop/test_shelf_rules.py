@@ -1,5 +1,6 @@
-"""What is taken from the shelf, rule by rule. What is as sound as what is an estimate; what goes
-with what common practice, no source.
+"""Choices from the stock, rule by rule.
+
+Equally suitable parts are an estimate; matching parts are common practice, no source.
 """
 
 import math
@@ -16,7 +17,7 @@ from wisearc.core.shop.data import make_shop
 
 
 def rods(*some: tuple[str, float, int], **more: Any) -> Plan:
-    """The plan of a butt of 1.5 mm 304L with rods of a class, size and count on the shelf."""
+    """Return the plan of a butt of 1.5 mm 304L with rods of a class, size and count in stock."""
     shop = make_shop(
         {"rods": [{"rod": rod, "diameter_mm": d, "count": n, **more} for rod, d, n in some]}
     )
@@ -26,7 +27,7 @@ def rods(*some: tuple[str, float, int], **more: Any) -> Plan:
 def back(
     kind: str = "butt", a: Any = None, has: list[str] | None = None, bars: Any = (), **more: Any
 ) -> str:
-    """The cover of a joint where these bars, and this besides, are there."""
+    """Return the cover of a joint with these bars and other equipment in stock."""
     shop = make_shop(
         {"bars": [{"metal": metal} for metal in bars], **({} if has is None else {"has": has})}
     )
@@ -38,7 +39,7 @@ def machine(**more: Any) -> Any:
 
 
 class Filler(Rows):
-    def test_what_a_sheet_melts_as_soundly(self) -> None:
+    def test_thickness_that_a_chill_bar_supports(self) -> None:
         """No thicker than 1.3 of the sheet or 1.6 mm; below 0.8 mm wire alone; thinner always."""
         self.rows(
             (can_melt_rod(1.5, 1.6, 1.0), True),
@@ -89,7 +90,7 @@ class Filler(Rows):
 
 
 class Tungsten(Rows):
-    def test_what_carries_the_arc(self) -> None:
+    def test_parts_that_carry_the_arc(self) -> None:
         """AWS C5.5's rows, from memory; 1.0 mm to 15 A; a size too big for the mean wanders."""
         self.rows(
             (can_carry(choose_tip(70, 140, 1.6), 70, 140), True),
@@ -123,7 +124,7 @@ class Tungsten(Rows):
 
 
 class Back(Rows):
-    def test_bars_by_how_near_they_take_heat_and_what_else_they_take(self) -> None:
+    def test_bars_by_distance_and_heat_capacity(self) -> None:
         self.rows(
             (back(bars=["copper"]), "copper-bar"),
             (back("edge", bars=["aluminium"]), "aluminium-bar"),
@@ -174,7 +175,7 @@ class Machines(Rows):
             (pattern(0.1, 0.9)[0], "none"),
         )
 
-    def test_which_machine_would_make_the_pattern_is_named(self) -> None:
+    def test_machine_that_can_pulse_is_named(self) -> None:
         both = make_shop({"machines": [{"name": "plain", "pulse": None}, {"name": "pulsing"}]})
         alone = make_shop({"machines": [{"name": "plain", "pulse": None}]})
         for shop, words in ((both, "pulsing can do this"), (alone, "No machine in the shop")):
@@ -185,7 +186,7 @@ class Machines(Rows):
             self.assertIn(words, told.why)
         self.assertEqual(plan("butt", shop=both).shop.instead, ())
 
-    def test_peaks_that_the_machine_has_not_are_told(self) -> None:
+    def test_peaks_beyond_the_machine_are_reported(self) -> None:
         """16 ga in a long corner pulses to 110 A."""
 
         def told(most: float) -> list[str]:
@@ -199,11 +200,11 @@ class Machines(Rows):
         self.assertIn("Its peaks of 110 A exceed the 109 A of m", told(109)[0])
         self.assertEqual(told(111), [])
 
-    def test_start_and_finish_never_under_the_machine_s_least(self) -> None:
+    def test_start_and_finish_never_below_the_machine_minimum(self) -> None:
         p = plan("butt", shop=machine(least_a=20), control="none").slopes
         self.rows((p.start_a, 20.0), (p.finish_a, 20.0))
 
-    def test_how_it_starts(self) -> None:
+    def test_arc_start(self) -> None:
         def start(*ways: str) -> str:
             return plan("butt", shop=machine(starts=list(ways))).start
 
@@ -280,8 +281,9 @@ class Argon(Rows):
 def front(
     *names: str, kind: str = "butt", cups: tuple[tuple[str, int, str], ...] = (), **more: Any
 ) -> Plan:
-    """The plan of a joint where these bodies and lenses, by family, and these cups are there, with
-    all that goes with them for 1.6 mm.
+    """Return the plan of a joint with these bodies, lenses and cups in stock.
+
+    All other parts for 1.6 mm are in stock too.
     """
     parts: list[dict[str, Any]] = []
     for name in names:
@@ -371,7 +373,7 @@ class FrontEnd(Rows):
 
 
 class Short(Rows):
-    def test_bars_by_hand_that_are_not_there(self) -> None:
+    def test_manual_bars_that_the_shop_lacks(self) -> None:
         def short(*metals: str, **more: Any) -> list[str]:
             return [
                 s.item
@@ -388,7 +390,7 @@ class Short(Rows):
             (short("copper", count=0), ["copper bars"]),
         )
 
-    def test_what_lasts_is_not_short(self) -> None:
+    def test_sufficient_stock_is_no_shortage(self) -> None:
         shop = make_shop(
             {
                 "cylinders": [{"water_l": 50, "bar": 200}],
@@ -404,7 +406,7 @@ class Short(Rows):
 
 
 class Caps(Rows):
-    def test_the_longest_there_is_and_what_it_takes(self) -> None:
+    def test_maximum_length_in_stock_and_its_use(self) -> None:
         """A short cap takes 100 mm, a button 75, a long one a whole tungsten: estimates."""
 
         def cap(*lengths: str, tungsten: float = 175) -> str:

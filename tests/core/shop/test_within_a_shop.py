@@ -1,8 +1,7 @@
-"""Plans within a shop, over generated shops and joints: what is built fits, what is taken is there
-and sound, more is never worse.
+"""Plans within a shop, over generated shops and joints.
 
-What goes with what is common practice, no source; the table here is written apart from the
-catalogue.
+Parts fit, are in stock and suitable, and more stock is never worse. Matching parts are common
+practice, no source; the table here is independent of the catalogue.
 """
 
 import random
@@ -20,15 +19,15 @@ from wisearc.core.shop.data import make_shop, shop_data
 from wisearc.core.shop.shop import ASSUMED, LISTS, Shop
 
 SEED, SHOPS = 10, 2000
-# torch: family of its own parts; what goes on it: (family of lens, body, collet and ring) → family
-# of cups
+# Torch: family of its parts; matching parts: (family of lens, body, collet and ring) → family of
+# cups.
 FAMILY = {"9": "small", "20": "small", "17": "large", "26": "large", "18": "large"}
 GOES_ON = {"small": {"small": "small"}, "large": {"large": "large", "stubby": "small"}}
 RATING_A = {"9": 125, "17": 150, "26": 200, "20": 250, "18": 350}
 ORDER = ("heat-shield", ("gas-lens", "collet-body"), "cup", "collet", "tungsten", "back-cap")
 CUPS = (4, 5, 6, 7, 8, 10, 12, 16)
-# what a shelf must never bring by its own choice of parts
-UNSOUND = {
+# Cautions that an automatic choice of parts must never cause.
+UNSUITABLE = {
     "stickout-caution",
     "stickout-too-long",
     "gas-turbulent",
@@ -65,7 +64,7 @@ def free(i: int) -> Plan:
     return make_plan(make_joint(JOINTS[i]), ASSUMED)
 
 
-def one_of(rng: random.Random, key: str) -> dict[str, Any]:
+def build_random_item(rng: random.Random, key: str) -> dict[str, Any]:
     """An item of a list, made up."""
     size, family = rng.choice((1.0, 1.6, 2.4)), rng.choice(("small", "large"))
     kind = rng.choice(("heat-shield", "gas-lens", "collet-body", "collet", "cup", "back-cap"))
@@ -111,7 +110,7 @@ def one_of(rng: random.Random, key: str) -> dict[str, Any]:
     }[key]
 
 
-def shop_of(rng: random.Random) -> Shop:
+def build_random_shop(rng: random.Random) -> Shop:
     """A shop of which each list was entered or not, long or short."""
     many = {
         "parts": (0, 8, 30),
@@ -123,7 +122,7 @@ def shop_of(rng: random.Random) -> Shop:
         "machines": (1, 2),
     }
     data: dict[str, Any] = {
-        key: [one_of(rng, key) for _ in range(rng.choice(sizes))]
+        key: [build_random_item(rng, key) for _ in range(rng.choice(sizes))]
         for key, sizes in many.items()
         if rng.random() < 0.75
     }
@@ -152,10 +151,10 @@ class Generated(Untraced):
         cls.made = []
         with untraced():
             for n in range(SHOPS):
-                shop, i = shop_of(rng), n % len(JOINTS)
+                shop, i = build_random_shop(rng), n % len(JOINTS)
                 cls.made.append((shop, i, make_plan(make_joint(JOINTS[i]), shop)))
 
-    def test_what_is_built_fits(self) -> None:
+    def test_assembled_parts_fit(self) -> None:
         for shop, _, p in self.made:
             torch = next((t for t in shop.torches or () if t.name == p.shop.torch), None)
             own = FAMILY[torch.size if torch else "17"]
@@ -179,7 +178,7 @@ class Generated(Untraced):
             )
             self.assertFalse(body.family == "stubby" and body.part == "collet-body")
 
-    def test_what_is_said_to_be_there_is(self) -> None:
+    def test_listed_stock_exists(self) -> None:
         for shop, _, p in self.made:
             for part in p.shop.build:
                 if part.part == "tungsten":
@@ -198,7 +197,7 @@ class Generated(Untraced):
                 )
                 self.assertEqual(part.owned, None if shop.parts is None else there, part.text)
 
-    def test_machine_and_torch_bear_it_or_it_is_said(self) -> None:
+    def test_machine_and_torch_carry_the_current_or_a_caution_appears(self) -> None:
         for shop, _, p in self.made:
             machine = next((m for m in shop.machines or () if m.name == p.shop.machine), None)
             torch = next((t for t in shop.torches or () if t.name == p.shop.torch), None)
@@ -222,7 +221,7 @@ class Generated(Untraced):
                 or "torch-overrun" in found
             )
 
-    def test_no_stop_but_where_nothing_owned_works_and_then_it_says_so(self) -> None:
+    def test_stop_only_when_no_owned_part_works(self) -> None:
         for shop, i, p in self.made:
             more = bad(p)[0] > bad(free(i))[0]
             self.assertEqual(more, "nothing-owned-works" in codes(p))
@@ -239,16 +238,16 @@ class Generated(Untraced):
                     )
                     self.assertGreater(bad(make_plan(joint, alone))[0], bad(free(i))[0])
 
-    def test_nothing_unsound_is_taken_because_it_is_there(self) -> None:
+    def test_stock_never_justifies_an_unsuitable_part(self) -> None:
         for shop, i, p in self.made:
             if shop.machines is None and shop.torches is None:
                 self.assertLessEqual(
-                    codes(p, "stop", "caution") & UNSOUND,
+                    codes(p, "stop", "caution") & UNSUITABLE,
                     codes(free(i), "stop", "caution"),
                     (JOINTS[i], p.shop.instead),
                 )
 
-    def test_what_was_taken_instead_differs_and_says_what_it_costs(self) -> None:
+    def test_substitution_differs_and_states_its_cost(self) -> None:
         kinds = set()
         for _, i, p in self.made:
             for one in p.shop.instead:
@@ -284,7 +283,7 @@ class Generated(Untraced):
             key = rng.choice([k for k in LISTS if data[k] is not None] or ["none"])
             if key == "none":
                 continue
-            item = {**one_of(rng, key)}
+            item = {**build_random_item(rng, key)}
             richer = make_shop(
                 {
                     **data,
@@ -313,7 +312,7 @@ class Generated(Untraced):
 class OneByOne(unittest.TestCase):
     """Rows worked by hand."""
 
-    def test_a_whole_shelf_is_the_plan_as_it_was(self) -> None:
+    def test_full_stock_leaves_the_plan_unchanged(self) -> None:
         shop = make_shop(
             {
                 "parts": [
@@ -365,7 +364,7 @@ class OneByOne(unittest.TestCase):
         asked = plan("butt", shop=shop, pins={"tungsten_type": "thoriated-2"})
         self.assertTrue(next(part for part in asked.shop.build if part.part == "tungsten").owned)
 
-    def test_a_build_by_hand_that_lacks_a_part_offers_the_one_that_is_whole(self) -> None:
+    def test_manual_build_without_a_part_offers_a_complete_one(self) -> None:
         parts = [
             {"kind": k, "family": "large", **m}
             for k, m in (
@@ -388,14 +387,14 @@ class OneByOne(unittest.TestCase):
         p = plan("butt", shop=shop, pins={"tungsten_mm": 2.4, "cup": 8})
         found = next(c for c in p.cautions if c.code == "not-on-shelf")
         self.assertIn("collet 2.4", found.sentence.text())
-        mended = plan(
+        fixed = plan(
             "butt",
             shop=shop,
             pins={k.removeprefix("pins."): v for k, v in found.sets.items() if v is not None},
         )
-        self.assertEqual(bad(mended)[1], 0)
+        self.assertEqual(bad(fixed)[1], 0)
 
-    def test_what_covers_less_is_offered_where_nothing_sound_is_whole(self) -> None:
+    def test_smaller_cover_is_offered_when_no_suitable_build_is_complete(self) -> None:
         parts = [
             {"kind": k, "family": "large", **m}
             for k, m in (

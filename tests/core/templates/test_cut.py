@@ -71,8 +71,9 @@ class Refused(unittest.TestCase):
                 self.assertIn(words, refused.exception.rule)
 
     def test_limits_of_the_fields(self) -> None:
-        """Each of them just inside is taken, just outside refused by its own name; what is left out
-        is as usual.
+        """Each value just inside is accepted, and just outside refused by its name.
+
+        A missing value has its default.
         """
         big = {"branch_mm": 900, "wall_mm": 1, "run_mm": 3000}
         for key, low, high, of in (
@@ -103,8 +104,9 @@ class Refused(unittest.TestCase):
                 make_cut({**STAY, **bad})
 
     def test_knife_edge(self) -> None:
-        """At r = R the ears run to a knife edge; so do those of a branch that stands off to the
-        run's very side. Common practice, no source.
+        """At r = R the ears run to a knife edge.
+
+        So do those of a branch that stands off to the run's very side. Common practice, no source.
         """
         self.assertTrue(has_knife_edge(make_cut({**STAY, "branch_mm": 50.91})))
         self.assertTrue(has_knife_edge(make_cut({**STAY, "offset_mm": 13})))
@@ -131,15 +133,15 @@ class Laid(unittest.TestCase):
         for i, x in enumerate(quarters):
             self.assertAlmostEqual(x, i * math.pi * 25.1 / 4, places=9)
         words = [label.text for label in laid.labels]
-        # what is measured from the straight top edge is that of the paper
+        # Measured from the straight top edge of the paper.
         edge = next(
             stroke for stroke in laid.strokes if stroke.layer == "edge" and not stroke.dashed
         ).points
         self.assertEqual([y for _, y in edge[1:3]], [laid.box[3]] * 2)
         self.assertEqual(edge[2][0] - edge[1][0], quarters[-1])
         self.assertEqual((edge[0][1], edge[3][1]), (cut_at(laid)[0][1], cut_at(laid)[-1][1]))
-        told_mm = re.search(r"Top edge ([0-9.]+) mm", " ".join(words))[1]
-        self.assertAlmostEqual(float(told_mm), laid.box[3], delta=0.051)
+        printed_mm = re.search(r"Top edge ([0-9.]+) mm", " ".join(words))[1]
+        self.assertAlmostEqual(float(printed_mm), laid.box[3], delta=0.051)
         self.assertIn(f"Long point {low:.1f} mm", " ".join(words))
         self.assertIn("KEEP  Stay", words)
         nameless = [label.text for label in lay_flat(make_cut(STAY)).labels]
@@ -160,7 +162,7 @@ class Laid(unittest.TestCase):
         with self.assertRaisesRegex(UnknownName, "branch"):
             lay_flat(make_cut(STAY), "lid")
 
-    def test_told_in_both_habits(self) -> None:
+    def test_text_in_both_unit_systems(self) -> None:
         cut = make_cut({"branch_mm": 25.4, "wall_mm": 1.65, "run_mm": 50.8})
         self.assertEqual(describe_cut(cut), "25.4 × 1.65 mm on 50.8 mm at 90°, cut along the seat")
         self.assertIn("on 2 in at 90°", describe_cut(cut, "in"))
@@ -175,8 +177,9 @@ class Laid(unittest.TestCase):
 
 class Frame(unittest.TestCase):
     def test_a_square_branch_between_two_runs(self) -> None:
-        """Between two runs of 50, square: the long points are √(25² − 12.5²) from their axes. By
-        hand.
+        """Between two runs of 50, square: the long points are √(25² − 12.5²) from their axes.
+
+        By hand.
         """
         one = make_member(
             {
@@ -192,8 +195,9 @@ class Frame(unittest.TestCase):
         self.assertAlmostEqual(one.short_mm, 500 - 2 * 25, places=6)
 
     def test_a_mitred_corner(self) -> None:
-        """A square corner of 40 mm tube: the long point stands 20 mm beyond where the axes meet. By
-        hand.
+        """A square corner of 40 mm tube: the long point is 20 mm beyond the crossing of the axes.
+
+        Calculated manually.
         """
         one = make_member(
             {
@@ -222,7 +226,7 @@ class Frame(unittest.TestCase):
             with self.subTest(text=text):
                 self.assertEqual(end_text(read_end(text, 25, 1.2)), kept)
                 self.assertEqual(end_text(read_end(kept, 25, 1.2)), kept)
-        self.assertEqual(read_end("cope 2 at 45", 25, 1.2, habit="in").run_mm, 50.8)
+        self.assertEqual(read_end("cope 2 at 45", 25, 1.2, units="in").run_mm, 50.8)
         # 80 characters, 81
         self.assertEqual(read_end(f"cope 51.{'0' * 33} at 45.{'0' * 32}", 25, 1.2).angle_deg, 45)
         with self.assertRaisesRegex(InputError, "is not a kind of end cut"):

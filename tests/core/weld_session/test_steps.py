@@ -16,12 +16,12 @@ STEEL = {"metal": "mild-steel", "form": "sheet", "thickness_mm": 1.5}
 TUBE = {"metal": "316L", "form": "tube", "thickness_mm": 1.5, "diameter_mm": 50}
 
 
-def plan_of(**joint: object) -> Plan:
+def make_case_plan(**joint: object) -> Plan:
     given = {"joint": "outside-corner", "length_mm": 380, "members": [SHEET, SHEET], **joint}
     return make_plan(make_joint(given), ASSUMED)
 
 
-def score_of(plan: Plan) -> RunSteps:
+def build_case_steps(plan: Plan) -> RunSteps:
     return build_steps(
         plan, split_by_bars(plan.section.length_mm, 2, None, 190) if plan.back.barred else []
     )
@@ -59,7 +59,7 @@ class Steps(unittest.TestCase):
                 ),
                 ASSUMED,
             )
-            score = score_of(plan)
+            score = build_case_steps(plan)
             known = set(score.keys)
             self.assertEqual(len(known), len(score.keys))
             for step in score.steps:
@@ -78,36 +78,41 @@ class Steps(unittest.TestCase):
             self.assertEqual(at.key, "done")
 
     def test_purge_before_the_first_tack(self) -> None:
-        tube = plan_of(joint="tube-butt", members=[TUBE, TUBE], length_mm=150)
-        keys = [s.key for s in score_of(tube).steps]
+        tube = make_case_plan(joint="tube-butt", members=[TUBE, TUBE], length_mm=150)
+        keys = [s.key for s in build_case_steps(tube).steps]
         self.assertEqual(keys[:2], ["purge", "tack-1"])
-        self.assertNotIn("purge", score_of(plan_of()).keys)
-        self.assertGreater(score_of(tube).step("purge").about_s, 10)
+        self.assertNotIn("purge", build_case_steps(make_case_plan()).keys)
+        self.assertGreater(build_case_steps(tube).step("purge").about_s, 10)
 
     def test_the_pool_has_its_limit(self) -> None:
         # within 2 s on stainless, 3 on carbon steel: common practice, no source
-        self.assertEqual(score_of(plan_of()).step("pool-1").limit_s, 2.0)
+        self.assertEqual(build_case_steps(make_case_plan()).step("pool-1").limit_s, 2.0)
         self.assertEqual(
-            score_of(plan_of(joint="butt", members=[STEEL, STEEL])).step("pool-1").limit_s, 3.0
+            build_case_steps(make_case_plan(joint="butt", members=[STEEL, STEEL]))
+            .step("pool-1")
+            .limit_s,
+            3.0,
         )
         self.assertEqual((POOL_S, POOL_CARBON_S), (2.0, 3.0))
 
     def test_taper(self) -> None:
         # 1 to 2 s, slower on what cracks: common practice, no source
-        self.assertTrue(1.0 <= taper_s(plan_of()) <= 2.0)
-        mixed = plan_of(joint="lap", members=[SHEET, STEEL])
+        self.assertTrue(1.0 <= taper_s(make_case_plan()) <= 2.0)
+        mixed = make_case_plan(joint="lap", members=[SHEET, STEEL])
         self.assertGreater(taper_s(mixed), 2.0)
-        # what cracks by its metal too, whatever is said of the weld metal; sound stainless does not
+        # A metal that cracks, whatever the weld metal; acceptable stainless does not.
         for metal in ("310S", "904L", "4130"):
             self.assertGreater(
-                taper_s(plan_of(joint="lap", members=[{**SHEET, "metal": metal}] * 2)), 2.0, metal
+                taper_s(make_case_plan(joint="lap", members=[{**SHEET, "metal": metal}] * 2)),
+                2.0,
+                metal,
             )
-        by_machine = plan_of(joint="butt", control="none")
+        by_machine = make_case_plan(joint="butt", control="none")
         self.assertEqual(taper_s(by_machine), by_machine.slopes.down_s)
 
     def test_the_figures_in_use_are_the_plans(self) -> None:
-        plan = plan_of()
-        score = score_of(plan)
+        plan = make_case_plan()
+        score = build_case_steps(plan)
         seam = {f.label: f.value.value for f in score.step("seam-1").shown}
         self.assertEqual(
             seam,
@@ -122,13 +127,19 @@ class Steps(unittest.TestCase):
         self.assertEqual([f.label for f in score.step("hold-1").shown], ["Post-flow"])
         # a slow beat is stepped to, a fast one is not
         self.assertIn("leading edge", score.step("seam-1").how.text())
-        self.assertNotIn("leading edge", score_of(plan_of(pulse="fast")).step("seam-1").how.text())
-        self.assertNotIn("leading edge", score_of(plan_of(pulse="none")).step("seam-1").how.text())
-        steady = {f.label for f in score_of(plan_of(pulse="none")).step("seam-1").shown}
+        self.assertNotIn(
+            "leading edge", build_case_steps(make_case_plan(pulse="fast")).step("seam-1").how.text()
+        )
+        self.assertNotIn(
+            "leading edge", build_case_steps(make_case_plan(pulse="none")).step("seam-1").how.text()
+        )
+        steady = {
+            f.label for f in build_case_steps(make_case_plan(pulse="none")).step("seam-1").shown
+        }
         self.assertEqual(steady, {"Setting"})
 
     def test_bars_are_moved_on_before_each_run_but_the_first(self) -> None:
-        plan = plan_of()
+        plan = make_case_plan()
         score = build_steps(plan, split_by_bars(plan.section.length_mm, 2, None, 100))
         self.assertEqual(
             [s.key for s in score.steps if s.key.startswith("bars-")],
@@ -142,12 +153,12 @@ class Steps(unittest.TestCase):
             self.assertIn(f"{100 * (n - 1)} mm to", step.title.text())
 
     def test_hold_is_post_flow_and_goes_on_by_itself(self) -> None:
-        plan = plan_of()
-        hold = score_of(plan).step("hold-1")
+        plan = make_case_plan()
+        hold = build_case_steps(plan).step("hold-1")
         self.assertEqual((hold.down_s, hold.then), (plan.gas.postflow_s, "bars-2"))
 
     def test_runs_of_bars_in_order(self) -> None:
-        score = score_of(plan_of())
+        score = build_case_steps(make_case_plan())
         spans = [(s.from_mm, s.to_mm) for s in score.steps if s.phase == "seam"]
         self.assertEqual(spans, [(0.0, 190.0), (190.0, 380.0)])
         order = score.keys
@@ -170,17 +181,17 @@ class Steps(unittest.TestCase):
             )
         )
         seam = score.step("seam-1")
-        self.assertAlmostEqual(seam.about_s, 190 / plan_of().travel.speed_mm_s, places=6)
+        self.assertAlmostEqual(seam.about_s, 190 / make_case_plan().travel.speed_mm_s, places=6)
 
     def test_no_wait_where_nothing_has_to_cool(self) -> None:
-        score = score_of(plan_of())
-        self.assertEqual(score.step("wait").down_s, plan_of().heat.interpass_wait_s)
+        score = build_case_steps(make_case_plan())
+        self.assertEqual(score.step("wait").down_s, make_case_plan().heat.interpass_wait_s)
 
 
 class Played(unittest.TestCase):
     def setUp(self) -> None:
-        self.plan = plan_of()
-        self.score = score_of(self.plan)
+        self.plan = make_case_plan()
+        self.score = build_case_steps(self.plan)
         self.begun = [(5, "bars-on", "skip"), (10, "ready-1", "main"), (11.5, "pool-1", "main")]
 
     def test_step_by_step(self) -> None:
@@ -192,21 +203,21 @@ class Played(unittest.TestCase):
         self.assertEqual(course.step.key, "seam-1")
         self.assertFalse(course.done)
 
-    def test_what_does_not_fit_stands_aside(self) -> None:
+    def test_events_that_do_not_fit_are_rejected(self) -> None:
         stray = RunEvent("other-device-1", "device-2", 7, "seam-1", "main")
         late = RunEvent("other-device-2", "device-2", 10.5, "ready-1", "main")
         course = replay_events(self.score, [*acts(*self.begun), stray, late], 0.0)
         self.assertEqual(course.step.key, "seam-1")
-        self.assertEqual({a.id for a in course.aside}, {"other-device-1", "other-device-2"})
+        self.assertEqual({a.id for a in course.rejected}, {"other-device-1", "other-device-2"})
 
-    def test_in_the_order_of_their_moments_however_they_come(self) -> None:
+    def test_events_are_sorted_by_time(self) -> None:
         told = acts(*self.begun)
         self.assertEqual(
             replay_events(self.score, reversed(told), 0.0).visits,
             replay_events(self.score, told, 0.0).visits,
         )
 
-    def test_what_it_came_to(self) -> None:
+    def test_run_summary(self) -> None:
         pressed = [
             *self.begun,
             (40, "seam-1", "restart"),
@@ -230,18 +241,18 @@ class Played(unittest.TestCase):
         ]
         course = replay_events(self.score, acts(*pressed), 0.0)
         self.assertTrue(course.done)
-        self.assertEqual(course.aside, ())
-        came = summarise_run(course, 300.0)
+        self.assertEqual(course.rejected, ())
+        summary = summarise_run(course, 300.0)
         # struck again after it broke, and after the touch; the strike at which no pool came is none
-        self.assertEqual((came.restarts, came.touched, came.tacks), (2, 1, 0))
-        self.assertEqual(came.pool_s, (1.5, 3, 4, 1, 1))
-        self.assertEqual(came.slow_pools, 2)
-        self.assertAlmostEqual(came.seam_s, 28.5 + 27 + 49 + 9)
-        self.assertAlmostEqual(came.arc_s, came.seam_s + sum(came.pool_s) + 1.5)
-        self.assertAlmostEqual(came.taper_s, 1.5)
-        self.assertAlmostEqual(came.held_s, 5.0)
-        self.assertEqual(came.length_mm, 380)
-        self.assertEqual(came.beats, int(came.seam_s * self.plan.pulse.rate_pps))
+        self.assertEqual((summary.restarts, summary.touched, summary.tacks), (2, 1, 0))
+        self.assertEqual(summary.pool_s, (1.5, 3, 4, 1, 1))
+        self.assertEqual(summary.slow_pools, 2)
+        self.assertAlmostEqual(summary.seam_s, 28.5 + 27 + 49 + 9)
+        self.assertAlmostEqual(summary.arc_s, summary.seam_s + sum(summary.pool_s) + 1.5)
+        self.assertAlmostEqual(summary.taper_s, 1.5)
+        self.assertAlmostEqual(summary.held_s, 5.0)
+        self.assertEqual(summary.length_mm, 380)
+        self.assertEqual(summary.beats, int(summary.seam_s * self.plan.pulse.rate_pps))
 
     def test_a_pool_just_within_its_limit_and_just_beyond(self) -> None:
         for lasted, slow in ((1.9, 0), (2.1, 1)):
@@ -254,7 +265,7 @@ class Played(unittest.TestCase):
                 summarise_run(replay_events(self.score, acts(*pressed), 0.0), 50.0).slow_pools, slow
             )
 
-    def test_only_what_was_held_still_after_is_welded(self) -> None:
+    def test_only_completed_sections_count_as_welded(self) -> None:
         course = replay_events(self.score, acts(*self.begun, (40, "seam-1", "restart")), 0.0)
         self.assertEqual(summarise_run(course, 50.0).length_mm, 0)
         course = replay_events(self.score, acts(*self.begun, (40, "seam-1", "arc-off")), 0.0)
@@ -262,22 +273,22 @@ class Played(unittest.TestCase):
 
 
 class Beat(unittest.TestCase):
-    def test_pulse_where_a_hand_follows_it(self) -> None:
-        pace = build_pacer(plan_of())
+    def test_pulse_frequency_a_welder_can_follow(self) -> None:
+        pace = build_pacer(make_case_plan())
         self.assertEqual(pace.beat, "pulse")
         self.assertAlmostEqual(pace.step_mm, pace.speed_mm_s / pace.beat_pps)
         self.assertLessEqual(pace.beat_pps, 2.0)
 
     def test_no_eye_follows_a_fast_one(self) -> None:
-        self.assertIsNone(build_pacer(plan_of(pulse="fast")).beat_pps)
+        self.assertIsNone(build_pacer(make_case_plan(pulse="fast")).beat_pps)
 
     def test_a_bare_steady_arc_has_no_beat(self) -> None:
-        pace = build_pacer(plan_of(pulse="none", filler="none"))
+        pace = build_pacer(make_case_plan(pulse="none", filler="none"))
         self.assertEqual((pace.beat_pps, pace.step_mm, pace.beat), (None, None, "none"))
 
     def test_dabs_of_the_rod(self) -> None:
         pace = build_pacer(
-            plan_of(joint="butt", members=[{**SHEET, "thickness_mm": 2}] * 2, pulse="none")
+            make_case_plan(joint="butt", members=[{**SHEET, "thickness_mm": 2}] * 2, pulse="none")
         )
         self.assertEqual(pace.beat, "dab")
         self.assertAlmostEqual(pace.step_mm, pace.pool_mm / 2)

@@ -1,4 +1,4 @@
-"""Reading kept with its run, its change as a draft, and what runs tell for their like."""
+"""The diagnosis saved with its run, its change as a draft, and the shop history."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ import peewee
 from msgspec.structs import replace
 
 from tests import schemas
-from tests.samples import looked, member, run, typed
+from tests.samples import make_inspection, member, run, typed
 from tests.store_case import StoreCase
 from wisearc.core.diagnosis.attempts import find_differences, list_earlier_changes
 from wisearc.core.errors import InputError
@@ -48,12 +48,12 @@ class Seen(StoreCase):
 class ReadingCase(StoreCase):
     def setUp(self) -> None:
         super().setUp()
-        history.HAND.set("")
-        self.addCleanup(history.HAND.set, "")
+        history.WELDER.set("")
+        self.addCleanup(history.WELDER.set, "")
         procedures.keep_draft(make_joint(BUTT), ASSUMED)
 
     def ran(self, letter: str = "A", **more: Any) -> int:
-        """A run written down, as planned but for what is given; its number."""
+        """Record a run as planned, with changes, and return its number."""
         joint = queries.get_revision("P-0001", letter).joint
         told = run({key: value for key, value in joint.items() if key not in ("format", "version")})
         for key, value in more.items():
@@ -64,7 +64,7 @@ class ReadingCase(StoreCase):
         return self.ran(letter, good=False, faults=list(faults), **more)
 
     def read(self, number: int, letter: str = "A", seen: Any = None) -> diagnosis.ReadView:
-        return diagnosis.view("P-0001", letter, number, looked(seen), ASSUMED)
+        return diagnosis.view("P-0001", letter, number, make_inspection(seen), ASSUMED)
 
     def take(self, number: int, letter: str = "A", once: str = "") -> Revision | None:
         view = self.read(number, letter)
@@ -83,11 +83,11 @@ class Taking(ReadingCase):
         after = procedures.get_plan(draft)
         self.assertEqual((draft.letter, draft.status), ("B", "draft"))
         self.assertTrue(1.04 < after.current.steady_a / before.current.steady_a < 1.11)
-        # what was tried stays in view, with its run
+        # The attempt stays visible, with its run.
         tried = queries.get_revision("P-0001", "A")
         self.assertEqual((tried.status, tried.removed_at), ("draft", None))
         self.assertEqual([r.id for r in queries.list_runs(tried)], [number])
-        kept = queries.run_of(queries.get_revision("P-0001", "A"), number).record
+        kept = queries.get_run(queries.get_revision("P-0001", "A"), number).record
         self.assertEqual(
             (kept["reading"]["draft"], kept["reading"]["change"]["key"], kept["seen"]["faults"]),
             ("B", "current", ["cold"]),
@@ -100,7 +100,7 @@ class Taking(ReadingCase):
         self.assertEqual((first and first.letter, second and second.letter), ("B", "B"))
         self.assertEqual(len(queries.list_revisions(queries.get_procedure("P-0001"))), 2)
 
-    def test_a_proved_one_stands_and_gets_a_revision(self) -> None:
+    def test_verified_procedure_stays_and_gets_a_revision(self) -> None:
         self.ran()
         draft = self.take(self.bad("too-hot"))
         self.assertEqual(
@@ -125,10 +125,10 @@ class Taking(ReadingCase):
         number = self.bad("cold")
         self.take(number)
         diagnosis.undo_change("P-0001", "A", number)
-        standing = queries.get_revision("P-0001")
-        kept = queries.run_of(queries.get_revision("P-0001", "A"), number).record["reading"]
+        revision = queries.get_revision("P-0001")
+        kept = queries.get_run(queries.get_revision("P-0001", "A"), number).record["reading"]
         self.assertEqual(
-            (standing.letter, standing.removed_at, kept.get("change"), "draft" in kept),
+            (revision.letter, revision.removed_at, kept.get("change"), "draft" in kept),
             ("A", None, None, False),
         )
         self.take(number, once="again")
@@ -137,11 +137,11 @@ class Taking(ReadingCase):
             diagnosis.undo_change("P-0001", "A", number)
         with self.assertRaisesRegex(NotAllowed, "A newer run exists"):
             self.take(number)
-        # what is seen of it can still be put right, and the change stands
+        # Its inspection can still be corrected, and the change stays.
         diagnosis.save_change(
-            "P-0001", "A", number, looked({"faults": ["cold", "pores"]}), "", ASSUMED
+            "P-0001", "A", number, make_inspection({"faults": ["cold", "pores"]}), "", ASSUMED
         )
-        kept = queries.run_of(queries.get_revision("P-0001", "A"), number).record
+        kept = queries.get_run(queries.get_revision("P-0001", "A"), number).record
         self.assertEqual(
             (kept["seen"]["faults"], kept["reading"]["draft"]), (["cold", "pores"], "C")
         )
@@ -156,17 +156,17 @@ class Taking(ReadingCase):
         self.take(number)
         self.bad("cold", letter="B")
         with self.assertRaisesRegex(NotAllowed, "P-0001 B now has a run"):
-            procedures.back_from("P-0001", "B", "A")
+            procedures.undo_attempt("P-0001", "B", "A")
 
     def test_draft_that_an_earlier_version_removed(self) -> None:
         number = self.bad("cold")
         self.take(number)
         with open_transaction():
             Revision.update(removed_at="2026-03-04T08:00").where(Revision.letter == "A").execute()
-        procedures.back_from("P-0001", "B", "A")
+        procedures.undo_attempt("P-0001", "B", "A")
         self.assertEqual(queries.get_revision("P-0001").letter, "A")
 
-    def test_what_the_hand_does_makes_no_draft(self) -> None:
+    def test_technique_changes_make_no_draft(self) -> None:
         number = self.bad("restart")
         self.assertIsNone(self.take(number))
         self.assertEqual(queries.get_revision("P-0001").letter, "A")
@@ -180,9 +180,14 @@ class Taking(ReadingCase):
         number = self.bad("restart")
         with self.assertRaisesRegex(NotAllowed, "The diagnosis has changed"):
             diagnosis.save_change(
-                "P-0001", "A", number, looked({"faults": ["cold"]}), "restart-warm", ASSUMED
+                "P-0001",
+                "A",
+                number,
+                make_inspection({"faults": ["cold"]}),
+                "restart-warm",
+                ASSUMED,
             )
-        self.assertNotIn("reading", queries.run_of(queries.get_revision("P-0001"), number).record)
+        self.assertNotIn("reading", queries.get_run(queries.get_revision("P-0001"), number).record)
 
     def test_bad_input_keeps_nothing(self) -> None:
         number = self.bad("restart")
@@ -194,15 +199,15 @@ class Taking(ReadingCase):
             {"colour": "red"},
         ):
             with self.subTest(seen=seen), self.assertRaises(InputError):
-                diagnosis.save_change("P-0001", "A", number, looked(seen), "", ASSUMED)
-        self.assertNotIn("seen", queries.run_of(queries.get_revision("P-0001"), number).record)
+                diagnosis.save_change("P-0001", "A", number, make_inspection(seen), "", ASSUMED)
+        self.assertNotIn("seen", queries.get_run(queries.get_revision("P-0001"), number).record)
         running.void_run("P-0001", "A", number, "R.T.")
         with self.assertRaisesRegex(NotAllowed, "void"):
-            diagnosis.save_change("P-0001", "A", number, looked({}), "", ASSUMED)
+            diagnosis.save_change("P-0001", "A", number, make_inspection({}), "", ASSUMED)
 
 
 class OneThingAtATime(ReadingCase):
-    """A plan that was kept, read in a shop that has moved since: its own record, its shelf."""
+    """A saved plan in a shop that changed since: history and stock."""
 
     def shop(self) -> Shop:
         class Moved:
@@ -247,7 +252,7 @@ class OneThingAtATime(ReadingCase):
         self.assertEqual(self.differences(before, procedures.get_plan(draft)), {"set.postflow_s"})
         self.assertIn("As in the planned run", change.said)
         self.assertIn("current from the rule of thumb", change.said)
-        kept = queries.run_of(queries.get_revision("P-0001", "A"), number).record["reading"][
+        kept = queries.get_run(queries.get_revision("P-0001", "A"), number).record["reading"][
             "change"
         ]
         self.assertEqual(kept["sets"]["own_record"], "bench")
@@ -278,9 +283,11 @@ class OneThingAtATime(ReadingCase):
 class KeptWithTheRun(ReadingCase):
     def test_nothing_that_was_written_down_is_changed_by_it(self) -> None:
         number = self.bad("cold", notes="as it was")
-        before = dict(queries.run_of(queries.get_revision("P-0001"), number).record)
-        diagnosis.save_change("P-0001", "A", number, looked({"faults": ["hole"]}), "", ASSUMED)
-        kept = queries.run_of(queries.get_revision("P-0001"), number)
+        before = dict(queries.get_run(queries.get_revision("P-0001"), number).record)
+        diagnosis.save_change(
+            "P-0001", "A", number, make_inspection({"faults": ["hole"]}), "", ASSUMED
+        )
+        kept = queries.get_run(queries.get_revision("P-0001"), number)
         self.assertEqual(
             {k: v for k, v in kept.record.items() if k not in ("seen", "reading")}, before
         )
@@ -292,7 +299,7 @@ class KeptWithTheRun(ReadingCase):
     def test_a_correction_leaves_it_and_a_file_carries_it(self) -> None:
         number = self.bad("restart", notes="")
         self.take(number)
-        record = queries.run_of(queries.get_revision("P-0001"), number).record
+        record = queries.get_run(queries.get_revision("P-0001"), number).record
         corrected = running.correct(
             "P-0001", "A", number, typed({**record, "notes": "put right"}), "R.T."
         )
@@ -313,7 +320,7 @@ class KeptWithTheRun(ReadingCase):
 
 
 class InARow(ReadingCase):
-    def test_what_was_changed_and_whether_it_did_it(self) -> None:
+    def test_recorded_change_and_its_effect(self) -> None:
         first = self.bad("grey", seen={"where": {"grey": "stops"}})
         self.take(first)
         self.ran("B", front={"colour": "straw"})
@@ -353,7 +360,7 @@ class InARow(ReadingCase):
             any("argon" in w.text().lower() or "flow" in w.text().lower() for w in row[1].differs)
         )
 
-    def test_not_mended_counts_against_its_cause(self) -> None:
+    def test_unfixed_flaw_counts_against_its_cause(self) -> None:
         first = self.bad("grey")
         self.take(first)
         second = self.bad("grey", letter="B")
@@ -369,33 +376,33 @@ class InARow(ReadingCase):
         ]
         self.assertLess(shares[1]["left-early"], shares[0]["left-early"] - 0.1)
 
-    def test_the_opposite_of_what_was_just_tried_goes_half_way_and_says_so(self) -> None:
+    def test_opposite_of_the_last_change_goes_half_way(self) -> None:
         first = self.bad("cold")
         self.take(first)
         view = self.read(self.bad("too-hot", letter="B"), "B")
         change = view.reading.change
         assert change is not None
-        tried = queries.run_of(queries.get_revision("P-0001", "A"), first).record["reading"][
+        tried = queries.get_run(queries.get_revision("P-0001", "A"), first).record["reading"][
             "change"
         ]
         self.assertIn("reverses the last change", change.said)
         self.assertTrue(tried["from"] < change.move.after < tried["to"], (tried, change.move))
 
 
-class WhatRunsTell(ReadingCase):
+class HistoryRows(ReadingCase):
     def rows(self) -> list[tuple[int, float, int]]:
         return [(row.run, row.weight, row.left_out) for row in Learnt.select().order_by(Learnt.run)]
 
-    def test_a_row_for_each_made_again_when_it_changes(self) -> None:
+    def test_one_row_each_rebuilt_after_a_change(self) -> None:
         good, bad = self.ran(machine="bench"), self.bad("cold")
         self.assertEqual(self.rows(), [(good, 1.0, 0), (bad, 0.0, 0)])
         running.void_run("P-0001", "A", bad, "R.T.")
         self.assertEqual([run for run, *_ in self.rows()], [good])
-        running.count_again("P-0001", "A", bad)
+        running.restore_run("P-0001", "A", bad)
         self.assertEqual(len(self.rows()), 2)
         statistics.exclude_run(good, True)
         self.assertEqual(self.rows()[0], (good, 1.0, 1))
-        record = dict(queries.run_of(queries.get_revision("P-0001"), good).record)
+        record = dict(queries.get_run(queries.get_revision("P-0001"), good).record)
         running.correct(
             "P-0001",
             "A",
@@ -422,7 +429,7 @@ class WhatRunsTell(ReadingCase):
         newest = queries.list_runs(queries.get_revision("P-0001"))[-1].id
         statistics.exclude_run(newest, True)
         self.assertEqual(make_plan(joint, load_shop()).current.by_record, False)
-        history.HAND.set("RT")
+        history.WELDER.set("RT")
         own = make_plan(joint, load_shop()).current
         self.assertLess(own.own_spread_pct or 0, steady[2].own_spread_pct or 0)
 
@@ -432,7 +439,7 @@ class WhatRunsTell(ReadingCase):
         for hand, shown in (("R.T.", "R.T."), ("rt", "rt"), ("K.S.", ""), ("", "")):
             view = statistics.view(hand)
             with self.subTest(hand=hand):
-                self.assertEqual((view.weak_of, view.runs), (shown, 2))
+                self.assertEqual((view.weak_window, view.runs), (shown, 2))
                 self.assertEqual([(n, of) for _, n, of in view.weak], [(2, 2)])
 
     def test_csv_and_drills(self) -> None:
@@ -462,6 +469,6 @@ class WhatRunsTell(ReadingCase):
         for i, value in enumerate((0, 10_000.0, *[1.0] * 30)):
             statistics.record_attempt("restart", "M.O.", value, "x" * 300, f"m{i}")
         self.assertEqual(len(statistics.build_drill_view("restart", "M.O.").tries), 30)
-        # what was practised proves nothing
+        # An attempt of a drill verifies nothing.
         self.assertEqual(queries.get_revision("P-0001").status, "proved")
         self.assertEqual(RunRow.select().count(), 1)

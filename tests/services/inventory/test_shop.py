@@ -1,4 +1,4 @@
-"""The shop entered, counted and taken in; and what is set up told against what was set last."""
+"""The shop: entry, counts, import; and a set-up compared with the last one."""
 
 import json
 import threading
@@ -19,7 +19,7 @@ from wisearc.services.inventory import shop, shop_files
 from wisearc.services.inventory.shop import load_shop
 from wisearc.services.maintenance import demo
 from wisearc.services.procedures import procedures
-from wisearc.services.set_up import setting_up
+from wisearc.services.set_up import checklists
 from wisearc.store import shelf
 from wisearc.store.database import db, open_transaction
 from wisearc.store.errors import Missing, NotAllowed
@@ -35,7 +35,7 @@ class Entered(StoreCase):
     def line(self, key: str = "parts", at: int = 0) -> int:
         return shop.list_lines(key)[at].id
 
-    def test_nothing_entered_is_assumed_and_a_list_once_entered_stays_so(self) -> None:
+    def test_empty_shop_is_assumed_full_until_a_list_is_entered(self) -> None:
         self.assertFalse(load_shop().entered)
         enter("parts", CUP)
         self.assertEqual([p.cup for p in load_shop().parts], [8])
@@ -49,7 +49,7 @@ class Entered(StoreCase):
             enter("rods", {"rod": "ER308L", "diameter_mm": 1.0})
             shop.mark_none("rods", False)
 
-    def test_the_same_thing_again_adds_a_name_again_is_refused(self) -> None:
+    def test_same_item_adds_up_and_duplicate_name_is_refused(self) -> None:
         enter("parts", {**CUP, "count": 2})
         enter("parts", {**CUP, "count": 3})
         self.assertEqual([row.count for row in shop.list_lines("parts")], [5])
@@ -80,7 +80,7 @@ class Entered(StoreCase):
         with self.assertRaisesRegex(Missing, "is not a cylinder"):
             shop.set_pressure(self.line(), 90)
 
-    def test_counts_go_by_what_is_added_and_never_under_nought(self) -> None:
+    def test_counts_change_by_the_amount_and_stay_above_zero(self) -> None:
         enter("parts", {**CUP, "count": 2})
         self.assertEqual((shop.add(self.line(), -1), shop.add(self.line(), 4)), (1, 5))
         for more, words in ((-6, "below 0: 5 are in stock"), (100_000, "at most 100000")):
@@ -90,7 +90,7 @@ class Entered(StoreCase):
         with self.assertRaises(Missing):
             shop.add(99, 1)
 
-    def test_two_at_once_both_stand(self) -> None:
+    def test_two_simultaneous_changes_are_both_saved(self) -> None:
         enter("parts", CUP)
         number = self.line()
 
@@ -99,14 +99,14 @@ class Entered(StoreCase):
                 shop.add(number, 1)
             db.close()
 
-        hands = [threading.Thread(target=more) for _ in range(2)]
-        for hand in hands:
+        threads = [threading.Thread(target=more) for _ in range(2)]
+        for hand in threads:
             hand.start()
-        for hand in hands:
+        for hand in threads:
             hand.join()
         self.assertEqual(shop.list_lines("parts")[0].count, 11)
 
-    def test_put_away_and_brought_back(self) -> None:
+    def test_archive_and_restore(self) -> None:
         enter("parts", {**CUP, "count": 7})
         number = self.line()
         shop.archive_line(number)
@@ -116,7 +116,7 @@ class Entered(StoreCase):
         shop.restore_line(number)
         self.assertEqual([p.count for p in load_shop().parts], [7])
 
-    def test_a_change_goes_with_what_names_it(self) -> None:
+    def test_change_is_saved_with_its_reference(self) -> None:
         enter("machines", {"name": "old"})
         enter("torches", {"name": "t", "size": "9", "machine": "old"})
         self.assertEqual((load_shop().bench_machine, load_shop().bench_torch), ("old", "t"))
@@ -143,7 +143,7 @@ class Entered(StoreCase):
         with self.assertRaisesRegex(InputError, "the archive"):
             shop.edit(self.line("machines"), make_item("machines", {"name": "a"}))
 
-    def test_what_is_on_the_bench_goes_together(self) -> None:
+    def test_items_in_use_fit_together(self) -> None:
         enter("machines", {"name": "a"})
         enter("machines", {"name": "b"})
         enter("torches", {"name": "t", "machine": "a"})
@@ -164,7 +164,7 @@ class Entered(StoreCase):
             shelf.set_head(name="x")
         self.assertEqual(load_shop().name, "x")
 
-    def test_the_starter_list_is_whole_and_enters_once(self) -> None:
+    def test_starter_list_is_complete_and_entered_once(self) -> None:
         lines = shop.read_starter_list()
         self.assertEqual({s.key for s in lines}, set(LISTS))
         self.assertEqual(shop.tick([s.number for s in lines]), len(lines))
@@ -183,7 +183,7 @@ class Files(StoreCase):
         )
         return shop_files.import_file(raw, name, **more)
 
-    def test_out_and_in_again(self) -> None:
+    def test_export_and_import(self) -> None:
         self.take(SHOP)
         text = shop_files.shop_text(load_shop())
         check("shop", json.loads(text))
@@ -199,7 +199,7 @@ class Files(StoreCase):
                 key,
             )
 
-    def test_a_shop_file_takes_the_place_of_its_lists_a_csv_is_put_in(self) -> None:
+    def test_shop_file_replaces_its_lists_and_csv_adds_rows(self) -> None:
         self.take(SHOP)
         text = "rod,diameter_mm,count\nER316L,1.6,4\nER308L,1.0,7\n"
         seen = shop_files.preview_file(text.encode(), "rods.csv")
@@ -216,10 +216,10 @@ class Files(StoreCase):
         self.assertEqual(len(shop.list_lines("rods")), 1)
         self.take(text, "rods.csv")
         self.assertEqual([r.count for r in load_shop().rods], [7, 4])
-        gone = self.take(
+        removed = self.take(
             {"format": "wisearc/shop", "version": 1, "rods": [{"rod": "ER347", "diameter_mm": 1.0}]}
         )
-        self.assertEqual(len(gone.lists["rods"]["gone"]), 2)
+        self.assertEqual(len(removed.lists["rods"]["gone"]), 2)
         self.assertEqual([r.rod for r in load_shop().rods], ["ER347"])
         self.assertEqual(len(load_shop().tungstens), 1)
 
@@ -256,7 +256,7 @@ class Files(StoreCase):
             ([p.count for p in load_shop().parts], len(load_shop().cylinders)), ([5], 2)
         )
 
-    def test_what_is_looked_at_is_what_is_taken(self) -> None:
+    def test_imported_file_is_the_previewed_file(self) -> None:
         twice = {
             "format": "wisearc/shop",
             "version": 1,
@@ -287,13 +287,13 @@ class Files(StoreCase):
             self.take({**SHOP, "torches": [{"name": "t", "size": "9", "machine": "x"}]})
 
 
-class InWords(unittest.TestCase):
-    def test_everything_known_is_meant_by_its_own_words(self) -> None:
+class ItemLabels(unittest.TestCase):
+    def test_every_item_is_recognised_by_its_label(self) -> None:
         for habit in ("mm", "in"):
             for words in shop_items.list_known_names(habit):
                 self.assertIsNotNone(shop_items.find_meant_item(words.upper())[0], words)
 
-    def test_near_words(self) -> None:
+    def test_similar_labels(self) -> None:
         found, _ = shop_items.find_meant_item("cup no 8 large lens")
         self.assertEqual((found.kind, found.cup, found.family), ("cup", 8, "large"))
         self.assertEqual(shop_items.find_meant_item("er316l 1,6")[0].diameter_mm, 1.6)
@@ -308,27 +308,27 @@ class SetUp(StoreCase):
         super().setUp()
         self.corner, self.tee = (make_plan(make_joint(data), ASSUMED) for data in (CORNER, TEE))
 
-    def view(self, what: str = "a", plan=None, habit: str = "mm") -> setting_up.SetView:
-        return setting_up.view(what, "", plan or self.corner, load_shop(), habit)
+    def view(self, what: str = "a", plan=None, habit: str = "mm") -> checklists.SetView:
+        return checklists.view(what, "", plan or self.corner, load_shop(), habit)
 
     def tick(self, key: str, on: bool = True, what: str = "a") -> None:
-        setting_up.tick(what, "", self.corner, load_shop(), key, on)
+        checklists.tick(what, "", self.corner, load_shop(), key, on)
 
     def done(self, what: str = "a", plan=None) -> None:
-        setting_up.set_done(what, "", plan or self.corner, load_shop(), "", open_too=True)
+        checklists.set_done(what, "", plan or self.corner, load_shop(), "", open_too=True)
 
-    def test_finishing_with_lines_open_is_said_and_recorded(self) -> None:
+    def test_finishing_with_open_lines_is_confirmed_and_recorded(self) -> None:
         self.tick("gas")
-        with self.assertRaises(setting_up.LinesOpen) as caught:
-            setting_up.set_done("a", "", self.corner, load_shop(), "")
+        with self.assertRaises(checklists.LinesOpen) as caught:
+            checklists.set_done("a", "", self.corner, load_shop(), "")
         lines = len(self.view().lines)
         self.assertIn(f"{lines - 1} of {lines} lines are not ticked", caught.exception.rule)
         self.assertIsNone(self.view().set_at)
-        setting_up.set_done("a", "", self.corner, load_shop(), "", open_too=True)
+        checklists.set_done("a", "", self.corner, load_shop(), "", open_too=True)
         self.assertEqual(len(self.view().left_open), lines - 1)
         for line in self.view("b").lines:
             self.tick(line.key, what="b")
-        setting_up.set_done("b", "", self.corner, load_shop(), "")
+        checklists.set_done("b", "", self.corner, load_shop(), "")
         self.assertEqual(self.view("b").left_open, ())
 
     def test_ticks_stay_each_by_itself(self) -> None:
@@ -339,7 +339,7 @@ class SetUp(StoreCase):
         with self.assertRaises(UnknownName):
             self.tick("spoon")
 
-    def test_what_differs_from_what_was_set_last_on_this_machine(self) -> None:
+    def test_difference_from_the_last_setting_of_the_machine(self) -> None:
         self.assertEqual((self.view().last, self.view().differing), ("", 0))
         self.done()
         self.done()
@@ -349,7 +349,7 @@ class SetUp(StoreCase):
         self.assertIn("pulse", was)
         self.assertNotIn("metal", was)
         self.assertEqual(
-            was["set"], next(line.told for line in self.view().lines if line.key == "set")
+            was["set"], next(line.setting for line in self.view().lines if line.key == "set")
         )
         self.assertIn(
             " in", {line.key: line.was for line in self.view("c", self.tee, "in").lines}["tacks"]
@@ -357,26 +357,26 @@ class SetUp(StoreCase):
         enter("machines", {"name": "another"})
         self.assertEqual(self.view("c", self.tee).differing, 0)
 
-    def test_what_was_set_is_told_as_it_was_set_not_as_it_was_begun(self) -> None:
+    def test_record_shows_the_final_settings(self) -> None:
         self.tick("gas")
         self.done(plan=self.tee)
         self.assertEqual(self.view("b", self.tee).differing, 0)
         self.assertGreater(self.view("b").differing, 0)
 
-    def test_once_set_it_stands_until_it_is_begun_again(self) -> None:
+    def test_finished_set_up_stays_until_restarted(self) -> None:
         self.tick("gas")
         self.done()
         self.assertIsNotNone(self.view().set_at)
         with self.assertRaises(NotAllowed):
             self.tick("set")
-        setting_up.restart_set_up("a", "", self.corner, load_shop())
+        checklists.restart_set_up("a", "", self.corner, load_shop())
         self.assertEqual((self.view().set_at, self.view().ticked), (None, frozenset()))
 
-    def test_every_line_has_what_to_do_and_each_key_stands_once(self) -> None:
+    def test_every_line_has_an_action_and_a_unique_key(self) -> None:
         for plan in (self.corner, self.tee):
             lines = self.view(plan=plan).lines
             self.assertEqual(len({line.key for line in lines}), len(lines))
-            self.assertTrue(all(line.not_so and line.name and line.told for line in lines))
+            self.assertTrue(all(line.not_so and line.name and line.setting for line in lines))
         keys = [line.key for line in self.view().lines]
         self.assertEqual(
             [
@@ -391,7 +391,7 @@ class SetUp(StoreCase):
     def test_a_kept_build_is_looked_for_on_the_shelf_of_today(self) -> None:
         kept = procedures.get_plan(procedures.keep_draft(make_joint(CORNER), ASSUMED))
         self.assertEqual({part.owned for part in self.view(plan=kept).plan.shop.build}, {None})
-        shop_files.put_whole(make_shop({"parts": [CUP]}))
+        shop_files.replace_lists(make_shop({"parts": [CUP]}))
         owned = {part.part: part.owned for part in self.view(plan=kept).plan.shop.build}
         self.assertEqual((owned["cup"], owned["collet"], owned["tungsten"]), (True, False, None))
         self.assertTrue(
@@ -401,7 +401,7 @@ class SetUp(StoreCase):
         other = next(key for key in catalogue.load_tungsten_types() if key != needed.type)
         for kind, there in ((needed.type, True), (other, False)):
             tungsten = {"type": kind, "diameter_mm": needed.diameter_mm, "count": 1}
-            shop_files.put_whole(make_shop({"tungstens": [tungsten]}))
+            shop_files.replace_lists(make_shop({"tungstens": [tungsten]}))
             owned = {part.part: part.owned for part in self.view(plan=kept).plan.shop.build}
             self.assertEqual(owned["tungsten"], there)
 
@@ -410,14 +410,14 @@ class Demo(StoreCase):
     def test_each_joint_of_the_demo_wants_something_its_shelf_lacks(self) -> None:
         demo.fill_if_empty(self.store)
         db.connect(reuse_if_open=True)
-        standing = load_shop()
-        self.assertEqual((len(standing.machines), len(standing.torches)), (2, 2))
-        self.assertEqual([m.pulses for m in standing.machines], [True, False])
+        entered = load_shop()
+        self.assertEqual((len(entered.machines), len(entered.torches)), (2, 2))
+        self.assertEqual([m.pulses for m in entered.machines], [True, False])
         for number in range(1, 9):
             data = procedures.get_plan(
                 procedures.queries.get_revision(f"P-{number:04d}", "A")
             ).joint
             data = {k: v for k, v in data.items() if v is not None}
             with self.subTest(number):
-                plan = make_plan(make_joint(data), standing)
+                plan = make_plan(make_joint(data), entered)
                 self.assertTrue(plan.shop.instead or plan.shop.short)

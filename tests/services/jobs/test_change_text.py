@@ -32,7 +32,7 @@ class Texts(unittest.TestCase):
     def test_each_change(self) -> None:
         for data, text in TEXTS:
             with self.subTest(data=data):
-                self.assertEqual(read_change(data).words(), text)
+                self.assertEqual(read_change(data).describe(), text)
 
 
 if __name__ == "__main__":

@@ -18,19 +18,21 @@ from wisearc.presenters import jobs as job_view
 from wisearc.services.background import Background
 from wisearc.services.jobs import jobs
 from wisearc.services.jobs.job_plans import limit_seconds, plan_seams
-from wisearc.services.jobs.searching import Searches
+from wisearc.services.jobs.order_searches import Searches
 
 
 class Searched(StoreCase):
-    def test_a_large_job_is_answered_at_once_and_bettered(self) -> None:
-        """A hundred and twenty seams: the first answer in a moment, the rest in another process,
-        stopped when asked; whoever asks again sees the same.
+    def test_large_job_is_answered_quickly_and_improved(self) -> None:
+        """A hundred and twenty seams.
+
+        The first answer in a moment, the rest in another process, stopped when asked; whoever asks
+        again sees the same.
         """
         made = make_job(generated_job(120, 2))
         work = build_work(made, plan_seams(made, ASSUMED))
         searches = Searches(Background())
         self.addCleanup(searches.close)
-        # where a hand has put the order nothing is looked for, and once it is let go it is
+        # With a manual order there is no search; without it, there is.
         search = searches.ask(work)
         self.assertFalse(search.going)
         self.assertTrue(searches.begin_once(search))
@@ -38,9 +40,9 @@ class Searched(StoreCase):
         self.assertIs(searches.ask(work), search)
         first = search.cost_s
         until = time.monotonic() + 60
-        while not search.bettered and search.going and time.monotonic() < until:
+        while not search.improvements and search.going and time.monotonic() < until:
             time.sleep(0.05)
-        self.assertTrue(search.bettered)
+        self.assertTrue(search.improvements)
         self.assertLess(search.cost_s, first)
         searches.stop(search)
         self.assertEqual(search.state, "stopped")
@@ -54,8 +56,9 @@ class Searched(StoreCase):
         self.assertTrue(search.going)
 
     def test_a_search_slow_to_end_does_not_end_the_next(self) -> None:
-        """Stopped and begun again while the old process still winds up: the new one goes on until
-        it ends itself.
+        """Stopped and started again while the old process ends.
+
+        The new search continues.
         """
         made = make_job(generated_job(24, 2))
         searches = Searches(Background())
@@ -126,7 +129,7 @@ class Demo(StoreCase):
             and any(s.after for s in made.seams)
             and not all(s.seen for s in made.seams)
         )
-        view = job_view.view_of(row, ASSUMED, Searches(Background()), "mm")
+        view = job_view.build_job_view(row, ASSUMED, Searches(Background()), "mm")
         touched = {t for r in view.rungs for t, _ in r.touched}
         self.assertEqual(touched, {"dial", "torch", "clamp"})
         self.assertEqual(

@@ -20,7 +20,7 @@ from wisearc.services.background import Background
 from wisearc.services.errors import Missing, NotAllowed
 from wisearc.services.jobs import jobs
 from wisearc.services.jobs.job_changes import Change, read_change
-from wisearc.services.jobs.searching import Searches
+from wisearc.services.jobs.order_searches import Searches
 from wisearc.services.procedures import book, procedures
 from wisearc.services.runs import runs
 
@@ -36,7 +36,9 @@ class Kept(StoreCase):
         return int(jobs.find(self.row.id).edit)
 
     def view(self, number: int = 0) -> job_view.JobView:
-        return job_view.view_of(jobs.find(number or self.row.id), ASSUMED, self.searches, "mm")
+        return job_view.build_job_view(
+            jobs.find(number or self.row.id), ASSUMED, self.searches, "mm"
+        )
 
     def change(
         self, seen: int | None = None, who: str = "", order: tuple[str, ...] = (), **what: Any
@@ -83,7 +85,7 @@ class Kept(StoreCase):
                 jobs.import_job(raw, "x.csv")
             self.assertIn(words, str(refused.exception), raw)
 
-    def test_two_at_once_on_different_things_both_stand(self) -> None:
+    def test_simultaneous_changes_to_different_fields_are_saved(self) -> None:
         seen = self.edit()
         self.change(
             seen, "R.T.", do="seam", key="c1", set={**self.data()["seams"][0], "face": "left"}
@@ -98,7 +100,7 @@ class Kept(StoreCase):
         )
         self.assertEqual(jobs.list_conflicts(self.row.id), [])
 
-    def test_two_at_once_on_one_thing_are_both_kept_and_shown(self) -> None:
+    def test_conflicting_changes_are_both_listed(self) -> None:
         seen, order = self.edit(), ("c1", "c2", "r1", "t1")
         jobs.change(
             self.row.id, read_change({"do": "move", "key": "t1", "to": 0}), seen, "R.T.", order
@@ -113,19 +115,19 @@ class Kept(StoreCase):
         )
         self.assertEqual(self.data()["order"].index("t1"), 2)
         # wrong job, missing change, change without a conflict
-        for number, stands in (
+        for number, applied in (
             (self.row.id + 1, found[0].stands.id),
             (self.row.id, 9999),
             (self.row.id, found[0].other.id),
         ):
-            jobs.settle(number, stands, True, order)
+            jobs.settle(number, applied, True, order)
         self.assertEqual(self.data()["order"].index("t1"), 2)
         self.assertEqual(len(jobs.list_conflicts(self.row.id)), 1)
         jobs.settle(self.row.id, found[0].stands.id, True, order)
         self.assertEqual(
             (self.data()["order"].index("t1"), jobs.list_conflicts(self.row.id)), (0, [])
         )
-        # the same said twice is no conflict
+        # Two equal changes are no conflict.
         seen = self.edit()
         for _ in range(2):
             jobs.change(
@@ -153,7 +155,7 @@ class Kept(StoreCase):
         self.assertEqual([s["key"] for s in self.data()["seams"]], ["c1", "c2", "r1"])
 
     def test_a_joint_and_a_procedure_set_at_once(self) -> None:
-        """The one set later stands, the other is kept and shown."""
+        """The later change is in effect; the other is saved and shown."""
         seen = self.edit()
         number = procedures.keep_draft(make_job(FOUR_SEAMS).seams[0].joint, ASSUMED).procedure.label
         self.change(seen, "R.T.", do="seam", key="c1", set={"procedure": number, "joint": None})
@@ -204,12 +206,12 @@ class Kept(StoreCase):
         self.change(do="add-seam", seam=seam("n1", CORNER, ("box", "new")))
         self.assertEqual((self.data()["order"][-1], self.data()["parts"][-1]), ("n1", "new"))
 
-    def test_one_that_is_put_away_or_done_is_not_changed(self) -> None:
-        for standing in ("done", "away"):
-            jobs.set_standing(self.row.id, standing)
+    def test_archived_or_finished_job_is_not_changed(self) -> None:
+        for revision in ("done", "away"):
+            jobs.set_state(self.row.id, revision)
             with self.assertRaises(NotAllowed):
                 self.change(do="pin", key="c1", at="first")
-            jobs.set_standing(self.row.id, "open")
+            jobs.set_state(self.row.id, "open")
         self.assertEqual([r.id for r in jobs.open_jobs()], [self.row.id])
 
     def test_the_first_tick_holds_the_order(self) -> None:
@@ -228,12 +230,13 @@ class Kept(StoreCase):
         self.assertEqual(jobs.list_ticks(self.row.id), {})
 
     def test_a_run_goes_to_the_seams_record(self) -> None:
-        """A seam of its own joint is kept as a draft, with those of the job that are the same but
-        for their names; the run stands in its record and at the bench.
+        """A seam with a joint is saved as a draft, with all equal seams of the job.
+
+        The run belongs to its record and is ticked at the bench.
         """
         number, letter = jobs.keep_seam(self.row.id, "c1", ASSUMED)
-        procedures_of = [self.job().seam(key).procedure for key in ("c1", "c2", "r1")]
-        self.assertEqual(procedures_of, [number, number, None])
+        procedure_labels = [self.job().seam(key).procedure for key in ("c1", "c2", "r1")]
+        self.assertEqual(procedure_labels, [number, number, None])
         self.assertEqual(jobs.keep_seam(self.row.id, "c2", ASSUMED), (number, letter))
         revision = book.find(number, letter)
         made = run(CORNER)
@@ -251,7 +254,7 @@ class Kept(StoreCase):
         for wrong in ("", "x", "99:c1/1", f"{self.row.id}:zz/1", f"{self.row.id}:c1/7"):
             self.assertIsNone(jobs.run_written(wrong, revision, "R.T."), wrong)
 
-    def test_by_a_procedure_of_the_book(self) -> None:
+    def test_job_by_a_saved_procedure(self) -> None:
         draft = procedures.keep_draft(make_job(FOUR_SEAMS).seams[0].joint, ASSUMED)
         label = draft.procedure.label
         self.change(do="seam", key="c1", set={"procedure": label, "joint": None})
@@ -262,7 +265,7 @@ class Kept(StoreCase):
         self.assertIn("P-0999", self.view().fault)
 
     def test_the_procedure_of_a_seam(self) -> None:
-        """The newest revision where none is named, else the one that is."""
+        """The named revision, or else the newest."""
         draft = procedures.keep_draft(make_job(FOUR_SEAMS).seams[0].joint, ASSUMED)
         label = draft.procedure.label
         data = {
@@ -274,7 +277,7 @@ class Kept(StoreCase):
             self.change(do="seam", key="c1", set={"procedure": named, "joint": None})
             self.assertEqual(jobs.keep_seam(self.row.id, "c1", ASSUMED), (label, letter))
 
-    def test_what_all_open_jobs_take(self) -> None:
+    def test_materials_of_all_open_jobs(self) -> None:
         other = jobs.begin("Other", job=make_job({**FOUR_SEAMS, "quantity": 2}))
         jobs.begin("Empty")
         items, left = build_shopping_list(ASSUMED, self.searches)

@@ -1,4 +1,4 @@
-"""The book cared for: backups, restoring, archives out and in, a look through all of it."""
+"""Maintenance: backups, restores, archives out and in, a complete check."""
 
 import io
 import json
@@ -22,7 +22,7 @@ from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats import archive
 from wisearc.services.maintenance import maintenance
 from wisearc.services.maintenance.opening import is_large
-from wisearc.services.planning import schools
+from wisearc.services.planning import approaches
 from wisearc.services.procedures import procedures
 from wisearc.store import copies as store_copies
 from wisearc.store import queries
@@ -35,7 +35,7 @@ from wisearc.store.opening import SOON_LOOKED_THROUGH
 
 class Backup(CareCase):
     def test_while_it_is_written_to(self) -> None:
-        """Every backup made meanwhile is sound, and holds whole transactions."""
+        """Every concurrent backup is valid and has complete transactions."""
         over = threading.Event()
 
         def write() -> None:
@@ -59,7 +59,7 @@ class Backup(CareCase):
                 )
             self.assertEqual(stat.S_IMODE(path.stat().st_mode), 0o600)
 
-    def test_one_that_is_not_sound_is_not_left(self) -> None:
+    def test_invalid_backup_is_deleted(self) -> None:
         with (
             mock.patch.object(maintenance, "check_database", side_effect=Broken("x")),
             self.assertRaises(Broken),
@@ -67,7 +67,7 @@ class Backup(CareCase):
             maintenance.create_backup(self.folder, self.at / "copies")
         self.assertEqual(list((self.at / "copies").iterdir()), [])
 
-    def test_no_book_is_made_by_copying_it(self) -> None:
+    def test_copying_creates_no_library(self) -> None:
         with self.assertRaisesRegex(Missing, "no library in"):
             maintenance.create_backup(self.at / "nowhere", self.at / "copies")
         self.assertFalse((self.at / "nowhere").exists())
@@ -83,7 +83,7 @@ class Backup(CareCase):
 
 
 class Restore(CareCase):
-    def test_back_to_what_it_was(self) -> None:
+    def test_restored_state_is_the_earlier_state(self) -> None:
         before = self.rows()
         copy = maintenance.create_backup(self.folder, self.at / "copies")
         procedures.keep_draft(make_joint(CORNER), ASSUMED)
@@ -104,7 +104,7 @@ class Restore(CareCase):
         self.open(self.at / "new")
         self.assertEqual(self.rows(), before)
 
-    def test_for_those_who_are_reading_meanwhile(self) -> None:
+    def test_concurrent_readers_are_served(self) -> None:
         copy = maintenance.create_backup(self.folder, self.at / "copies")
         procedures.keep_draft(make_joint(CORNER), ASSUMED)
         db.close()
@@ -120,7 +120,7 @@ class Restore(CareCase):
         self.open(strange / "new")
         self.assertEqual(self.rows(), before)
 
-    def test_no_write_comes_between(self) -> None:
+    def test_no_write_interleaves(self) -> None:
         with (
             lock_all_writes(self.folder),
             mock.patch("wisearc.store.database.WAIT_MS", 50),
@@ -129,7 +129,7 @@ class Restore(CareCase):
             self.open(self.folder)
             procedures.keep_draft(make_joint(CORNER), ASSUMED)
 
-    def test_no_write_while_it_is_put_in_place(self) -> None:
+    def test_no_write_during_replacement(self) -> None:
         copy = maintenance.create_backup(self.folder, self.at / "copies")
         tried: list[str] = []
 
@@ -144,7 +144,7 @@ class Restore(CareCase):
         with lock_for_write(self.folder, 0.01):
             pass
 
-    def test_what_is_no_backup(self) -> None:
+    def test_files_that_are_not_backups(self) -> None:
         other = self.at / "other.sqlite3"
         with closing(sqlite3.connect(other)) as file:
             file.execute("CREATE TABLE shopping (what TEXT)")
@@ -179,8 +179,8 @@ class OutAndIn(CareCase):
     def test_into_an_empty_shop_as_it_was(self) -> None:
         before = self.rows()
         path = self.archived()
-        came = maintenance.import_archive(self.at / "new", path)
-        self.assertEqual(came, {"taken": 3, "renumbered": 0, "known": 0})
+        summary = maintenance.import_archive(self.at / "new", path)
+        self.assertEqual(summary, {"taken": 3, "renumbered": 0, "known": 0})
         self.open(self.at / "new")
         self.assertEqual(self.rows(), before)
         self.assertEqual([r.label for r in queries.list_library()], ["P-0002", "P-0001", "P-0001"])
@@ -196,7 +196,7 @@ class OutAndIn(CareCase):
         self.assertEqual((a.namelist(), differs), (b.namelist(), [archive.HEAD]))
         self.assertEqual(a.namelist()[:2], ["procedures/P-0001-A.json", "procedures/P-0001-B.json"])
 
-    def test_what_the_book_holds_is_left(self) -> None:
+    def test_existing_records_are_kept(self) -> None:
         before = self.rows()
         self.assertEqual(
             maintenance.import_archive(self.folder, self.archived()),
@@ -205,7 +205,7 @@ class OutAndIn(CareCase):
         self.open(self.folder)
         self.assertEqual(self.rows(), before)
 
-    def test_into_another_book(self) -> None:
+    def test_import_into_another_library(self) -> None:
         path = self.archived()
         self.open(self.at / "other")
         procedures.keep_draft(make_joint({**COPE, "title": "Mine"}), ASSUMED)
@@ -228,7 +228,7 @@ class OutAndIn(CareCase):
                 ("P-0004", "B", "P-0001"),
             ],
         )
-        self.assertEqual(schools.load_preferences()["tip_school"], "table")
+        self.assertEqual(approaches.load_preferences()["tip_school"], "table")
         db.close()
         self.assertEqual(maintenance.import_archive(self.at / "other", path)["known"], 3)
 
@@ -246,17 +246,17 @@ class OutAndIn(CareCase):
         self.open(self.at / "new")
         self.assertEqual((Procedure.select().count(), RunRow.select().count()), (0, 0))
 
-    def test_written_to_meanwhile(self) -> None:
+    def test_concurrent_write(self) -> None:
         path = self.archived()
         (self.at / "new").mkdir()
         real = maintenance._import_procedures
 
         def slow(*args: object) -> dict[str, int]:
-            came = real(*args)
+            summary = real(*args)
             with closing(sqlite3.connect(self.at / "new" / FILE_NAME)) as other:
                 other.execute("UPDATE book SET writes = writes + 1")
                 other.commit()
-            return came
+            return summary
 
         with (
             mock.patch.object(maintenance, "_import_procedures", slow),
@@ -289,7 +289,7 @@ class OutAndIn(CareCase):
 
 
 class AskedToStopTooLate(CareCase):
-    """What its last act has begun goes on to its end, and nobody says that nothing was changed."""
+    """The last step is completed, and no message claims that nothing changed."""
 
     def setUp(self) -> None:
         super().setUp()
@@ -329,7 +329,7 @@ class AskedToStopTooLate(CareCase):
         procedures.keep_draft(make_joint(CORNER), ASSUMED)
         before = self.rows()
         with (
-            mock.patch.object(maintenance, "is_book", self.stop_after(maintenance.is_book)),
+            mock.patch.object(maintenance, "is_library", self.stop_after(maintenance.is_library)),
             self.assertRaises(KeyboardInterrupt),
         ):
             maintenance.restore(self.folder, copy)
@@ -362,7 +362,7 @@ class Progress(CareCase):
 
 
 class LibraryCheck(CareCase):
-    def test_sound(self) -> None:
+    def test_accepted_values(self) -> None:
         self.assertEqual(maintenance.check_library(self.folder).problems, [])
 
     def test_each_thing_that_is_wrong_is_named(self) -> None:

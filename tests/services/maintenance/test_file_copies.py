@@ -1,4 +1,4 @@
-"""Photographs and logs go where the book goes, each held against what its name says."""
+"""Photographs and logs follow the library, each checked by its name."""
 
 import hashlib
 import os
@@ -66,7 +66,7 @@ class Files(CareCase):
         self.assertEqual((self.folder / "files" / f"{self.sha}.csv.gz").read_bytes(), before)
         self.assertEqual(b"".join(KeptFiles(self.folder).log(self.sha)).decode(), LOG)
 
-    def test_what_a_kill_left_half_written_is_taken_away(self) -> None:
+    def test_partial_files_of_a_killed_process_are_removed(self) -> None:
         half = self.folder / "files" / "x.csv.gz.part"
         half.write_bytes(b"half")
         clear_parts(self.folder)
@@ -91,7 +91,7 @@ class Files(CareCase):
             (self.folder / "again.zip").read_bytes(), (self.folder / "book.zip").read_bytes()
         )
 
-    def test_what_is_not_what_its_name_says_is_refused_whole(self) -> None:
+    def test_archive_with_a_misnamed_file_is_refused(self) -> None:
         maintenance.export(self.folder, self.folder / "book.zip")
         for name in self.names:
             bad = self.folder / "bad.zip"
@@ -116,7 +116,7 @@ class Files(CareCase):
         with self.assertRaisesRegex(InputError, "is not a part of an archive"):
             maintenance.import_archive(self.folder / "odd", odd)
 
-    def test_what_is_gone_or_damaged_is_told(self) -> None:
+    def test_missing_or_damaged_files_are_reported(self) -> None:
         self.assertEqual(maintenance.check_library(self.folder).problems, [])
         (self.folder / "files" / f"{self.photograph}.jpg").write_bytes(b"other")
         (self.folder / "files" / f"{self.sha}.csv.gz").unlink()
@@ -233,7 +233,7 @@ class Files(CareCase):
         self.assertEqual(maintenance.delete_unreferenced_files(self.folder), 1)
         self.assertEqual(self.there(self.folder), self.names)
 
-    def test_file_saved_again_is_not_deleted(self) -> None:
+    def test_resaved_file_is_not_deleted(self) -> None:
         spare = KeptFiles(self.folder).put_photograph(b"of no run")
         place = self.folder / "files" / f"{spare}.jpg"
         self.assertEqual(delete_unreferenced(self.folder, [place, place.with_name("gone.jpg")]), 0)

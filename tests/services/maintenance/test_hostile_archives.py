@@ -86,7 +86,7 @@ class Hostile(CareCase):
         ):
             self.refused(words, None, **head)
 
-    def test_a_line_that_cannot_stand(self) -> None:
+    def test_line_that_is_invalid(self) -> None:
         two = json.loads(self.good["procedures/P-0001-A.json"])
         entries = {
             **self.good,
@@ -97,9 +97,7 @@ class Hostile(CareCase):
         self.refused("must have at most one that is proved", entries, revisions=5, runs=3)
 
     def test_bombs(self) -> None:
-        """What it says of its size is looked at before anything is unpacked, and no more is
-        unpacked whatever it says.
-        """
+        """The declared size is checked before unpacking, and unpacking stops at the limit."""
         size = 100_000_000
         for name in (archive.HEAD, "procedures/P-0001-A.json"):
             with zipfile.ZipFile(self.path, "w", zipfile.ZIP_DEFLATED) as out:
@@ -124,7 +122,7 @@ class Hostile(CareCase):
             self.refused("must contain at most 2")
 
     def test_a_list_of_very_many_entries(self) -> None:
-        """The list of entries, which is taken whole, is not taken beyond what so many need."""
+        """The list of entries is loaded completely, so its size is limited first."""
         entry = struct.pack(
             "<4s6H3I5H2I", b"PK\1\2", 20, 20, 0, 0, 0, 33, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0
         )

@@ -45,7 +45,7 @@ class Secrets(CareCase):
         self.open(self.folder)
         people.enter("K.S.", "", "lead", "246824")
         devices = Devices(self.folder)
-        self.device = devices.let_in(devices.code().digits, "tablet", "a")
+        self.device = devices.pair(devices.code().digits, "tablet", "a")
         self.secrets = {
             hands.open_pin_file().get_hash("K.S."),
             self.device,
@@ -182,7 +182,7 @@ class Secrets(CareCase):
         self.assertEqual(hands.open_pin_file().get_hash("K.S."), "")
 
 
-class Unsound(CareCase):
+class Damaged(CareCase):
     def test_unreadable_backup_is_not_changed(self) -> None:
         from wisearc.store.copies import remove_pins
 

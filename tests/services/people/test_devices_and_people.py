@@ -1,4 +1,4 @@
-"""Who is let in by digits, how often they can be guessed, and the lead's PIN."""
+"""Pairing by a code, limits on guesses, and the lead PIN."""
 
 import json
 import stat
@@ -26,7 +26,7 @@ class Clock:
         return self.at
 
 
-class LetIn(StoreCase):
+class PairedDevices(StoreCase):
     def setUp(self) -> None:
         super().setUp()
         self.clock = Clock()
@@ -37,7 +37,7 @@ class LetIn(StoreCase):
 
     def test_by_the_digits_once_and_known_by_its_secret_alone(self) -> None:
         digits = self.devices.code().digits
-        secret = self.devices.let_in(f" {digits[:3]} {digits[3:]}", "bench  tablet", "a")
+        secret = self.devices.pair(f" {digits[:3]} {digits[3:]}", "bench  tablet", "a")
         self.assertEqual(
             (
                 self.devices.known(secret).name,
@@ -47,16 +47,16 @@ class LetIn(StoreCase):
             ("bench tablet", None, None),
         )
         with self.assertRaises(InputError):
-            self.devices.let_in(digits, "another", "a")
+            self.devices.pair(digits, "another", "a")
         text = (self.folder / FILE).read_text()
         self.assertNotIn(secret, text)
         self.assertEqual(stat.S_IMODE((self.folder / FILE).stat().st_mode) & 0o077, 0)
         again = Devices(self.folder)
         self.assertEqual(again.known(secret).id, 1)
-        again.put_out(1)
+        again.revoke(1)
         self.assertIsNone(again.known(secret))
         with self.assertRaises(Missing):
-            again.put_out(1)
+            again.revoke(1)
         self.assertIsNone(Devices(self.folder).known(secret))
 
     def test_digits_run_out_after_five_minutes(self) -> None:
@@ -65,22 +65,22 @@ class LetIn(StoreCase):
         self.assertEqual(self.devices.code().digits, digits)
         self.clock.at += 0.1
         with self.assertRaisesRegex(InputError, "have expired"):
-            self.devices.let_in(digits, "x", "a")
+            self.devices.pair(digits, "x", "a")
 
     def test_only_the_guessing_client_waits(self) -> None:
         for _ in range(5):
             with self.assertRaisesRegex(InputError, "do not match the code"):
-                self.devices.let_in(self.wrong(), "x", "a guesser")
+                self.devices.pair(self.wrong(), "x", "a guesser")
         right = self.devices.code().digits
         for waits in ("1 minute", "2 min", "4 min"):
             with self.assertRaisesRegex(NotAllowed, f"Wait {waits}, then"):
-                self.devices.let_in(right, "x", "a guesser")
+                self.devices.pair(right, "x", "a guesser")
             self.clock.at += 60.0 * (1 if waits == "1 minute" else int(waits[0]))
             right = self.devices.code().digits
             with self.assertRaises(InputError):
-                self.devices.let_in(self.wrong(), "x", "a guesser")
+                self.devices.pair(self.wrong(), "x", "a guesser")
         # ten wrong ones from there do not shut the door for others
-        self.assertTrue(self.devices.let_in(self.devices.code().digits, "x", "another"))
+        self.assertTrue(self.devices.pair(self.devices.code().digits, "x", "another"))
 
     def test_fifty_wrong_codes_cancel_the_code(
         self,
@@ -89,46 +89,44 @@ class LetIn(StoreCase):
         for i in range(50):
             self.assertEqual(self.devices.code().digits, right)
             with self.assertRaises(InputError):
-                self.devices.let_in(self.wrong(), "x", f"address {i}")
+                self.devices.pair(self.wrong(), "x", f"address {i}")
         with self.assertRaisesRegex(InputError, "have expired"):
-            self.devices.let_in(right, "x", "another")
-        self.assertTrue(self.devices.let_in(self.devices.code().digits, "x", "another"))
+            self.devices.pair(right, "x", "another")
+        self.assertTrue(self.devices.pair(self.devices.code().digits, "x", "another"))
 
     def test_repeated_correct_code_adds_one_device(self) -> None:
         digits = self.devices.code().digits
-        first = self.devices.let_in(digits, "tablet", "a")
+        first = self.devices.pair(digits, "tablet", "a")
         for _ in range(6):
-            self.assertEqual(self.devices.let_in(digits, "tablet", "a"), first)
+            self.assertEqual(self.devices.pair(digits, "tablet", "a"), first)
             with self.assertRaisesRegex(InputError, "are already used"):
-                self.devices.let_in(digits, "other", "b")
+                self.devices.pair(digits, "other", "b")
         self.assertEqual(len(self.devices.all()), 1)
-        self.assertTrue(self.devices.let_in(self.devices.code().digits, "other", "b"))
+        self.assertTrue(self.devices.pair(self.devices.code().digits, "other", "b"))
         # after half a minute they are digits like others
         digits = self.devices.code().digits
-        self.devices.let_in(digits, "third", "c")
+        self.devices.pair(digits, "third", "c")
         self.clock.at += 30.1
         with self.assertRaisesRegex(InputError, "have expired"):
-            self.devices.let_in(digits, "third", "c")
+            self.devices.pair(digits, "third", "c")
 
     def test_a_hundred_devices_and_no_more(self) -> None:
         for _ in range(100):
-            self.devices.let_in(self.devices.code().digits, "x" * 40, "a")
+            self.devices.pair(self.devices.code().digits, "x" * 40, "a")
         with self.assertRaisesRegex(NotAllowed, "100 devices are paired"):
-            self.devices.let_in(self.devices.code().digits, "x", "a")
-        self.devices.put_out(1)
-        self.assertTrue(self.devices.let_in(self.devices.code().digits, "x", "a"))
+            self.devices.pair(self.devices.code().digits, "x", "a")
+        self.devices.revoke(1)
+        self.assertTrue(self.devices.pair(self.devices.code().digits, "x", "a"))
 
     def test_the_day_it_was_last_seen_is_kept(self) -> None:
-        secret = self.devices.let_in(
-            self.devices.code().digits, "x", "a", lambda: "2026-03-03T08:00"
-        )
+        secret = self.devices.pair(self.devices.code().digits, "x", "a", lambda: "2026-03-03T08:00")
         seen = [
             self.devices.known(secret, lambda at=at: at).seen_on
             for at in ("2026-03-04T08:00", "2026-03-04T17:00", "2026-03-05T08:00")
         ]
         self.assertEqual(seen, ["2026-03-04", "2026-03-04", "2026-03-05"])
 
-    def test_what_is_no_digits_or_name_is_said_and_costs_nothing(self) -> None:
+    def test_invalid_code_or_name_is_reported_without_penalty(self) -> None:
         digits = self.devices.code().digits
         for typed, name in (
             ("12345", "x"),
@@ -140,11 +138,11 @@ class LetIn(StoreCase):
         ):
             for _ in range(3):
                 with self.assertRaises(InputError):
-                    self.devices.let_in(typed, name, "a")
-        self.assertTrue(self.devices.let_in(digits, "x", "a"))
+                    self.devices.pair(typed, name, "a")
+        self.assertTrue(self.devices.pair(digits, "x", "a"))
 
     def test_a_file_that_cannot_be_read_lets_nobody_in(self) -> None:
-        secret = self.devices.let_in(self.devices.code().digits, "x", "a")
+        secret = self.devices.pair(self.devices.code().digits, "x", "a")
         self.devices.switch(True)
         self.assertTrue(Devices(self.folder).on)
         for text in (
@@ -168,7 +166,7 @@ class People(StoreCase):
     def check(self, pin: str, who: str = "here", new: str = "") -> str:
         return people.check_pin(pin, who, self.limiter, new).initials
 
-    def test_entered_by_role_and_put_away(self) -> None:
+    def test_people_are_entered_by_role_and_archived(self) -> None:
         self.assertFalse(people.needs_lead())
         people.enter("R.T.", "", "welder")
         people.enter("K.S.", "Someone", "lead", "246824")
@@ -210,8 +208,8 @@ class People(StoreCase):
         ):
             with self.subTest(ascii(odd)), self.assertRaisesRegex(InputError, "initials"):
                 people.enter(odd, "", "welder")
-        for fine in ("Ä.Ö.", "R-T", "R&T", "Ж.П.", "R T", "王"):
-            people.enter(fine, "", "welder")
+        for initials in ("Ä.Ö.", "R-T", "R&T", "Ж.П.", "R T", "王"):
+            people.enter(initials, "", "welder")
 
     def test_a_new_pin_takes_the_place_of_the_old(self) -> None:
         people.enter("K.S.", "", "lead", "246824")

@@ -1,6 +1,4 @@
-"""What a pin does and how it is judged; two set-ups side by side; the shop's schools; the
-tables.
-"""
+"""Manual answers and their judgement; two plans compared; approaches of the shop; tables."""
 
 import unittest
 
@@ -13,18 +11,18 @@ from wisearc.core.shop.shop import ASSUMED
 from wisearc.forms.joint_changes import change
 from wisearc.presenters.comparison import compare
 from wisearc.presenters.pin_effects import pin_effects
-from wisearc.presenters.plan import view_of
+from wisearc.presenters.plan import build_plan_view
 from wisearc.presenters.reference import build_reference_tables
-from wisearc.services.planning.schools import build_new_joint, choose_school, load_preferences
+from wisearc.services.planning.approaches import build_new_joint, choose_approach, load_preferences
 
 
 class Effects(unittest.TestCase):
     def effect(self, line: str, **more):
         """The first effect of a pinned joint, at an answer."""
         joint = make_joint({**CORNER, **more})
-        return pin_effects(view_of(joint, "mm", ASSUMED), ASSUMED, line)[0]
+        return pin_effects(build_plan_view(joint, "mm", ASSUMED), ASSUMED, line)[0]
 
-    def test_fine_and_what_changed(self) -> None:
+    def test_unchanged_and_changed_values(self) -> None:
         found = self.effect("torch", pins={"cup": 6})
         self.assertEqual((found.verdict, found.label), ("fine", "Cup 6"))
         self.assertIn("Gas: 9.6 L/min argon → 7.2 L/min argon", found.changes)
@@ -40,10 +38,10 @@ class Effects(unittest.TestCase):
         self.assertEqual(self.effect("back", back="open", service="wet").verdict, "stop")
         self.assertEqual(self.effect("filler", filler="ER70S-2").verdict, "stop")
 
-    def test_fields_hold_what_is_pinned_and_the_plans_own(self) -> None:
+    def test_fields_contain_overrides_and_calculated_values(self) -> None:
         fields = {
             f.key: f
-            for line in view_of(
+            for line in build_plan_view(
                 make_joint({**CORNER, "pins": {"flow_l_min": 9.44}}), "in", ASSUMED
             ).fields.values()
             for f in line
@@ -57,7 +55,7 @@ class Effects(unittest.TestCase):
             {"ER308L", "ERNiCr-3", "none"}, {one.value for one in fields["filler"].options}
         )
 
-    def test_typed_in_either_habit(self) -> None:
+    def test_entry_in_both_unit_systems(self) -> None:
         for key, text, habit, name, value in (
             ("pins.flow_l_min", "20", "in", "flow_l_min", 9.4390),
             ("pins.flow_l_min", "9,5", "mm", "flow_l_min", 9.5),
@@ -90,7 +88,7 @@ class Compared(unittest.TestCase):
         self.assertTrue(rows["Ferrite"].differs)
         self.assertFalse(rows["Unpulsed current"].differs)
 
-    def test_difference_by_hand(self) -> None:
+    def test_difference_against_a_manual_calculation(self) -> None:
         """No. 6 against no. 12 at one Reynolds number: flow goes with the bore, so it doubles."""
         _, rows = self.rows({**CORNER, "pins": {"cup": 6}}, {**CORNER, "pins": {"cup": 12}})
         self.assertEqual(rows["Argon flow"].words, "100 % more in the second")
@@ -102,24 +100,24 @@ class Compared(unittest.TestCase):
 
 
 class Shop(StoreCase):
-    def test_new_joints_start_with_the_shops_schools(self) -> None:
+    def test_new_joints_start_with_the_shop_approaches(self) -> None:
         self.assertEqual(build_new_joint().rod_school, "under-sheet")
-        choose_school("rod_school", "equals-sheet")
-        choose_school("overlap_pct", "50")
-        choose_school("overlap_pct", "50")
+        choose_approach("rod_school", "equals-sheet")
+        choose_approach("overlap_pct", "50")
+        choose_approach("overlap_pct", "50")
         joint = build_new_joint()
         self.assertEqual((joint.rod_school, joint.overlap_pct), ("equals-sheet", 50.0))
-        choose_school("overlap_pct", "35")
+        choose_approach("overlap_pct", "35")
         self.assertIsNone(build_new_joint().overlap_pct)
         self.assertEqual(load_preferences()["rod_school"], "equals-sheet")
 
     def test_unknown(self) -> None:
         with self.assertRaises(UnknownName):
-            choose_school("rod_school", "thick")
+            choose_approach("rod_school", "thick")
 
 
 class Tables(unittest.TestCase):
-    def test_rows_are_whole_in_both_habits(self) -> None:
+    def test_rows_are_complete_in_both_unit_systems(self) -> None:
         for habit in ("mm", "in"):
             for table in build_reference_tables(habit):
                 with self.subTest(table=table.key, habit=habit):
@@ -135,10 +133,10 @@ class Tables(unittest.TestCase):
 
 class ThreeMembers(unittest.TestCase):
     def test_third_arm_takes_more_heat_flow(self) -> None:
-        two = view_of(
+        two = build_plan_view(
             make_joint({"joint": "tee", "members": [member(), member()]}), "mm", ASSUMED
         ).plan
-        three = view_of(
+        three = build_plan_view(
             make_joint({"joint": "tee", "members": [member(), member(), member()]}), "mm", ASSUMED
         ).plan
         self.assertGreater(three.current.heat_flow_a, 1.2 * two.current.heat_flow_a)

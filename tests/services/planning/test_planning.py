@@ -1,6 +1,4 @@
-"""Changing words of a joint: what is typed, what follows it, what is asked or refused, and what it
-did.
-"""
+"""Changes of a joint: typed text, dependent fields, questions, errors, and effects."""
 
 import unittest
 from urllib.parse import parse_qsl
@@ -8,9 +6,9 @@ from urllib.parse import parse_qsl
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.link import read_link
 from wisearc.forms.joint_changes import Changed, change
-from wisearc.forms.joint_words import build_editors, list_shown_texts
-from wisearc.presenters.plan import build_difference, view_of
-from wisearc.services.planning.planning import plan_as_data, plan_of_text
+from wisearc.forms.joint_fields import build_editors, list_shown_texts
+from wisearc.presenters.plan import build_difference, build_plan_view
+from wisearc.services.planning.planner import plan_as_data, plan_of_text
 
 
 def changed(query: str, given: str = "", habit: str = "mm") -> Changed:
@@ -66,7 +64,7 @@ class Following(unittest.TestCase):
                 self.assertEqual(done.joint.kind.key, kind)
                 self.assertTrue(done.said)
 
-    def test_a_third_member_comes_and_goes(self) -> None:
+    def test_third_member_is_added_and_removed(self) -> None:
         more = changed("joint=tee&a.thickness=2 mm&b.metal=316L", "third=add")
         self.assertEqual([m.metal.key for m in more.joint.members], ["304L", "316L", "316L"])
         again = changed(
@@ -79,7 +77,7 @@ class Following(unittest.TestCase):
     def test_pedal_pulse_without_a_pedal(self) -> None:
         self.assertEqual(changed("pulse=pedal", "control=none").joint.pulse, "auto")
 
-    def test_a_leg_is_asked_of_a_fillet_and_the_reach_says_what_is_taken(self) -> None:
+    def test_fillet_asks_for_a_leg_and_the_reach_states_its_limit(self) -> None:
         for kind, leg, reach in (
             ("tee", True, "to suit the cup"),
             ("lap", True, "5 mm for this joint"),
@@ -92,7 +90,7 @@ class Following(unittest.TestCase):
             }
             self.assertEqual(("leg" in fields, reach in fields["reach"].hint), (leg, True), kind)
 
-    def test_what_is_closed_off_is_a_word_where_argon_fills_it(self) -> None:
+    def test_purged_length_is_a_choice_with_back_purge(self) -> None:
         for query, words in (
             ("joint=butt", None),
             ("joint=butt&back=purge", "a channel along the seam"),
@@ -101,7 +99,7 @@ class Following(unittest.TestCase):
         ):
             parts = [
                 p.text()
-                for p in view_of(changed(query).joint, "mm", ASSUMED).plan.sentence
+                for p in build_plan_view(changed(query).joint, "mm", ASSUMED).plan.sentence
                 if p.word == "purge"
             ]
             self.assertEqual(parts, [words] if words else [])
@@ -109,21 +107,22 @@ class Following(unittest.TestCase):
     def test_a_leg_goes_with_the_fillet(self) -> None:
         kept = changed("joint=tee&leg=2 mm", "joint=lap")
         self.assertEqual((kept.joint.leg.mm, kept.said), (2, []))
-        gone = changed("joint=tee&leg=2 mm", "joint=butt")
-        self.assertIsNone(gone.joint.leg)
-        self.assertIn("A leg is only for fillets", " ".join(gone.said))
+        removed = changed("joint=tee&leg=2 mm", "joint=butt")
+        self.assertIsNone(removed.joint.leg)
+        self.assertIn("A leg is only for fillets", " ".join(removed.said))
 
-    def test_round_rod_says_diameter(self) -> None:
+    def test_round_rod_shows_diameter(self) -> None:
         joint = changed("joint=tee&b.form=rod&b.thickness=4 mm").joint
         editor = next(e for e in build_editors(joint, "mm") if e.word == "b")
         self.assertEqual(editor.fields[0].label, "Diameter")
         self.assertIn(
-            "4 mm 304L round rod", [p.text() for p in view_of(joint, "mm", ASSUMED).plan.sentence]
+            "4 mm 304L round rod",
+            [p.text() for p in build_plan_view(joint, "mm", ASSUMED).plan.sentence],
         )
 
 
 class Typed(unittest.TestCase):
-    def test_bare_numbers_mean_the_habit(self) -> None:
+    def test_numbers_without_unit_use_the_unit_system(self) -> None:
         self.assertAlmostEqual(changed("", "length=15", "in").joint.length.mm, 381)
         self.assertAlmostEqual(changed("", "length=15", "mm").joint.length.mm, 15)
         self.assertAlmostEqual(changed("", "travel_mm_s=8", "in").joint.travel_mm_s, 3.386667)
@@ -141,7 +140,7 @@ class Typed(unittest.TestCase):
             with self.subTest(given=given):
                 self.assertAlmostEqual(getattr(changed("joint=tee", given).joint, key), value)
 
-    def test_a_gauge_is_offered_for_a_bare_whole_number(self) -> None:
+    def test_gauge_is_offered_for_an_integer_without_unit(self) -> None:
         asked = changed("", "a.thickness=16").problems[0]
         self.assertEqual(asked.offers, (("16 ga", "16 ga (1.59 mm)"),))
         self.assertIn("Did you mean 16 ga (1.59 mm)?", asked.sentence)
@@ -157,7 +156,7 @@ class Typed(unittest.TestCase):
         self.assertAlmostEqual(changed("", "a.thickness=.065").joint.members[0].thickness_mm, 1.651)
         self.assertEqual(changed("", "gap=.02", "in").problems, [])
 
-    def test_limits_speak_the_habit(self) -> None:
+    def test_limits_use_the_unit_system(self) -> None:
         for given, habit, words in (
             ("a.thickness=9 in", "in", "is 9 in, but must be from 0.01181 in to 0.2362 in"),
             ("a.thickness=9 in", "mm", "is 228.6 mm, but must be from 0.3 mm to 6 mm"),
@@ -171,7 +170,7 @@ class Typed(unittest.TestCase):
             joint = changed("", f"a.thickness={typed}").joint
             self.assertIn(list_shown_texts(joint, "mm")["a.thickness"][-1], (typed, f"{typed} in"))
 
-    def test_a_form_that_says_what_stands_changes_nothing(self) -> None:
+    def test_form_with_current_values_changes_nothing(self) -> None:
         for query in (
             "joint=tee&a.thickness=16 ga&length=15 in",
             (
@@ -188,7 +187,7 @@ class Typed(unittest.TestCase):
                 ]
                 self.assertEqual(change(joint, given, habit), Changed(joint))
 
-    def test_what_cannot_stand_is_told_by_key_and_leaves_the_joint(self) -> None:
+    def test_invalid_value_is_reported_by_key_and_keeps_the_joint(self) -> None:
         for query, given, key in (
             ("", "a.thickness=banana", "a.thickness"),
             ("", "gap=9 in", "gap"),
@@ -212,16 +211,16 @@ class Typed(unittest.TestCase):
                 self.assertEqual((done.joint, done.problems[0].key), (changed(query).joint, key))
 
 
-class WhatItDid(unittest.TestCase):
+class ChangeEffects(unittest.TestCase):
     def told(self, query: str, given: str, habit: str = "mm"):
         done = changed(query, given, habit)
         return build_difference(
-            view_of(changed(query).joint, habit, ASSUMED),
-            view_of(done.joint, habit, ASSUMED),
+            build_plan_view(changed(query).joint, habit, ASSUMED),
+            build_plan_view(done.joint, habit, ASSUMED),
             done.said,
         )
 
-    def test_marked_and_told(self) -> None:
+    def test_change_is_marked_and_announced(self) -> None:
         did = self.told("joint=outside-corner&a.thickness=16 ga&length=380 mm", "pins.cup=6")
         self.assertEqual((did.dial["cup"], did.lines["torch"]), ("no. 8", "gas lens, no. 8"))
         self.assertTrue(
@@ -229,11 +228,11 @@ class WhatItDid(unittest.TestCase):
         )
         self.assertNotIn("back", did.dial)
 
-    def test_the_first_caution_is_told(self) -> None:
+    def test_first_caution_is_announced(self) -> None:
         did = self.told("joint=tee&b.metal=mild-steel", "filler=ER70S-2")
         self.assertRegex(did.told, r"cautions, first: Stop: ")
 
-    def test_nothing_is_said_to_change_only_where_nothing_does(self) -> None:
+    def test_no_change_is_announced_only_when_nothing_changed(self) -> None:
         self.assertEqual(self.told("joint=butt", "title=Panel").told, "The answers are unchanged.")
         self.assertFalse(self.told("joint=butt", "joint=butt"))
 
@@ -241,7 +240,7 @@ class WhatItDid(unittest.TestCase):
 class Whole(unittest.TestCase):
     def test_view(self) -> None:
         for habit in ("mm", "in"):
-            view = view_of(changed("").joint, habit, ASSUMED)
+            view = build_plan_view(changed("").joint, habit, ASSUMED)
             self.assertTrue(view.lines and view.plan.sentence and view.summary and view.title)
 
     def test_from_text(self) -> None:

@@ -1,5 +1,6 @@
-"""The book's list and its search: by number, title, metal, thickness in either habit, rod, initials
-and notes.
+"""The list of the library and its search.
+
+By number, title, metal, thickness in both units, rod, initials and notes.
 """
 
 import unittest
@@ -10,9 +11,9 @@ from tests.samples import member, run, tube, typed
 from tests.store_case import StoreCase
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.services.procedures import finding, procedures
+from wisearc.services.procedures import library_search, procedures
 from wisearc.services.runs import runs
-from wisearc.store.queries import search_words
+from wisearc.store.queries import split_search
 
 
 class Found(StoreCase):
@@ -48,7 +49,7 @@ class Found(StoreCase):
         procedures.keep_draft(make_joint(data), ASSUMED)
 
     def search(self, text: str, status: str = "") -> list[str]:
-        rows, count = finding.list_procedures(text, status)
+        rows, count = library_search.list_procedures(text, status)
         self.assertEqual(len(rows), count)
         return [row.label.split("/")[0] for row in rows]
 
@@ -72,7 +73,7 @@ class Found(StoreCase):
             with self.subTest(text=text):
                 self.assertEqual(self.search(text), found)
 
-    def test_a_thickness_in_either_habit(self) -> None:
+    def test_thickness_in_both_unit_systems(self) -> None:
         for text, found in (
             ("1.5 mm", ["P-0001"]),
             ("0.059 in", ["P-0001"]),
@@ -91,7 +92,7 @@ class Found(StoreCase):
         self.keep(joint="lap", members=[member("316L", "0.9 mm")] * 2)
         self.assertEqual(self.search("16 ga"), ["P-0002"])
 
-    def test_what_the_data_calls_its_keys_finds_nothing(self) -> None:
+    def test_data_keys_are_not_search_terms(self) -> None:
         for text in ("metal", "thickness", "sentence_in", "why", "zebra", "…", '"'):
             with self.subTest(text=text):
                 self.assertEqual(self.search(text), [])
@@ -101,11 +102,14 @@ class Found(StoreCase):
         self.assertEqual(self.search("tray 316L 16 ga"), ["P-0002"])
 
     def test_best_first(self) -> None:
-        """A title weighs more than a note: both P-0002's note and P-0003's title say straight."""
+        """A title ranks above a note.
+
+        The note of P-0002 and the title of P-0003 contain straight.
+        """
         self.assertEqual(self.search("straight"), ["P-0003", "P-0002"])
 
-    def test_newest_first_where_a_search_says_too_little(self) -> None:
-        with mock.patch.object(finding, "RANKED", 1):
+    def test_vague_search_lists_newest_first(self) -> None:
+        with mock.patch.object(library_search, "RANKED", 1):
             self.assertEqual(self.search("straight"), ["P-0003", "P-0002"])
             self.assertEqual(self.search("rim"), ["P-0002"])
             self.keep(joint="butt", members=[member()] * 2, title="After")
@@ -114,32 +118,32 @@ class Found(StoreCase):
                 "A",
                 typed(run({"joint": "butt", "members": [member()] * 2}, notes="straight")),
             )
-            rows, count = finding.list_procedures("straight")
+            rows, count = library_search.list_procedures("straight")
             # how many more there are is not counted
             self.assertEqual(count, 2)
             self.assertEqual([row.label for row in rows], ["P-0004", "P-0003", "P-0002"])
-            self.assertEqual(finding.count_pages(count, True), 1)
-            self.assertEqual(finding.list_procedures()[1], 4)
+            self.assertEqual(library_search.count_pages(count, True), 1)
+            self.assertEqual(library_search.list_procedures()[1], 4)
 
-    def test_without_words_it_is_the_book_newest_first(self) -> None:
+    def test_empty_search_lists_the_library_newest_first(self) -> None:
         self.assertEqual(self.search(""), ["P-0003", "P-0002", "P-0001"])
         self.assertEqual(self.search("", "proved"), ["P-0002"])
         self.assertEqual(self.search("316", "draft"), ["P-0003"])
 
-    def test_what_the_index_could_take_for_its_own_language(self) -> None:
+    def test_search_operators_are_plain_text(self) -> None:
         for text in ("NEAR(", "a AND", "title:tray", "* OR *", "tray'", "-tray", "{", "(", "\x00"):
             with self.subTest(text=text):
                 self.search(text)
 
     def test_a_long_search_is_cut(self) -> None:
-        self.assertLess(len(search_words("x" * 5000)[0]), 100)
-        self.assertLess(len(search_words("x " * 500)), 40)
+        self.assertLess(len(split_search("x" * 5000)[0]), 100)
+        self.assertLess(len(split_search("x " * 500)), 40)
 
-    def test_what_was_left_away_is_said(self) -> None:
-        self.assertEqual(finding.search_note("rim " * 12), "")
-        self.assertIn("Only its first 12 are used", finding.search_note("rim " * 13))
-        self.assertEqual(finding.search_note("x" * 200), "")
-        self.assertIn("first 200 letters", finding.search_note("x" * 201))
+    def test_omitted_rows_are_reported(self) -> None:
+        self.assertEqual(library_search.search_note("rim " * 12), "")
+        self.assertIn("Only its first 12 are used", library_search.search_note("rim " * 13))
+        self.assertEqual(library_search.search_note("x" * 200), "")
+        self.assertIn("first 200 letters", library_search.search_note("x" * 201))
 
     def test_a_search_without_end(self) -> None:
         for text in (
@@ -151,7 +155,7 @@ class Found(StoreCase):
             '"' * 50_000,
             "\x00" * 999,
         ):
-            finding.list_procedures(text)
+            library_search.list_procedures(text)
 
     def test_letters_however_they_are_written(self) -> None:
         self.keep(joint="lap", members=[member()] * 2, title="Bügel ÄRMEL Straße")
@@ -172,7 +176,7 @@ class Found(StoreCase):
         for text in ("ä.ö.", "Ä.Ö.", "äö"):
             self.assertEqual(self.search(text), ["P-0004"])
 
-    def test_a_changed_draft_is_found_as_it_stands(self) -> None:
+    def test_changed_draft_is_found_by_its_new_text(self) -> None:
         joint = make_joint(
             {"joint": "lap", "members": [member("430", "0.8 mm")] * 2, "title": "Shelf"}
         )
@@ -184,12 +188,13 @@ class Pages(StoreCase):
     def test_in_pages(self) -> None:
         for _ in range(5):
             procedures.keep_draft(make_joint({"joint": "lap", "members": [member()] * 2}), ASSUMED)
-        with mock.patch.object(finding, "PAGE", 2):
+        with mock.patch.object(library_search, "PAGE", 2):
             pages = [
-                [row.number for row in finding.list_procedures(page=p)[0]] for p in (1, 2, 3, 4, 0)
+                [row.number for row in library_search.list_procedures(page=p)[0]]
+                for p in (1, 2, 3, 4, 0)
             ]
             self.assertEqual(pages, [[5, 4], [3, 2], [1], [1], [5, 4]])
-            self.assertEqual(finding.list_procedures("304L", page=3)[1], 5)
+            self.assertEqual(library_search.list_procedures("304L", page=3)[1], 5)
 
 
 if __name__ == "__main__":

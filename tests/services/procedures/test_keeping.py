@@ -12,7 +12,7 @@ from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.maintenance import demo
-from wisearc.services.procedures import finding, procedures
+from wisearc.services.procedures import library_search, procedures
 from wisearc.services.runs import runs
 from wisearc.store import queries
 from wisearc.store.database import db
@@ -22,11 +22,11 @@ from wisearc.store.models import Procedure, RunRow
 LONGER = {**CORNER, "length": "400 mm"}
 
 
-class Keeping(StoreCase):
+class SavedDrafts(StoreCase):
     def keep(self, data: dict = CORNER, **more):
         return procedures.keep_draft(make_joint(data), ASSUMED, **more)
 
-    def test_the_whole_way(self) -> None:
+    def test_complete_sequence(self) -> None:
         kept = self.keep()
         self.assertEqual((kept.procedure.label, kept.letter, kept.status), ("P-0001", "A", "draft"))
         _, proved = runs.record_run("P-0001", "A", typed(run(good=False)))
@@ -52,7 +52,7 @@ class Keeping(StoreCase):
             procedures.revise("P-0001", make_joint(LONGER), ASSUMED, once="v1")
         self.assertEqual(len(queries.list_revisions(queries.get_procedure("P-0001"))), 2)
 
-    def test_two_hands_on_one_draft(self) -> None:
+    def test_two_people_edit_one_draft(self) -> None:
         kept = self.keep()
         procedures.save_draft("P-0001", make_joint(LONGER), kept.edit, ASSUMED)
         with self.assertRaisesRegex(EditConflict, "changed by someone else"):
@@ -91,13 +91,13 @@ class Keeping(StoreCase):
         made = procedures.save_next_draft("P-0001", make_joint(LONGER), ASSUMED)
         self.assertEqual((made.letter, made.status), ("B", "draft"))
 
-    def test_a_draft_with_runs_keeps_what_they_were_made_to(self) -> None:
+    def test_draft_with_runs_keeps_their_plan(self) -> None:
         kept = self.keep()
         runs.record_run("P-0001", "A", typed(run(good=False)))
         with self.assertRaisesRegex(NotAllowed, "has runs"):
             procedures.save_draft("P-0001", make_joint(LONGER), kept.edit, ASSUMED)
 
-    def test_what_cannot_prove(self) -> None:
+    def test_runs_that_cannot_verify(self) -> None:
         self.keep()
         for bad in (
             {"faults": ["crater-crack"]},
@@ -130,7 +130,7 @@ class Keeping(StoreCase):
             runs.record_run("P-0001", "A", typed(run(good=False, notes=notes)), once="r1")
         self.assertEqual([r.record["notes"] for r in RunRow.select()], ["one", "two"])
 
-    def test_a_day_to_come(self) -> None:
+    def test_future_date(self) -> None:
         self.keep()
         noon = lambda: "2026-03-04T12:00:00Z"  # noqa: E731
         with self.assertRaisesRegex(InputError, "in the future"):
@@ -189,8 +189,8 @@ class Keeping(StoreCase):
             self.assertEqual(caught.exception.field, field)
 
 
-class PutAway(StoreCase):
-    """Drafts put away and runs struck out: each can be undone, and nothing proved ever goes."""
+class ArchivedDrafts(StoreCase):
+    """Archived drafts and voided runs: each can be undone, and nothing verified is ever lost."""
 
     def setUp(self) -> None:
         super().setUp()
@@ -199,15 +199,15 @@ class PutAway(StoreCase):
     def listed(self, status: str = "") -> list[str]:
         return [
             f"{row.label} {row.letter} {row.runs}/{row.good}"
-            for row in finding.list_procedures(status=status)[0]
+            for row in library_search.list_procedures(status=status)[0]
         ]
 
     def test_a_draft_away_and_back(self) -> None:
         runs.record_run("P-0001", "A", typed(run(good=False)))
         procedures.archive_draft("P-0001", "A")
         self.assertEqual((self.listed(), self.listed("removed")), ([], ["P-0001 A 1/0"]))
-        self.assertEqual(finding.list_procedures("304L"), ([], 0))
-        self.assertEqual(finding.list_procedures("304L", "removed")[1], 1)
+        self.assertEqual(library_search.list_procedures("304L"), ([], 0))
+        self.assertEqual(library_search.list_procedures("304L", "removed")[1], 1)
         for write in (
             lambda: runs.record_run("P-0001", "A", typed(run())),
             lambda: procedures.save_draft("P-0001", make_joint(LONGER), 1, ASSUMED),
@@ -232,7 +232,7 @@ class PutAway(StoreCase):
         procedures.archive_draft("P-0001", "C")
         self.assertIsNone(procedures.restore_draft("P-0001", "B").removed_at)
 
-    def test_what_is_proved_stays_whoever_writes(self) -> None:
+    def test_verified_stays_under_concurrent_writes(self) -> None:
         runs.record_run("P-0001", "A", typed(run()))
         with self.assertRaisesRegex(NotAllowed, "only a draft can"):
             procedures.archive_draft("P-0001", "A")
@@ -246,7 +246,7 @@ class PutAway(StoreCase):
             with self.subTest(statement), self.assertRaises(peewee.IntegrityError):
                 db.execute_sql(statement)
 
-    def test_a_run_struck_out_and_counted_again(self) -> None:
+    def test_run_voided_and_restored(self) -> None:
         for good in (False, True, True):
             runs.record_run("P-0001", "A", typed(run(good=good)))
         bad, first, last = RunRow.select().order_by(RunRow.id)
@@ -260,7 +260,7 @@ class PutAway(StoreCase):
             [(r.get("voided"), r.get("voided_by")) for r in told],
             [("2026-05-01T08:00:00Z", "K.S.")] * 2 + [(None, None)],
         )
-        runs.count_again("P-0001", "A", first.id)
+        runs.restore_run("P-0001", "A", first.id)
         self.assertEqual(self.listed(), ["P-0001 A 2/2"])
 
     def test_signed(self) -> None:
@@ -275,7 +275,7 @@ class PutAway(StoreCase):
 class Demo(StoreCase):
     def test_fills_once(self) -> None:
         self.assertTrue(demo.fill_if_empty(self.store))
-        rows, found = finding.list_procedures()
+        rows, found = library_search.list_procedures()
         self.assertEqual(found, len(rows))
         self.assertTrue(35 <= RunRow.select().count() <= 60)
         self.assertEqual({row.status for row in rows}, {"draft", "proved", "superseded"})

@@ -1,8 +1,7 @@
-"""Records as each released version wrote them, frozen as files: they open, print, draw, compare and
-export for ever.
+"""Records of each released version, frozen as files.
 
-`shown.json` beside them is what that version itself showed of each. What is kept shows what was
-kept, whatever the rules and tables say today.
+They open, print, draw, compare and export for ever. `shown.json` next to them has the display of
+that version. A saved record shows its saved values, whatever the present rules and tables.
 """
 
 import itertools
@@ -15,7 +14,7 @@ from pathlib import Path
 from urllib.parse import parse_qsl
 
 from tests.altered import altered, emptied
-from tests.frozen import RECORDS, files_of, first_book, shown_of, versions
+from tests.frozen import RECORDS, read_display, read_first_library, read_procedure_files, versions
 from tests.store_case import StoreCase
 from wisearc.core.errors import InputError
 from wisearc.core.joint.words import sentence_text
@@ -26,14 +25,14 @@ from wisearc.formats.upgrades.steps import STEPS, NewerFormat, upgrade_record
 from wisearc.presenters import procedure_page
 from wisearc.presenters.comparison import compare
 from wisearc.services.maintenance.opening import open_data
-from wisearc.services.procedures import book, finding, procedures
+from wisearc.services.procedures import book, library_search, procedures
 from wisearc.store import queries
 from wisearc.store.database import db
 from wisearc.store.errors import NewerVersion, Unreadable
 from wisearc.store.folder import FILE_NAME
 from wisearc.store.models import Procedure, Revision
 
-HABITS = ("mm", "in")
+UNIT_SYSTEMS = ("mm", "in")
 TABLES = (
     "metals",
     "groups",
@@ -49,8 +48,7 @@ TABLES = (
 )
 
 
-# how versions before 0.4 told a rod or tungsten in inches, and as it is sold and told since: the
-# figure kept is the same
+# Rods and tungstens in inches before version 0.4, and as sold since: the saved figure is the same.
 SOLD = {
     "0.024": "0.023",
     "0.031": "0.030",
@@ -60,14 +58,15 @@ SOLD = {
     "0.094": "3/32",
     "0.126": "1/8",
 }
-TOLD_ANEW = ("0.1", "0.2", "0.3")
+REWORDED = ("0.1", "0.2", "0.3")
 
 
-def as_told(text: str, key: str, version: str) -> str:
-    """What a version showed, told as today: diameters as they are sold by the inch, °F to ten
-    degrees.
+def rewrite_display(text: str, key: str, version: str) -> str:
+    """Return the display of a version in the present form.
+
+    Diameters as sold in inches, °F to ten degrees.
     """
-    if version not in TOLD_ANEW:
+    if version not in REWORDED:
         return text
     told = re.sub(r"(\d+) °F", lambda m: f"{10 * round(int(m[1]) / 10)} °F", text)
     if key in ("filler", "tungsten"):
@@ -75,18 +74,18 @@ def as_told(text: str, key: str, version: str) -> str:
     return told
 
 
-class AsItWasShown(unittest.TestCase):
+class FrozenDisplays(unittest.TestCase):
     def test_there_are_records(self) -> None:
         self.assertGreaterEqual(len(versions()), 6)
         for version in versions():
-            self.assertGreaterEqual(len(files_of(version)), 3)
+            self.assertGreaterEqual(len(read_procedure_files(version)), 3)
 
     def test_words_and_figures(self) -> None:
         for version in versions():
-            shown = shown_of(version)
-            for name, data in files_of(version).items():
+            shown = read_display(version)
+            for name, data in read_procedure_files(version).items():
                 plan = read_plan(data["plan"])
-                for habit in HABITS:
+                for habit in UNIT_SYSTEMS:
                     was = shown[name][habit]
                     with self.subTest(version=version.name, record=name, habit=habit):
                         self.assertEqual(sentence_text(plan.sentence, habit), was["sentence"])
@@ -100,8 +99,8 @@ class AsItWasShown(unittest.TestCase):
                             [
                                 k,
                                 label,
-                                as_told(what, k, version.name),
-                                as_told(detail, "", version.name),
+                                rewrite_display(what, k, version.name),
+                                rewrite_display(detail, "", version.name),
                             ]
                             for k, label, what, detail, *_ in was["lines"]
                         ]
@@ -122,7 +121,7 @@ class AsItWasShown(unittest.TestCase):
                         self.assertEqual(
                             drawn,
                             [
-                                [title, as_told(words, "", version.name)]
+                                [title, rewrite_display(words, "", version.name)]
                                 for title, words in was["drawings"]
                             ],
                         )
@@ -131,9 +130,9 @@ class AsItWasShown(unittest.TestCase):
                             by_hand, [key for row in was["lines"] for key, _ in row[4]]
                         )
 
-    def test_lifting_leaves_what_was_given(self) -> None:
+    def test_upgrade_keeps_the_original(self) -> None:
         for version in versions():
-            for name, data in files_of(version).items():
+            for name, data in read_procedure_files(version).items():
                 before = json.dumps(data["plan"], sort_keys=True)
                 once = upgrade_record("plan", data["plan"])
                 with self.subTest(version=version.name, record=name):
@@ -143,7 +142,9 @@ class AsItWasShown(unittest.TestCase):
 
     def test_any_two_compare(self) -> None:
         plans = [
-            read_plan(data["plan"]) for version in versions() for data in files_of(version).values()
+            read_plan(data["plan"])
+            for version in versions()
+            for data in read_procedure_files(version).values()
         ]
         for left, right in itertools.pairwise(plans):
             both = compare(left, right, "mm")
@@ -156,12 +157,12 @@ class Taken(StoreCase):
         return [
             procedures.import_procedure(data)[0]
             for version in versions()
-            for data in files_of(version).values()
+            for data in read_procedure_files(version).values()
         ]
 
-    def test_exported_as_it_came(self) -> None:
+    def test_export_equals_the_original(self) -> None:
         for version in versions():
-            for name, data in files_of(version).items():
+            for name, data in read_procedure_files(version).items():
                 taken, _ = procedures.import_procedure(data)
                 out = json.loads(book.procedure_text(taken))
                 with self.subTest(version=version.name, record=name):
@@ -194,8 +195,8 @@ class Taken(StoreCase):
                 self.assertTrue(procedure_page.draw_sheet(again).svg)
 
     def test_a_link_of_a_record_holds_its_joint(self) -> None:
-        shown = shown_of(RECORDS / "0.1")
-        for name, data in files_of(RECORDS / "0.1").items():
+        shown = read_display(RECORDS / "0.1")
+        for name, data in read_procedure_files(RECORDS / "0.1").items():
             link = dict(
                 parse_qsl(procedure_page.record(procedures.import_procedure(data)[0], "mm").link)
             )
@@ -204,13 +205,13 @@ class Taken(StoreCase):
                 self.assertEqual(link, was)
 
 
-class OldBook(unittest.TestCase):
+class OldLibrary(unittest.TestCase):
     """A whole data folder of the first version: brought up to date, its records untouched."""
 
     def setUp(self) -> None:
         self._folder = tempfile.TemporaryDirectory()
         self.folder = Path(self._folder.name)
-        (self.folder / FILE_NAME).write_bytes(first_book())
+        (self.folder / FILE_NAME).write_bytes(read_first_library())
 
     def tearDown(self) -> None:
         if not db.is_closed():
@@ -218,7 +219,7 @@ class OldBook(unittest.TestCase):
         self._folder.cleanup()
 
     def rows(self) -> list[tuple]:
-        """Every record as it lies on disk."""
+        """Every record on disk."""
         with sqlite3.connect(self.folder / FILE_NAME) as file:
             found = file.execute(
                 "SELECT id, letter, status, title, joint, plan, bands, edit, changed_at, proved_at"
@@ -233,25 +234,27 @@ class OldBook(unittest.TestCase):
     def test_opens_lists_and_stays_as_it_was(self) -> None:
         before = self.rows()
         open_data(self.folder)
-        rows, found = finding.list_procedures()
+        rows, found = library_search.list_procedures()
         self.assertEqual(found, 6)
         for row in rows:
             view = procedure_page.record(queries.get_revision(row.label, row.letter), "in")
             self.assertTrue(view.lines and procedure_page.draw_for_paper(view))
-        self.assertEqual([r.label for r in finding.list_procedures("stay mast")[0]], [])
-        self.assertEqual({r.letter for r in finding.list_procedures("P-0004")[0]}, {"A", "B"})
+        self.assertEqual([r.label for r in library_search.list_procedures("stay mast")[0]], [])
+        self.assertEqual(
+            {r.letter for r in library_search.list_procedures("P-0004")[0]}, {"A", "B"}
+        )
         db.close()
         self.assertEqual(self.rows(), before)
 
-    def test_a_second_opening_lists_nothing_anew(self) -> None:
+    def test_second_opening_lists_nothing_new(self) -> None:
         open_data(self.folder)
         self.assertEqual(list(queries.list_unlisted()), [])
 
 
-class NotToBeShown(StoreCase):
+class UnreadableProcedures(StoreCase):
     def spoil(self, **changes: object) -> Revision:
         """A kept draft whose plan was changed in the database by hand."""
-        data = files_of(RECORDS / "0.1")["tube-cope"]
+        data = read_procedure_files(RECORDS / "0.1")["tube-cope"]
         draft, _ = procedures.import_procedure(
             {**data, "status": "draft", "proved": None, "runs": []}
         )
@@ -259,7 +262,7 @@ class NotToBeShown(StoreCase):
         Revision.update(plan=plan).where(Revision.id == draft.id).execute()
         return queries.get_revision(draft.procedure.label, draft.letter)
 
-    def test_newer_is_told_and_not_shown_wrong(self) -> None:
+    def test_newer_format_is_reported_and_not_misread(self) -> None:
         for changes in ({"minor": 7}, {"version": 2}):
             with (
                 self.subTest(changes=changes),
@@ -271,7 +274,7 @@ class NotToBeShown(StoreCase):
         with self.assertRaises(NewerFormat):
             upgrade_record("plan", {"format": "wisearc/plan", "version": 1, "minor": newest + 1})
 
-    def test_spoilt_is_told_by_name_and_can_still_be_saved(self) -> None:
+    def test_damaged_procedure_is_named_and_can_be_exported(self) -> None:
         for changes, words in (
             ({"torch": {"cup": "hat"}}, "torch"),
             ({"cautions": None}, "cautions"),
@@ -287,16 +290,16 @@ class NotToBeShown(StoreCase):
                 self.assertIn("wisearc/procedure", book.procedure_text(revision))
             Procedure.update(number=Procedure.number + 100).execute()
 
-    def test_spoilt_before_it_could_be_lifted(self) -> None:
-        plan = files_of(RECORDS / "0.1")["tube-cope"]["plan"]
+    def test_damaged_before_the_upgrade(self) -> None:
+        plan = read_procedure_files(RECORDS / "0.1")["tube-cope"]["plan"]
         for key in ("tacks", "torch", "joint"):
             with self.assertRaisesRegex(InputError, "is not consistent"):
                 read_plan({**plan, key: {}})
 
     def test_it_is_listed_all_the_same(self) -> None:
         revision = self.spoil(torch=None)
-        finding.list_record(revision)
-        rows, _ = finding.list_procedures(revision.procedure.label)
+        library_search.list_record(revision)
+        rows, _ = library_search.list_procedures(revision.procedure.label)
         self.assertEqual([(r.label, r.rod) for r in rows], [(revision.procedure.label, None)])
 
     def test_a_file_of_none_of_these_formats(self) -> None:

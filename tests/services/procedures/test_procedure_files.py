@@ -21,13 +21,13 @@ from wisearc.store.models import Procedure, RunRow
 
 class Files(StoreCase):
     def written(self, label: str = "P-0001") -> dict:
-        """A procedure's file, as it is sent elsewhere."""
+        """A procedure file for another shop."""
         return json.loads(
             json.dumps(write_procedure_file(procedures.build_file(queries.get_revision(label))))
         )
 
     def sent(self) -> dict:
-        """The file of a proved procedure of another shop's book; this book holds its own P-0001."""
+        """The file of a verified procedure of another library; this library has another P-0001."""
         procedures.keep_draft(make_joint(COPE), ASSUMED)
         runs.record_run("P-0001", "A", typed(run(COPE, notes="Ä\n<b>")))
         data = self.written()
@@ -90,7 +90,7 @@ class Files(StoreCase):
         with self.assertRaisesRegex(InputError, "has a stop"):
             procedures.import_procedure(whole)
 
-    def test_what_cannot_be_shown_is_not_taken(self) -> None:
+    def test_unreadable_procedure_is_not_imported(self) -> None:
         data = self.sent()
         for error in (KeyError("hat"), ZeroDivisionError("float division"), ValueError("nan")):
             with (
@@ -100,7 +100,7 @@ class Files(StoreCase):
                 procedures.import_procedure(data)
         self.assertEqual(Procedure.select().count(), 1)
 
-    def test_struck_out_and_times_come_along(self) -> None:
+    def test_voided_runs_and_times_are_imported(self) -> None:
         data = self.sent()
         bad = {
             **data["runs"][0],
@@ -204,8 +204,9 @@ class Files(StoreCase):
 
 
 class SpoiltFiles(StoreCase):
-    """Any leaf of a plan spoilt: the file is refused with a sentence, or the record can be
-    shown.
+    """Any damaged value of a plan.
+
+    The file is refused with a sentence, or the record can be displayed.
     """
 
     def leaves(self, value, path=()):

@@ -1,1 +1,1 @@
-"""Purges asked for and under way."""
+"""Purge requests, and purges in progress."""

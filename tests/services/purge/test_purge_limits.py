@@ -15,10 +15,11 @@ from tests.samples import COPE, plan
 from tests.services.purge.test_purge_run import ASK
 from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
-from wisearc.core.physics.purge import Purging
+from wisearc.core.physics.purge import PurgeRequest
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.purge.oxygen import MeterReading
+from wisearc.services.purge.purge_forecast import off_after_s
 from wisearc.services.purge.purge_run import (
     Fits,
     PurgeStatus,
@@ -28,7 +29,6 @@ from wisearc.services.purge.purge_run import (
     summarise_purge,
     to_write_down,
 )
-from wisearc.services.purge.purging import off_after_s
 from wisearc.store.models import PurgeRun
 
 # the purge of ASK has 1 L at 6 L/min: ten volumes take 100 s
@@ -36,7 +36,7 @@ BEGAN, TEN_VOLUMES_S = 1000.0, 100.0
 
 
 def make_purge(**more: Any) -> PurgeRun:
-    return PurgeRun(id=1, what="x", title="", ask=asdict(Purging(**ASK)), began=BEGAN, **more)
+    return PurgeRun(id=1, what="x", title="", ask=asdict(PurgeRequest(**ASK)), began=BEGAN, **more)
 
 
 class Limits(unittest.TestCase):

@@ -1,5 +1,7 @@
-"""A purge under way: its clock and phases, a meter that reads, hangs up, stalls or talks nonsense,
-and what is written down with the run.
+"""A purge in progress.
+
+Its clock and phases, a meter that reads, disconnects, stalls or sends nonsense, and the record of
+the run.
 """
 
 from __future__ import annotations
@@ -25,7 +27,7 @@ from wisearc.services.purge import oxygen, purge_run
 from wisearc.services.purge.oxygen import Listener, Listeners, readings_csv
 from wisearc.services.purge.purge_run import Fits
 from wisearc.services.runs import runs
-from wisearc.services.set_up.setting_up import format_subject
+from wisearc.services.set_up.checklists import format_subject
 from wisearc.store import queries
 from wisearc.store.errors import NotAllowed
 from wisearc.store.opening import Store
@@ -41,7 +43,7 @@ ASK = {
 
 
 class Speaks:
-    """A port that says what it is told to whoever comes."""
+    """A port that sends given lines to every client."""
 
     def __init__(self, *lines: bytes, stays: bool = True) -> None:
         self._socket = socket.create_server(("127.0.0.1", 0))
@@ -64,7 +66,7 @@ class Speaks:
             else:
                 caller.close()
 
-    def say(self, line: bytes) -> None:
+    def send(self, line: bytes) -> None:
         for caller in self._open:
             caller.sendall(line)
 
@@ -98,7 +100,7 @@ class Meters(Untraced):
         return speaks, listener
 
     def unanswered(self) -> Listener:
-        """A listener at a port where nothing answers, which calls no more."""
+        """Return a listener without an answering port, which no longer connects."""
         with socket.create_server(("127.0.0.1", 0)) as taken:
             port = taken.getsockname()[1]
         listener = Listener(port, time.time(), None)
@@ -124,28 +126,28 @@ class Meters(Untraced):
         ):
             found = listener._taken(line)
             self.assertEqual(found and found[0], fault, line)
-        self.assertEqual(listener.heard().bad, 8)
+        self.assertEqual(listener.get_reading().bad, 8)
 
     def test_when_there_are_too_many_the_first_half_is_thinned(self) -> None:
         listener = self.unanswered()
         with mock.patch.object(oxygen, "MAX_READINGS", 8):
             for i in range(9):
                 listener._keep((float(i), 100.0))
-        self.assertEqual([at for at, _ in listener.heard().readings], [1, 3, 4, 5, 6, 7, 8])
+        self.assertEqual([at for at, _ in listener.get_reading().readings], [1, 3, 4, 5, 6, 7, 8])
 
     def test_silent_after_four_seconds(self) -> None:
         listener = self.unanswered()
         listener._keep((1.0, 812.0))
         for quiet_s, state in ((4.0, "reading"), (4.1, "silent")):
             with mock.patch.object(listener, "_quiet_s", return_value=quiet_s):
-                found = listener.heard()
+                found = listener.get_reading()
             self.assertEqual(found.state, state)
         self.assertIn("has sent nothing for 4 s; the last reading was 812 ppm", found.words)
 
     def test_reads(self) -> None:
         _, listener = self.listen(reading(0, 209_000), reading(0.2, 180_000))
-        self.assertTrue(within(lambda: len(listener.heard().readings) == 2))
-        found = listener.heard()
+        self.assertTrue(within(lambda: len(listener.get_reading().readings) == 2))
+        found = listener.get_reading()
         self.assertEqual((found.state, found.words, found.bad), ("reading", "", 0))
         self.assertAlmostEqual(found.readings[1][0] - found.readings[0][0], 0.2, places=3)
 
@@ -154,10 +156,10 @@ class Meters(Untraced):
         speaks_on = within(lambda: speaks.callers == 1)
         self.assertTrue(speaks_on)
         time.sleep(0.05)
-        speaks.say(reading(0, 200_000)[9:])
-        self.assertTrue(within(lambda: listener.heard().readings != []))
+        speaks.send(reading(0, 200_000)[9:])
+        self.assertTrue(within(lambda: listener.get_reading().readings != []))
 
-    def test_nonsense_is_told(self) -> None:
+    def test_nonsense_is_reported(self) -> None:
         for lines in (
             [b"HTTP/1.1 400 Bad\r\n"] * 3,
             [b"[1]\n"] * 3,
@@ -167,41 +169,41 @@ class Meters(Untraced):
         ):
             with self.subTest(line=lines[0][:20]):
                 _, listener = self.listen(*lines)
-                self.assertTrue(within(lambda listener=listener: listener.heard().bad > 0))
-                self.assertEqual(listener.heard().readings, [])
+                self.assertTrue(within(lambda listener=listener: listener.get_reading().bad > 0))
+                self.assertEqual(listener.get_reading().readings, [])
         _, listener = self.listen(b"{\n", b"{\n", b"{\n")
-        self.assertTrue(within(lambda: listener.heard().state == "nonsense"))
-        self.assertIn("is not from a meter", listener.heard().words)
+        self.assertTrue(within(lambda: listener.get_reading().state == "nonsense"))
+        self.assertIn("is not from a meter", listener.get_reading().words)
 
     def test_one_bad_line_is_passed_over(self) -> None:
         _, listener = self.listen(reading(0, 200_000), b"~~\n", reading(0.2, 190_000))
-        self.assertTrue(within(lambda: len(listener.heard().readings) == 2))
-        self.assertEqual((listener.heard().state, listener.heard().bad), ("reading", 1))
+        self.assertTrue(within(lambda: len(listener.get_reading().readings) == 2))
+        self.assertEqual((listener.get_reading().state, listener.get_reading().bad), ("reading", 1))
 
     def test_below_nought_and_time_running_back(self) -> None:
         _, listener = self.listen(reading(0, 50), reading(1, -2.5))
-        self.assertTrue(within(lambda: listener.heard().state == "below"))
-        self.assertIn("below 0", listener.heard().words)
-        self.assertEqual(len(listener.heard().readings), 1)
+        self.assertTrue(within(lambda: listener.get_reading().state == "below"))
+        self.assertIn("below 0", listener.get_reading().words)
+        self.assertEqual(len(listener.get_reading().readings), 1)
         _, listener = self.listen(reading(5, 50), reading(4, 40), reading(3, 40), reading(2, 40))
-        self.assertTrue(within(lambda: listener.heard().state == "nonsense"))
-        self.assertEqual(len(listener.heard().readings), 1)
+        self.assertTrue(within(lambda: listener.get_reading().state == "nonsense"))
+        self.assertEqual(len(listener.get_reading().readings), 1)
 
     def test_maximum_ppm(self) -> None:
         over = b'{"time_s": 1, "ppm": 1000001}\n'
         _, listener = self.listen(reading(0, 1_000_000), over)
-        self.assertTrue(within(lambda: listener.heard().bad == 1))
-        self.assertEqual([ppm for _, ppm in listener.heard().readings], [1_000_000])
+        self.assertTrue(within(lambda: listener.get_reading().bad == 1))
+        self.assertEqual([ppm for _, ppm in listener.get_reading().readings], [1_000_000])
         # a repeated time is ignored
         _, listener = self.listen(reading(1, 50), reading(1, 40), reading(2, 30))
-        self.assertTrue(within(lambda: len(listener.heard().readings) == 2))
-        self.assertEqual([ppm for _, ppm in listener.heard().readings], [50, 30])
+        self.assertTrue(within(lambda: len(listener.get_reading().readings) == 2))
+        self.assertEqual([ppm for _, ppm in listener.get_reading().readings], [50, 30])
 
-    def test_hangs_up_and_is_called_again(self) -> None:
+    def test_lost_connection_is_reopened(self) -> None:
         speaks, listener = self.listen(reading(0, 50), stays=False)
-        self.assertTrue(within(lambda: listener.heard().state == "gone"))
+        self.assertTrue(within(lambda: listener.get_reading().state == "gone"))
         self.assertTrue(within(lambda: speaks.callers >= 2))
-        self.assertTrue(within(lambda: len(listener.heard().readings) >= 2))
+        self.assertTrue(within(lambda: len(listener.get_reading().readings) >= 2))
 
     def test_no_one_there(self) -> None:
         empty = socket.create_server(("127.0.0.1", 0))
@@ -209,15 +211,15 @@ class Meters(Untraced):
         empty.close()
         listener = Listener(port, time.time(), None)
         self.addCleanup(listener.close)
-        self.assertTrue(within(lambda: listener.heard().state == "gone"))
-        self.assertIn(f"port {port}", listener.heard().words)
+        self.assertTrue(within(lambda: listener.get_reading().state == "gone"))
+        self.assertIn(f"port {port}", listener.get_reading().words)
 
-    def test_silence_is_told(self) -> None:
+    def test_silence_is_reported(self) -> None:
         _, listener = self.listen(reading(0, 340))
-        self.assertTrue(within(lambda: len(listener.heard().readings) == 1))
-        listener._last_heard -= 6
-        self.assertEqual(listener.heard().state, "silent")
-        self.assertIn("340 ppm", listener.heard().words)
+        self.assertTrue(within(lambda: len(listener.get_reading().readings) == 1))
+        listener._last_reading_s -= 6
+        self.assertEqual(listener.get_reading().state, "silent")
+        self.assertIn("340 ppm", listener.get_reading().words)
 
 
 class Underway(StoreCase):
@@ -260,7 +262,7 @@ class Underway(StoreCase):
         purge_run.start(self.standing(), self.way(), False, self.clock)
         self.assertEqual(self.way().phase, "welding")
 
-    def test_struck_all_the_same_is_so_recorded(self) -> None:
+    def test_early_strike_is_recorded(self) -> None:
         self.begin()
         self.now += 10
         purge_run.start(self.standing(), self.way(), True, self.clock)
@@ -309,7 +311,7 @@ class Underway(StoreCase):
         self.now += 80
         found = self.way()
         self.assertTrue(found.ready)
-        self.assertEqual((found.large, found.large_words), ("40 ppm", "at the vent"))
+        self.assertEqual((found.large, found.large_text), ("40 ppm", "at the vent"))
         purge_run.start(self.standing(), found, False, self.clock)
         self.now += 30
         purge_run.stop_arc(self.standing(), self.clock)
@@ -325,7 +327,7 @@ class Underway(StoreCase):
         self.begin(speaks.port)
         self.way()
         self.assertTrue(within(lambda: self.way().readings == 60))
-        # ten volumes are through, and the meter says otherwise
+        # Ten volumes are through, and the meter contradicts.
         self.now += 300
         self.assertFalse(self.way().ready)
         with self.assertRaisesRegex(NotAllowed, "reads 400 ppm. The target is 100 ppm"):
@@ -368,7 +370,7 @@ class Underway(StoreCase):
         self.assertTrue(text.startswith("time_s,ppm\r\n"))
 
     def test_written_down_with_the_run_and_once(self) -> None:
-        self.test_struck_all_the_same_is_so_recorded()
+        self.test_early_strike_is_recorded()
         waiting = purge_run.to_write_down(self.what, self.clock)
         self.assertEqual(waiting.id, self.number)
         made, _ = runs.record_run("P-0001", "A", typed(run(COPE)), purge=waiting.id)
@@ -380,7 +382,7 @@ class Underway(StoreCase):
         self.assertNotIn("purge", again.record)
         told = next(t.text for t in run_row(made, "mm").figures if t.label == "Purge")
         self.assertIn("started early", told)
-        # it stands through a correction, and in the file
+        # It survives a correction, and is in the file.
         corrected = runs.correct(
             "P-0001", "A", made.id, typed({**made.record, "notes": "put right"}), "R.T."
         )
@@ -389,14 +391,14 @@ class Underway(StoreCase):
         self.assertIn('"before_s": 10.0', text)
 
     def test_of_another_day_it_is_not_taken_up(self) -> None:
-        self.test_struck_all_the_same_is_so_recorded()
+        self.test_early_strike_is_recorded()
         self.now += purge_run.FRESH_S - 1
         self.assertIsNotNone(purge_run.to_write_down(self.what, self.clock))
         self.now += 2
         self.assertIsNone(purge_run.to_write_down(self.what, self.clock))
 
     def test_a_runs_purge_is_checked(self) -> None:
-        self.test_struck_all_the_same_is_so_recorded()
+        self.test_early_strike_is_recorded()
         good = self.standing().record
         for bad in (
             {"held": 1},

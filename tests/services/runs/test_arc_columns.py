@@ -10,14 +10,14 @@ from unittest import mock
 import numpy as np
 
 from tests.store_case import StoreCase
-from tests.waves import Wave, csv_of
+from tests.waves import Wave, format_csv
 from wisearc.core.arc_log.arc_log import analyse
 from wisearc.formats.arc_log.arc_csv import read_arc_csv
 from wisearc.services.background import Background
 from wisearc.services.runs import arc_columns
 from wisearc.services.runs.arc_columns import ArcColumns
 from wisearc.services.runs.kept_files import KeptFiles
-from wisearc.services.runs.log_reading import LogReadings
+from wisearc.services.runs.log_imports import LogImports
 from wisearc.store.errors import Missing, Preparing, Unreadable
 
 
@@ -27,7 +27,7 @@ class ColumnsCase(StoreCase):
         self.files, self.background = KeptFiles(self.folder), Background()
         self.addCleanup(self.background.close)
         self.source = self.folder / "given.csv"
-        self.source.write_text(csv_of(*Wave(arc=5.0).rows()), encoding="ascii")
+        self.source.write_text(format_csv(*Wave(arc=5.0).rows()), encoding="ascii")
         self.sha = self.files.put_log(self.source)
         self.columns = self.new()
         patient = mock.patch.object(arc_columns, "WAIT_S", 20.0)
@@ -54,7 +54,7 @@ class Build(ColumnsCase):
         columns = self.columns
         with (
             mock.patch.object(arc_columns, "read_arc_csv", side_effect=read_arc_csv) as reads,
-            ThreadPoolExecutor(12) as hands,
+            ThreadPoolExecutor(12) as threads,
         ):
             together = threading.Barrier(12)
 
@@ -62,7 +62,7 @@ class Build(ColumnsCase):
                 together.wait()
                 return list(columns.window(self.sha, 0.5, 1.5)[0].high.tolist())
 
-            found = list(hands.map(ask, range(12)))
+            found = list(threads.map(ask, range(12)))
         self.assertEqual(reads.call_count, 1)
         self.assertEqual(found, [found[0]] * 12)
         with self.source.open(encoding="ascii") as file:
@@ -74,9 +74,9 @@ class Build(ColumnsCase):
         self.columns.window(self.sha, None, None)
         before = self.told()
         self.assertEqual([name for name, *_ in before], ["bins.npz", "current_a", "time_s"])
-        readings = LogReadings(self.files, self.columns, self.background)
+        readings = LogImports(self.files, self.columns, self.background)
         for _ in range(2):
-            self.source.write_text(csv_of(*Wave(arc=5.0).rows()), encoding="ascii")
+            self.source.write_text(format_csv(*Wave(arc=5.0).rows()), encoding="ascii")
             key = readings.begin(self.source, "again.csv", None, None)
             self.background.close()
             self.assertEqual(readings.of(key).state, "done")
@@ -87,7 +87,7 @@ class Build(ColumnsCase):
         with mock.patch.object(arc_columns, "MAX_STORED", 1):
             for i in range(2):
                 other = self.folder / "other.csv"
-                other.write_text(csv_of(*Wave(arc=3.0 + i).rows()), encoding="ascii")
+                other.write_text(format_csv(*Wave(arc=3.0 + i).rows()), encoding="ascii")
                 with self.columns.create_build_folder() as place:
                     found = read_arc_csv(other, folder=place)
                     self.columns.put(f"{i:064d}", place, found, analyse(found))
@@ -95,10 +95,10 @@ class Build(ColumnsCase):
         self.assertEqual(len(list((self.folder / "arcs").glob("*/bins.npz"))), 1)
         again = self.columns.window(self.sha, None, None)[0]
         self.assertEqual(again.high.tolist(), whole.high.tolist())
-        # what it says is kept as long as the log is
+        # The analysis is saved as long as the log.
         self.assertTrue(self.stored.with_suffix(".json").exists())
 
-    def test_damaged_columns_are_built_again(self) -> None:
+    def test_damaged_columns_are_rebuilt(self) -> None:
         whole = self.columns.window(self.sha, None, None)[0].high.tolist()
         harms = {
             "current_a": lambda path: os.truncate(path, 40),
@@ -106,9 +106,9 @@ class Build(ColumnsCase):
             "bins.npz": lambda path: path.write_bytes(b"PK"),
         }
         for columns in (self.columns, None):
-            for name, harm in harms.items():
+            for name, damage in harms.items():
                 with self.subTest(name, open=columns is not None):
-                    harm(self.stored / name)
+                    damage(self.stored / name)
                     used = columns or self.new()
                     found = used.window(self.sha, 0.0, 1e9)[0].high.tolist()
                     part = used.window(self.sha, 1.0, 1.2)[0]
@@ -175,7 +175,7 @@ class Build(ColumnsCase):
 
 class Read(ColumnsCase):
     def reading(self, data: bytes):
-        readings = LogReadings(self.files, self.columns, self.background)
+        readings = LogImports(self.files, self.columns, self.background)
         path = self.folder / "sent.csv.part"
         path.write_bytes(data)
         key = readings.begin(path, "sent.csv", None, None)
@@ -192,7 +192,7 @@ class Read(ColumnsCase):
     def test_program_error_is_reported(self) -> None:
         with (
             mock.patch(
-                "wisearc.services.runs.log_reading.analyse_readings", side_effect=KeyError("x")
+                "wisearc.services.runs.log_imports.analyse_readings", side_effect=KeyError("x")
             ),
             mock.patch("threading.excepthook"),
         ):

@@ -1,4 +1,4 @@
-"""A log as data: its progress, and what is refused."""
+"""A log as data: progress, and refused logs."""
 
 import errno
 import tempfile
@@ -7,7 +7,7 @@ from pathlib import Path
 from unittest import mock
 
 from tests.samples import CORNER
-from tests.waves import Wave, csv_of
+from tests.waves import Wave, format_csv
 from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
@@ -23,7 +23,7 @@ class LogData(unittest.TestCase):
         self.addCleanup(folder.cleanup)
         self.path = Path(folder.name) / "log.csv"
         time, current, gas = Wave(peak=60, hz=50, arc=30, noise=0.5, down=1.5).rows()
-        self.path.write_text(csv_of(time, current, gas=gas))
+        self.path.write_text(format_csv(time, current, gas=gas))
 
     def test_progress(self) -> None:
         told: list[float] = []

@@ -1,5 +1,6 @@
-"""A power source listened to: kept as it comes, told where it is silent, gone or nonsense, and gone
-on with after a restart.
+"""A power source.
+
+Saved immediately, reported if silent, gone or invalid, and continued after a restart.
 """
 
 import tempfile
@@ -71,7 +72,7 @@ class Listened(unittest.TestCase):
                 arc_source._append_rows(self.file, [row])
             self.assertEqual(len(read_trace(self.file)), rows)
 
-    def test_kept_as_it_comes_and_read_as_a_log(self) -> None:
+    def test_readings_are_saved_and_parsed_as_a_log(self) -> None:
         source = self.source(self.line(steady).port)
         self.until(lambda: self.file.exists() and len(read_trace(self.file)) == 40)
         found = read_arc_csv(self.file)
@@ -81,7 +82,7 @@ class Listened(unittest.TestCase):
         self.until(lambda: source.standing(-1).state == "gone")
         self.assertIn("tries again", source.standing(-1).words)
 
-    def test_what_leaves_its_range_is_told_while_it_lasts(self) -> None:
+    def test_excursion_is_reported_while_it_lasts(self) -> None:
         plan = make_plan(make_joint(EVERY["butt"]), ASSUMED)
         low, high = get_limits(plan)["current_a"]
         for amps, words in ((high + 30, "Current"), ((low + high) / 2, "")):
@@ -101,7 +102,7 @@ class Listened(unittest.TestCase):
         self.addCleanup(again.close, True)
         self.until(lambda: again.standing(-1).live.rows >= 50)
 
-    def test_what_does_not_speak_so(self) -> None:
+    def test_unknown_messages(self) -> None:
         port = self.line(lambda: ({"time_s": i * 0.01, "amps": 3} for i in range(60))).port
         source = self.source(port)
         self.until(lambda: source.standing(-1).state in ("nonsense", "gone"))
@@ -141,7 +142,7 @@ class Listened(unittest.TestCase):
         self.until(lambda: source.standing(-1).state == "gone")
         self.assertIn("There is no power source at port 1", source.standing(-1).words)
 
-    def test_let_go_when_the_run_is_over(self) -> None:
+    def test_source_is_released_after_the_run(self) -> None:
         sources = Sources(self.folder)
         self.addCleanup(sources.close)
         port = self.line(steady).port

@@ -1,5 +1,6 @@
-"""Photographs taken in: upright, smaller, without place; and what is none refused before it is
-unpacked.
+"""Photograph import.
+
+Rotated, reduced, without place; other files are refused before they are unpacked.
 """
 
 import io
@@ -23,7 +24,7 @@ def picture(kind: str = "JPEG", size: tuple[int, int] = (400, 200), **more: obje
     return out.getvalue()
 
 
-def png_that_says(width: int, height: int) -> bytes:
+def build_png_header(width: int, height: int) -> bytes:
     def chunk(name: bytes, data: bytes) -> bytes:
         return (
             struct.pack(">I", len(data)) + name + data + struct.pack(">I", zlib.crc32(name + data))
@@ -48,7 +49,7 @@ class TakenIn(unittest.TestCase):
         with self.assertRaisesRegex(InputError, words):
             convert_photograph("weld.jpg", data)
 
-    def test_each_kind_comes_out_as_jpeg(self) -> None:
+    def test_each_kind_is_converted_to_jpeg(self) -> None:
         for kind in ("JPEG", "PNG", "WEBP"):
             found = Image.open(io.BytesIO(convert_photograph("a", picture(kind))))
             self.assertEqual((found.format, found.size), ("JPEG", (400, 200)))
@@ -63,7 +64,7 @@ class TakenIn(unittest.TestCase):
         self.assertIn(b"a camera", data)
         found = convert_photograph("a", data)
         image = Image.open(io.BytesIO(found))
-        # turned a quarter: what was at the left stands on top
+        # Rotated by a quarter: the left side is on top.
         self.assertEqual(image.size, (200, 400))
         self.assertGreater(image.getpixel((100, 20))[0] - image.getpixel((100, 20))[1], 100)
         self.assertEqual(len(image.getexif()), 0)
@@ -76,7 +77,7 @@ class TakenIn(unittest.TestCase):
             2000,
         )
 
-    def test_what_is_none(self) -> None:
+    def test_invalid_photographs(self) -> None:
         self.refused(b"<script>alert(1)</script>", "is not a readable photo")
         self.refused(
             b'<svg xmlns="http://www.w3.org/2000/svg"><script/></svg>', "is not a readable photo"
@@ -87,7 +88,7 @@ class TakenIn(unittest.TestCase):
 
     def test_too_large_before_it_is_unpacked(self) -> None:
         with mock.patch("PIL.Image.Image.load", side_effect=AssertionError("unpacked")):
-            self.refused(png_that_says(12_000, 6_000), "72 megapixels.*exceeds 60 megapixels")
-            self.refused(png_that_says(20_000, 10_000), "exceeds 60 megapixels")
-            self.refused(png_that_says(60_000, 60_000), "exceeds 60 megapixels")
+            self.refused(build_png_header(12_000, 6_000), "72 megapixels.*exceeds 60 megapixels")
+            self.refused(build_png_header(20_000, 10_000), "exceeds 60 megapixels")
+            self.refused(build_png_header(60_000, 60_000), "exceeds 60 megapixels")
         self.refused(b"\xff\xd8" + b"0" * photographs.MAX_BYTES, "exceeds 25 MB")

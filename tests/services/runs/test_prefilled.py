@@ -14,7 +14,7 @@ from wisearc.core.plan.plan import make_plan
 from wisearc.core.run.run import Run, get_planned_values
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.core.weld_session.course import RunSummary
-from wisearc.services.runs import writing
+from wisearc.services.runs import session_records
 
 
 class Prefilled(unittest.TestCase):
@@ -30,7 +30,7 @@ class Prefilled(unittest.TestCase):
             "peak_a": peak_a,
             "background_a": 0.25 * peak_a,
         }
-        found = writing._set(made, last, SimpleNamespace(**{**log, **more}))
+        found = session_records._set(made, last, SimpleNamespace(**{**log, **more}))
         planned = {
             key.partition(".")[2]: value
             for key, (value, _) in get_planned_values(made).items()
@@ -82,6 +82,6 @@ class Prefilled(unittest.TestCase):
                 {"arc_time_s": 40.0, "length_mm": 90.0},
             ),
         ):
-            found = writing._build_measured(came, arc_log, made)
+            found = session_records._build_measured(came, arc_log, made)
             told = {key: value for key, value in asdict(found).items() if value is not None}
             self.assertEqual(told, expected)

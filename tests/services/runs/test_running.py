@@ -1,6 +1,4 @@
-"""Runs put right by their writer, a draft made of what was really done, and what the store lets
-nobody change.
-"""
+"""Runs corrected by their author, a draft from a run, and constraints of the store."""
 
 import json
 import unittest
@@ -18,7 +16,7 @@ from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.run_json import read_record
 from wisearc.presenters import procedure_page
 from wisearc.services.maintenance import demo, maintenance
-from wisearc.services.procedures import book, finding, procedures
+from wisearc.services.procedures import book, library_search, procedures
 from wisearc.services.runs import runs
 from wisearc.store import queries
 from wisearc.store.database import db
@@ -42,7 +40,7 @@ class Corrected(StoreCase):
             "P-0001", "A", self.made.id, typed({**self.made.record, **changed}), who, AT
         )
 
-    def test_what_it_said_stays_with_who_and_when(self) -> None:
+    def test_diagnosis_is_saved_with_person_and_time(self) -> None:
         done = self.correct(
             "rt", notes="as it is", measured={"length_mm": 100, "arc_time_s": 31.0}, faults=[]
         )
@@ -62,7 +60,7 @@ class Corrected(StoreCase):
             [c["was"].get("notes") for c in again.corrections], ["as it was", "as it is"]
         )
         self.assertEqual(queries.list_runs(queries.get_revision("P-0001"))[0].made_on, "2026-03-03")
-        self.assertEqual(finding.list_procedures("once more")[1], 1)
+        self.assertEqual(library_search.list_procedures("once more")[1], 1)
         row = procedure_page.record(queries.get_revision("P-0001"), "mm").runs[0]
         struck = {told.label: told.struck for told in (*row.figures, *row.corrected) if told.struck}
         self.assertEqual(
@@ -122,7 +120,10 @@ class Corrected(StoreCase):
                 self.correct(**changed)
 
     def test_good_to_not_good_and_back_with_its_trace(self) -> None:
-        """A run that was wrongly called good verifies nothing any more, and says what it said."""
+        """A run that was wrongly good verifies nothing after its correction.
+
+        It keeps its earlier value.
+        """
         self.made, _ = runs.record_run("P-0001", "A", typed(run()))
         self.assertEqual(queries.get_revision("P-0001", "A").status, "proved")
         made = self.correct(good=False)
@@ -144,7 +145,7 @@ class Corrected(StoreCase):
         self.other_shop()
         self.assertEqual(procedures.import_procedure(again)[0].status, "proved")
 
-    def test_the_one_before_stands_again(self) -> None:
+    def test_previous_version_is_restored(self) -> None:
         runs.record_run("P-0001", "A", typed(run()))
         longer = {**CORNER, "length": "400 mm"}
         procedures.revise("P-0001", make_joint(longer), ASSUMED)
@@ -204,7 +205,7 @@ class Files(StoreCase):
         self.assertEqual((done.record["notes"], done.record["minor"]), ("put right", 1))
 
 
-class AsDone(StoreCase):
+class DraftFromRun(StoreCase):
     def off(self, joint: dict = CORNER) -> dict:
         made = run(joint)
         made["set"]["current_a"] = round(1.3 * made["set"]["current_a"], 1)
@@ -219,7 +220,7 @@ class AsDone(StoreCase):
         )
         return draft.procedure.label, draft.letter, draft.status
 
-    def test_a_draft_with_the_run_s_own_and_the_run_with_what_was_tried(self) -> None:
+    def test_draft_has_the_run_values_and_run_has_the_change(self) -> None:
         self.keep()
         self.assertEqual(self.done(), ("P-0001", "B", "draft"))
         draft, tried = queries.get_revision("P-0001", "B"), queries.get_revision("P-0001", "A")
@@ -231,9 +232,7 @@ class AsDone(StoreCase):
         self.assertEqual((Procedure.select().count(), RunRow.select().count()), (1, 1))
 
     def test_never_a_verified_revision_with_a_cup_nobody_used(self) -> None:
-        """A butt of 1.2 mm 304L, 200 mm in 160 s, silver on both faces, refused as good at
-        1.25 mm/s.
-        """
+        """A butt of 1.2 mm 304L, 200 mm in 160 s, silver on both faces, not good at 1.25 mm/s."""
         butt = {
             "joint": "butt",
             "members": [member("304L", "1.2 mm")] * 2,
@@ -252,7 +251,7 @@ class AsDone(StoreCase):
         self.assertAlmostEqual(plan.travel.speed_mm_s, 1.25, 2)
         self.assertAlmostEqual(plan.slopes.machine_a, made["set"]["current_a"], delta=1)
 
-    def test_a_verified_one_stands_and_its_next_revision_is_a_draft(self) -> None:
+    def test_verified_procedure_is_kept_and_next_revision_is_a_draft(self) -> None:
         self.keep()
         runs.record_run("P-0001", "A", typed(run()))
         self.assertEqual(self.done(), ("P-0001", "B", "draft"))
@@ -265,7 +264,7 @@ class AsDone(StoreCase):
         self.assertEqual((made.letter, made.status), ("A", "proved"))
 
     def test_corrected_to_as_planned_it_is_good_and_still_read(self) -> None:
-        """The current was written down wrongly: corrected, the run was as planned after all."""
+        """The current was recorded wrongly: after the correction, the run is as planned."""
         self.keep()
         self.done()
         tried = queries.get_revision("P-0001", "A")
@@ -275,12 +274,12 @@ class AsDone(StoreCase):
         (made,) = queries.list_runs(tried)
         told = read_record(made.record)
         self.assertEqual((made.good, told.good, told.as_done), (True, True, False))
-        # and not good again: not what was done otherwise, for a hand that says it failed
+        # And not good again: a deviation, for a welder who marks it as failed.
         runs.correct("P-0001", "A", made.id, replace(told, good=False), told.who)
         told = read_record(queries.list_runs(tried)[0].record)
         self.assertEqual((told.good, told.as_done), (False, False))
 
-    def test_nothing_is_kept_of_what_is_not_good(self) -> None:
+    def test_bad_run_saves_no_procedure(self) -> None:
         self.keep(TEE)
         for bad in ({"back": {"colour": "not-seen"}}, {"faults": ["pores"]}):
             with self.subTest(bad=bad), self.assertRaises(InputError):
@@ -291,25 +290,26 @@ class AsDone(StoreCase):
         )
 
 
-class OwnBook(StoreCase):
+class ShopHistory(StoreCase):
     def again(self) -> None:
         self.store = Store(self.folder)
         db.connect(reuse_if_open=True)
 
-    def test_an_empty_one_beside_the_demo(self) -> None:
+    def test_empty_library_next_to_the_demo(self) -> None:
         demo.fill_if_empty(self.store)
-        self.assertEqual(finding.find_library_kind(), "demo")
+        self.assertEqual(library_search.find_library_kind(), "demo")
         copy = maintenance.create_library(self.folder)
         self.again()
-        self.assertEqual((finding.find_library_kind(), queries.is_empty()), ("empty", True))
+        self.assertEqual((library_search.find_library_kind(), queries.is_empty()), ("empty", True))
         self.assertFalse(demo.fill_if_empty(self.store))
         maintenance.restore(self.folder, copy)
         self.again()
-        self.assertEqual(finding.find_library_kind(), "demo")
+        self.assertEqual(library_search.find_library_kind(), "demo")
 
-    def test_bad_runs_of_the_demo_differ_from_the_good_and_say_so(self) -> None:
-        """But for what was seen and said of a run, a bad one was set, fitted or paced otherwise, or
-        its notes say what went wrong.
+    def test_bad_demo_runs_differ_from_good_runs(self) -> None:
+        """A bad run differs from the plan, or its notes name the cause.
+
+        Settings, fit-up and travel speed are compared.
         """
         demo.fill_if_empty(self.store)
         for made in RunRow.select():

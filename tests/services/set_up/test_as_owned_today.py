@@ -12,7 +12,7 @@ from tests.samples import CORNER
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import Plan, make_plan
 from wisearc.core.shop.shop import ASSUMED, Shop
-from wisearc.services.set_up.setting_up import choose_machine, mark_stock
+from wisearc.services.set_up.checklists import choose_machine, mark_stock
 
 SHOP = SHOPS["pulsed"]
 

@@ -5,7 +5,7 @@ from unittest import mock
 from tests.samples import typed
 from tests.services.weld_session.case import LINK, Case
 from wisearc.core.errors import InputError
-from wisearc.core.physics.purge import Purging
+from wisearc.core.physics.purge import PurgeRequest
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.purge import purge_run
 from wisearc.services.set_up.tacking import TACKS
@@ -65,13 +65,13 @@ class Taken(Case):
                     else:
                         self.take(sent)
 
-    def test_a_clock_that_is_out_is_put_right(self) -> None:
+    def test_wrong_device_clock_is_corrected(self) -> None:
         row = self.take(self.sent(self.whole()[:2]))
         # 1000 on the device is now here
         self.assertAlmostEqual(row.began, self.now - 100)
         self.assertAlmostEqual(weld_session.list_acts(row)[0].at, self.now - 90)
 
-    def test_what_was_long_on_its_way_keeps_its_order(self) -> None:
+    def test_delayed_events_keep_their_order(self) -> None:
         told = [*self.whole()[:1], (920.0, "ready-1", "main"), (920.4, "pool-1", "main")]
         # the second took 0.9 s to come, the third no time
         self.take(self.sent(told[:1], now=910.1))
@@ -83,19 +83,18 @@ class Taken(Case):
         at = [a.at for a in weld_session.list_acts(row)]
         self.assertAlmostEqual(at[2] - at[1], 0.4, places=6)
 
-    def test_late_and_beside_what_another_did(self) -> None:
+    def test_late_event_next_to_another_persons_event(self) -> None:
         told = self.whole()
         row = self.take(self.sent(told[:1]))
         other = self.sent([(925.0, "seam-1", "main")], device="device-two")
         self.take(other)
         row = self.take(self.sent(told))
         course = weld_session.view(row, "", self.plan, ASSUMED, "mm", None, lambda: self.now).course
-        # the other's key came while the seam did not stand there yet by its own clock: told apart,
-        # and aside
-        self.assertEqual([a.device for a in course.aside], ["device-two"])
+        # The event of the other device came before this step by its clock: reported, and rejected.
+        self.assertEqual([a.device for a in course.rejected], ["device-two"])
         self.assertEqual(course.step.key, "wait")
 
-    def test_what_cannot_be_is_refused_and_nothing_taken(self) -> None:
+    def test_impossible_event_is_refused_and_nothing_saved(self) -> None:
         for more in (
             {"once": "x"},
             {"device": "<b>"},
@@ -133,7 +132,7 @@ class Taken(Case):
             with self.assertRaisesRegex(InputError, "exceed the maximum"):
                 self.take(self.sent(self.whole()[:1], device="device-three"))
 
-    def test_lines_are_ticked_and_the_end_is_told(self) -> None:
+    def test_lines_are_ticked_and_completion_is_reported(self) -> None:
         row = self.take(
             self.sent(
                 [
@@ -144,7 +143,7 @@ class Taken(Case):
                 ]
             )
         )
-        # what was gone by is ticked: skipped means tacked already
+        # Passed steps are ticked: a skipped step means existing tacks.
         self.assertEqual(
             set(purges.list_ticks(LINK, TACKS)), {"bars-on", "tack-1", "tack-2", "weld-1"}
         )
@@ -152,14 +151,14 @@ class Taken(Case):
         done = self.take(self.sent([(990.0, "wait", "main")], device="device-two"))
         self.assertAlmostEqual(done.ended, self.now - 10)
 
-    def test_the_purge_is_told_when_the_arc_was_on(self) -> None:
-        number = purge_run.begin(LINK, "A corner", Purging(), None, lambda: self.now - 95)
+    def test_purge_records_the_arc_start(self) -> None:
+        number = purge_run.begin(LINK, "A corner", PurgeRequest(), None, lambda: self.now - 95)
         self.take(self.sent(self.whole()))
         purge = purges.purge(number)
         self.assertAlmostEqual(purge.started, self.now - 80)
         self.assertAlmostEqual(purge.arc_off, self.now - 50)
 
-    def test_left_and_taken_up_again_as_it_was(self) -> None:
+    def test_session_is_resumed_unchanged(self) -> None:
         sources = Sources(self.folder)
         self.addCleanup(sources.close)
         clock = lambda: self.now  # noqa: E731
@@ -174,8 +173,7 @@ class Taken(Case):
         self.assertEqual(weld_session.list_unrecorded(clock=clock), [])
         self.assertEqual(weld_session.find_left_run(row.id).id, row.id)
         self.assertIsNone(weld_session.get_source(weld_session.get_run(row.id), self.plan, sources))
-        # what a device had not sent yet is taken, and does not bring it back; what it goes on with
-        # does
+        # Pending events of a device are saved, and do not resume the session; new ones do.
         self.take(self.sent(self.whole()[:4]))
         self.assertIsNotNone(weld_session.find_left_run(row.id))
         weld_session.resume_run(row)
@@ -191,7 +189,7 @@ class Taken(Case):
         clock = lambda: self.now  # noqa: E731
         first = self.take(self.sent(self.whole()[:3]))
         second = self.take(self.sent(self.whole()[:1], device="device-two", once="run-number-2"))
-        # the page of what is run goes on with the newest
+        # The page of the subject continues with the newest.
         self.assertEqual(
             [(r.id, on) for r, on in weld_session.list_unrecorded(clock=clock)],
             [(second.id, True), (first.id, False)],
@@ -201,7 +199,7 @@ class Taken(Case):
             [on for _, on in weld_session.list_unrecorded(clock=clock)], [False, False]
         )
 
-    def test_a_source_is_let_go_once_the_run_is_done(self) -> None:
+    def test_source_is_released_when_the_run_is_finished(self) -> None:
         sources = Sources(self.folder)
         self.addCleanup(sources.close)
         row = self.take(self.sent(self.whole()))
@@ -212,7 +210,7 @@ class Taken(Case):
         self.assertIsNone(weld_session.get_source(done, self.plan, sources))
         self.assertTrue(source._closed.is_set())
 
-    def test_what_differs_from_the_last_run_is_marked(self) -> None:
+    def test_difference_from_the_last_run_is_marked(self) -> None:
         plan = self.plan
         told = {"current_a": plan.slopes.dial_a * 1.1, "flow_l_min": plan.gas.flow_l_min}
         last = typed({"set": told})

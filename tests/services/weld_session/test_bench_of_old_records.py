@@ -1,6 +1,6 @@
-"""What was kept by every older version has its pages at the bench too, from what it holds alone."""
+"""Records of every older version have bench pages too, from their saved data alone."""
 
-from tests.frozen import files_of, versions
+from tests.frozen import read_procedure_files, versions
 from tests.samples import SHOP
 from tests.untraced import Untraced
 from wisearc.core.plan.preparation.bar_runs import build_bench_list
@@ -9,7 +9,7 @@ from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.procedure_json import read_procedure_file
 from wisearc.presenters.fit_up import fit_up_view
 from wisearc.presenters.purge import purge_view
-from wisearc.services.purge.purging import purge_file
+from wisearc.services.purge.purge_forecast import purge_file
 from wisearc.services.set_up.tacking import list_bar_runs
 from wisearc.services.templates.templates import cut_link
 
@@ -19,7 +19,11 @@ WITHIN = make_shop({k: v for k, v in SHOP.items() if k not in ("format", "versio
 class Old(Untraced):
     def test_every_record(self) -> None:
         seen = 0
-        records = [(v.name, name, data) for v in versions() for name, data in files_of(v).items()]
+        records = [
+            (v.name, name, data)
+            for v in versions()
+            for name, data in read_procedure_files(v).items()
+        ]
         for version, name, data in records:
             _, plan = read_procedure_file(data)
             with self.subTest(record=f"{version}/{name}"):

@@ -5,7 +5,7 @@ from typing import Any
 
 from tests.samples import run, typed
 from tests.services.weld_session.case import SHEET, Case
-from tests.waves import Wave, csv_of
+from tests.waves import Wave, format_csv
 from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
@@ -14,10 +14,10 @@ from wisearc.core.schema.documents import write_document
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.background import Background
 from wisearc.services.procedures import procedures
-from wisearc.services.runs import writing
+from wisearc.services.runs import session_records
 from wisearc.services.runs.arc_columns import ArcColumns
 from wisearc.services.runs.kept_files import KeptFiles
-from wisearc.services.set_up.setting_up import format_subject
+from wisearc.services.set_up.checklists import format_subject
 from wisearc.services.weld_session import weld_session
 from wisearc.services.weld_session.arc_source import Sources
 
@@ -33,17 +33,17 @@ class WriteCase(Case):
         self.addCleanup(self.sources.close)
 
     def told(self, row: Any, revision: Any = None) -> dict[str, Any]:
-        """What is known of a run, as data, without what is not told."""
-        whole = write_document(self.known(row, revision).run, whole=True)
+        """Return the known values of a run as data, without missing ones."""
+        whole = write_document(self.known(row, revision).run, with_defaults=True)
         parts = ("set", "used", "measured", "arc")
         bare = {
             part: {k: v for k, v in (whole[part] or {}).items() if v is not None} for part in parts
         }
         return whole | bare
 
-    def known(self, row: Any, revision: Any = None) -> writing.Known:
+    def known(self, row: Any, revision: Any = None) -> session_records.Known:
         bands = None if revision is None else revision.bands
-        return writing.gather_known(
+        return session_records.gather_known(
             row, self.plan, bands, ASSUMED, self.sources, self.columns, self.files, None, "mm"
         )
 
@@ -59,7 +59,7 @@ class WriteCase(Case):
         ).rows()
         path = self.sources.file(row.id, row.began)
         path.parent.mkdir()
-        path.write_text(csv_of(time, current, gas=gas))
+        path.write_text(format_csv(time, current, gas=gas))
 
 
 class Written(WriteCase):
@@ -73,7 +73,7 @@ class Written(WriteCase):
         )
         self.assertAlmostEqual(data["set"]["current_a"], self.plan.slopes.dial_a, delta=0.5)
 
-    def test_from_the_trace_which_is_kept(self) -> None:
+    def test_values_from_the_saved_trace(self) -> None:
         row = self.take(self.sent([*self.whole(), (990.0, "wait", "main")]))
         self.trace(row)
         data = self.told(row)
@@ -86,11 +86,11 @@ class Written(WriteCase):
         )
         self.assertEqual(self.columns.log(sha).restarts, 0)
 
-    def test_a_trace_is_kept_with_what_is_written_before_the_run_is_done(self) -> None:
+    def test_trace_is_saved_before_the_run_is_finished(self) -> None:
         row = self.take(self.sent(self.whole()))
         self.trace(row)
         self.assertIsNone(self.told(row)["arc_log"])
-        told = writing.gather_known(
+        told = session_records.gather_known(
             row,
             self.plan,
             None,
@@ -104,7 +104,7 @@ class Written(WriteCase):
         )
         self.assertTrue(self.files.path(told.run.arc_log.sha256, ".csv.gz").exists())
 
-    def test_another_peak_in_the_log_is_what_was_set(self) -> None:
+    def test_different_peak_in_the_log_is_the_setting(self) -> None:
         plan = make_plan(make_joint({**self.plan.joint, "pulse": "slow-cold"}), ASSUMED)
         self.plan, pulse = plan, plan.pulse
         for share, taken in ((1.03, False), (1.08, True), (0.9, True)):
@@ -128,7 +128,7 @@ class Written(WriteCase):
                 down=1.5,
             )
             time, current, gas = wave.rows()
-            path.write_text(csv_of(time, current, gas=gas))
+            path.write_text(format_csv(time, current, gas=gas))
             was = self.told(row)["set"]["current_a"]
             self.assertAlmostEqual(was, (share if taken else 1) * plan.slopes.machine_a, delta=1.0)
 
@@ -143,13 +143,13 @@ class Written(WriteCase):
             "good": False,
         }
         for _ in range(2):
-            made = writing.write(row, typed(record), self.plan, None, ASSUMED, "once-1", 0)
+            made = session_records.write(row, typed(record), self.plan, None, ASSUMED, "once-1", 0)
         self.assertEqual((made.procedure.label, made.letter), ("P-0001", "A"))
         (kept,) = procedures.queries.list_runs(made)
         self.assertEqual(kept.record["left_band"], told["left_band"])
         self.assertEqual(kept.record["arc_log"], told["arc_log"])
         self.assertEqual(weld_session.list_unrecorded(), [])
-        # a run that is written down takes no more acts
+        # A recorded session accepts no more events.
         self.take(self.sent([(999.0, "done", "main")], device="device-two"))
         self.assertEqual(len(weld_session.list_acts(weld_session.get_run(row.id))), 7)
 
@@ -169,7 +169,7 @@ class Written(WriteCase):
             },
         }
         record = {**run(), **{k: v for k, v in told.items() if v}, "good": True, "photographs": []}
-        made = writing.write(row, typed(record), self.plan, draft, ASSUMED, "once-1", 0)
+        made = session_records.write(row, typed(record), self.plan, draft, ASSUMED, "once-1", 0)
         self.assertEqual(made.status, "proved")
 
     def test_the_kitchen_mix_is_for_stainless_of_the_300s(self) -> None:
@@ -194,7 +194,7 @@ class Written(WriteCase):
 
 
 class Columns(WriteCase):
-    def test_a_window_of_a_log_and_made_again_where_it_is_gone(self) -> None:
+    def test_window_of_a_log_is_rebuilt_when_missing(self) -> None:
         row = self.take(self.sent([*self.whole(), (990.0, "wait", "main")]))
         self.trace(row)
         sha = self.told(row)["arc_log"]["sha256"]

@@ -7,10 +7,10 @@ import unittest
 from msgspec.structs import replace
 
 from wisearc.core.weld_session.course import RunSummary
-from wisearc.core.weld_session.pacer import Pace
+from wisearc.core.weld_session.pacer import Guide
 from wisearc.services.weld_session.weld_session import describe_summary
 
-PACE = Pace(2.0, None, None, 3.0, None, "none")
+PACE = Guide(2.0, None, None, 3.0, None, "none")
 BARE = RunSummary(0.0, 0.0, (), None, None, 0, 0, 0, None, 0.0, 0)
 
 

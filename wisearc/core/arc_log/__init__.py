@@ -1,1 +1,4 @@
-"""Arc logs: readings, stretches, pulses and limits; reading the file stands in `formats`."""
+"""Arc logs: readings, arc intervals, pulses and limits.
+
+The parsers of log files are in `formats`.
+"""

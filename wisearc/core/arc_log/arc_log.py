@@ -1,6 +1,4 @@
-"""A log of the arc read: its stretches, pulses, slopes and gas, what went into the work, and where
-it left what was planned.
-"""
+"""Analyse an arc log: intervals, pulses, slopes, gas, energy and excursions."""
 
 from collections.abc import Callable, Mapping
 from typing import Annotated
@@ -15,20 +13,20 @@ from .pulses import find_pulses
 from .readings import CHUNK, Readings, Rows, integrate_rows
 from .stretches import find_gas_times, find_intervals, measure_slopes
 
-# a stretch that lasted less is a tack: they are made in 0.3 to 1 s, common practice
+# A shorter arc is a tack. Tacks take 0.3 to 1 s: common practice.
 MAX_TACK_S = 1.5
-# the current is full once it stays within so much of what the stretch is run at
+# The current has reached its level when it stays within this fraction of it.
 FULL_SHARE = 0.1
 MAX_STRETCHES = 5000
-# a valve and a logger are so far apart
+# Delay between the gas valve and the logger, s.
 GAS_SLACK_S = 0.1
-# over so long a steady current is smoothed for its slopes, three times
+# A steady current is smoothed three times over this time to find its slopes, s.
 STEADY_S = 0.06
 Watch = Callable[[float], None]
 
 
 class Stretch(Struct, frozen=True):
-    """A stretch of arc between strike and break: what was read of it."""
+    """One arc interval between strike and break."""
 
     start_s: Annotated[float, Figure("Start", "seconds", 3)]
     end_s: Annotated[float, Figure("End", "seconds", 3)]
@@ -49,19 +47,19 @@ class Stretch(Struct, frozen=True):
 
     @property
     def lasted_s(self) -> float:
-        """How long it lasted, s."""
+        """Return the length of the interval, s."""
         return self.end_s - self.start_s
 
 
 class Gap(Struct, frozen=True):
-    """A time in which nothing was read, s."""
+    """An interval without readings, s."""
 
     start_s: Annotated[float, Figure("From", "seconds", 3)]
     end_s: Annotated[float, Figure("To", "seconds", 3)]
 
 
 class ArcLog(Struct, frozen=True):
-    """What a log says: rows read and left out, its length, stretches, and what they come to."""
+    """The analysis of a log: rows, length, arc intervals and totals."""
 
     rows: Annotated[int, Figure("Rows", "count")]
     bad_rows: Annotated[int, Figure("Skipped rows", "count")]
@@ -90,7 +88,7 @@ class ArcLog(Struct, frozen=True):
 
     @property
     def seams(self) -> tuple[Stretch, ...]:
-        """The stretches that are no tacks; all, where all are short."""
+        """Return the intervals that are not tacks, or all intervals if each is short."""
         return tuple(s for s in self.stretches if not s.tack) or self.stretches
 
 
@@ -101,32 +99,33 @@ def analyse(
     watch: Watch | None = None,
     usual_v: float = ARC_VOLTAGE_V,
 ) -> ArcLog:
-    """Analyse a log: its intervals, energy, gas times and departures.
+    """Analyse a log: its intervals, energy, gas times and excursions.
 
-    The thresholds that decide what an interval is are estimates. The sums hold by definition.
+    The thresholds that decide what counts as an interval are estimates. The sums follow by
+    definition.
 
     Args:
         of: The readings of the log.
-        length_mm: The welded length, for the heat input.
+        length_mm: The welded length for the heat input, mm, or None.
         held: The limits of each setting, from `get_limits`.
         watch: Receives the progress, from 0 to 1.
-        usual_v: The arc voltage where the log has none.
+        usual_v: The arc voltage for a log without voltage, V.
 
     Returns:
         The analysis, with the heat input in the forms of ASME IX QW-409.1 and EN 1011-1.
     """
     spans = find_intervals(of)[:MAX_STRETCHES]
     gas = find_gas_times(of, spans)
-    found, left = [], []
+    summaries, left = [], []
     for i, (first, last) in enumerate(spans):
-        one, off = _analyse_interval(of, first, last, gas[i], held or {}, usual_v)
-        found.append(one)
+        summary, off = _analyse_interval(of, first, last, gas[i], held or {}, usual_v)
+        summaries.append(summary)
         left += off
         if watch:
             watch((i + 1) / len(spans))
-    seams = [s for s in found if not s.tack] or found
+    seams = [s for s in summaries if not s.tack] or summaries
     energy = sum(s.energy_kj for s in seams)
-    arc = sum(s.lasted_s for s in found)
+    arc = sum(s.lasted_s for s in summaries)
     main = max(seams, key=lambda s: s.lasted_s, default=None)
     gaps = tuple(Gap(float(of.time_s[i]), float(of.time_s[i + 1])) for i in of.gaps)
     after = [s.gas_after_s for s in seams if s.gas_after_s is not None]
@@ -139,7 +138,7 @@ def analyse(
         arc_s=arc,
         seam_arc_s=seam_s,
         restarts=max(0, len(seams) - 1),
-        tacks=sum(s.tack for s in found) if len(seams) < len(found) else 0,
+        tacks=sum(s.tack for s in summaries) if len(seams) < len(summaries) else 0,
         gaps_s=sum(gap.end_s - gap.start_s for gap in gaps),
         mean_a=sum(s.mean_a * s.lasted_s for s in seams) / seam_s if seams else None,
         peak_a=main.peak_a if main else None,
@@ -154,7 +153,7 @@ def analyse(
         taper_s=seams[-1].taper_s if seams else None,
         voltage="assumed" if of.voltage_v is None else "logged",
         first_bad=of.first_bad,
-        stretches=tuple(found),
+        stretches=tuple(summaries),
         gaps=gaps,
         left_band=tuple(left),
     )
@@ -162,8 +161,14 @@ def analyse(
 
 
 def calculate_heat_input(energy_kj: float, length_mm: float | None) -> float | None:
-    """Heat input of an energy over a length, kJ/mm; None without a length. ASME IX QW-409.1(c)
-    form, published.
+    """Return the heat input, kJ/mm, or None without a length.
+
+    Args:
+        energy_kj: Arc energy, kJ.
+        length_mm: Welded length, mm.
+
+    References:
+        ASME IX QW-409.1(c), published form.
 
     >>> calculate_heat_input(30.0, 300.0)
     0.1
@@ -179,7 +184,7 @@ def _analyse_interval(
     held: Mapping[str, Ends],
     usual_v: float,
 ) -> tuple[Stretch, list[Excursion]]:
-    # up to the first row at which it is off again, where that follows at once
+    # The interval ends at the first row outside the level, if the current changes immediately.
     import numpy as np
 
     after = (
@@ -188,7 +193,7 @@ def _analyse_interval(
         else last
     )
     part = of.part(first, last)
-    # where the log begins or ends with the arc on, nothing is known of its slope
+    # A log that is cut off during the arc does not show the slope.
     begun, ended = first > 0, last < of.rows
     start, end = float(of.time_s[first]), float(of.time_s[after - 1])
     time, current = part.time_s, part.current_a
@@ -263,7 +268,7 @@ def _analyse_interval(
 
 
 def _read_s(time_s: Rows, gap_s: float) -> float:
-    """How long was read of a stretch, s, gaps left out."""
+    """Return the time that the log covers, without gaps, s."""
     import numpy as np
 
     lost = 0.0
@@ -274,21 +279,21 @@ def _read_s(time_s: Rows, gap_s: float) -> float:
 
 
 def _find_middle(part: Readings) -> Rows:
-    """The middle half of a stretch, as many rows as tell it, evenly spread."""
+    """Return evenly spaced rows of the middle half of an interval."""
     quarter = part.rows // 4
     middle = part.current_a[quarter : part.rows - quarter]
     return middle[:: max(1, len(middle) // 200_000)]
 
 
 def _find_steady_level(part: Readings) -> float:
-    """What a stretch without pulses is run at."""
+    """Return the current level of an interval without pulses, A."""
     import numpy as np
 
     return float(np.median(_find_middle(part)))
 
 
 def _find_peak_level(part: Readings) -> float:
-    """What the peaks of a stretch are about, if it has any."""
+    """Return the approximate level of the peaks, A."""
     import numpy as np
 
     middle = _find_middle(part)
@@ -297,7 +302,7 @@ def _find_peak_level(part: Readings) -> float:
 
 
 def _cut_slopes(part: Readings, up_s: float, taper_s: float) -> Readings:
-    """A stretch without its slopes."""
+    """Return an interval without its slopes."""
     import numpy as np
 
     time = part.time_s
@@ -307,7 +312,7 @@ def _cut_slopes(part: Readings, up_s: float, taper_s: float) -> Readings:
 
 
 def _full_s(part: Readings, level_a: float) -> float:
-    """Until the current first reached what the stretch is run at, s."""
+    """Return the time until the current first reaches its level, s."""
     import numpy as np
 
     reached = part.current_a[: min(part.rows, 200_000)] >= (1 - FULL_SHARE) * level_a

@@ -1,6 +1,4 @@
-"""What an arc is held within: the ends of each figure that a log shows, of a plan and the bands it
-was kept with; and where the arc left them.
-"""
+"""Limits of the arc, from a plan and its saved ranges, and the excursions of a log from them."""
 
 from __future__ import annotations
 
@@ -14,8 +12,8 @@ from .pulses import Pulses
 from .readings import Readings, Rows, smooth_in_chunks
 
 Ends = tuple[float | None, float | None]
-# the figures that a log shows: their words and kinds of quantity
-SHOWN: Mapping[str, tuple[str, str]] = {
+# The figures of a log: label and kind of quantity.
+LABELS: Mapping[str, tuple[str, str]] = {
     "current_a": ("Current", "current"),
     "peak_a": ("Peak", "current"),
     "background_a": ("Background", "current"),
@@ -23,35 +21,45 @@ SHOWN: Mapping[str, tuple[str, str]] = {
     "on_pct": ("Peak time", "percent"),
     "postflow_s": ("Post-flow", "seconds"),
 }
-# left for less is a twitch of hand or machine, and not told: so many beats, or so long
+# A shorter excursion is noise of the machine or the torch and is not reported: pulse cycles, or
+# time.
 LEFT_BEATS, LEFT_S = 2, 0.5
-# over so long a steady current is told
-TOLD_OVER_S = 0.25
-# ends and figures are rounded each by itself
+# A steady current is averaged over this time before the comparison, s.
+MIN_EXCURSION_S = 0.25
+# Limits and figures are rounded separately, so they can differ by this amount.
 SLACK_A = 0.5
 
 
 def format_excursion(spell: Excursion) -> str:
-    """A spell outside in words while it lasts: "Peak 128 A, held 99 A to 121 A"."""
-    words, quantity = SHOWN[spell.what]
+    """Return the text of a current excursion, for example "Peak 128 A, held 99 A to 121 A"."""
+    text, quantity = LABELS[spell.what]
     none = spell.what == "rate_pps" and not spell.worst
     value = "none" if none else format_value(spell.worst, quantity, "mm")
-    return f"{words} {value}, allowed {format_range((spell.low, spell.high), quantity, 'mm')}"
+    return f"{text} {value}, allowed {format_range((spell.low, spell.high), quantity, 'mm')}"
 
 
 def excursion_text(spell: Excursion) -> str:
-    """A spell outside in words: "Peak 128 A, held 99 A to 121 A, from 12.3 s to 14.0 s"."""
-    if spell.what not in SHOWN:
+    """Return the text of an excursion with its times.
+
+    Example: "Peak 128 A, held 99 A to 121 A, from 12.3 s to 14.0 s".
+    """
+    if spell.what not in LABELS:
         return spell.what
     return f"{format_excursion(spell)}, from {spell.start_s:.1f} s to {spell.end_s:.1f} s"
 
 
 def get_limits(plan: Plan, bands: Bands | None = None) -> dict[str, Ends]:
-    """The ends that an arc is held within, {figure: (low, high)}: peak, background, rate and on
-    time of a pulse, else the current; post-flow.
+    """Return the limits of the arc, as {figure: (low, high)}.
 
-    Parameters: bands, those that a procedure was kept with; else the plan's own. The background's
-    are its share of the peak's. Estimate, as the bands are.
+    The figures are peak, background, frequency and peak time of a pulse, or else the current; and
+    the post-flow.
+
+    Args:
+        plan: The plan.
+        bands: The ranges saved with the procedure, or None for the ranges of the plan.
+
+    References:
+        Estimate, as the ranges are. The range of the background is its fraction of the peak range.
     """
     known = {**build_ranges(plan), **(bands or {})}
 
@@ -59,15 +67,15 @@ def get_limits(plan: Plan, bands: Bands | None = None) -> dict[str, Ends]:
         low, high = known[key]
         return (low, high)
 
-    found: dict[str, Ends] = {"postflow_s": ends("postflow_s")}
-    # by the pedal there is no rate that a machine keeps
+    limits: dict[str, Ends] = {"postflow_s": ends("postflow_s")}
+    # A pedal has no fixed frequency.
     if not plan.pulse.pulsed:
-        return found | {"current_a": ends("current_a")}
+        return limits | {"current_a": ends("current_a")}
     (low_pct, high_pct), peak = ends("background_pct"), plan.pulse.peak_a
     background = tuple(
         None if of is None else round(of / 100 * peak, 1) for of in (low_pct, high_pct)
     )
-    return found | {
+    return limits | {
         "peak_a": ends("machine_a"),
         "background_a": (background[0], background[1]),
         "rate_pps": ends("rate_pps"),
@@ -76,7 +84,13 @@ def get_limits(plan: Plan, bands: Bands | None = None) -> dict[str, Ends]:
 
 
 def is_out(value: float, ends: Sequence[float | None], slack: float = 0.0) -> bool:
-    """Whether a value is outside ends, with a slack."""
+    """Return whether a value is outside its limits.
+
+    Args:
+        value: The value.
+        ends: The low and the high limit. None is no limit.
+        slack: The tolerance, in the unit of the value.
+    """
     low, high = ends
     return (low is not None and value < low - slack) or (high is not None and value > high + slack)
 
@@ -84,7 +98,13 @@ def is_out(value: float, ends: Sequence[float | None], slack: float = 0.0) -> bo
 def find_pulse_excursions(
     part: Readings, pulses: Pulses, held: Mapping[str, Ends]
 ) -> list[Excursion]:
-    """Where the beats of a stretch left what they are held within. By definition."""
+    """Return the excursions of the pulse cycles of an interval, by definition.
+
+    Args:
+        part: The readings of the interval.
+        pulses: Its pulses.
+        held: The limits by figure.
+    """
     import numpy as np
 
     rises, falls = pulses.rises, pulses.falls
@@ -95,31 +115,38 @@ def find_pulse_excursions(
     mean = sums / np.maximum(1, counts)
     start, end = part.time_s[rises[:-1]], part.time_s[rises[1:]]
     beat = end - start
-    # a beat that was not read whole tells nothing
-    whole = beat < 1.5 * float(np.median(beat))
-    told = {
+    # An incomplete cycle gives no figure.
+    is_complete = beat < 1.5 * float(np.median(beat))
+    measured = {
         "peak_a": (mean[::2][:-1], SLACK_A),
         "background_a": (mean[1::2][:-1], SLACK_A),
         "rate_pps": (1 / beat, 0.0),
         "on_pct": (100 * (part.time_s[falls[:-1]] - start) / beat, 0.5),
     }
-    found = []
-    for what, (values, slack) in told.items():
-        if what in held:
-            found += _find_intervals(what, values, start, end, held[what], slack, LEFT_BEATS, whole)
-    return found
+    excursions = []
+    for key, (values, slack) in measured.items():
+        if key in held:
+            excursions += _find_intervals(
+                key, values, start, end, held[key], slack, LEFT_BEATS, is_complete
+            )
+    return excursions
 
 
 def find_steady_excursions(part: Readings, held: Mapping[str, Ends]) -> list[Excursion]:
-    """Where a steady current left what it is held within. By definition."""
+    """Return the excursions of a steady current, by definition.
+
+    Args:
+        part: The readings of the interval.
+        held: The limits by figure.
+    """
     import numpy as np
 
     if "current_a" not in held:
         return []
-    rows = 2 * int(TOLD_OVER_S / part.step_s / 2) + 1
+    rows = 2 * int(MIN_EXCURSION_S / part.step_s / 2) + 1
     values = np.empty(part.rows, dtype=part.current_a.dtype)
-    for at, seen in smooth_in_chunks(part.current_a, rows):
-        values[at : at + len(seen)] = seen
+    for at, smoothed in smooth_in_chunks(part.current_a, rows):
+        values[at : at + len(smoothed)] = smoothed
     return _find_intervals(
         "current_a",
         values,
@@ -133,20 +160,26 @@ def find_steady_excursions(part: Readings, held: Mapping[str, Ends]) -> list[Exc
 
 
 def _find_intervals(
-    what: str,
+    key: str,
     values: Rows,
     start_s: Rows,
     end_s: Rows,
     ends: Ends,
     slack: float,
-    least: int,
-    whole: Rows | None,
+    minimum: int,
+    is_complete: Rows | None,
 ) -> list[Excursion]:
-    """Spells of so many values at least outside.
+    """Return the intervals in which a minimum number of consecutive values is outside.
 
     Args:
+        key: The figure.
+        values: Its values.
         start_s: Start of each value, s.
         end_s: End of each value, s. The last value can have none.
+        ends: The limits.
+        slack: The tolerance.
+        minimum: The minimum number of values.
+        is_complete: Which values count, or None for all.
     """
     import numpy as np
 
@@ -156,22 +189,22 @@ def _find_intervals(
         out |= values < low - slack
     if high is not None:
         out |= values > high + slack
-    if whole is not None:
-        out &= whole
+    if is_complete is not None:
+        out &= is_complete
     if not out.any():
         return []
     turned = np.flatnonzero(np.diff(out, prepend=False, append=False))
-    found = []
+    excursions = []
     for first, after in zip(turned[::2], turned[1::2], strict=True):
-        if after - first >= least:
+        if after - first >= minimum:
             spell = values[first:after]
             over = high is not None and float(spell.max()) - high > (low or 0.0) - float(
                 spell.min()
             )
             worst = float(spell.max() if over or low is None else spell.min())
-            found.append(
+            excursions.append(
                 Excursion(
-                    what,
+                    key,
                     float(start_s[first]),
                     float(end_s[min(after, len(end_s)) - 1]),
                     worst,
@@ -179,4 +212,4 @@ def _find_intervals(
                     high,
                 )
             )
-    return found
+    return excursions

@@ -1,5 +1,6 @@
-"""The arc while it burns: what a trace comes to so far, reading by reading, in as much room
-whatever its length.
+"""Totals of a running arc, updated with each reading.
+
+The memory does not grow with the time.
 """
 
 from __future__ import annotations
@@ -15,15 +16,17 @@ from .limits import Ends
 from .readings import Readings
 from .stretches import MIN_OFF_S, MIN_ON_S, ON_A
 
-# what is looked at to tell the pulse, s, and the most rows kept of it
+# The time used to detect the pulse, s, and the maximum number of rows saved for it.
 LOOKED_S, MAX_ROWS = 12.0, 20_000
 GAP_S = 1.0
 Row = tuple[float, float, float | None, float | None]
 
 
 class Live(Struct):
-    """What a trace comes to: the arc's time s, energy kJ, charge A·s, gas time s; whether the arc
-    is on and since when s; how often it was struck; the last rows.
+    """The totals of a trace.
+
+    They are arc time s, energy kJ, charge A·s and gas time s, whether the arc is on and since when,
+    s, the number of strikes, and the last rows.
     """
 
     arc_s: float = 0.0
@@ -41,12 +44,13 @@ class Live(Struct):
 
     @property
     def mean_a(self) -> float | None:
-        """The mean current while the arc was on, A."""
+        """Return the mean current while the arc was on, A."""
         return self.charge_as / self.arc_s if self.arc_s > 0 else None
 
     def take(self, row: Row) -> None:
-        """Take a reading: time s, current A, voltage V or None, gas or None; times that do not go
-        on are left out.
+        """Add a reading.
+
+        A reading that is not later than the one before is ignored.
         """
         time, current, volts, gas = row
         if self.last is not None:
@@ -70,7 +74,7 @@ class Live(Struct):
         self.energy_kj += step * current * (self.usual_v if volts is None else volts) / 1000
 
     def _turn(self, time: float, current: float) -> None:
-        """On and off, each once it lasts."""
+        """Switch the arc state after the new state has lasted long enough."""
         if (current >= ON_A) == self.on:
             self._other_since = None
             return
@@ -80,8 +84,11 @@ class Live(Struct):
             self.on, self.turned_s, self._other_since = not self.on, self._other_since, None
             self.strikes += self.on
 
-    def looked_at(self, held: Mapping[str, Ends]) -> ArcLog | None:
-        """The last seconds read as a log; None where there is too little."""
+    def summarise_recent(self, held: Mapping[str, Ends]) -> ArcLog | None:
+        """Analyse the last seconds as a log.
+
+        Return None if there are too few readings.
+        """
         import numpy as np
 
         rows = [r for r in self.tail if not self.on or r[0] >= self.turned_s]

@@ -1,8 +1,7 @@
-"""Pulses in a stretch of arc: two levels told apart, and from one to the other and back the rate
-and the share on.
+"""Find the pulses in an arc interval: the two levels, the frequency and the peak time.
 
-Estimate, of our own: two levels by the split of their spread (Otsu's criterion, published: N. Otsu
-1979), edges by two thresholds, so that scatter makes none.
+Estimate. The levels are the split of the distribution by Otsu's criterion (N. Otsu 1979,
+published). Edges need two thresholds, so that noise makes no edges.
 """
 
 from __future__ import annotations
@@ -11,27 +10,27 @@ from msgspec import Struct
 
 from .readings import CHUNK, Readings, Rows, smooth_rows
 
-# two levels are so far apart at least, A and in scatters of the current, and so much of all spread
-# lies between them: of one level with scatter 0.64, of a
-# slope 0.75 does
+# Two levels are at least this far apart, A and in noise widths of the current, and this fraction of
+# the total variance lies between them. One noisy level reaches 0.64 and a slope 0.75.
 APART_A, APART_SCATTERS, SPLIT = 3.0, 3.5, 0.78
-# the width of a bin of currents, A
+# The width of a current bin, A.
 BIN_A = 0.1
-# smoothed until the scatter is so small a share of what lies between the levels, over so much of
-# the shorter phase at most
+# The current is smoothed until the noise is this fraction of the distance between the levels, over
+# at most this fraction of the shorter phase.
 SCATTER_SHARE, PHASE_SHARE = 1 / 14, 0.2
-# from one rise to the next, against what is usual: shorter or longer is a reading lost or a slip,
-# and no beat
+# The time from one rise to the next, as a fraction of the usual cycle. A shorter or longer cycle
+# comes from a lost reading or a slip.
 BEAT_LOW, BEAT_HIGH = 0.55, 1.5
 MIN_BEATS = 3
-# an edge is passed so far from either level, of what lies between them: scatter passes it not
-# twice, and a peak that is a quarter lower still does
+# An edge passes this fraction of the distance from either level. Noise does not pass twice; a peak
+# that is a quarter lower still does.
 EDGE_SHARE = 0.38
 
 
 class Pulses(Struct, frozen=True, eq=False):
-    """Pulses of a stretch: rate 1/s, share on, peak and background A; the rows where each rises and
-    falls (one fall after each rise).
+    """The pulses of an interval: frequency 1/s, peak time as a fraction, peak and background A.
+
+    The rows of each rise and fall are included, with one fall after each rise.
     """
 
     rate_pps: float
@@ -43,31 +42,39 @@ class Pulses(Struct, frozen=True, eq=False):
 
 
 def find_pulses(part: Readings, scatter_a: float) -> Pulses | None:
-    """The pulses in readings between slope and taper; None where the arc is steady, or was read too
-    seldom to tell.
+    """Find the pulses between the slopes.
 
-    Parameters: scatter_a, how the current scatters from row to row.
+    Return None for a steady arc or for a log rate that is too low.
+
+    Args:
+        part: The readings between up-slope and down-slope.
+        scatter_a: The noise of the current between rows, A.
     """
     levels = find_two_levels(part.current_a, scatter_a)
     if levels is None:
         return None
     low, high = levels
-    found = None
+    pulses = None
     rows = 1
     for _ in range(2):
-        found = _find_pulse_cycles(part, low, high, rows)
-        if found is None:
+        pulses = _find_pulse_cycles(part, low, high, rows)
+        if pulses is None:
             return None
-        wanted = _choose_smoothing_rows(scatter_a, high - low, found, part.step_s)
+        wanted = _choose_smoothing_rows(scatter_a, high - low, pulses, part.step_s)
         if wanted <= rows:
             break
         rows = wanted
-    return found
+    return pulses
 
 
 def find_two_levels(current_a: Rows, scatter_a: float) -> tuple[float, float] | None:
-    """The two levels that currents lie at, A, lower first; None where they lie at one, or along a
-    slope.
+    """Return the two levels of a current, A, the lower one first.
+
+    Return None for one level or for a slope.
+
+    Args:
+        current_a: The current, A, an array of n rows.
+        scatter_a: The noise of the current between rows, A.
 
     >>> import numpy as np
     >>> find_two_levels(np.array([10.0] * 70 + [100.0] * 30), 0.0)
@@ -117,7 +124,7 @@ def _find_median(bins: Rows) -> float:
     half = total[-1] / 2
     i = int(np.searchsorted(total, half))
     before = total[i - 1] if i else 0
-    # where in its bin it lies; a bin is told by its middle
+    # Position inside its bin. The centre of a bin represents it.
     return (
         float((i - 0.5 + (half - before) / max(1, bins[i])) * BIN_A)
         if bins[i] < total[-1]
@@ -125,18 +132,18 @@ def _find_median(bins: Rows) -> float:
     )
 
 
-def _choose_smoothing_rows(scatter_a: float, apart_a: float, found: Pulses, step_s: float) -> int:
-    """Over how many rows to smooth, an odd number."""
+def _choose_smoothing_rows(scatter_a: float, apart_a: float, pulses: Pulses, step_s: float) -> int:
+    """Return the number of rows for the smoothing, an odd number."""
     wanted = (scatter_a / (SCATTER_SHARE * apart_a)) ** 2
-    most = PHASE_SHARE * min(found.on, 1 - found.on) / found.rate_pps / step_s
-    return 2 * int(min(wanted, most) // 2) + 1
+    maximum = PHASE_SHARE * min(pulses.on, 1 - pulses.on) / pulses.rate_pps / step_s
+    return 2 * int(min(wanted, maximum) // 2) + 1
 
 
 def _find_pulse_cycles(part: Readings, low: float, high: float, rows: int) -> Pulses | None:
     import numpy as np
 
-    current, far = smooth_rows(part.current_a, rows), EDGE_SHARE * (high - low)
-    up, down = _find_starts(current > high - far), _find_starts(current < low + far)
+    current, edge_a = smooth_rows(part.current_a, rows), EDGE_SHARE * (high - low)
+    up, down = _find_starts(current > high - edge_a), _find_starts(current < low + edge_a)
     at = np.concatenate((up, down))
     order = np.argsort(at, kind="stable")
     at, rising = at[order], order < len(up)
@@ -162,8 +169,8 @@ def _find_pulse_cycles(part: Readings, low: float, high: float, rows: int) -> Pu
 
 
 def _find_starts(true: Rows) -> Rows:
-    """The rows at which something begins to be true."""
+    """Return the rows at which a condition becomes true."""
     import numpy as np
 
-    found: Rows = np.flatnonzero(true[1:] & ~true[:-1]) + 1
-    return np.concatenate(([0], found)) if len(true) and true[0] else found
+    starts: Rows = np.flatnonzero(true[1:] & ~true[:-1]) + 1
+    return np.concatenate(([0], starts)) if len(true) and true[0] else starts

@@ -12,16 +12,17 @@ from msgspec import Struct
 
 from .readings import CHUNK, Rows
 
-# how many rows, then how many bins below, stand in a bin
+# The number of rows, then of lower bins, in a bin.
 FIRST, NEXT = 32, 8
-# a column is made of so many bins at least: where it begins is then out by less than a part of it
+# A column consists of at least this number of bins. The error of its start is then a small fraction
+# of it.
 BINS = 8
 # Returns the times, s, and values from the first row up to the last row.
 ReadRows = Callable[[int, int], tuple[Rows, Rows]]
 
 
 class Columns(Struct, frozen=True, eq=False):
-    """The columns of a plot: where each begins s, the least and the most of it."""
+    """The columns of a plot: start s, minimum and maximum of each."""
 
     start_s: Rows
     low: Rows

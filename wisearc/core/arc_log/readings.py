@@ -1,8 +1,7 @@
-"""Readings of an arc in time: current, voltage and gas, checked and in order; their steps, gaps and
-scatter.
+"""Readings of an arc over time, checked and in order, with their step, gaps and noise.
 
-Arrays of n rows: time s, current A, voltage V, gas 0 or 1. Nothing is made up between rows that lie
-further apart than a gap.
+All are arrays of n rows: time s, current A, voltage V, gas 0 or 1. No values are interpolated
+across a gap.
 """
 
 from __future__ import annotations
@@ -21,22 +20,24 @@ if TYPE_CHECKING:
 Rows: TypeAlias = "NDArray[Any]"
 # Time, s; current, A; voltage, V, or None; gas, or None. Arrays of n rows.
 Block: TypeAlias = "tuple[Rows, Rows, Rows | None, Rows | None]"
-# as long as nothing was read for so many usual steps, and so many seconds, is a gap: estimate, a
-# logger that hangs for less is not seen
+# A gap is at least this number of usual steps and of seconds without readings. Estimate: a shorter
+# pause of the logger is not detected.
 GAP_STEPS, MIN_GAP_S = 10.0, 0.25
-# what no TIG machine gives: a reading beyond it is none
+# No TIG machine delivers more: a larger value is not a reading.
 MAX_CURRENT_A, MAX_VOLTAGE_V, MAX_TIME_S = 2000.0, 500.0, 1e7
-# of so many pairs of rows the scatter and the usual step are told
+# The number of row pairs for the noise and the usual step.
 _SAMPLE = 200_000
-# over so few rows a mean is made by adding them
-FEW = 9
+# For this number of rows, a direct sum is faster.
+SHORT_WINDOW = 9
 # Number of rows in one step, which limits the memory for a long log.
 CHUNK = 1_000_000
 
 
 class Readings(Struct, frozen=True, eq=False, dict=True):
-    """Readings in order: time s, current A, voltage V or None, gas or None, each of n rows; how
-    many rows were no reading, and the first of them in words.
+    """Readings in order of time.
+
+    The arrays have n rows: time s, current A, voltage V or None, gas or None. The number of
+    rejected rows and the description of the first of them are included.
     """
 
     time_s: Rows
@@ -45,44 +46,48 @@ class Readings(Struct, frozen=True, eq=False, dict=True):
     gas: Rows | None = None
     bad_rows: int = 0
     first_bad: str = ""
-    # the usual step of all, where these are a part of them
-    whole_step_s: float | None = None
+    # The usual step of the complete log, for a part of it.
+    constant_step_s: float | None = None
 
     @property
     def rows(self) -> int:
-        """How many rows."""
+        """Return the number of rows."""
         return len(self.time_s)
 
     @cached_property
     def step_s(self) -> float:
-        """The usual step between rows, s: the median."""
+        """Return the usual step between rows, s: the median."""
         import numpy as np
 
-        if self.whole_step_s is not None:
-            return self.whole_step_s
+        if self.constant_step_s is not None:
+            return self.constant_step_s
         steps = np.diff(self.time_s[: _SAMPLE + 1]) if self.rows > 1 else np.array([1.0])
         return float(np.median(steps))
 
     @property
     def gap_s(self) -> float:
-        """From how long a step is a gap, s. Estimate."""
+        """Return the minimum length of a gap, s.
+
+        Estimate.
+        """
         return max(GAP_STEPS * self.step_s, MIN_GAP_S)
 
     @cached_property
     def gaps(self) -> Rows:
-        """The rows after which there is a gap."""
+        """Return the rows before each gap."""
         import numpy as np
 
-        found = [
+        gap_rows = [
             at + np.flatnonzero(np.diff(self.time_s[at : at + CHUNK + 1]) > self.gap_s)
             for at in range(0, self.rows, CHUNK)
         ]
-        return np.concatenate(found) if found else np.arange(0)
+        return np.concatenate(gap_rows) if gap_rows else np.arange(0)
 
     @cached_property
     def scatter_a(self) -> float:
-        """How the current scatters from row to row, A: the spread of what does not go on, by the
-        median of differences, which steps do not move.
+        """Return the noise of the current between rows, A.
+
+        The median of the second differences ignores level changes.
         """
         import numpy as np
 
@@ -95,10 +100,17 @@ class Readings(Struct, frozen=True, eq=False, dict=True):
         return float(np.median(live if len(live) > 100 else moved)) / (0.6745 * 2**0.5)
 
     def part(self, first: int, last: int) -> Readings:
-        """Rows from first up to last."""
+        """Return the rows from the first up to the last, without the last.
+
+        Args:
+            first: First row.
+            last: Row after the last.
+        """
         cut = slice(first, last)
         volts, gas = (None if of is None else of[cut] for of in (self.voltage_v, self.gas))
-        return Readings(self.time_s[cut], self.current_a[cut], volts, gas, whole_step_s=self.step_s)
+        return Readings(
+            self.time_s[cut], self.current_a[cut], volts, gas, constant_step_s=self.step_s
+        )
 
 
 class RowFilter:
@@ -153,30 +165,30 @@ class RowFilter:
             self.valid_rows += len(time_s)
             self._latest_s = float(time_s[-1])
             return block
-        sound = (
+        is_valid = (
             np.isfinite(time_s)
             & (np.abs(current_a) <= MAX_CURRENT_A)
             & (np.abs(time_s) <= MAX_TIME_S)
         )
         if voltage_v is not None:
-            # a voltage that was not read is none of the row's fault
-            sound &= ~(np.abs(voltage_v) > MAX_VOLTAGE_V)
-        if not sound.all():
-            row = self.total_rows + int(np.argmin(sound)) + 1
+            # A missing voltage does not make the row invalid.
+            is_valid &= ~(np.abs(voltage_v) > MAX_VOLTAGE_V)
+        if not is_valid.all():
+            row = self.total_rows + int(np.argmin(is_valid)) + 1
             self.first_bad = self.first_bad or f"row {row} is not a reading"
-        in_order = _find_increasing_rows(time_s, sound, self._latest_s)
-        back = sound & ~in_order
+        in_order = _find_increasing_rows(time_s, is_valid, self._latest_s)
+        back = is_valid & ~in_order
         if back.any():
             row = self.total_rows + int(np.argmax(back)) + 1
             self.first_bad = self.first_bad or f"the time stops increasing at row {row}"
-        sound &= in_order
-        valid_rows = int(np.count_nonzero(sound))
+        is_valid &= in_order
+        valid_rows = int(np.count_nonzero(is_valid))
         self.valid_rows += valid_rows
         self.bad_rows += len(time_s) - valid_rows
         if valid_rows:
-            self._latest_s = float(time_s[sound][-1])
-        volts, gas = (None if of is None else of[sound] for of in block[2:])
-        return time_s[sound], current_a[sound], volts, gas
+            self._latest_s = float(time_s[is_valid][-1])
+        volts, gas = (None if of is None else of[is_valid] for of in block[2:])
+        return time_s[is_valid], current_a[is_valid], volts, gas
 
     def build_readings(self, columns: Block) -> Readings:
         """Build the readings of the whole log.
@@ -214,10 +226,20 @@ def make_readings(
     bad_rows: int = 0,
     first_bad: str = "",
 ) -> Readings:
-    """Readings of arrays of the same length, rows left out that are none: not a number, beyond what
-    is, or at a time that does not go on.
+    """Build readings from arrays of the same length, without invalid rows.
 
-    Raises InputError where no reading is left, or where more is left out than kept. By definition.
+    A row is invalid if a value is not a number or beyond the limits, or if its time is not later.
+
+    Args:
+        time_s: Times, s.
+        current_a: Current, A.
+        voltage_v: Voltage, V, or None.
+        gas: Gas, 0 or 1, or None.
+        bad_rows: Number of rows rejected before.
+        first_bad: Description of the first of them.
+
+    Raises:
+        InputError: No reading remains, or more rows are rejected than accepted.
 
     >>> import numpy as np
     >>> make_readings(np.array([0.0, 0.1, 0.1, 0.2]), np.array([50.0, 50.0, 50.0,
@@ -230,8 +252,9 @@ def make_readings(
 
 
 def _has_only_readings(time_s: Rows, current_a: Rows, voltage_v: Rows | None) -> bool:
-    """Whether every row is a reading, told in as few passes as can be: what is not a number is
-    neither more nor less.
+    """Return whether every row is valid.
+
+    NaN fails both comparisons, so that few passes are needed.
     """
     import numpy as np
 
@@ -243,7 +266,7 @@ def _has_only_readings(time_s: Rows, current_a: Rows, voltage_v: Rows | None) ->
         and float(current_a.min()) >= -MAX_CURRENT_A
         and float(current_a.max()) <= MAX_CURRENT_A
     )
-    # a voltage that was not read is none of the row's fault
+    # A missing voltage does not make the row invalid.
     return within and (
         voltage_v is None
         or not (
@@ -253,61 +276,68 @@ def _has_only_readings(time_s: Rows, current_a: Rows, voltage_v: Rows | None) ->
     )
 
 
-def _find_increasing_rows(time_s: Rows, sound: Rows, latest_s: float) -> Rows:
+def _find_increasing_rows(time_s: Rows, is_valid: Rows, latest_s: float) -> Rows:
     """Return which rows are later than all valid rows before them.
 
     Args:
         time_s: Times, s.
-        sound: Which rows have valid values.
+        is_valid: Which rows have valid values.
         latest_s: Time of the last row before these, s.
     """
     import numpy as np
 
-    told = np.where(sound, time_s, -np.inf)
-    before = np.maximum.accumulate(np.concatenate(([latest_s], told)))[:-1]
-    found: Rows = told > before
-    return found
+    times_s = np.where(is_valid, time_s, -np.inf)
+    before = np.maximum.accumulate(np.concatenate(([latest_s], times_s)))[:-1]
+    is_increasing: Rows = times_s > before
+    return is_increasing
 
 
 def smooth_rows(values: Rows, rows: int) -> Rows:
-    """The mean over so many rows about each, an odd number; fewer at the ends. By definition."""
+    """Return the mean over a window around each row, by definition.
+
+    The window is shorter at the ends.
+
+    Args:
+        values: Values.
+        rows: Number of rows of the window, odd.
+    """
     import numpy as np
 
     if rows <= 1:
         return values
     half = rows // 2
-    if rows <= FEW and len(values) > rows:
-        return _smooth_few_rows(values, half)
+    if rows <= SHORT_WINDOW and len(values) > rows:
+        return _smooth_with_short_window(values, half)
     total = np.empty(len(values) + 1)
     total[0] = 0.0
     np.cumsum(values, dtype=np.float64, out=total[1:])
     n = len(values)
-    found = np.empty(n)
+    smoothed = np.empty(n)
     wide = 2 * half + 1
     if n > wide:
-        np.subtract(total[wide:], total[:-wide], out=found[half : n - half])
-        found[half : n - half] /= wide
+        np.subtract(total[wide:], total[:-wide], out=smoothed[half : n - half])
+        smoothed[half : n - half] /= wide
     at = np.r_[0 : min(half, n), max(half, n - half) : n] if n > wide else np.arange(n)
     low, high = np.maximum(0, at - half), np.minimum(n, at + half + 1)
-    found[at] = (total[high] - total[low]) / (high - low)
-    return found
+    smoothed[at] = (total[high] - total[low]) / (high - low)
+    return smoothed
 
 
-def _smooth_few_rows(values: Rows, half: int) -> Rows:
-    """The same by adding few rows, as they are kept: no sum of all is wanted."""
+def _smooth_with_short_window(values: Rows, half: int) -> Rows:
+    """Return the same mean by adding a few shifted rows, without a sum of all rows."""
     wide = 2 * half + 1
-    found = values.copy()
-    inner = found[half : len(values) - half]
+    smoothed = values.copy()
+    inner = smoothed[half : len(values) - half]
     inner[:] = values[: len(inner)]
     for i in range(1, wide):
         inner += values[i : i + len(inner)]
     inner /= wide
     for i in range(half):
-        found[i], found[-1 - i] = (
+        smoothed[i], smoothed[-1 - i] = (
             values[: i + half + 1].mean(),
             values[len(values) - i - half - 1 :].mean(),
         )
-    return found
+    return smoothed
 
 
 def smooth_in_chunks(values: Rows, rows: int) -> Iterator[tuple[int, Rows]]:
@@ -320,11 +350,11 @@ def smooth_in_chunks(values: Rows, rows: int) -> Iterator[tuple[int, Rows]]:
     Returns:
         Index of the first value, and smoothed values.
     """
-    beyond = rows // 2
+    margin = rows // 2
     for at in range(0, len(values), CHUNK):
-        first = max(0, at - beyond)
-        seen = smooth_rows(values[first : at + CHUNK + beyond], rows)
-        yield at, seen[at - first : at - first + CHUNK]
+        first = max(0, at - margin)
+        smoothed = smooth_rows(values[first : at + CHUNK + margin], rows)
+        yield at, smoothed[at - first : at - first + CHUNK]
 
 
 def integrate_rows(time_s: Rows, values: Rows, gap_s: float, factor: Rows | float = 1.0) -> float:

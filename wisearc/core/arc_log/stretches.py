@@ -1,4 +1,5 @@
-"""Where the arc was on: stretches between strikes and breaks, with how each came up and tapered.
+"""Find the arc intervals between strikes and breaks, with their up-slope and down-slope.
+
 Estimate: the thresholds.
 """
 
@@ -6,27 +7,28 @@ from __future__ import annotations
 
 from .readings import Readings, Rows, smooth_in_chunks, smooth_rows
 
-# no machine holds an arc at less: 5 A is what the least background is, half of it tells on from off
+# No machine has a stable arc below this current. The minimum background is 5 A, and half of it
+# separates on from off.
 ON_A = 2.5
-# scatter is smoothed until it is so much less than that, over so long at most
+# The noise is smoothed until it is this fraction of the threshold, over at most this time.
 ON_SCATTERS, MAX_SMOOTH_S = 4.0, 0.06
-# off for less is no break but a reading lost; on for less is no arc but a spark that did not hold
+# A shorter break is a lost reading. A shorter arc is a spark.
 MIN_OFF_S, MIN_ON_S = 0.25, 0.15
-# what is short is an arc only where it carries so much, and so much of what the strongest stretch
-# does: scatter about nought carries less, a tack more
+# A short interval is an arc only with this charge, and with this fraction of the charge of the
+# strongest interval. Noise around zero has less, a tack more.
 SHORT_S, CARRIES_A, CARRIES_SHARE, LONG_CARRIES_A = 2.0, 4.0, 0.15, 3.0
-# at its ends an arc stands out of the scatter by so much
+# The ends of an arc exceed the noise by this factor.
 CLEAR_SCATTERS = 3.0
-# a slope is told of a line through these shares of the level; what is shorter is none, however fast
-# it is logged
+# A slope is measured on a line through these fractions of the level. A shorter slope is none, at
+# any log rate.
 FULL, HALF, QUARTER, MIN_SLOPE_S, MAX_SLOPE_S = 0.9, 0.5, 0.25, 0.03, 30.0
 MAX_MIDDLE_SHARE, _LEVELS = 0.76, 4
-# a background of so much of the peak tells of slopes that are shorter than a beat: estimate
+# A background above this fraction of the peak shows slopes that are shorter than a cycle: estimate.
 SHALLOW = 0.5
 
 
 def find_intervals(all_rows: Readings) -> list[tuple[int, int]]:
-    """The stretches of arc, (first row, row after the last).
+    """Return the arc intervals as (first row, row after the last).
 
     >>> import numpy as np
     >>> current = np.repeat([0.0, 50.0, 0.0, 50.0, 0.0], 100)
@@ -47,9 +49,9 @@ def find_intervals(all_rows: Readings) -> list[tuple[int, int]]:
     first, last = edges[::2], edges[1::2]
     if not len(first):
         return []
-    # time off between one and the next
+    # The time without arc between one interval and the next.
     off = time[first[1:]] - time[last[:-1]]
-    # rows that were lost are no time off: only what was read as off is
+    # Lost rows are no break. Only rows with the arc off count.
     off = np.minimum(off, 2 * step * (first[1:] - last[:-1]))
     apart = off >= MIN_OFF_S
     first, last = first[np.concatenate(([True], apart))], last[np.concatenate((apart, [True]))]
@@ -80,13 +82,13 @@ def _is_on(current_a: Rows, rows: int) -> Rows:
     import numpy as np
 
     on = np.empty(len(current_a), dtype=bool)
-    for at, seen in smooth_in_chunks(current_a, rows):
-        on[at : at + len(seen)] = seen >= ON_A
+    for at, values in smooth_in_chunks(current_a, rows):
+        on[at : at + len(values)] = values >= ON_A
     return on
 
 
 def _trim_interval(all_rows: Readings, first: int, last: int) -> tuple[int, int]:
-    """A stretch without the scatter before and after it that was taken for arc."""
+    """Return an interval without the noise before and after it."""
     import numpy as np
 
     current = all_rows.current_a[first:last]
@@ -96,69 +98,77 @@ def _trim_interval(all_rows: Readings, first: int, last: int) -> tuple[int, int]
 
 
 def _count_rows_below(current: Rows, clear: float) -> int:
-    """How many rows there are before the first at so much; none where there is none."""
+    """Return the number of rows before the current first reaches a level, or zero if never."""
     import numpy as np
 
-    looked = 1000
+    window = 1000
     while True:
-        reached = current[:looked] >= clear
-        if reached.any() or looked >= len(current):
+        reached = current[:window] >= clear
+        if reached.any() or window >= len(current):
             return int(np.argmax(reached))
-        looked *= 10
+        window *= 10
 
 
 def measure_slopes(
     part: Readings, level_a: float, beat_s: float, phase_s: float, floor_a: float = 0.0
 ) -> tuple[float, float]:
-    """How long a stretch took to come up to its level and to taper from it, s: (up, taper).
+    """Return the up-slope and the down-slope of an interval, s.
 
-    Parameters: level_a, its peak or steady current; beat_s, between two peaks, or 0; phase_s, how
-    long the shorter of peak and background lasts. Of a line through half and nine tenths of the
-    level; with pulses, by their peaks, so that what is shorter than a beat is not seen so. Then
-    floor_a, their background, tells: a slope leaves it behind, where the pulse is shallow.
+    The slope is a line through half and nine tenths of the level. With pulses the line goes through
+    the peaks, so that a slope shorter than a cycle is invisible. With shallow pulses the background
+    shows such slopes.
+
+    Args:
+        part: The readings.
+        level_a: Peak or steady current, A.
+        beat_s: Cycle time, s, or 0.
+        phase_s: Length of the shorter phase, s.
+        floor_a: Background current, A.
+
+    Returns:
+        Up-slope and down-slope, s.
     """
     rows = _count_rows_in(part, phase_s / 3)
-    # what takes longer than this is run so
-    looked = min(part.rows, max(1000, int(MAX_SLOPE_S / part.step_s)))
+    # A longer interval is the weld.
+    window = min(part.rows, max(1000, int(MAX_SLOPE_S / part.step_s)))
     head, tail = (
-        smooth_rows(part.current_a[:looked], rows),
-        smooth_rows(part.current_a[-looked:], rows),
+        smooth_rows(part.current_a[:window], rows),
+        smooth_rows(part.current_a[-window:], rows),
     )
-    # between two peaks it is at its background, which is no slope
+    # Between two peaks the current is at its background. That is no slope.
     shortest = max(beat_s, 2 * part.step_s, MIN_SLOPE_S)
     up, down = (
         _ramp_s(times, values, level_a)
         for times, values in (
-            (part.time_s[:looked], head),
-            (-part.time_s[-looked:][::-1], tail[::-1]),
+            (part.time_s[:window], head),
+            (-part.time_s[-window:][::-1], tail[::-1]),
         )
     )
     up, down = (s if s > shortest else 0.0 for s in (up, down))
     if floor_a >= SHALLOW * level_a and not (up and down):
-        below_up, below_down = _measure_below_floor(part, floor_a, looked)
+        below_up, below_down = _measure_below_floor(part, floor_a, window)
         up, down = up or below_up, down or below_down
     total = float(part.time_s[-1] - part.time_s[0])
     return min(up, total / 2), min(down, total / 2)
 
 
-def _measure_below_floor(part: Readings, floor_a: float, looked: int) -> tuple[float, float]:
-    """How long a stretch took to come up to its background and to leave it, s, where that is longer
-    than smoothing makes it.
-    """
+def _measure_below_floor(part: Readings, floor_a: float, window: int) -> tuple[float, float]:
+    """Return the times to reach and to leave the background, s, if longer than the smoothing."""
     rows = _count_rows_in(part, MAX_SMOOTH_S)
     current = smooth_rows(part.current_a, rows)
-    least = max(MIN_SLOPE_S, 3 * rows * part.step_s)
+    minimum = max(MIN_SLOPE_S, 3 * rows * part.step_s)
     ends = (
-        _left_s(part.time_s[:looked], current[:looked], floor_a),
-        _left_s(-part.time_s[-looked:][::-1], current[-looked:][::-1], floor_a),
+        _left_s(part.time_s[:window], current[:window], floor_a),
+        _left_s(-part.time_s[-window:][::-1], current[-window:][::-1], floor_a),
     )
-    up, down = (s if s > least else 0.0 for s in ends)
+    up, down = (s if s > minimum else 0.0 for s in ends)
     return up, down
 
 
 def _left_s(time_s: Rows, seen_a: Rows, floor_a: float) -> float:
-    """How long a current takes to come up to its background, s, by the line through a quarter and
-    half of it, which no pulse reaches.
+    """Return the time to reach the background, s.
+
+    The line goes through a quarter and half of it, below all pulses.
     """
     import numpy as np
 
@@ -172,8 +182,9 @@ def _left_s(time_s: Rows, seen_a: Rows, floor_a: float) -> float:
 
 
 def _ramp_s(time_s: Rows, seen_a: Rows, level_a: float) -> float:
-    """How long a current takes to come up to a level, s, by the line through half and nine tenths
-    of it; what stands at less for a while first is the level then.
+    """Return the time to reach a level, s, on the line through half and nine tenths of it.
+
+    A lower plateau at the start then becomes the level.
     """
     import numpy as np
 
@@ -182,12 +193,12 @@ def _ramp_s(time_s: Rows, seen_a: Rows, level_a: float) -> float:
         if not reached.any():
             return 0.0
         full, half = int(np.argmax(reached)), int(np.argmax(seen_a >= HALF * level_a))
-        # on a slope the middle third is at two thirds at most
+        # On a slope the middle third reaches two thirds at most.
         middle = seen_a[full // 3 : 2 * full // 3 + 1]
-        at_most = float(middle.max())
-        if full < 6 or at_most <= MAX_MIDDLE_SHARE * level_a:
+        max_a = float(middle.max())
+        if full < 6 or max_a <= MAX_MIDDLE_SHARE * level_a:
             break
-        level_a = at_most
+        level_a = max_a
     first, share = float(time_s[full]), (1 - FULL) / (FULL - HALF)
     return first - float(time_s[0]) + share * (first - float(time_s[half]))
 
@@ -197,19 +208,24 @@ def _count_rows_in(part: Readings, seconds: float) -> int:
 
 
 def find_gas_times(
-    all_rows: Readings, found: list[tuple[int, int]]
+    all_rows: Readings, intervals: list[tuple[int, int]]
 ) -> list[tuple[float | None, float | None]]:
-    """How long the gas flowed before and after each stretch, s; None where it was not logged, or
-    goes on at the log's end.
+    """Return the pre-flow and the post-flow of each interval, s.
+
+    A value is None if the log has no gas, or ends before the gas does.
+
+    Args:
+        all_rows: The readings of the log.
+        intervals: The intervals, from `find_intervals`.
     """
     import numpy as np
 
     if all_rows.gas is None:
-        return [(None, None)] * len(found)
+        return [(None, None)] * len(intervals)
     on: Rows = all_rows.gas > 0
     turned = np.flatnonzero(on[1:] != on[:-1]) + 1
-    time, told = all_rows.time_s, []
-    for first, last in found:
+    time, gas_times = all_rows.time_s, []
+    for first, last in intervals:
         last = min(last, len(on) - 1)
         i, j = (
             int(np.searchsorted(turned, first, "right")),
@@ -219,5 +235,5 @@ def find_gas_times(
         after = (
             (float(time[turned[j]] - time[last]) if j < len(turned) else None) if on[last] else 0.0
         )
-        told.append((before, after))
-    return told
+        gas_times.append((before, after))
+    return gas_times

@@ -1,5 +1,6 @@
-"""The rows of the catalogue's tables, as types. Rows that rules ask for their traits are compared
-by identity.
+"""Types for the rows of the catalogue.
+
+Rows with traits are compared by identity.
 """
 
 from __future__ import annotations
@@ -8,7 +9,7 @@ from msgspec import Struct
 
 
 class Row(Struct, frozen=True, eq=False, kw_only=True):
-    """A row that rules ask for its traits."""
+    """A row with traits."""
 
     key: str
     name: str
@@ -16,13 +17,15 @@ class Row(Struct, frozen=True, eq=False, kw_only=True):
     note: str = ""
 
     def has(self, trait: str) -> bool:
-        """Whether the row has a trait."""
+        """Return whether the row has a trait."""
         return trait in self.traits
 
 
 class Metal(Row, frozen=True, eq=False, kw_only=True):
-    """A base metal: typical analysis in wt%, group (with its traits and rod), thermal row for the
-    heat; the grade to take instead where a rule speaks against it.
+    """A base metal.
+
+    Typical analysis in wt%, group with its traits and rod, row of heat properties, and the grade to
+    use instead where a rule excludes it.
     """
 
     kind: str
@@ -38,10 +41,11 @@ class Metal(Row, frozen=True, eq=False, kw_only=True):
 
     @property
     def stainless(self) -> bool:
+        """Return whether the metal is stainless."""
         return self.kind == "stainless"
 
     def analysis_as(self, form: str) -> dict[str, float]:
-        """The analysis of the metal in a form, wt%."""
+        """Return the analysis of the metal in a form, wt%."""
         return (
             self.sheet_analysis
             if self.sheet_analysis is not None and form == "sheet"
@@ -50,8 +54,10 @@ class Metal(Row, frozen=True, eq=False, kw_only=True):
 
 
 class Rod(Row, frozen=True, eq=False, kw_only=True):
-    """A filler rod class: typical analysis in wt%, its price against the rod at 1 (estimate), how
-    hot its weld metal may serve °C (0: no limit kept).
+    """A filler rod class.
+
+    Typical analysis in wt%, price relative to the rod at 1 (estimate), and maximum service
+    temperature °C (0: no limit).
     """
 
     kind: str
@@ -64,7 +70,7 @@ class Rod(Row, frozen=True, eq=False, kw_only=True):
 
 
 class RodSizes(Struct, frozen=True):
-    """Diameters on the shelf, diameters cut from a spool, and the length of a rod, all mm."""
+    """Stock diameters, diameters cut from a spool, and the length of a rod, all mm."""
 
     stocked_mm: tuple[float, ...]
     spool_mm: tuple[float, ...]
@@ -72,8 +78,10 @@ class RodSizes(Struct, frozen=True):
 
 
 class Thermal(Struct, frozen=True):
-    """Effective heat properties: k W/m·K, rho kg/m³, c and c_part J/kg·K, growth 1/K, °C, Young's
-    modulus GPa, how many times the pull of a seam in carbon steel, from and to.
+    """Effective heat properties.
+
+    K W/m·K, rho kg/m³, c and c_part J/kg·K, growth 1/K, °C, Young's modulus GPa, and the pull of a
+    seam relative to carbon steel, minimum and maximum.
     """
 
     key: str
@@ -100,8 +108,10 @@ class GaugeScale(Struct, frozen=True):
 
 
 class JointKind(Row, frozen=True, eq=False, kw_only=True):
-    """A kind of joint: how it takes current, dilution (usual and the least a hand can feed it to)
-    and travel (how it is fed: in line, or as a fillet), what forms it joins, its shape cut through.
+    """A joint type.
+
+    Factors for current, dilution (usual and minimum by feed) and travel speed, feed (in line or as
+    a fillet), allowed forms and section shape.
     """
 
     phrase: str
@@ -120,8 +130,9 @@ class JointKind(Row, frozen=True, eq=False, kw_only=True):
 
 
 class Position(Row, frozen=True, eq=False, kw_only=True):
-    """A welding position: factors on current and travel, whether the pool is kept small, which
-    position mends it.
+    """A welding position.
+
+    Factors on current and travel speed, whether the pool stays small, and a better position.
     """
 
     current_factor: float
@@ -132,9 +143,7 @@ class Position(Row, frozen=True, eq=False, kw_only=True):
 
 
 class PulsePattern(Row, frozen=True, eq=False, kw_only=True):
-    """A pattern of the pulse: rate 1/s, on and background %, and how the peak follows the steady
-    current.
-    """
+    """A pulse pattern: frequency 1/s, peak time and background %, and the rule for the peak."""
 
     peak_rule: str
     use: str
@@ -146,9 +155,7 @@ class PulsePattern(Row, frozen=True, eq=False, kw_only=True):
 
 
 class BackCover(Row, frozen=True, eq=False, kw_only=True):
-    """What covers the back: what it costs, and how well a bar takes heat, W/mm²K (0 where none
-    touches).
-    """
+    """A root cover: its cost, and the heat transfer of a bar, W/mm²K (0 without contact)."""
 
     cost: str
     contact_w_mm2k: float = 0.0
@@ -158,7 +165,7 @@ class BackCover(Row, frozen=True, eq=False, kw_only=True):
 
 
 class Tip(Struct, frozen=True):
-    """A tungsten tip: size, grind, and the currents it carries (A)."""
+    """A tungsten tip: size, grind and current range, A."""
 
     diameter_mm: float
     included_angle_deg: float
@@ -168,7 +175,7 @@ class Tip(Struct, frozen=True):
 
 
 class TungstenType(Struct, frozen=True):
-    """A type of tungsten and its colour code; whether its grinding dust is radioactive."""
+    """A tungsten type: colour code, and whether its grinding dust is radioactive."""
 
     key: str
     name: str
@@ -188,9 +195,7 @@ class Torch(Struct, frozen=True):
 
 
 class PartKind(Row, frozen=True, eq=False, kw_only=True):
-    """A kind of part of a front end; how wide and long it is drawn, mm, by family (0: by its
-    bore).
-    """
+    """A kind of front-end part: drawn width and length, mm, by family (0: by its bore)."""
 
     source: str
     mark: str
@@ -198,9 +203,7 @@ class PartKind(Row, frozen=True, eq=False, kw_only=True):
 
 
 class SetUpLine(Struct, frozen=True):
-    """A line of the list that is ticked before the arc: its name, and what to do where it is not
-    so.
-    """
+    """A line of the set-up checklist: its name, and the action if the check fails."""
 
     key: str
     name: str
@@ -208,9 +211,7 @@ class SetUpLine(Struct, frozen=True):
 
 
 class FitUpLine(Struct, frozen=True):
-    """A line of what is done before the first tack: which part of it (before, first, hold), what
-    must be so of the joint, and its words.
-    """
+    """A step before the first tack: its part (before, first, hold), its conditions and its text."""
 
     key: str
     part: str
@@ -219,9 +220,7 @@ class FitUpLine(Struct, frozen=True):
 
 
 class Kit(Struct, frozen=True):
-    """What goes on the torches of a family: a front end with the family of its parts and that of
-    its cups.
-    """
+    """Parts for the torches of a family: a front end with the families of its parts and cups."""
 
     torch: str
     front_end: str
@@ -231,8 +230,9 @@ class Kit(Struct, frozen=True):
 
 
 class FillerPair(Struct, frozen=True):
-    """A row of the filler chart: metals of each side, first choice, what else is sound, another
-    school's rod.
+    """A row of the filler chart.
+
+    Metals of each side, first choice, other suitable rods, and the rod of another approach.
     """
 
     a: tuple[str, ...]
@@ -247,9 +247,7 @@ class FillerPair(Struct, frozen=True):
 
 
 class FillerRule(Struct, frozen=True):
-    """A rule for pairs the chart does not list: what the pair must be, then as a row of the
-    chart.
-    """
+    """A rule for pairs outside the chart: its conditions, then the same as a row of the chart."""
 
     first: str
     sound: tuple[str, ...]
@@ -263,7 +261,7 @@ class FillerRule(Struct, frozen=True):
 
 
 class Work(Struct, frozen=True):
-    """A published work the product cites."""
+    """A published work that the product cites."""
 
     key: str
     title: str
@@ -273,15 +271,15 @@ class Work(Struct, frozen=True):
 
 
 class Estimate(Struct, frozen=True):
-    """An estimate in use, and the reasoning behind it."""
+    """An estimate in use, with its reasoning."""
 
     key: str
     title: str
     reasoning: str
 
 
-class School(Struct, frozen=True):
-    """One school: the value that chooses it, its name, what it says, what it costs."""
+class Approach(Struct, frozen=True):
+    """One approach: the value that selects it, its name, its text and its cost."""
 
     value: str
     name: str
@@ -290,27 +288,30 @@ class School(Struct, frozen=True):
 
 
 class Question(Struct, frozen=True):
-    """A question on which practitioners disagree, of an answer; the first school is the default,
-    and why.
+    """A question on which practitioners disagree.
+
+    The first approach is the default, with its reason.
     """
 
     key: str
     answer: str
     question: str
     why_default: str
-    schools: tuple[School, ...]
+    schools: tuple[Approach, ...]
     source: str
     mark: str
 
     @property
     def default(self) -> str:
+        """Return the default approach."""
         return self.schools[0].value
 
 
 class Tint(Struct, frozen=True):
-    """A tint that heat leaves in air: its name, the colour a run writes it down as, from which
-    temperature °C a 304-type sheet takes it (None: none is tabled), how it is drawn; above: beyond
-    the last of the table.
+    """A heat tint in air.
+
+    Name, colour in a run, and minimum temperature °C on a 304-type sheet (None: not in the table).
+    It also has its drawing, and whether it is above the last of the table.
     """
 
     key: str
@@ -324,9 +325,10 @@ class Tint(Struct, frozen=True):
 
 
 class Sign(Struct, frozen=True):
-    """What is seen, set, logged or reckoned of a run: its words; how it is told where it was looked
-    for and is not there; how it is asked where it is not known ("": it is not); the flaw of a run
-    that tells it; whether that flaw may be missed by who looks for flaws.
+    """A sign of a run, observed, set, logged or calculated.
+
+    Its text, the text for its absence, the question that asks for it ("": none), the flaw that
+    implies it, and whether an inspector can miss that flaw.
     """
 
     key: str
@@ -338,9 +340,10 @@ class Sign(Struct, frozen=True):
 
 
 class Cause(Struct, frozen=True):
-    """What may be behind what is seen: its weight before anything is known; its evidence, {sign:
-    (weight where it is there, where it is looked for and is not)}; what is changed for it, in
-    order.
+    """A possible cause.
+
+    Its prior weight, its evidence as {sign: (weight if present, weight if absent)}, and its changes
+    in order.
     """
 
     key: str
@@ -353,10 +356,11 @@ class Cause(Struct, frozen=True):
 
 
 class ReadChange(Struct, frozen=True):
-    """A change that a reading proposes: which key of plan or set-up it moves ("hand", "fit" and
-    "set" are none), it in few words and in all, what to look for; what it comes to ("more heat");
-    the figures of a run that tell of it; the cautions that do not keep it back; those that do, even
-    where they stood before it.
+    """A change that a diagnosis proposes.
+
+    It has the key of plan or set-up ("hand", "fit" and "set" are none), a short and a full text,
+    the observation to make, and its effect ("more heat"). It also has the figures of a run that
+    show it, the cautions that do not prevent it, and those that always prevent it.
     """
 
     key_of: str
@@ -391,14 +395,15 @@ class Term(Struct, frozen=True):
 
     @property
     def names(self) -> tuple[str, ...]:
-        """The term and its other names."""
+        """Return the term and its other names."""
         return (self.term, *self.also)
 
 
 class Drill(Struct, frozen=True):
-    """A drill on scrap: its name; the faults that speak for it; coupon and steps; what is measured,
-    its kind of quantity, the most or the least that is good; what is seen where it is good, and
-    what to do where it is not.
+    """A drill on scrap.
+
+    Name, flaws that ask for it, coupon and steps, the measured quantity with its limits, and the
+    texts for a good and a bad result.
     """
 
     key: str
@@ -416,14 +421,14 @@ class Drill(Struct, frozen=True):
     least: float | None = None
 
     def met(self, value: float) -> bool:
-        """Whether what was measured is good."""
+        """Return whether a measured value meets the target."""
         return (self.most is None or value <= self.most) and (
             self.least is None or value >= self.least
         )
 
 
 class Contrary(Struct, frozen=True):
-    """Two signs that do not go together, and what is said where both are told."""
+    """Two signs that exclude each other, and the text for both together."""
 
     first: str
     second: str

@@ -1,3 +1,4 @@
-"""From what is seen on a run to its causes and the one change; whether a run is good stands in
-`run`.
+"""From the observations of a run to its causes and the one change.
+
+The verdict is in `run`.
 """

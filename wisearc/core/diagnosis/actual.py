@@ -1,5 +1,6 @@
-"""What a run really was against its plan: current, pace, pool, hot band, glow, jet, from what was
-set, measured and logged, by the plan's own physics.
+"""The actual weld of a run: current, travel speed, pool, hot width, glow and gas jet.
+
+They follow from the set, measured and logged values by the physics of the plan.
 """
 
 from __future__ import annotations
@@ -22,16 +23,19 @@ from ..plan.torch.front_end import bore_mm, cover_mm
 from ..run.run import NO_ROD, ArcSummary, Run
 from ..schema.json_types import Json, JsonObject, get_object
 from ..shop.shop import Shop
-from .holding import Held, find_held
+from .held_values import Held, find_held
 
 NO_ARC = ArcSummary("timer")
-# what Wells's heat flow asks before the pool's width counts
-STANDING = 0.2
+# Minimum Wells number for which the pool width is valid.
+MIN_SHARE = 0.2
 
 
 def change_joint_data(joint: JsonObject, sets: JsonObject) -> dict[str, Json]:
-    """A joint's data with keys set, or released where they are None; "pins.key" is one of its
-    pins.
+    """Return the data of a joint with changed keys.
+
+    Args:
+        joint: The data.
+        sets: Keys and values. None removes a key, and "pins.key" is a manual answer.
     """
     data, pins = dict(joint), get_object(joint, "pins")
     for key, value in sets.items():
@@ -45,7 +49,14 @@ def change_joint_data(joint: JsonObject, sets: JsonObject) -> dict[str, Json]:
 
 
 def planned_band_mm(plan: Plan, over_c: float) -> float:
-    """How wide the sheet passes a temperature where it goes as planned, mm. Adams 1958."""
+    """Return the planned width that exceeds a temperature, mm.
+
+    Adams 1958.
+
+    Args:
+        plan: The plan.
+        over_c: Temperature, °C.
+    """
     power = net_power_w(plan.heat.arc_voltage_v, plan.slopes.mean_a)
     return _band_mm(plan, power, plan.travel.speed_mm_s, plan.travel.pool_width_mm, over_c)
 
@@ -56,8 +67,9 @@ def _band_mm(plan: Plan, power_w: float, speed_mm_s: float, wide_mm: float, over
 
 
 class Actual(Struct, frozen=True, dict=True):
-    """A run and its plan, in a shop. Figures that a run does not tell are the plan's. tried: the
-    plans that were made of it with a change in them.
+    """A run and its plan in a shop.
+
+    Missing figures of the run come from the plan. `tried` has the plans with a change.
     """
 
     plan: Plan
@@ -66,8 +78,9 @@ class Actual(Struct, frozen=True, dict=True):
     tried: dict[Any, Any] = field(default_factory=dict)
 
     def planned_with(self, sets: JsonObject) -> Plan | InputError:
-        """The plan of its joint today with keys set or released, made once for each; what is wrong
-        with it where there can be none.
+        """Return the current plan of its joint with changed keys, or the error.
+
+        Each plan is calculated once.
         """
         key = tuple(sorted((name, str(value)) for name, value in sets.items()))
         if key not in self.tried:
@@ -77,30 +90,31 @@ class Actual(Struct, frozen=True, dict=True):
                 )
             except InputError as error:
                 self.tried[key] = error
-        found: Plan | InputError = self.tried[key]
-        return found
+        result: Plan | InputError = self.tried[key]
+        return result
 
     @cached_property
     def today(self) -> Plan | None:
-        """The plan of its joint by today's rules, shelf and record: one that was kept may be of
-        older ones; None where its joint is of another version.
+        """Return the plan of its joint by the current rules, stock and shop history.
+
+        A saved plan can be older. The result is None for a joint of another version.
         """
-        found = self.planned_with({})
-        return None if isinstance(found, InputError) else found
+        result = self.planned_with({})
+        return None if isinstance(result, InputError) else result
 
     @cached_property
     def held(self) -> Held:
-        """What of the plan is held in a change of it."""
+        """Return the values of the plan that a change must keep."""
 
         def plan_with(sets: JsonObject) -> Plan | None:
-            found = self.planned_with(sets)
-            return None if isinstance(found, InputError) else found
+            result = self.planned_with(sets)
+            return None if isinstance(result, InputError) else result
 
         return Held() if self.today is None else find_held(self.plan, self.today, plan_with)
 
     @cached_property
-    def stand_today(self) -> frozenset[str]:
-        """The codes of the cautions that the plan's joint has today, but for notes."""
+    def current_cautions(self) -> frozenset[str]:
+        """Return the caution codes of the current plan of the joint, without notes."""
         return (
             frozenset(c.code for c in self.today.cautions if c.level != "note")
             if self.today
@@ -109,18 +123,19 @@ class Actual(Struct, frozen=True, dict=True):
 
     @cached_property
     def arc(self) -> ArcSummary:
-        """What it tells of its arc; nothing of it where it does not tell."""
+        """Return the arc figures of the run, all empty if it has none."""
         return self.run.arc or NO_ARC
 
     @cached_property
     def logged(self) -> bool:
-        """Whether the current was logged."""
+        """Return whether the current was logged."""
         return self.arc.logged and self.arc.mean_a is not None
 
     @cached_property
     def set_mean_a(self) -> float | None:
-        """The mean current that what was set comes to, A; None where it was not told. By a pedal
-        what is set is not what burns: its share of the plan's set is taken.
+        """Return the mean of the set current, A, or None if unknown.
+
+        With a pedal the actual current is lower, so the ratio to the planned setting is used.
         """
         done, plan = self.run.set, self.plan
         if done.current_a is None:
@@ -128,8 +143,8 @@ class Actual(Struct, frozen=True, dict=True):
         if not plan.pulse.pulsed:
             return plan.slopes.mean_a * float(done.current_a) / plan.slopes.machine_a
 
-        def share(told: float | None, own: float | None) -> float:
-            return float(own or 0.0 if told is None else told) / 100
+        def share(actual_value: float | None, planned_value: float | None) -> float:
+            return float(planned_value or 0.0 if actual_value is None else actual_value) / 100
 
         on = share(done.on_pct, plan.pulse.on_pct)
         background = share(done.background_pct, plan.pulse.background_pct)
@@ -137,85 +152,96 @@ class Actual(Struct, frozen=True, dict=True):
 
     @cached_property
     def mean_a(self) -> float | None:
-        """The mean current that burned, A: as logged, else as set; None where neither was told."""
+        """Return the mean current, A: logged, or else set, or None."""
         mean = self.arc.mean_a
         return float(mean) if self.logged and mean is not None else self.set_mean_a
 
     @cached_property
     def share(self) -> float | None:
-        """The current, of that planned."""
+        """Return the current relative to the plan."""
         return None if self.mean_a is None else self.mean_a / self.plan.slopes.mean_a
 
     @cached_property
     def travel_mm_s(self) -> float | None:
-        """How fast it went, mm/s; None where length or arc time was not told."""
+        """Return the travel speed, mm/s, or None without length or arc time."""
         return self.run.travel_mm_s
 
     @cached_property
     def pool_mm(self) -> float | None:
-        """The pool that current and pace melt, mm, on the plan's own scale: Wells 1952, turned
-        round. None where neither was told.
+        """Return the pool width from current and travel speed, mm, or None.
+
+        Inverted Wells 1952, on the scale of the plan.
         """
         if self.share is None and self.travel_mm_s is None:
             return None
         a, travel = self.plan.section.heat.a, self.plan.travel
         speed = self.travel_mm_s or travel.speed_mm_s
         asked = (self.share or 1.0) * (
-            STANDING + travel.speed_mm_s * travel.pool_width_mm / (4 * a)
+            MIN_SHARE + travel.speed_mm_s * travel.pool_width_mm / (4 * a)
         )
-        return max(0.0, (asked - STANDING) * 4 * a / speed)
+        return max(0.0, (asked - MIN_SHARE) * 4 * a / speed)
 
     @cached_property
     def power_w(self) -> float:
-        """The power that entered the sheet, W."""
+        """Return the power into the metal, W."""
         return net_power_w(self.plan.heat.arc_voltage_v, self.mean_a or self.plan.slopes.mean_a)
 
     @cached_property
     def hot_band_mm(self) -> float:
-        """How wide the sheet passed 450 °C, mm. Adams 1958."""
+        """Return the width above 450 °C, mm.
+
+        Adams 1958.
+        """
         return self.band_mm(HOT_BAND_C)
 
     def band_mm(self, over_c: float) -> float:
-        """How wide the sheet passed a temperature, mm. Adams 1958."""
+        """Return the width above a temperature, mm.
+
+        Adams 1958.
+        """
         speed = self.travel_mm_s or self.plan.travel.speed_mm_s
         wide = self.plan.travel.pool_width_mm if self.pool_mm is None else self.pool_mm
         return _band_mm(self.plan, self.power_w, speed, wide, over_c)
 
     @cached_property
     def cup(self) -> int:
-        """The cup that was used."""
+        """Return the cup number used."""
         return int(self.run.used.cup or self.plan.torch.cup)
 
     @cached_property
     def bore_mm(self) -> float:
-        """Its bore, mm."""
+        """Return the bore of the cup, mm."""
         return bore_mm(self.cup)
 
     @cached_property
     def cover_mm(self) -> float:
-        """How wide it covers, mm. Estimate."""
+        """Return the shielding width, mm.
+
+        Estimate.
+        """
         return cover_mm(self.plan.torch.front_end, self.cup)
 
     @cached_property
     def flow_l_min(self) -> float:
-        """The flow that was set, L/min, or planned."""
-        found = self.run.set.flow_l_min
-        return float(self.plan.gas.flow_l_min if found is None else found)
+        """Return the set or planned flow, L/min."""
+        flow = self.run.set.flow_l_min
+        return float(self.plan.gas.flow_l_min if flow is None else flow)
 
     @cached_property
     def reynolds(self) -> float:
-        """The Reynolds number of its jet."""
+        """Return the Reynolds number of the gas jet."""
         return calculate_reynolds(self.flow_l_min, self.bore_mm)
 
     @cached_property
     def exit_speed_m_s(self) -> float:
-        """How fast it leaves the cup, m/s."""
+        """Return the exit speed of the gas, m/s."""
         return exit_speed_m_s(self.flow_l_min, self.bore_mm)
 
     @cached_property
     def glow_s(self) -> float:
-        """How long the end glows after the arc has stopped, s: the plan's, and where more current
-        burned by the field of that.
+        """Return the glow time of the crater, s.
+
+        It is that of the plan, or of a calculation with the actual current if that is higher.
         """
         plan, heat = (
             self.plan,
@@ -229,15 +255,13 @@ class Actual(Struct, frozen=True, dict=True):
 
     @cached_property
     def covered_s(self) -> float | None:
-        """How long the gas stayed on the end, s: the least of what was held, logged and set; None
-        where none was told.
-        """
-        told = (self.arc.held_s, self.arc.postflow_s, self.run.set.postflow_s)
-        return min((one for one in told if one is not None), default=None)
+        """Return the gas time on the crater, s: the minimum of held, logged and set, or None."""
+        candidates = (self.arc.held_s, self.arc.postflow_s, self.run.set.postflow_s)
+        return min((value_s for value_s in candidates if value_s is not None), default=None)
 
     @cached_property
     def arc_v(self) -> float | None:
-        """The arc's mean voltage as logged, V; None where it was assumed."""
+        """Return the logged mean arc voltage, V, or None."""
         arc = self.arc
         if not self.logged or not arc.energy_kj or not arc.arc_s or not arc.mean_a:
             return None
@@ -246,7 +270,7 @@ class Actual(Struct, frozen=True, dict=True):
 
     @cached_property
     def carbon_rod(self) -> bool | None:
-        """Whether a steel rod went into stainless; None where no rod is fed."""
+        """Return whether a carbon-steel rod was used in stainless, or None without a rod."""
         name = self.run.used.rod or self.plan.filler.rod
         rod = catalogue.load_rods().get(str(name)) if name and name != NO_ROD else None
         return (

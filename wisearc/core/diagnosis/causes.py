@@ -1,9 +1,7 @@
-"""Causes, ranked: each with the evidence for and against it, and the one question that would tell
-the two likeliest apart.
+"""Ranked causes with evidence, and the question that separates the two likeliest.
 
-The weights of the evidence add up, as the logarithms of odds do where pieces of evidence are taken
-one by one (Bayes); what they come to is shared out over the causes that something seen speaks for.
-The weights stand in the catalogue.
+The weights of evidence add up, as logarithms of odds do for independent evidence (Bayes). The sums
+become shares of all causes that an observation supports. The weights are in the catalogue.
 """
 
 from __future__ import annotations
@@ -18,19 +16,19 @@ from ..catalogue.rows import Cause
 from ..reasons import Sentence, Words
 from .signs import SignStrength
 
-# what is told of a piece of evidence weighs so much at least; what puts a cause on the list at all
-# weighs so much
-TOLD_FROM, LISTS_FROM = 0.1, 0.55
-# a cause that is less likely is not listed
+# The minimum weight of evidence that is shown, and the minimum weight that lists a cause.
+MIN_STRENGTH, LISTS_FROM = 0.1, 0.55
+# A less likely cause is not listed.
 LISTED_FROM = 0.02
 MAX_LISTED = 6
-# what a change that was made for a cause and did not mend it takes from it: estimate
+# The weight that a cause loses after a change for it had no effect: estimate.
 TRIED = -1.6
 
 
 class Evidence(Struct, frozen=True):
-    """A piece of evidence: the sign, whether it is there, what it weighs for or against its
-    cause.
+    """A piece of evidence.
+
+    The sign, whether it is present, and its weight for or against the cause.
     """
 
     told: SignStrength
@@ -39,15 +37,13 @@ class Evidence(Struct, frozen=True):
 
     @property
     def words(self) -> Words:
-        """It in words: the sign, or that it was looked for and is not there."""
+        """Return the text of the sign or of its absence."""
         row = catalogue.load_signs()[self.told.key]
         return self.told.words if self.there else Sentence(row.absent, **self.told.figures)
 
 
 class Ranked(Struct, frozen=True):
-    """A cause: how likely it is among all that are listed, 0 to 1; the evidence for and against,
-    weightiest first.
-    """
+    """A cause: its probability among all listed causes, 0 to 1, and its evidence by weight."""
 
     cause: Cause
     weight: float
@@ -56,8 +52,9 @@ class Ranked(Struct, frozen=True):
 
 
 class Asked(Struct, frozen=True):
-    """The question that would tell the two likeliest apart: its sign, how it is asked, which cause
-    a yes and a no would speak for.
+    """The question that separates the two likeliest causes.
+
+    Its sign, its text, and the causes for yes and no.
     """
 
     sign: str
@@ -66,30 +63,43 @@ class Asked(Struct, frozen=True):
     no: str
 
 
-def weigh(cause: Cause, told: Mapping[str, SignStrength]) -> tuple[Evidence, ...]:
-    """The evidence of a cause: a sign that is half there weighs half of either."""
-    found = []
-    for key, (there, absent) in cause.evidence.items():
-        one = told[key]
-        if one.strength is None:
+def weigh(cause: Cause, strengths: Mapping[str, SignStrength]) -> tuple[Evidence, ...]:
+    """Return the evidence of a cause.
+
+    A sign of strength one half adds half of each weight.
+
+    Args:
+        cause: The cause.
+        strengths: The signs of the run.
+    """
+    evidence = []
+    for key, (present, absent) in cause.evidence.items():
+        strength = strengths[key]
+        if strength.strength is None:
             continue
-        weight = there * one.strength + absent * (1 - one.strength)
+        weight = present * strength.strength + absent * (1 - strength.strength)
         if weight:
-            found.append(Evidence(one, one.strength >= 0.5, weight))
-    return tuple(found)
+            evidence.append(Evidence(strength, strength.strength >= 0.5, weight))
+    return tuple(evidence)
 
 
 def rank(
-    told: Mapping[str, SignStrength], tried: Mapping[str, int] | None = None
+    strengths: Mapping[str, SignStrength], tried: Mapping[str, int] | None = None
 ) -> tuple[Ranked, ...]:
-    """The causes of what is seen, likeliest first; none where nothing seen speaks for any.
+    """Rank the causes of the observations.
 
-    Parameters: told, the signs of a run; tried, how often a change was made for a cause and did not
-    mend it. Weights: estimate.
+    The result is empty if no observation supports a cause.
+
+    Args:
+        strengths: The signs of the run.
+        tried: The number of changes without effect for each cause.
+
+    References:
+        Estimate: the weights.
     """
     scored = []
     for cause in catalogue.load_causes().values():
-        evidence = weigh(cause, told)
+        evidence = weigh(cause, strengths)
         if not any(
             e.there and e.weight >= LISTS_FROM and e.told.by == "seen" and _is_bad(e.told.key)
             for e in evidence
@@ -101,26 +111,26 @@ def rank(
         scored.append((score, cause, evidence))
     if not scored:
         return ()
-    most = max(score for score, _, _ in scored)
-    whole = sum(math.exp(score - most) for score, _, _ in scored)
+    maximum = max(score for score, _, _ in scored)
+    total = sum(math.exp(score - maximum) for score, _, _ in scored)
     ranked = sorted(
         (
-            _rank_cause(cause, math.exp(score - most) / whole, evidence)
+            _rank_cause(cause, math.exp(score - maximum) / total, evidence)
             for score, cause, evidence in scored
         ),
-        key=lambda one: -one.weight,
+        key=lambda cause: -cause.weight,
     )
-    return tuple(one for one in ranked if one.weight >= LISTED_FROM)[:MAX_LISTED]
+    return tuple(cause for cause in ranked if cause.weight >= LISTED_FROM)[:MAX_LISTED]
 
 
 def _is_bad(key: str) -> bool:
-    """Whether a sign is something wrong, and not what speaks for all being well."""
+    """Return whether a sign is a defect, not a good observation."""
     return key not in ("front-bright", "back-bright", "even")
 
 
 def _rank_cause(cause: Cause, weight: float, evidence: tuple[Evidence, ...]) -> Ranked:
     telling = sorted(
-        (e for e in evidence if abs(e.weight) >= TOLD_FROM), key=lambda e: -abs(e.weight)
+        (e for e in evidence if abs(e.weight) >= MIN_STRENGTH), key=lambda e: -abs(e.weight)
     )
     return Ranked(
         cause,
@@ -130,19 +140,26 @@ def _rank_cause(cause: Cause, weight: float, evidence: tuple[Evidence, ...]) -> 
     )
 
 
-def choose_question(ranked: tuple[Ranked, ...], told: Mapping[str, SignStrength]) -> Asked | None:
-    """The question that would tell the two likeliest apart best, of those that can be asked and are
-    not answered; None where there is none.
+def choose_question(
+    ranked: tuple[Ranked, ...], strengths: Mapping[str, SignStrength]
+) -> Asked | None:
+    """Return the unanswered question that separates the two likeliest causes best, or None.
+
+    Args:
+        ranked: The causes.
+        strengths: The signs of the run.
     """
     if len(ranked) < 2:
         return None
-    first, second = (one.cause for one in ranked[:2])
+    first, second = (row.cause for row in ranked[:2])
 
     def parts(key: str) -> float:
         (a, b), (c, d) = (of.evidence.get(key, (0.0, 0.0)) for of in (first, second))
         return (a - b) - (c - d)
 
-    open_to = [s for s in catalogue.load_signs().values() if s.ask and told[s.key].strength is None]
+    open_to = [
+        s for s in catalogue.load_signs().values() if s.ask and strengths[s.key].strength is None
+    ]
     best = max(open_to, key=lambda s: abs(parts(s.key)), default=None)
     if best is None or abs(parts(best.key)) < 0.5:
         return None

@@ -1,4 +1,4 @@
-"""The one thing to change for a cause, in figures: what fits the plan, and no caution forbids."""
+"""The possible changes for a cause, in figures, within the plan and its cautions."""
 
 from __future__ import annotations
 
@@ -23,37 +23,38 @@ from ..weld_session.steps import pool_limit_s, taper_s
 from .actual import Actual
 from .signs import CURRENT_GROWS, SignStrength
 
-# a current moves by 5 to 10 % at a time, up by how far the pool is small; down by ten: handbook,
-# common practice
+# The current changes by 5 to 10 % per step, up with the lack of pool width, and down by ten:
+# handbook, common practice.
 UP_SHARE, DOWN_SHARE = (0.05, 0.10), 0.10
-# 10 % of pace and 2 s of gas: handbook, common practice. A gap half of the widest, tacks at 0.7 of
-# the pitch, half of the oxygen, a leg 0.3 mm less: estimates
-PACE_SHARE = 0.10
+# 10 % of travel speed and 2 s of gas: handbook, common practice. Half of the maximum gap, 0.7 of
+# the tack spacing, half of the oxygen, a leg 0.3 mm less: estimates.
+TRAVEL_SPEED_SHARE = 0.10
 POSTFLOW_S = 2.0
 FIT_SHARE = 0.5
 TACK_SHARE = 0.7
 PURGE_SHARE, MIN_PURGE_PPM = 0.5, 20.0
 LEG_MM, MIN_LEG_MM = 0.3, 0.5
-# a run of a hand without shifting the stance, and of a seam before it is let cool: estimates
+# The maximum length without a change of stance, and the length before a cooling pause: estimates.
 STANCE_MM, RUN_MM = 80.0, 50.0
 STICKOUT_MM = 2.0
-# the least that is worth moving a flow or a stick-out by; what was set or held so little short is
-# as planned; a taper so near is long enough, and is made so much longer where
-# it cracked all the same: estimates, about what is read off a gauge, a rule, a clock
+# The minimum useful change of a flow or a stick-out; the tolerance of set and hold times; the ratio
+# for a sufficient down-slope, and the factor after a crack: estimates, about the reading error of a
+# gauge, a rule and a clock.
 FLOW_SHARE, MIN_STICKOUT_MM, SET_SHORT_S, HELD_SHORT_S = 0.15, 0.4, 0.25, 0.5
 FLOW_OFF_SHARE, TAPER_ENOUGH, TAPER_LONGER = 0.10, 0.9, 1.5
-# what was set or done so far off what was planned is put right first: estimate, 8 % of current, 13
-# % of pace
+# A larger deviation from the plan is corrected first: estimate, 8 % of current, 13 % of travel
+# speed.
 OFF = 0.3
-# the caution of a weld metal that hardens
+# The caution of a weld metal that hardens.
 HARD = "martensite"
 PAST = "This goes beyond the plan's calculation. The result on the metal counts for more."
 
 
 class Move(Struct, frozen=True):
-    """What is moved: from and to as figures of a kind of quantity, or names; the joint's keys that
-    do it, as plain data ("pins.key" one of its pins; None releases); more figures for its words. A
-    move of the hand or of the machine back to what was planned has no keys.
+    """One move: start and end as figures of a kind of quantity, or as names.
+
+    `sets` has the keys of the joint as plain data ("pins.key" is a manual answer; None removes a
+    key). A return to the plan has no keys. `more` has further figures of the text.
     """
 
     before: Any
@@ -64,9 +65,10 @@ class Move(Struct, frozen=True):
 
 
 class Change(Struct, frozen=True):
-    """A change that can be made: its code, the key it moves, the cause it is for, from, to and
-    their kind of quantity, its words, what to look for, the plan it makes; what is said of it
-    besides ("": nothing); the joint's keys that make it, with those that hold the rest as it was.
+    """A possible change: code, key, cause, move, text, observation to make, and the resulting plan.
+
+    `said` is an additional text or "". `sets` has the keys of the joint, with those that keep all
+    other values.
     """
 
     code: str
@@ -81,7 +83,7 @@ class Change(Struct, frozen=True):
 
 
 class Refused(Struct, frozen=True):
-    """A change that a caution forbids: its words, and the caution."""
+    """A change that a caution forbids: its text, and the caution."""
 
     code: str
     words: Words
@@ -89,50 +91,61 @@ class Refused(Struct, frozen=True):
 
 
 def list_changes(
-    cause: str, actual: Actual, told: Mapping[str, SignStrength]
+    cause: str, actual: Actual, strengths: Mapping[str, SignStrength]
 ) -> Iterator[Change | Refused]:
-    """The changes for a cause that fit a run, in the order they are tried; those that a caution
-    forbids say so.
+    """Return the changes for a cause in the order to try.
+
+    A forbidden change has its caution.
+
+    Args:
+        cause: Key of the cause.
+        actual: The run.
+        strengths: Its signs.
     """
     for code in catalogue.load_causes()[cause].changes:
-        move = _MOVES[code](actual, told)
+        move = _MOVES[code](actual, strengths)
         if move is not None:
             yield _build_change(code, cause, move, actual)
 
 
 def _build_change(code: str, cause: str, move: Move, actual: Actual) -> Change | Refused:
     row = catalogue.read_changes()[code]
-    words = Sentence(row.words, **_format_places(move))
+    wording = Sentence(row.words, **_format_places(move))
     if not move.sets:
-        return Change(code, row.key, cause, move, words, row.watch)
+        return Change(code, row.key, cause, move, wording, row.watch)
     plan, caution = evaluate_change(actual, move.sets, row)
     if caution is not None:
-        return Refused(code, words, caution)
+        return Refused(code, wording, caution)
     past = plan is not None and any(c.code in row.despite for c in plan.cautions)
-    said = " ".join(one for one in (PAST if past else "", actual.held.said) if one)
+    text = " ".join(part for part in (PAST if past else "", actual.held.description) if part)
     return Change(
-        code, row.key, cause, move, words, row.watch, plan, said, actual.held.beside(move.sets)
+        code, row.key, cause, move, wording, row.watch, plan, text, actual.held.with_held(move.sets)
     )
 
 
 def evaluate_change(
     actual: Actual, sets: JsonObject, row: ReadChange | None = None
 ) -> tuple[Plan | None, Caution | None]:
-    """The plan that a change makes, and the first caution that forbids it: one that did not stand
-    before and is not one of those it is made despite, or one that it is never made against; or
-    None.
+    """Return the plan with a change, and the first caution that forbids it or None.
+
+    A caution forbids the change if it is new and not tolerated, or if it always forbids it.
+
+    Args:
+        actual: The run.
+        sets: The keys of the change.
+        row: The change, or None.
     """
-    plan = actual.planned_with(actual.held.beside(sets))
+    plan = actual.planned_with(actual.held.with_held(sets))
     if isinstance(plan, InputError):
         return None, Caution("stop", "cannot-be", "joint", Sentence("{why}", why=str(plan)))
     despite, against = (row.despite, row.against) if row else ((), ())
 
-    def forbids(one: Caution) -> bool:
-        if one.level == "note" or (one.code in despite and one.level != "stop"):
+    def forbids(caution: Caution) -> bool:
+        if caution.level == "note" or (caution.code in despite and caution.level != "stop"):
             return False
-        return one.code in against or one.code not in actual.stand_today
+        return caution.code in against or caution.code not in actual.current_cautions
 
-    return plan, next((one for one in plan.cautions if forbids(one)), None)
+    return plan, next((caution for caution in plan.cautions if forbids(caution)), None)
 
 
 def _format_places(move: Move) -> dict[str, Filled]:
@@ -142,14 +155,14 @@ def _format_places(move: Move) -> dict[str, Filled]:
     return {"from": of(move.before), "to": of(move.after), **move.more}
 
 
-def _get_strength(told: Mapping[str, SignStrength], *keys: str) -> float:
-    return max((told[key].strength or 0.0 for key in keys), default=0.0)
+def _get_strength(strengths: Mapping[str, SignStrength], *keys: str) -> float:
+    return max((strengths[key].strength or 0.0 for key in keys), default=0.0)
 
 
 def _move_to_plan(
     actual: Actual, key: str, planned: float, quantity: str, off: Callable[[float], bool]
 ) -> Move | None:
-    """Back to what was planned, where what was set is off it."""
+    """Return a move back to the plan if the set value is outside the tolerance."""
     done = getattr(actual.run.set, key)
     if done is None or not off(done):
         return None
@@ -157,8 +170,8 @@ def _move_to_plan(
     return Move(done, planned, quantity, {}, more)
 
 
-def _set_as_planned(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
-    if _get_strength(told, "amps-over", "amps-under") < OFF:
+def _set_as_planned(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
+    if _get_strength(strengths, "amps-over", "amps-under") < OFF:
         return None
     wanted, got = actual.plan.slopes.mean_a, actual.mean_a or 0.0
     if actual.logged:
@@ -173,17 +186,18 @@ def _set_as_planned(actual: Actual, told: Mapping[str, SignStrength]) -> Move | 
     )
 
 
-def _plan_travel_speed(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
-    if _get_strength(told, "pace-fast", "pace-slow") < OFF:
+def _plan_travel_speed(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
+    if _get_strength(strengths, "pace-fast", "pace-slow") < OFF:
         return None
     return Move(actual.travel_mm_s, actual.plan.travel.speed_mm_s, "speed")
 
 
 def _change_current(share: float) -> Callable[[Actual, Mapping[str, SignStrength]], Move | None]:
-    def move(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
+    def move(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
         plan = actual.plan
         by = (
-            UP_SHARE[0] + (UP_SHARE[1] - UP_SHARE[0]) * _get_strength(told, "pool-small", "cold")
+            UP_SHARE[0]
+            + (UP_SHARE[1] - UP_SHARE[0]) * _get_strength(strengths, "pool-small", "cold")
             if share > 0
             else share
         )
@@ -204,28 +218,28 @@ def _change_current(share: float) -> Callable[[Actual, Mapping[str, SignStrength
 def _change_travel_speed(
     share: float,
 ) -> Callable[[Actual, Mapping[str, SignStrength]], Move | None]:
-    def move(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
+    def move(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
         now = actual.plan.travel.speed_mm_s
         to = round(now * (1 + share), 2)
-        # the current stays: the plan's own would follow the pace
-        key, own = (
+        # Keep the current: the plan would change it with the travel speed.
+        key, planned = (
             ("pins.peak_a", actual.plan.pulse.peak_a)
             if actual.plan.pulse.pulsed
             else ("pins.current_a", actual.plan.current.steady_a)
         )
-        return Move(now, to, "speed", {"travel_mm_s": to, key: own})
+        return Move(now, to, "speed", {"travel_mm_s": to, key: planned})
 
     return move
 
 
-def _plan_postflow(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
+def _plan_postflow(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
     planned = actual.plan.gas.postflow_s
     return _move_to_plan(
         actual, "postflow_s", planned, "seconds", lambda s: s < planned - SET_SHORT_S
     )
 
 
-def _hold_still(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
+def _hold_still(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
     held, planned = actual.arc.held_s, actual.plan.gas.postflow_s
     if held is None:
         held = actual.arc.postflow_s
@@ -234,14 +248,14 @@ def _hold_still(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None
     )
 
 
-def _lengthen_postflow(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
-    """So much longer, and no less than today's rules ask of a plan that was kept by older ones."""
+def _lengthen_postflow(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
+    """Lengthen the post-flow, to the current minimum at least if an older plan was shorter."""
     now = actual.plan.gas.postflow_s
     to = max(now + POSTFLOW_S, actual.today.gas.postflow_s if actual.today else 0.0)
     return Move(now, to, "seconds", {"pins.postflow_s": to})
 
 
-def _plan_cup(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
+def _plan_cup(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
     used, planned = actual.run.used.cup, actual.plan.torch.cup
     if used is None or used >= planned:
         return None
@@ -250,8 +264,8 @@ def _plan_cup(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
     )
 
 
-def _shorten_stickout(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
-    """No shorter than the joint lets the cup come near."""
+def _shorten_stickout(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
+    """Shorten the stick-out, within the reach of the joint."""
     torch, free = actual.plan.torch, actual.planned_with({"pins.stickout_mm": None})
     if isinstance(free, InputError):
         return None
@@ -263,13 +277,13 @@ def _shorten_stickout(actual: Actual, told: Mapping[str, SignStrength]) -> Move 
     )
 
 
-def _fit_lens(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
+def _fit_lens(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
     if actual.plan.torch.front_end == "gas-lens":
         return None
     return Move(actual.plan.torch.front_end, "gas-lens", "word", {"pins.front_end": "gas-lens"})
 
 
-def _fit_larger_cup(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
+def _fit_larger_cup(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
     torch = actual.plan.torch
     bigger = next((cup for cup in sorted(catalogue.load_cups()) if cup > torch.cup), None)
     if bigger is None:
@@ -284,7 +298,7 @@ def _fit_larger_cup(actual: Actual, told: Mapping[str, SignStrength]) -> Move | 
     return Move(torch.cup, bigger, "count", sets, more)
 
 
-def _plan_flow(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
+def _plan_flow(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
     planned = actual.plan.gas.flow_l_min
     return _move_to_plan(
         actual, "flow_l_min", planned, "flow", lambda q: abs(q / planned - 1) > FLOW_OFF_SHARE
@@ -292,18 +306,21 @@ def _plan_flow(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
 
 
 def _change_flow(sign: int) -> Callable[[Actual, Mapping[str, SignStrength]], Move | None]:
-    def move(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
+    def move(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
         torch, now = actual.plan.torch, actual.plan.gas.flow_l_min
-        own = flow_l_min(REYNOLDS[torch.front_end, "full"], bore_mm(torch.cup))
+        full_l_min = flow_l_min(REYNOLDS[torch.front_end, "full"], bore_mm(torch.cup))
         to = round(
-            min(own, (1 - FLOW_SHARE) * now) if sign < 0 else max(own, (1 + FLOW_SHARE) * now), 1
+            min(full_l_min, (1 - FLOW_SHARE) * now)
+            if sign < 0
+            else max(full_l_min, (1 + FLOW_SHARE) * now),
+            1,
         )
         return Move(now, to, "flow", {"pins.flow_l_min": to})
 
     return move
 
 
-def _refit_gap(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
+def _refit_gap(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
     gap = actual.run.used.gap_mm
     gap = actual.plan.section.gap_mm if gap is None else gap
     to = round(FIT_SHARE * actual.plan.fit_up.max_gap_mm, 2)
@@ -311,7 +328,7 @@ def _refit_gap(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
 
 
 def _change_pulse(pattern: str) -> Callable[[Actual, Mapping[str, SignStrength]], Move | None]:
-    def move(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
+    def move(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
         rows = catalogue.load_pulse_patterns()
         if actual.plan.pulse.school == pattern:
             return None
@@ -323,14 +340,14 @@ def _change_pulse(pattern: str) -> Callable[[Actual, Mapping[str, SignStrength]]
     return move
 
 
-def _plan_tacks(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
+def _plan_tacks(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
     set_, planned = actual.arc.tacks, actual.plan.tacks.count
     if not set_ or set_ >= planned:
         return None
     return Move(set_, planned, "count", {}, {"seen": f"{set_:g}", "planned": f"{planned}"})
 
 
-def _add_tacks(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
+def _add_tacks(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
     if actual.plan.section.all_round:
         return None
     now = actual.plan.tacks.pitch_mm
@@ -339,16 +356,17 @@ def _add_tacks(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
 
 
 def _back(*wanted: str) -> Callable[[Actual, Mapping[str, SignStrength]], Move | None]:
-    """Another cover of the back: the first that has one of the traits wanted, where what is there
-    has none of them.
+    """Choose another root cover.
+
+    The first with one of the target traits, unless the present one has any.
     """
 
-    def move(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
+    def move(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
         now = catalogue.back_covers().get(actual.plan.back.cover)
-        if now is None or any(now.has(one) for one in wanted):
+        if now is None or any(now.has(trait) for trait in wanted):
             return None
         for cover in catalogue.back_covers().values():
-            if any(cover.has(one) for one in wanted):
+            if any(cover.has(trait) for trait in wanted):
                 sets = {"back": cover.key}
                 _, caution = evaluate_change(actual, sets)
                 if caution is None:
@@ -358,11 +376,11 @@ def _back(*wanted: str) -> Callable[[Actual, Mapping[str, SignStrength]], Move |
     return move
 
 
-def _cover_both_sides(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
+def _cover_both_sides(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
     return Move("", "", "word") if actual.plan.back.barred else None
 
 
-def _purge_longer(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
+def _purge_longer(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
     purge = actual.plan.back.purge
     if purge is None or not actual.plan.back.purged or purge.target_ppm <= MIN_PURGE_PPM:
         return None
@@ -370,20 +388,20 @@ def _purge_longer(actual: Actual, told: Mapping[str, SignStrength]) -> Move | No
     return Move(purge.target_ppm, to, "ppm", {TARGET_KEY: to})
 
 
-def _wait_for_the_meter(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
+def _wait_for_the_meter(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
     read = actual.run.purge.at_arc_ppm if actual.run.purge else None
     target = actual.plan.back.purge.target_ppm if actual.plan.back.purge else None
     return None if target is None or read is None or read <= target else Move(read, target, "ppm")
 
 
-def _lengthen_taper(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
+def _lengthen_taper(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
     wanted, did = taper_s(actual.plan), actual.arc.taper_s
     if did is None or did < TAPER_ENOUGH * wanted:
         return Move(round(did, 1) if did is not None else "at once", wanted, "seconds")
     return Move(round(did, 1), round(TAPER_LONGER * did, 1), "seconds")
 
 
-def _reduce_leg(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
+def _reduce_leg(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
     now = actual.plan.filler.leg_mm
     to = None if now is None else round(max(MIN_LEG_MM, now - LEG_MM), 2)
     return (
@@ -391,7 +409,7 @@ def _reduce_leg(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None
     )
 
 
-def _use_right_rod(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
+def _use_right_rod(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
     used = actual.run.used.rod or actual.plan.filler.rod
     if not actual.carbon_rod:
         return None
@@ -404,7 +422,7 @@ def _use_right_rod(actual: Actual, told: Mapping[str, SignStrength]) -> Move | N
 def _change_technique(
     to: Callable[[Actual], tuple[Any, str]] = lambda actual: ("", "word"),
 ) -> Callable[[Actual, Mapping[str, SignStrength]], Move | None]:
-    def move(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
+    def move(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
         after, quantity = to(actual)
         return Move("", after, quantity)
 
@@ -412,24 +430,22 @@ def _change_technique(
 
 
 def _change_aim(unlike: bool) -> Callable[[Actual, Mapping[str, SignStrength]], Move | None]:
-    """Where the arc is aimed: at the thick side where there is one, else in from the edge."""
+    """Move the aim: to the thick side, or away from the edge."""
 
-    def move(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
-        return Move("", "", "word") if bool(told["unlike"].strength) == unlike else None
+    def move(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
+        return Move("", "", "word") if bool(strengths["unlike"].strength) == unlike else None
 
     return move
 
 
-def _use_tougher_rod(actual: Actual, told: Mapping[str, SignStrength]) -> Move | None:
-    """Another rod where this one makes a weld metal that hardens: the first of those open that does
-    not.
-    """
-    if HARD not in actual.stand_today:
+def _use_tougher_rod(actual: Actual, strengths: Mapping[str, SignStrength]) -> Move | None:
+    """Choose the first rod whose weld metal does not harden, if the present one does."""
+    if HARD not in actual.current_cautions:
         return None
     for other in actual.plan.filler.others:
         rod = other.sets.get("filler")
         plan = None if rod in (None, "none") else evaluate_change(actual, {"filler": rod})[0]
-        if plan is not None and HARD not in {one.code for one in plan.cautions}:
+        if plan is not None and HARD not in {caution.code for caution in plan.cautions}:
             return Move(actual.plan.filler.rod or "none", rod, "word", {"filler": rod})
     return None
 
@@ -439,8 +455,8 @@ _MOVES: Mapping[str, Callable[[Actual, Mapping[str, SignStrength]], Move | None]
     "pace-as-planned": _plan_travel_speed,
     "amps-up": _change_current(1),
     "amps-down": _change_current(-DOWN_SHARE),
-    "slower": _change_travel_speed(-PACE_SHARE),
-    "faster": _change_travel_speed(PACE_SHARE),
+    "slower": _change_travel_speed(-TRAVEL_SPEED_SHARE),
+    "faster": _change_travel_speed(TRAVEL_SPEED_SHARE),
     "pulse-cold": _change_pulse("slow-cold"),
     "postflow-as-planned": _plan_postflow,
     "hold-still": _hold_still,

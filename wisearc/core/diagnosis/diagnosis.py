@@ -1,6 +1,4 @@
-"""A reading: the verdict on what came out, the causes behind it, the one change, what would be
-tried after it.
-"""
+"""The diagnosis: the verdict, the causes, the one change and the next candidates."""
 
 from __future__ import annotations
 
@@ -14,7 +12,7 @@ from .. import catalogue
 from ..plan.plan import Plan
 from ..quantities import Quantity
 from ..reasons import Care, Caution, Filled, Note, Sentence, Words
-from ..run.inspection import NOTHING_SEEN
+from ..run.inspection import EMPTY_INSPECTION
 from ..run.quality import find_observed
 from ..run.run import Run
 from ..run.verification import judge_run
@@ -25,19 +23,19 @@ from .causes import Asked, Ranked, choose_question, rank
 from .changes import Change, Refused, evaluate_change, list_changes
 from .signs import SignStrength, list_signs
 
-# so many more changes are listed
+# The maximum number of further changes.
 MAX_OTHER_CAUSES = 3
-# a log's arc time and what was written down differ by so much at most; its currents and rates from
-# the plan's: estimates
+# The tolerances between log and record: arc time, then currents and frequencies: estimates.
 LOG_TIME, LOG_FACTOR = 1.4, 2.0
-# a run back from a change goes half of the way
+# A reversal of the last change goes half of the way.
 BACK_SHARE, HALF_DIGITS = 0.5, 2
-BACK_SAID = "This reverses the last change."
+REVERSAL_TEXT = "This reverses the last change."
 
 
 class Before(Struct, frozen=True):
-    """What was changed before a run, by reading the one before it: the cause it was for, its code,
-    key, from, to; whether what it was for came again; whether no run lies between.
+    """A change before a run, from the diagnosis of the run before.
+
+    Cause, code, key, start, end, whether the problem recurred, and whether no run is between.
     """
 
     cause: str
@@ -50,9 +48,10 @@ class Before(Struct, frozen=True):
 
 
 class Reading(Struct, frozen=True):
-    """What a run says: the verdict and why; the causes, likeliest first; the one change or None;
-    what would be tried after it; the question that would tell more; what is to be said besides:
-    what does not go together, what is not believed, what a caution forbids; every sign.
+    """A diagnosis.
+
+    Verdict and reason, causes by probability, the one change or None, the next candidates, the
+    question, further remarks (contradictions, doubts, forbidden changes) and all signs.
     """
 
     verdict: str
@@ -66,27 +65,32 @@ class Reading(Struct, frozen=True):
 
 
 def diagnose_run(run: Run, plan: Plan, shop: Shop, before: Sequence[Before] = ()) -> Reading:
-    """Read a run against its plan.
+    """Diagnose a run against its plan.
 
-    Parameters: run, with what was seen where it was looked at closer;
-    before, what was changed before it, oldest first. Handbook's table of what is seen: common
-    practice; weights: estimate.
+    Args:
+        run: The run, with its inspection if there is one.
+        plan: The plan.
+        shop: The shop.
+        before: The changes before the run, oldest first.
+
+    References:
+        Handbook, table of observations: common practice. The weights are estimates.
     """
     doubt = log_doubt(run, plan)
     actual = Actual(plan, replace(run, arc=None) if doubt else run, shop)
-    told = list_signs(actual)
+    strengths = list_signs(actual)
     quality = judge_run(find_observed(run), plan)
     tried: dict[str, int] = {}
-    for one in before:
-        if one.again:
-            tried[one.cause] = tried.get(one.cause, 0) + 1
-    causes = () if not quality.has_fault else rank(told, tried)
-    change, also, refused = _choose_changes(causes, actual, told, before)
+    for attempt in before:
+        if attempt.again:
+            tried[attempt.cause] = tried.get(attempt.cause, 0) + 1
+    causes = () if not quality.has_fault else rank(strengths, tried)
+    change, also, refused = _choose_changes(causes, actual, strengths, before)
     cautions = tuple(
         c
         for c in (
             doubt,
-            *_check_contrary_signs(told),
+            *_check_contrary_signs(strengths),
             _check_tint_table(run, plan),
             *map(_build_refusal, refused),
         )
@@ -98,15 +102,20 @@ def diagnose_run(run: Run, plan: Plan, shop: Shop, before: Sequence[Before] = ()
         causes,
         change,
         also,
-        choose_question(causes, told),
+        choose_question(causes, strengths),
         cautions,
-        told,
+        strengths,
     )
 
 
 def log_doubt(run: Run, plan: Plan) -> Caution | None:
-    """Why the log that goes with a run may be another joint's, so that none of its figures is used:
-    estimates.
+    """Return a caution if the log may belong to another joint, so that its figures are not used.
+
+    Estimates.
+
+    Args:
+        run: The run.
+        plan: The plan.
     """
     arc, time = run.arc, run.measured.arc_time_s
     if arc is None or not arc.logged:
@@ -121,83 +130,84 @@ def log_doubt(run: Run, plan: Plan) -> Caution | None:
             LOG_FACTOR,
         ),
     )
-    for logged, known, quantity, most in pairs:
-        if logged and known and not 1 / most <= logged / known <= most:
-            words = (
+    for logged, known, quantity, maximum in pairs:
+        if logged and known and not 1 / maximum <= logged / known <= maximum:
+            text = (
                 "The log shows {l}, but {k} is recorded or planned. It may belong to another "
                 "joint, so none of its figures is used."
             )
             return Care(
                 "log-of-another",
                 "log",
-                words,
+                text,
                 l=Quantity(logged, quantity),
                 k=Quantity(known, quantity),
             )
     return None
 
 
-def _check_contrary_signs(told: Mapping[str, SignStrength]) -> list[Caution]:
+def _check_contrary_signs(strengths: Mapping[str, SignStrength]) -> list[Caution]:
     return [
         Care("observations-contradict", "seen", "{w}", w=c.words)
         for c in catalogue.load_contraries()
-        if _has_both(told, c.first, c.second)
+        if _has_both(strengths, c.first, c.second)
     ]
 
 
 def has_tint_table(plan: Plan) -> bool:
-    """Whether the tints of heat are tabled for what a plan joins: published for 304-type stainless
-    alone.
+    """Return whether the heat-tint table applies to the metals.
+
+    Published for 304-type stainless only.
     """
     return all(metal is not None and metal.has("tints_tabled") for metal in plan.metals)
 
 
 def _check_tint_table(run: Run, plan: Plan) -> Caution | None:
-    seen = run.seen or NOTHING_SEEN
-    if has_tint_table(plan) or not (seen.front_tint or seen.back_tint):
+    inspection = run.seen or EMPTY_INSPECTION
+    if has_tint_table(plan) or not (inspection.front_tint or inspection.back_tint):
         return None
-    words = "This metal has no table of tints by temperature. Only their sequence is used."
-    return Note("tints-not-tabled", "seen", words)
+    text = "This metal has no table of tints by temperature. Only their sequence is used."
+    return Note("tints-not-tabled", "seen", text)
 
 
-def _build_refusal(one: Refused) -> Caution:
-    words = "Not proposed: {c}. {w}"
-    return Note("change-forbidden", "change", words, c=one.words, w=one.caution.sentence)
+def _build_refusal(refused: Refused) -> Caution:
+    text = "Not proposed: {c}. {w}"
+    return Note("change-forbidden", "change", text, c=refused.words, w=refused.caution.sentence)
 
 
-def _has_both(told: Mapping[str, SignStrength], first: str, second: str) -> bool:
-    return all((told[key].strength or 0.0) >= 0.5 for key in (first, second))
+def _has_both(strengths: Mapping[str, SignStrength], first: str, second: str) -> bool:
+    return all((strengths[key].strength or 0.0) >= 0.5 for key in (first, second))
 
 
 def _choose_changes(
     causes: Sequence[Ranked],
     actual: Actual,
-    told: Mapping[str, SignStrength],
+    strengths: Mapping[str, SignStrength],
     before: Sequence[Before],
 ) -> tuple[Change | None, tuple[Change, ...], tuple[Refused, ...]]:
-    """The one change, of the likeliest cause that has one; the next of each; what was forbidden on
-    the way.
-    """
+    """Return the one change of the likeliest cause, the next candidates, and forbidden changes."""
     first: Change | None = None
     after: list[Change] = []
     refused: list[Refused] = []
-    done = {one.code for one in before if one.again and one.key == "hand"}
-    for found in (one for ranked in causes for one in list_changes(ranked.cause.key, actual, told)):
-        if isinstance(found, Refused):
-            refused.append(found)
-        elif found.code in {one.code for one in (first, *after) if one}:
+    done = {attempt.code for attempt in before if attempt.again and attempt.key == "hand"}
+    for change in (
+        change for ranked in causes for change in list_changes(ranked.cause.key, actual, strengths)
+    ):
+        if isinstance(change, Refused):
+            refused.append(change)
+        elif change.code in {item.code for item in (first, *after) if item}:
             continue
-        elif first is None and found.code not in done:
-            first = _halve_reversal(found, actual, before)
+        elif first is None and change.code not in done:
+            first = _halve_reversal(change, actual, before)
         else:
-            after.append(found)
+            after.append(change)
         if first is not None and len(after) >= MAX_OTHER_CAUSES:
             break
     return first, tuple(after), tuple(refused)
 
 
 def _halve_reversal(change: Change, actual: Actual, before: Sequence[Before]) -> Change:
-    """A change that goes back on what was just tried says so, and goes half of the way."""
+    """Return a change that reverses the last one at half of its size, with a text."""
     last, move = before[-1] if before else None, change.move
     if last is None or not last.just:
         return change
@@ -209,7 +219,7 @@ def _halve_reversal(change: Change, actual: Actual, before: Sequence[Before]) ->
             for code in (last.code, change.code)
         ]
         return (
-            replace(change, said=BACK_SAID)
+            replace(change, said=REVERSAL_TEXT)
             if ways[1] and ways[0] == _get_opposite(ways[1])
             else change
         )
@@ -217,30 +227,30 @@ def _halve_reversal(change: Change, actual: Actual, before: Sequence[Before]) ->
         return change
     half = round((last.before + last.after) * BACK_SHARE, HALF_DIGITS)
     keys = [key for key, value in move.sets.items() if value == move.after]
-    said = f"{BACK_SAID[:-1]}. Go half of the way: the best value lies between."
+    text = f"{REVERSAL_TEXT[:-1]}. Go half of the way: the best value lies between."
     if not keys:
-        return replace(change, said=said)
+        return replace(change, said=text)
     sets = {**move.sets, **dict.fromkeys(keys, half)}
     row = catalogue.read_changes()[change.code]
     plan, forbidden = evaluate_change(actual, sets, row)
     if forbidden is not None:
-        return replace(change, said=BACK_SAID)
-    words, held = Sentence(row.words, **_list_places(change, half)), actual.held
-    said = f"{said} {held.said}".strip()
+        return replace(change, said=REVERSAL_TEXT)
+    wording, held = Sentence(row.words, **_list_places(change, half)), actual.held
+    text = f"{text} {held.description}".strip()
     return replace(
         change,
         move=replace(move, after=half, sets=sets),
-        words=words,
-        said=said,
+        words=wording,
+        said=text,
         plan=plan,
-        sets=held.beside(sets),
+        sets=held.with_held(sets),
     )
 
 
-def _get_opposite(way: str) -> str:
-    """The opposite of what a change comes to: "less heat" of "more heat"."""
-    much, _, of = way.partition(" ")
-    return f"{'less' if much == 'more' else 'more'} {of}"
+def _get_opposite(direction: str) -> str:
+    """Return the opposite of an effect, for example "less heat" of "more heat"."""
+    amount, _, of = direction.partition(" ")
+    return f"{'less' if amount == 'more' else 'more'} {of}"
 
 
 def _list_places(change: Change, half: float) -> dict[str, Filled]:
@@ -253,5 +263,10 @@ def _list_places(change: Change, half: float) -> dict[str, Filled]:
 
 
 def apply_change(change: Change, plan: Plan) -> dict[str, Json]:
-    """The joint's data of a plan with a change made in it."""
+    """Return the joint data of a plan with a change.
+
+    Args:
+        change: The change.
+        plan: The plan.
+    """
     return change_joint_data(plan.joint, change.sets)

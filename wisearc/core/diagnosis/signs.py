@@ -1,8 +1,7 @@
-"""What is told of a run, sign by sign: how strongly each is there, from 0 to 1, or None where
-nobody looked; and its figures.
+"""The strength of each sign of a run, from 0 to 1, or None if unknown, with its figures.
 
-What is seen is there or not. What is reckoned grows from nothing to all between two ends, both an
-estimate: about where the trade would shrug, and where it would not weld on.
+An observation is present or absent. A calculated sign grows between two ends, both estimates: about
+the limits of indifference and of rejection in the trade.
 """
 
 from __future__ import annotations
@@ -19,17 +18,22 @@ from ..plan.shielding.back import STRAW_C
 from ..plan.shielding.gas import get_turbulence_limit
 from ..quantities import Quantity
 from ..reasons import Sentence, Words
-from ..run.closest_look import find_colour, find_flaws, find_look, is_oxidised
-from ..run.inspection import BRIGHT, NOTHING_SEEN, TINTED
+from ..run.inspection import BRIGHT, EMPTY_INSPECTION, TINTED
+from ..run.latest_inspection import find_bead_surface, find_colour, find_flaws, is_oxidised
 from ..weld_session.steps import pool_limit_s, taper_s
 from .actual import Actual, planned_band_mm
 
 LONG_SEAM_MM = 150.0
-# a tight arc is 9 to 12 V: common practice
+# A tight arc has 9 to 12 V: common practice.
 TIGHT_V = 12.0
-# from where to where a sign grows from nothing to all: estimates
-POOL_GROWS, CURRENT_GROWS, PACE_GROWS = (0.05, 0.22), (0.05, 0.15), (0.08, 0.25)
-COVER_GROWS, GAP_GROWS, JET_GROWS, FAR_GROWS = (0.0, 0.3), (-0.1, 0.3), (-0.12, 0.05), (-0.05, 0.15)
+# The ends between which a sign grows from zero to one: estimates.
+POOL_GROWS, CURRENT_GROWS, TRAVEL_SPEED_GROWS = (0.05, 0.22), (0.05, 0.15), (0.08, 0.25)
+COVER_GROWS, GAP_GROWS, JET_GROWS, DISTANCE_GROWS = (
+    (0.0, 0.3),
+    (-0.1, 0.3),
+    (-0.12, 0.05),
+    (-0.05, 0.15),
+)
 SLOW_GROWS, LESS_GROWS, TAPER_GROWS = (-0.02, 0.2), (0.2, 0.5), (0.15, 0.6)
 BEAD_GROWS, VOLTS_GROWS, TACKS_GROWS, BAND_GROWS = (
     (0.15, 0.5),
@@ -38,13 +42,14 @@ BEAD_GROWS, VOLTS_GROWS, TACKS_GROWS, BAND_GROWS = (
     (0.15, 0.5),
 )
 LATE_GROWS, GLOW_GROWS_S, AIR_GROWS = (0.0, 1.0), (-1.0, 1.5), (0.1, 1.2)
-# the tint that a band is measured to
+# The tint at which the width is measured.
 BAND_TINT = "pale-straw"
 
 
 class SignStrength(Struct, frozen=True):
-    """A sign of a run: how strongly it is there, 0 to 1, or None where it is not known; the figures
-    it is told with; whether it is "seen", "set", "log" or the "plan"'s.
+    """A sign of a run.
+
+    Strength 0 to 1 or None, its figures, and its origin ("seen", "set", "log" or "plan").
     """
 
     key: str
@@ -54,12 +59,16 @@ class SignStrength(Struct, frozen=True):
 
     @property
     def words(self) -> Words:
-        """It in words."""
+        """Return the text of the sign."""
         return Sentence(catalogue.load_signs()[self.key].words, **self.figures)
 
 
 def interpolate_strength(value: float, ends: tuple[float, float]) -> float:
-    """From 0 to 1 in a straight line between two ends. By definition.
+    """Interpolate linearly between two ends, from 0 to 1, by definition.
+
+    Args:
+        value: The value.
+        ends: The values for 0 and 1.
 
     >>> interpolate_strength(0.1, (0.0, 0.4))
     0.25
@@ -71,30 +80,34 @@ def interpolate_strength(value: float, ends: tuple[float, float]) -> float:
 
 
 def list_signs(actual: Actual) -> dict[str, SignStrength]:
-    """Every sign of a run, by key. What was told by an answer of the welder's stands before what
-    follows from the rest.
+    """Return every sign of a run by key.
+
+    An answer of the welder overrides a derived sign.
     """
-    found = {one.key: one for one in (*_list_seen_signs(actual), *_list_calculated_signs(actual))}
-    for key, answer in ((actual.run.seen or NOTHING_SEEN).told or {}).items():
-        found[key] = SignStrength(key, float(answer))
-    return found
+    strengths = {
+        strength.key: strength
+        for strength in (*_list_seen_signs(actual), *_list_calculated_signs(actual))
+    }
+    for key, answer in ((actual.run.seen or EMPTY_INSPECTION).told or {}).items():
+        strengths[key] = SignStrength(key, float(answer))
+    return strengths
 
 
 def _list_seen_signs(actual: Actual) -> Iterator[SignStrength]:
-    run, seen = actual.run, actual.run.seen or NOTHING_SEEN
-    found, look, coupon = find_flaws(run), find_look(run), run.coupon
-    ripple = seen.ripple
-    faults, looked = set(found or ()), found is not None
+    run, inspection = actual.run, actual.run.seen or EMPTY_INSPECTION
+    flaws, surface, coupon = find_flaws(run), find_bead_surface(run), run.coupon
+    ripple = inspection.ripple
+    faults, is_inspected = set(flaws or ()), flaws is not None
 
     for sign in catalogue.load_signs().values():
         if sign.flaw:
-            unsaid = None if sign.missed or not looked else 0.0
+            unsaid = None if sign.missed or not is_inspected else 0.0
             yield SignStrength(sign.key, 1.0 if sign.flaw in faults else unsaid)
-    yield SignStrength("even", 1.0 if ripple == "even" or look == "even" else None)
-    yield SignStrength("rough", None if look is None else float(look == "rough"))
-    yield SignStrength("wide", None if look is None else float(look == "wide"))
+    yield SignStrength("even", 1.0 if ripple == "even" or surface == "even" else None)
+    yield SignStrength("rough", None if surface is None else float(surface == "rough"))
+    yield SignStrength("wide", None if surface is None else float(surface == "wide"))
     touched = "touched" in faults or (actual.arc.touched or 0) > 0
-    yield SignStrength("touched", 1.0 if touched else 0.0 if looked else None)
+    yield SignStrength("touched", 1.0 if touched else 0.0 if is_inspected else None)
     ends = [end for end in (coupon.bend, coupon.hammer) if end] if coupon else []
     yield SignStrength("toe-broke", float("toe" in ends) if ends else None)
     rust = coupon.rust if coupon else None
@@ -104,7 +117,7 @@ def _list_seen_signs(actual: Actual) -> Iterator[SignStrength]:
             1.0
             if "rust" in faults or (rust is not None and rust.shows)
             else None
-            if rust is None and not looked
+            if rust is None and not is_inspected
             else 0.0
         ),
     )
@@ -133,8 +146,8 @@ def _list_face_signs(actual: Actual) -> Iterator[SignStrength]:
     yield SignStrength("sugar", 1.0 if sugar else None if unseen else 0.0)
     yield SignStrength("back-tint", None if unseen else float(back in (*TINTED, "grey")))
     yield SignStrength("back-bright", None if unseen else float(back in BRIGHT))
-    seen = run.seen or NOTHING_SEEN
-    place = seen.place("grey") or seen.place("front")
+    inspection = run.seen or EMPTY_INSPECTION
+    place = inspection.place("grey") or inspection.place("front")
     if not grey or place is None:
         yield SignStrength("grey-at-end", None if grey else 0.0)
         yield SignStrength("grey-all", None if grey else 0.0)
@@ -146,12 +159,19 @@ def _list_face_signs(actual: Actual) -> Iterator[SignStrength]:
 
 
 def _list_band_signs(actual: Actual) -> Iterator[SignStrength]:
-    seen, tint = (actual.run.seen or NOTHING_SEEN).band_mm, catalogue.load_tints()[BAND_TINT]
+    inspection, tint = (
+        (actual.run.seen or EMPTY_INSPECTION).band_mm,
+        catalogue.load_tints()[BAND_TINT],
+    )
     planned = planned_band_mm(actual.plan, tint.from_c or 0.0)
-    figures = {"seen": Quantity(seen, "size"), "planned": Quantity(planned, "size")} if seen else {}
+    figures = (
+        {"seen": Quantity(inspection, "size"), "planned": Quantity(planned, "size")}
+        if inspection
+        else {}
+    )
     yield SignStrength(
         "band-wide",
-        None if seen is None else interpolate_strength(seen / planned - 1, BAND_GROWS),
+        None if inspection is None else interpolate_strength(inspection / planned - 1, BAND_GROWS),
         "seen",
         figures,
     )
@@ -167,7 +187,7 @@ def _list_calculated_signs(actual: Actual) -> Iterator[SignStrength]:
 
 def _list_heat_signs(actual: Actual) -> Iterator[SignStrength]:
     plan, by = actual.plan, "log" if actual.logged else "set"
-    pool, share, pace = actual.pool_mm, actual.share, actual.travel_mm_s
+    pool, share, travel_speed = actual.pool_mm, actual.share, actual.travel_mm_s
     wide = plan.travel.pool_width_mm
     off = None if pool is None else math.log(max(pool, 0.2) / wide)
     figures = {"seen": Quantity(pool or 0.0, "size"), "planned": Quantity(wide, "size")}
@@ -194,19 +214,19 @@ def _list_heat_signs(actual: Actual) -> Iterator[SignStrength]:
         figures,
     )
     figures = {
-        "seen": Quantity(pace or 0.0, "speed"),
+        "seen": Quantity(travel_speed or 0.0, "speed"),
         "planned": Quantity(plan.travel.speed_mm_s, "speed"),
     }
-    faster = None if pace is None else pace / plan.travel.speed_mm_s - 1
+    faster = None if travel_speed is None else travel_speed / plan.travel.speed_mm_s - 1
     yield SignStrength(
         "pace-fast",
-        None if faster is None else interpolate_strength(faster, PACE_GROWS),
+        None if faster is None else interpolate_strength(faster, TRAVEL_SPEED_GROWS),
         by,
         figures,
     )
     yield SignStrength(
         "pace-slow",
-        None if faster is None else interpolate_strength(-faster, PACE_GROWS),
+        None if faster is None else interpolate_strength(-faster, TRAVEL_SPEED_GROWS),
         by,
         figures,
     )
@@ -247,27 +267,29 @@ def _list_shielding_signs(actual: Actual) -> Iterator[SignStrength]:
         "plan",
         figures,
     )
-    out, sound = plan.torch.stickout_mm, plan.torch.stickout_limit_mm
-    figures = {"seen": Quantity(out, "size"), "planned": Quantity(sound, "size")}
+    out, limit_mm = plan.torch.stickout_mm, plan.torch.stickout_limit_mm
+    figures = {"seen": Quantity(out, "size"), "planned": Quantity(limit_mm, "size")}
     yield SignStrength(
-        "lens-far", interpolate_strength(out / sound - 1, FAR_GROWS), "plan", figures
+        "lens-far", interpolate_strength(out / limit_mm - 1, DISTANCE_GROWS), "plan", figures
     )
     held, glow = actual.covered_s, actual.glow_s
     figures = {
         "seen": Quantity(held or 0.0, "seconds"),
         "planned": Quantity(round(glow, 1), "seconds"),
     }
-    told = actual.arc.held_s is not None or actual.arc.postflow_s is not None
+    is_known = actual.arc.held_s is not None or actual.arc.postflow_s is not None
     early = 0.0 if held is None else interpolate_strength(glow - held, GLOW_GROWS_S)
-    # a gas that was set for long enough does not say that the torch stayed
-    known = held is not None and (told or early > 0)
-    yield SignStrength("left-early", early if known else None, "log" if told else "set", figures)
-    told = actual.run.set.flow_l_min is not None
-    most = get_turbulence_limit(plan.torch.front_end)
-    figures = {"seen": f"{actual.reynolds:.0f}", "planned": f"{most:.0f}"}
+    # A sufficient gas setting does not show that the torch stayed over the crater.
+    known = held is not None and (is_known or early > 0)
+    yield SignStrength(
+        "left-early", early if known else None, "log" if is_known else "set", figures
+    )
+    is_known = actual.run.set.flow_l_min is not None
+    maximum = get_turbulence_limit(plan.torch.front_end)
+    figures = {"seen": f"{actual.reynolds:.0f}", "planned": f"{maximum:.0f}"}
     yield SignStrength(
         "jet-torn",
-        interpolate_strength(actual.reynolds / most - 1, JET_GROWS) if told else None,
+        interpolate_strength(actual.reynolds / maximum - 1, JET_GROWS) if is_known else None,
         "set",
         figures,
     )
@@ -276,7 +298,7 @@ def _list_shielding_signs(actual: Actual) -> Iterator[SignStrength]:
         interpolate_strength(1 - actual.flow_l_min / plan.gas.flow_l_min, LESS_GROWS),
     )
     figures = {"seen": f"{actual.exit_speed_m_s:.2f}", "planned": f"{DRAUGHT_M_S:g}"}
-    yield SignStrength("jet-slow", slow if told else None, "set", figures)
+    yield SignStrength("jet-slow", slow if is_known else None, "set", figures)
     kind = catalogue.load_joint_kinds().get(str(plan.joint.get("joint")))
     yield SignStrength("splits-gas", float(kind is not None and kind.has("splits_gas")), "plan")
     yield SignStrength("along-edge", float(kind is not None and kind.has("along_edge")), "plan")
@@ -290,8 +312,8 @@ def _back(actual: Actual) -> Iterator[SignStrength]:
     )
     yield SignStrength("back-open", float(hot and cover is not None and cover.has("bare")), "plan")
     yield SignStrength("purged", float(plan.back.purged), "plan")
-    told = (purge.at_arc_ppm, purge.most_ppm) if purge else ()
-    read = [ppm for ppm in told if ppm is not None]
+    levels_ppm = (purge.at_arc_ppm, purge.most_ppm) if purge else ()
+    read = [ppm for ppm in levels_ppm if ppm is not None]
     planned = plan.back.purge.target_ppm if plan.back.purge else 0
     target = (purge.target_ppm if purge else 0) or planned
     figures = {
@@ -309,11 +331,11 @@ def _back(actual: Actual) -> Iterator[SignStrength]:
 def _fit(actual: Actual) -> Iterator[SignStrength]:
     plan, gap = actual.plan, actual.run.used.gap_mm
     gap = plan.section.gap_mm or None if gap is None else gap
-    most = plan.fit_up.max_gap_mm
-    figures = {"seen": Quantity(gap or 0.0, "length"), "planned": Quantity(most, "length")}
+    maximum = plan.fit_up.max_gap_mm
+    figures = {"seen": Quantity(gap or 0.0, "length"), "planned": Quantity(maximum, "length")}
     yield SignStrength(
         "gap-over",
-        None if gap is None else interpolate_strength(gap / most - 1, GAP_GROWS),
+        None if gap is None else interpolate_strength(gap / maximum - 1, GAP_GROWS),
         "set",
         figures,
     )

@@ -1,3 +1,1 @@
-"""What the runs of a shop teach: ratios to the rule of thumb, statistics, families of like
-joints.
-"""
+"""Statistics of the runs of a shop: ratios to the rule of thumb, and families of similar joints."""

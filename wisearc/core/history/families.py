@@ -1,4 +1,7 @@
-"""Families of joints and of metals: what runs of one tell of another."""
+"""Families of joints and of metals.
+
+Runs of one family are evidence for another joint in it.
+"""
 
 from __future__ import annotations
 
@@ -15,17 +18,24 @@ FAMILIES = {
 
 
 def find_joint_family(kind: JointKind) -> str:
-    """The family of a joint: along an edge, coped, else as its rod is fed, in line or as a fillet.
-    Estimate: heat leaves them alike.
+    """Return the family of a joint.
+
+    The families are along an edge, coped, or else by the feed, in line or as a fillet. Estimate:
+    similar heat flow.
     """
     return "edge" if kind.has("along_edge") else "cope" if kind.has("cope") else kind.fed
 
 
 def find_metal_family(metals: Iterable[Metal]) -> str:
-    """The family of two metals: by what their heat properties are, in either order."""
+    """Return the family of two metals by their heat properties, in either order."""
     return "+".join(sorted({metal.thermal for metal in metals}))
 
 
 def format_family(family: str, metals: str) -> str:
-    """A family in words: "butts in austenitic"."""
+    """Return the name of a family, for example "butts in austenitic".
+
+    Args:
+        family: Key of the joint family.
+        metals: Key of the metal family.
+    """
     return f"{FAMILIES.get(family, family)} in {metals.replace('+', ' and ').replace('-', ' ')}"

@@ -1,6 +1,4 @@
-"""What one run tells for joints like its own: of which family and metals it is, what it took of
-what the bench rule says, what was wrong, what was changed after it.
-"""
+"""The data that one run adds to the shop history: family, metals, ratios, flaws and changes."""
 
 from __future__ import annotations
 
@@ -10,10 +8,10 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from .. import catalogue
-from ..diagnosis.actual import STANDING, Actual
+from ..diagnosis.actual import MIN_SHARE, Actual
 from ..diagnosis.diagnosis import log_doubt
 from ..plan.plan import Plan
-from ..run.closest_look import find_flaws, is_oxidised
+from ..run.latest_inspection import find_flaws, is_oxidised
 from ..run.quality import GOOD, NOT_GOOD, find_observed
 from ..run.run import Run
 from ..run.verification import judge_run
@@ -21,17 +19,19 @@ from ..shop.shop import ASSUMED
 from .families import find_joint_family, find_metal_family
 from .shop_history import BRIGHT_WEIGHT, TINTED_WEIGHT
 
-# what a ratio beyond this says is a slip of the pen: estimate
+# A larger ratio is a typing error: estimate.
 MAX_RATIO = 2.0
-# of what a run counts that tells what was set with a pedal in hand, and no log: estimate
+# The weight of a run with a pedal and without a log: estimate.
 BY_PEDAL = 0.5
 
 
 class Learnt(Struct, frozen=True):
-    """What a run tells: the family of its joint and of its metals, "" where one is in the catalogue
-    no more; how much it counts for its like (0: not at all); the logarithms of its current to the
-    bench rule's at its pace, of its pace and its post-flow to what was planned; the faults it had;
-    the cause and the change that were taken.
+    """The data of a run.
+
+    It has the family of the joint and of the metals ("" if the catalogue no longer has them) and
+    the weight of the run (0: none). It has the logarithms of three ratios: current to the rule of
+    thumb at its travel speed, and travel speed and post-flow to the plan. It also has the flaws,
+    the cause and the change.
     """
 
     family: str
@@ -46,9 +46,10 @@ class Learnt(Struct, frozen=True):
 
 
 class LearntRun(Struct, frozen=True):
-    """A run of the book and what it tells: its number, its revision's and its procedure's; number
-    and letter of the revision in words; day, machine and hand; whether it was good, and whether it
-    is left out of the own record.
+    """A run of the library with its data.
+
+    It has the numbers of run, revision and procedure, the revision label, date, machine, welder,
+    result, and whether it is excluded from the shop history.
     """
 
     run: int
@@ -64,27 +65,34 @@ class LearntRun(Struct, frozen=True):
 
 
 def build_lesson(plan: Plan, record: Run) -> Learnt:
-    """What a run of a plan tells. Own record counts good runs alone, by how they came out."""
+    """Return the data of a run.
+
+    Only good runs count in the shop history, weighted by their quality.
+
+    Args:
+        plan: Plan of the run.
+        record: The run.
+    """
     kind = catalogue.load_joint_kinds().get(str(plan.joint.get("joint")))
     family = find_joint_family(kind) if kind else ""
     metals = (
         find_metal_family(m for m in plan.metals[:2] if m is not None) if all(plan.metals) else ""
     )
     verdict = judge_run(find_observed(record), plan).verdict
-    # a log that may be another joint's tells nothing
+    # A log of another joint gives no data.
     actual = Actual(plan, replace(record, arc=None) if log_doubt(record, plan) else record, ASSUMED)
     weight = 0.0
     called_good = record.good or record.as_done
     if called_good and verdict != NOT_GOOD and family and metals:
         weight = BRIGHT_WEIGHT if verdict == GOOD else TINTED_WEIGHT
-        # a pedal holds back what was set by nobody knows how much
+        # With a pedal the actual current is unknown.
         weight *= (
             1.0
             if actual.logged or plan.slopes.at_peak or plan.joint.get("control") == "none"
             else BY_PEDAL
         )
     speed, travel = actual.travel_mm_s, plan.travel
-    pace = _log(speed / travel.speed_mm_s) if speed else None
+    travel_speed = _log(speed / travel.speed_mm_s) if speed else None
     held = (
         _log(actual.covered_s / plan.gas.postflow_s)
         if actual.covered_s and plan.gas.postflow_s
@@ -97,7 +105,7 @@ def build_lesson(plan: Plan, record: Run) -> Learnt:
         metals,
         weight,
         _calculate_ratio(actual),
-        pace,
+        travel_speed,
         held,
         faults,
         change.cause if change else "",
@@ -106,8 +114,9 @@ def build_lesson(plan: Plan, record: Run) -> Learnt:
 
 
 def _calculate_ratio(actual: Actual) -> float | None:
-    """The logarithm of the steady current that burned, brought to the bench rule's at the pace it
-    went. Wells 1952 for the pace.
+    """Return the logarithm of the ratio of the steady current to the rule of thumb.
+
+    The rule applies at the recorded travel speed, by Wells 1952.
     """
     plan = actual.plan
     bench = plan.current.bench_at_pace_a or plan.current.bench_rule_a
@@ -118,8 +127,8 @@ def _calculate_ratio(actual: Actual) -> float | None:
         plan.section.heat.a,
         plan.travel.pool_width_mm,
     )
-    asked = (STANDING + speed * wide / (4 * a)) / (
-        STANDING + plan.travel.speed_mm_s * wide / (4 * a)
+    asked = (MIN_SHARE + speed * wide / (4 * a)) / (
+        MIN_SHARE + plan.travel.speed_mm_s * wide / (4 * a)
     )
     return _log(plan.current.steady_a * actual.share / (bench * asked))
 

@@ -1,9 +1,8 @@
-"""Own record: what good runs of like joints took, of what the bench rule says, as far as it can be
-told from so many.
+"""Shop history: the ratio of good runs to the rule of thumb, with its uncertainty.
 
-The logarithm of each run's ratio is taken as the shop's own, its machine's, its hand's and the
-run's scatter, one on top of the other; each is drawn towards nothing as far as there is little of
-it (normal priors, solved at once). The spread is one standard deviation of what is told.
+The logarithm of each ratio is the sum of effects of the shop, the machine, the welder and the run.
+Each effect is pulled towards zero if there are few data (normal priors, solved together). The
+spread is one standard deviation of the estimate.
 """
 
 from __future__ import annotations
@@ -14,21 +13,22 @@ from typing import Any, Protocol
 
 from msgspec import Struct
 
-# standard deviations of the logarithm before anything is known: of the shop against the bench rule,
-# of a machine in it, of a hand, of one run: estimates, 10 % as the
-# plan's own band is, 5 % as dials are apart, 4 % as two hands are, 5 % as a run is from the next
-SHOP_SD, MACHINE_SD, HAND_SD, RUN_SD = 0.10, 0.05, 0.04, 0.05
-# so many runs' worth is the scatter believed before it is measured
+# Prior standard deviations of the logarithm: shop against rule of thumb, machine, welder, run.
+# Estimates: 10 % as the range of the plan, 5 % between machine dials, 4 % between two people, 5 %
+# between runs.
+SHOP_SD, MACHINE_SD, WELDER_SD, RUN_SD = 0.10, 0.05, 0.04, 0.05
+# The prior of the residual counts as this number of runs.
 RUN_SD_WORTH = 6.0
-# a run that came out bright counts whole, one that was tinted less: estimate
+# A bright run has the full weight, a tinted run less: estimate.
 BRIGHT_WEIGHT, TINTED_WEIGHT = 1.0, 0.7
 MAX_RUNS = 200
 
 
 class OwnRun(Struct, frozen=True):
-    """A good run of a like joint: its number, what it is of, when, on which machine, by whom; the
-    logarithm of its current to the bench rule's at its pace, of its pace and of its post-flow to
-    what was planned (None: not told); how much it counts; whether it is left out.
+    """A good run of a similar joint: number, label, date, machine and welder.
+
+    It has the logarithms of three ratios (None: unknown): current to the rule of thumb, travel
+    speed and post-flow to the plan. It also has its weight, and whether it is excluded.
     """
 
     number: int
@@ -44,9 +44,10 @@ class OwnRun(Struct, frozen=True):
 
 
 class OwnRecord(Struct, frozen=True):
-    """What like joints took: the ratio to the bench rule; its spread, a standard deviation as a
-    share; how far one run is from the next, the same; pace and post-flow to what was planned, or
-    None; the runs behind it, those left out too.
+    """The estimate for similar joints.
+
+    It has the ratio to the rule of thumb, its spread and the residual (both as fractions), the
+    ratios of travel speed and post-flow or None, and all runs behind it.
     """
 
     ratio: float
@@ -58,22 +59,27 @@ class OwnRecord(Struct, frozen=True):
 
     @property
     def counted(self) -> int:
-        """How many runs it rests on."""
-        return sum(not one.left_out for one in self.runs)
+        """Return the number of runs that count."""
+        return sum(not run.left_out for run in self.runs)
 
     @property
     def words(self) -> str:
-        """It in few words."""
+        """Return a short description."""
         return format_summary(self.counted, self.ratio, self.spread_pct)
 
     @property
     def spread_pct(self) -> float:
-        """Its spread, %."""
+        """Return the spread, %."""
         return 100 * self.spread
 
 
 def format_summary(runs: int, ratio: float, spread_pct: float) -> str:
-    """An own record in few words.
+    """Return a short description of a shop history.
+
+    Args:
+        runs: Number of runs.
+        ratio: Ratio to the rule of thumb.
+        spread_pct: Spread, %.
 
     >>> format_summary(5, 1.06, 4.2)
     '5 runs, 1.06 × rule of thumb, ± 4 %'
@@ -84,62 +90,76 @@ def format_summary(runs: int, ratio: float, spread_pct: float) -> str:
 
 
 class HistoryLookup(Protocol):
-    """What a shop knows of like joints."""
+    """The interface to the history of a shop."""
 
     def like(self, family: str, metals: str, machine: str) -> OwnRecord | None:
-        """What joints of a family in metals took on a machine, by the hand that stands here; None
-        where no run tells.
+        """Return the estimate for similar joints by the current welder, or None without runs.
+
+        Args:
+            family: Joint family.
+            metals: Metal family.
+            machine: Machine.
         """
 
 
-def estimate_ratio(runs: Sequence[OwnRun], machine: str, hand: str) -> OwnRecord | None:
-    """What is told of a machine and a hand by runs of like joints, the newest 200 counted; None
-    where none counts.
+def estimate_ratio(runs: Sequence[OwnRun], machine: str, welder: str) -> OwnRecord | None:
+    """Estimate the ratio for a machine and a welder from the newest 200 runs.
 
-    Partial pooling: y = shop + machine + hand + scatter, all normal; least squares with the priors'
-    weights. Source: Gelman and others, Bayesian Data Analysis, of hierarchical normal models, from
-    memory; the priors: estimates.
+    Partial pooling: y = shop + machine + welder + residual, all normal; least squares with the
+    weights of the priors.
+
+    Args:
+        runs: Runs of similar joints.
+        machine: Machine.
+        welder: Initials of the welder.
+
+    Returns:
+        The estimate, or None if no run counts.
+
+    References:
+        Gelman and others, Bayesian Data Analysis, hierarchical normal models, from memory. The
+        priors are estimates.
     """
     import numpy as np
 
-    counted = [one for one in runs if not one.left_out][:MAX_RUNS]
+    counted = [run for run in runs if not run.left_out][:MAX_RUNS]
     if not counted:
         return None
-    machines = sorted({one.machine for one in counted} | {machine})
-    hands = sorted({one.hand for one in counted} | {hand})
-    x = np.zeros((len(counted), 1 + len(machines) + len(hands)))
+    machines = sorted({run.machine for run in counted} | {machine})
+    welders = sorted({run.hand for run in counted} | {welder})
+    x = np.zeros((len(counted), 1 + len(machines) + len(welders)))
     x[:, 0] = 1.0
-    for i, one in enumerate(counted):
-        x[i, 1 + machines.index(one.machine)] = 1.0
-        x[i, 1 + len(machines) + hands.index(one.hand)] = 1.0
-    y = np.array([one.ratio for one in counted])
-    weight = np.array([one.weight for one in counted])
-    prior = np.array([SHOP_SD, *[MACHINE_SD] * len(machines), *[HAND_SD] * len(hands)]) ** -2.0
+    for i, row in enumerate(counted):
+        x[i, 1 + machines.index(row.machine)] = 1.0
+        x[i, 1 + len(machines) + welders.index(row.hand)] = 1.0
+    y = np.array([run.ratio for run in counted])
+    weight = np.array([run.weight for run in counted])
+    prior = np.array([SHOP_SD, *[MACHINE_SD] * len(machines), *[WELDER_SD] * len(welders)]) ** -2.0
     scatter = RUN_SD**2
     for _ in range(2):
         precision = x.T @ (x * weight[:, None]) / scatter + np.diag(prior)
-        found = np.linalg.solve(precision, x.T @ (weight * y) / scatter)
-        left = float(np.sum(weight * (y - x @ found) ** 2))
+        estimate = np.linalg.solve(precision, x.T @ (weight * y) / scatter)
+        left = float(np.sum(weight * (y - x @ estimate) ** 2))
         scatter = (RUN_SD_WORTH * RUN_SD**2 + left) / (
             RUN_SD_WORTH + len(counted) - _calculate_fit_weight(x, weight, prior, scatter)
         )
     precision = x.T @ (x * weight[:, None]) / scatter + np.diag(prior)
-    found = np.linalg.solve(precision, x.T @ (weight * y) / scatter)
-    here = np.zeros(x.shape[1])
-    here[[0, 1 + machines.index(machine), 1 + len(machines) + hands.index(hand)]] = 1.0
-    spread = math.sqrt(float(here @ np.linalg.solve(precision, here)))
+    estimate = np.linalg.solve(precision, x.T @ (weight * y) / scatter)
+    target = np.zeros(x.shape[1])
+    target[[0, 1 + machines.index(machine), 1 + len(machines) + welders.index(welder)]] = 1.0
+    spread = math.sqrt(float(target @ np.linalg.solve(precision, target)))
     return OwnRecord(
-        math.exp(float(here @ found)),
+        math.exp(float(target @ estimate)),
         spread,
         math.sqrt(scatter),
-        _calculate_median_ratio([one.pace for one in counted]),
-        _calculate_median_ratio([one.held for one in counted]),
+        _calculate_median_ratio([run.pace for run in counted]),
+        _calculate_median_ratio([run.held for run in counted]),
         tuple(runs),
     )
 
 
 def _calculate_fit_weight(x: Any, weight: Any, prior: Any, scatter: float) -> float:
-    """How many runs the fit itself takes up: the trace of its hat matrix."""
+    """Return the degrees of freedom of the fit: the trace of its hat matrix."""
     import numpy as np
 
     inside = x.T @ (x * weight[:, None]) / scatter
@@ -147,10 +167,10 @@ def _calculate_fit_weight(x: Any, weight: Any, prior: Any, scatter: float) -> fl
 
 
 def _calculate_median_ratio(values: Sequence[float | None]) -> float | None:
-    told = [one for one in values if one is not None]
-    if not told:
+    known = [value for value in values if value is not None]
+    if not known:
         return None
     # Loading this library takes longer than a plan, and most commands do not need it.
     from statistics import median
 
-    return math.exp(median(told))
+    return math.exp(median(known))

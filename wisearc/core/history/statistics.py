@@ -1,6 +1,4 @@
-"""What a shop's record says: which faults came up, on what, by which change they were cured;
-whether a machine or a hand drifts from itself.
-"""
+"""Statistics of the record: frequent flaws, effective changes, and drift of machine or welder."""
 
 from __future__ import annotations
 
@@ -16,23 +14,21 @@ from .families import format_family
 from .lessons import LearntRun
 
 # Shewhart's constant for ranges of two: the mean moving range is 1.128 standard deviations.
-# Published, from memory
+# Published, from memory.
 D2 = 1.128
 LIMIT_SD = 3.0
-# what is set to whole amps is no nearer than this, %: estimate
+# Whole amps have this resolution, %: estimate.
 MIN_SD_PCT = 0.5
-# so many in a row on one side of the middle are no chance: the Western Electric rules, from memory
-RUN_OF = 8
-# fewer say nothing of what is usual
+# This number of points in a row on one side is no chance: the Western Electric rules, from memory.
+MIN_POINTS_IN_ROW = 8
+# Fewer points do not define the usual level.
 MIN_POINTS = 8
-# a weakness shows in so many runs, and so large a share of the last: estimates
-WEAK_RUNS, WEAK_SHARE, WEAK_OF = 2, 0.08, 60
+# A weakness needs this number of runs and this fraction of the last runs: estimates.
+WEAK_RUNS, WEAK_SHARE, WEAK_WINDOW = 2, 0.08, 60
 
 
 class Cure(Struct, frozen=True):
-    """A change that was taken for a fault: how often, and how often the fault did not come
-    again.
-    """
+    """A change made for a flaw: number of attempts, and number without the flaw afterwards."""
 
     code: str
     cured: int
@@ -40,8 +36,10 @@ class Cure(Struct, frozen=True):
 
 
 class FaultLine(Struct, frozen=True):
-    """A fault in the record: in how many runs, of how many; on which joints, the most first; what
-    cured it.
+    """A flaw in the record.
+
+    It has the number of runs with it and in total, its joints by frequency, and the effective
+    changes.
     """
 
     fault: str
@@ -52,9 +50,7 @@ class FaultLine(Struct, frozen=True):
 
 
 class Point(Struct, frozen=True):
-    """A run on a control chart: its number, label, day; its value; why it is out ("": it is
-    not).
-    """
+    """A run on a control chart: number, label, date, value, and the broken rule or ""."""
 
     number: int
     label: str
@@ -64,7 +60,7 @@ class Point(Struct, frozen=True):
 
 
 class Chart(Struct, frozen=True):
-    """A control chart of single runs: the middle, its limits, the points in their order."""
+    """A control chart of single runs: centre line, limits and points in order."""
 
     middle: float
     low: float
@@ -73,40 +69,45 @@ class Chart(Struct, frozen=True):
 
     @property
     def drifts(self) -> bool:
-        """Whether anything is out."""
-        return any(one.out for one in self.points)
+        """Return whether a point breaks a rule."""
+        return any(point.out for point in self.points)
 
 
 def count_flaws(rows: Sequence[LearntRun]) -> tuple[FaultLine, ...]:
-    """The faults of runs, the most frequent first.
+    """Count the flaws of runs, the most frequent first.
 
-    Parameters: rows, of what runs tell, in any order. A change cured a fault where the next run of
-    the same procedure has it no more.
+    A change is effective if the next run of the same procedure has no such flaw.
+
+    Args:
+        rows: The runs, in any order.
     """
     ordered = sorted(rows, key=lambda row: row.run)
-    of_family = Counter(_find_family(row) for row in ordered)
+    family_counts = Counter(_find_family(row) for row in ordered)
     counted: Counter[str] = Counter()
     on: defaultdict[str, Counter[str]] = defaultdict(Counter)
     tried: defaultdict[str, defaultdict[str, list[bool]]] = defaultdict(lambda: defaultdict(list))
-    standing: dict[int, LearntRun] = {}
+    latest_rows: dict[int, LearntRun] = {}
     for row in ordered:
         for fault in row.told.faults:
             counted[fault] += 1
             on[fault][_find_family(row)] += 1
-        before = standing.get(row.procedure)
+        before = latest_rows.get(row.procedure)
         if before is not None and before.told.change:
             for fault in before.told.faults:
                 tried[fault][before.told.change].append(fault not in row.told.faults)
-        standing[row.procedure] = row
+        latest_rows[row.procedure] = row
     return tuple(
         FaultLine(
             fault,
             n,
             len(ordered),
-            tuple((family, k, of_family[family]) for family, k in on[fault].most_common()),
+            tuple((family, k, family_counts[family]) for family, k in on[fault].most_common()),
             tuple(
                 sorted(
-                    (Cure(code, sum(came), len(came)) for code, came in tried[fault].items()),
+                    (
+                        Cure(code, sum(outcomes), len(outcomes))
+                        for code, outcomes in tried[fault].items()
+                    ),
                     key=lambda cure: (-cure.cured, cure.tried, cure.code),
                 )
             ),
@@ -120,31 +121,41 @@ def _find_family(row: LearntRun) -> str:
 
 
 def build_chart(rows: Sequence[LearntRun]) -> Chart | None:
-    """The control chart of the current of good runs against the bench rule, %, of one machine or
-    one hand; None where there are fewer than eight.
+    """Build the control chart of the current of good runs against the rule of thumb, %.
 
-    Each against its own: never a machine or a hand against another. The middle: the median, so that
-    one that is far out does not move it. Limits: three standard deviations from the mean moving
-    range, Shewhart 1931; eight in a row on one side.
+    A chart has one machine or one welder and never compares two. The centre is the median, which
+    one outlier does not move.
+
+    Args:
+        rows: The runs of one machine or one welder.
+
+    Returns:
+        The chart, or None with fewer than eight runs.
+
+    References:
+        Shewhart 1931: limits at three standard deviations from the mean moving range; eight points
+        in a row on one side.
     """
-    told = [
+    known_rows = [
         row
         for row in sorted(rows, key=lambda r: (r.made_on, r.run))
         if row.told.weight > 0 and row.told.ratio is not None
     ]
-    if len(told) < MIN_POINTS:
+    if len(known_rows) < MIN_POINTS:
         return None
-    values = [100 * math.expm1(row.told.ratio or 0.0) for row in told]
+    values = [100 * math.expm1(row.told.ratio or 0.0) for row in known_rows]
     middle = median(values)
     sd = fmean(abs(b - a) for a, b in pairwise(values)) / D2
     sd = max(sd, MIN_SD_PCT)
     low, high = middle - LIMIT_SD * sd, middle + LIMIT_SD * sd
     points, side = [], 0
-    for row, value in zip(told, values, strict=True):
-        way = (value > middle) - (value < middle)
-        side = side + way if way and side * way >= 0 else way
+    for row, value in zip(known_rows, values, strict=True):
+        new_side = (value > middle) - (value < middle)
+        side = side + new_side if new_side and side * new_side >= 0 else new_side
         out = "beyond three standard deviations" if not low - 1e-9 <= value <= high + 1e-9 else ""
-        out = out or (f"{RUN_OF} in a row on one side" if abs(side) >= RUN_OF else "")
+        out = out or (
+            f"{MIN_POINTS_IN_ROW} in a row on one side" if abs(side) >= MIN_POINTS_IN_ROW else ""
+        )
         points.append(Point(row.run, row.label, row.made_on, value, out))
     return Chart(middle, low, high, tuple(points))
 
@@ -152,16 +163,21 @@ def build_chart(rows: Sequence[LearntRun]) -> Chart | None:
 def list_weak_drills(
     rows: Sequence[LearntRun], drills: Mapping[str, Sequence[str]]
 ) -> tuple[tuple[str, int, int], ...]:
-    """The drills that the last runs ask for: key, in how many runs its faults came up, of how many;
-    the most first.
+    """Return the drills for the flaws of the last runs, the most frequent first.
 
-    Parameters: drills, the faults that speak for each. A weakness: two of the last sixty runs, and
-    8 % of them: estimate.
+    A weakness is two of the last sixty runs and 8 % of them: estimate.
+
+    Args:
+        rows: The runs.
+        drills: Flaws of each drill.
+
+    Returns:
+        Key of the drill, runs with its flaws, runs in total.
     """
-    last = sorted(rows, key=lambda row: -row.run)[:WEAK_OF]
-    found = []
+    last = sorted(rows, key=lambda row: -row.run)[:WEAK_WINDOW]
+    weak_drills = []
     for key, faults in drills.items():
         n = sum(any(fault in row.told.faults for fault in faults) for row in last)
         if n >= WEAK_RUNS and n >= WEAK_SHARE * len(last):
-            found.append((key, n, len(last)))
-    return tuple(sorted(found, key=lambda one: -one[1]))
+            weak_drills.append((key, n, len(last)))
+    return tuple(sorted(weak_drills, key=lambda drill: -drill[1]))

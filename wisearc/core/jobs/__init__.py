@@ -1,1 +1,1 @@
-"""A job: many joints welded in one order."""
+"""Jobs: many joints welded in one order."""

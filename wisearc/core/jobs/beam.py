@@ -1,8 +1,7 @@
-"""Good orders for many seams: a beam that follows the best of all ways at once, then seams, runs of
-seams and pairs moved while that helps.
+"""Good orders for many seams: beam search, then local search.
 
-Beam search, and local search by insertion and exchange from shaken orders (iterated local search):
-textbook methods. All ways of a step are reckoned together in arrays.
+Local search moves seams, groups and pairs while the cost falls, starting from perturbed orders
+(iterated local search): textbook methods. Arrays calculate all candidates of a step together.
 """
 
 from __future__ import annotations
@@ -14,7 +13,7 @@ from typing import Any
 from .problem import SEEN_EARLY, Problem
 
 MAX_MOVED_SEAMS = 6
-# orders reckoned together: so many, and fewer of many seams
+# The number of orders in one calculation, smaller for many seams.
 _MIN_BATCH, _TOGETHER = 150, 30_000
 _SHAKES = (2, 3, 4, 6)
 
@@ -23,29 +22,31 @@ class Arrays:
     """A problem as arrays."""
 
     def __init__(self, problem: Problem) -> None:
+        """Convert a problem to arrays."""
         import numpy as np
 
         n, parts = problem.n, max(1, problem.part_count)
         self.np, self.problem, self.n = np, problem, n
         self.arc, self.cool = np.array(problem.arc_s), np.array(problem.cool_s)
         self.setup = np.vstack([np.array(problem.setup_s).reshape(n, n), np.zeros((1, n))])
-        most = max((len(p) for p in problem.parts), default=1) or 1
-        # a seam of fewer parts names one of them twice; part `parts` is never warm
+        maximum = max((len(p) for p in problem.parts), default=1) or 1
+        # A seam of fewer parts repeats one. Part `parts` is never warm.
         self.parts = np.array(
-            [[*p, *[p[0] if p else parts] * (most - len(p))] for p in problem.parts], dtype=np.intp
+            [[*p, *[p[0] if p else parts] * (maximum - len(p))] for p in problem.parts],
+            dtype=np.intp,
         )
         self.part_count = parts + 1
         self.side = np.array(problem.side)
         self.needs = np.zeros((n, n), dtype=bool)
-        for one, other in problem.before:
-            self.needs[other, one] = True
+        for first, other in problem.before:
+            self.needs[other, first] = True
         self.pairs = np.array(problem.before, dtype=np.intp).reshape(-1, 2)
         self.classes = [np.array(kind) for kind in problem.classes]
         self.late = SEEN_EARLY * np.array(problem.seen, dtype=float)
 
     @cached_property
     def moves(self) -> Any:
-        """Every move: from which place, how many seams (0: exchanged with one), to which."""
+        """Return every move: start, number of seams (0: exchange with one), destination."""
         n = self.n
         runs = [
             (i, long, to)
@@ -59,8 +60,10 @@ class Arrays:
         )
 
     def costs(self, orders: Any) -> Any:
-        """What orders cost, s; infinite where one cannot be. Parameters: orders, (many, n)
-        seams.
+        """Return the costs of orders, s; infinite for a forbidden order.
+
+        Args:
+            orders: Orders, an array of (many, n) seams.
         """
         np = self.np
         many = len(orders)
@@ -94,8 +97,13 @@ class Arrays:
 def find_beam_order(
     arrays: Arrays, width: int, lasts: float, go_on: Callable[[], bool] = lambda: True
 ) -> list[int] | None:
-    """An order found by a beam of so many ways. Parameters: lasts, for how many steps one side's
-    lead is counted on to last. None where it was stopped.
+    """Return an order from a beam search, or None if stopped.
+
+    Args:
+        arrays: The problem.
+        width: Width of the beam.
+        lasts: Number of steps for which the lead of one side counts.
+        go_on: Returns False to stop.
     """
     np, n = arrays.np, arrays.n
     rng = np.random.default_rng(20261126)
@@ -107,7 +115,7 @@ def find_beam_order(
     on_part = np.zeros((n, arrays.part_count))
     for j in range(n):
         on_part[j, arrays.parts[j]] = 1
-    rest_of = on_part * (arrays.arc + arrays.cool)[:, None]
+    remaining_s = on_part * (arrays.arc + arrays.cool)[:, None]
     for _ in range(n):
         if not go_on():
             return None
@@ -128,26 +136,27 @@ def find_beam_order(
             + lead
             + np.maximum(
                 end + _estimate_rest(arrays, done),
-                _estimate_chains(arrays, done, ready, start, rest_of),
+                _estimate_chains(arrays, done, ready, start, remaining_s),
             )
             + arrays.late * (n - len(layers))
         )
         score = np.where(open_, score, np.inf)
-        way, seam = _select_best(arrays, score, mark, marks, width)
-        layers.append((way, seam))
-        done, ready = done[way].copy(), ready[way].copy()
-        rows = np.arange(len(way))
+        direction, seam = _select_best(arrays, score, mark, marks, width)
+        layers.append((direction, seam))
+        done, ready = done[direction].copy(), ready[direction].copy()
+        rows = np.arange(len(direction))
         done[rows, seam] = True
-        now, balance, lean = end[way, seam], leaning[way, seam], after[way, seam]
+        now, balance, lean = end[direction, seam], leaning[direction, seam], after[direction, seam]
         for m in range(arrays.parts.shape[1]):
             ready[rows, arrays.parts[seam, m]] = now + arrays.cool[seam]
-        at, mark = seam, mark[way] ^ marks[seam]
+        at, mark = seam, mark[direction] ^ marks[seam]
     return _trace_order(layers, int((now + balance).argmin()))
 
 
 def _estimate_rest(arrays: Arrays, done: Any) -> Any:
-    """What the seams left cost at least after each that could come next, s, (ways, n): their arcs,
-    and a change to each class left but its own.
+    """Return the minimum cost of the remaining seams after each possible next seam, s, (beam, n).
+
+    It is their arc time, and one change to each other class left.
     """
     np = arrays.np
     left = ~done
@@ -158,66 +167,75 @@ def _estimate_rest(arrays: Arrays, done: Any) -> Any:
     return total
 
 
-def _estimate_chains(arrays: Arrays, done: Any, ready: Any, start: Any, rest_of: Any) -> Any:
-    """When the part that must wait longest is done at the earliest, s, (ways, n)."""
+def _estimate_chains(arrays: Arrays, done: Any, ready: Any, start: Any, remaining_s: Any) -> Any:
+    """Return the earliest finish of the part with the longest waits, s, (beam, n)."""
     np = arrays.np
-    rest = (~done).astype(float) @ rest_of
-    own = np.maximum(0.0, ready * (rest > 0) + rest).max(axis=1)[:, None]
+    rest = (~done).astype(float) @ remaining_s
+    chain_s = np.maximum(0.0, ready * (rest > 0) + rest).max(axis=1)[:, None]
     mine = np.zeros_like(start)
     for m in range(arrays.parts.shape[1]):
         mine = np.maximum(mine, rest[:, arrays.parts[:, m]])
-    return np.maximum(own, start + mine) - arrays.cool.max()
+    return np.maximum(chain_s, start + mine) - arrays.cool.max()
 
 
 def _select_best(arrays: Arrays, score: Any, mark: Any, marks: Any, width: int) -> Any:
-    """The best ways on, one of each state: what is done, and what last."""
+    """Select the best continuations, one for each state of finished seams and last seam."""
     np = arrays.np
     flat = score.ravel()
     take = min(len(flat), 6 * width)
     near = np.argpartition(flat, take - 1)[:take] if take < len(flat) else np.arange(len(flat))
     near = near[np.isfinite(flat[near])]
     near = near[np.argsort(flat[near], kind="stable")]
-    way, seam = np.divmod(near, score.shape[1])
-    state = (mark[way] ^ marks[seam]) * 1_000_003 + seam
+    direction, seam = np.divmod(near, score.shape[1])
+    state = (mark[direction] ^ marks[seam]) * 1_000_003 + seam
     _, first = np.unique(state, return_index=True)
     first = np.sort(first)[:width]
-    return way[first], seam[first]
+    return direction[first], seam[first]
 
 
 def _trace_order(layers: list[Any], end: int) -> list[int]:
     order = []
-    for way, seam in reversed(layers):
+    for direction, seam in reversed(layers):
         order.append(int(seam[end]))
-        end = int(way[end])
+        end = int(direction[end])
     return order[::-1]
 
 
 def improve_order(
     arrays: Arrays, order: list[int], go_on: Callable[[], bool], seed: int = 1
 ) -> Iterator[tuple[float, list[int]]]:
-    """Ever better orders from one, (cost s, order), until stopped: the first as it was given."""
+    """Yield improving orders as (cost s, order) until stopped, with the given order first.
+
+    Args:
+        arrays: The problem.
+        order: The first order.
+        go_on: Returns False to stop.
+        seed: Seed of the random numbers.
+    """
     np = arrays.np
     rng = np.random.default_rng(seed)
     best = np.array(order)
     cost = float(arrays.costs(best[None])[0])
     yield cost, [int(j) for j in best]
-    at, standing, shake = best, cost, 0
+    at, unimproved, shake = best, cost, 0
     while go_on():
-        at, standing = _settle_order(arrays, at, standing, go_on, rng)
-        if standing < cost - 1e-6:
-            best, cost, shake = at, standing, 0
+        at, unimproved = _settle_order(arrays, at, unimproved, go_on, rng)
+        if unimproved < cost - 1e-6:
+            best, cost, shake = at, unimproved, 0
             yield cost, [int(j) for j in best]
         if not go_on():
             return
         shake += 1
-        # from the best, shaken harder the longer nothing was found
-        at, standing = _perturb_order(arrays, best, rng, _SHAKES[min(len(_SHAKES) - 1, shake // 8)])
+        # Restart from the best order, with more perturbation after each failure.
+        at, unimproved = _perturb_order(
+            arrays, best, rng, _SHAKES[min(len(_SHAKES) - 1, shake // 8)]
+        )
 
 
 def _settle_order(
     arrays: Arrays, order: Any, cost: float, go_on: Callable[[], bool], rng: Any
 ) -> tuple[Any, float]:
-    """An order after which no single move helps, or as far as it came."""
+    """Return an order that no single move improves, or the best one when stopped."""
     while go_on():
         better = False
         for moved in _list_moves(arrays, order, rng, _MIN_BATCH + _TOGETHER // arrays.n):
@@ -234,8 +252,9 @@ def _settle_order(
 
 
 def _list_moves(arrays: Arrays, order: Any, rng: Any, together: int) -> Iterator[Any]:
-    """The orders a move away, some hundred at a time: whole groups that are welded without touching
-    anything, then a run of seams put elsewhere, two exchanged.
+    """Yield the orders one move away, some hundred at a time.
+
+    First complete groups without a set-up change, then shifted runs of seams, then exchanges.
     """
     np = arrays.np
     groups = _group_moves(arrays, order)
@@ -247,40 +266,41 @@ def _list_moves(arrays: Arrays, order: Any, rng: Any, together: int) -> Iterator
 
 
 def _group_moves(arrays: Arrays, order: Any) -> Any:
-    """Moves of one group or two together, to where another begins."""
+    """Return moves of one or two groups to the start of another."""
     np, n = arrays.np, arrays.n
     begins = [0, *(k for k in range(1, n) if arrays.setup[order[k - 1], order[k]] > 0), n]
-    found = []
+    moves = []
     for a, i in enumerate(begins[:-1]):
         for end in begins[a + 1 : a + 3]:
             long = end - i
-            found += [(i, long, to if to < i else to - long) for to in begins if to < i or to > end]
-    return np.array(found, dtype=np.intp).reshape(-1, 3)
+            moves += [(i, long, to if to < i else to - long) for to in begins if to < i or to > end]
+    return np.array(moves, dtype=np.intp).reshape(-1, 3)
 
 
 def _apply_moves(np: Any, n: int, moves: Any) -> Any:
-    """Which place of an order stands at each place after moves, (many, n). Parameters: moves, rows
-    of from, how many (0: exchange), to.
+    """Return the original place of each seam after moves, (many, n).
+
+    A move is a row of start, count (0: exchange) and destination.
     """
     i, long, to = (moves[:, k, None] for k in range(3))
     k = np.arange(n)[None]
     inside = (k >= to) & (k < to + long)
     rest = np.where(k < to, k, k - long)
-    found = np.where(inside, i + k - to, np.where(rest < i, rest, rest + long))
+    positions = np.where(inside, i + k - to, np.where(rest < i, rest, rest + long))
     changed = np.where(k == i, to, np.where(k == to, i, k))
-    return np.where(long == 0, changed, found)
+    return np.where(long == 0, changed, positions)
 
 
 def _perturb_order(arrays: Arrays, order: Any, rng: Any, times: int) -> tuple[Any, float]:
-    """An order with a few runs of it put elsewhere at random, that can be."""
+    """Return a possible order with a few randomly shifted runs."""
     np = arrays.np
     for _ in range(200):
-        found = order
+        perturbed = order
         for _ in range(times):
             long = int(rng.integers(1, max(2, min(8, arrays.n // 2))))
             i, to = (int(rng.integers(0, arrays.n - long + 1)) for _ in range(2))
-            found = found[_apply_moves(np, arrays.n, np.array([[i, long, to]]))[0]]
-        cost = float(arrays.costs(found[None])[0])
+            perturbed = perturbed[_apply_moves(np, arrays.n, np.array([[i, long, to]]))[0]]
+        cost = float(arrays.costs(perturbed[None])[0])
         if np.isfinite(cost):
-            return found, cost
+            return perturbed, cost
     return order, float(arrays.costs(order[None])[0])

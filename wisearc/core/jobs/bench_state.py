@@ -1,6 +1,4 @@
-"""What stands on the bench for a seam: the dial, the torch, how the work is clamped; and what must
-be touched to go from one to the next.
-"""
+"""The set-up for a seam (machine, torch, clamping), and the changes from one seam to the next."""
 
 from __future__ import annotations
 
@@ -19,8 +17,9 @@ BARS, PURGE, OPEN = "bars", "purge", "open"
 
 
 class Dial(Struct, frozen=True):
-    """What is set on the machine and the flowmeter: A to 1, pulses /s, on and background %, flow to
-    0.5 L/min, post-flow s.
+    """The settings of machine and flowmeter.
+
+    A to 1, pulse frequency 1/s, peak time and background %, flow to 0.5 L/min, post-flow s.
     """
 
     current_a: int
@@ -32,7 +31,7 @@ class Dial(Struct, frozen=True):
 
 
 class Torch(Struct, frozen=True):
-    """What the torch is built of: the tungsten's type and size mm, front end, cup."""
+    """The torch parts: tungsten type and size mm, front end, cup."""
 
     tungsten: str
     tungsten_mm: float
@@ -41,23 +40,21 @@ class Torch(Struct, frozen=True):
 
 
 class Clamped(Struct, frozen=True):
-    """How the work lies: the face that is up, and bars, purge or open behind."""
+    """The clamping: the face that is up, and bars, purge or open root."""
 
     face: str
     behind: str
 
 
 class Task(Struct, frozen=True, dict=True):
-    """A seam with all that its order depends on: its plan, what stands on the bench for it, how
-    long its arc burns and its parts then wait, s.
-    """
+    """A seam with the data that determine its order: plan, set-up, arc time and cooling time s."""
 
     seam: Seam
     plan: Plan
 
     @cached_property
     def dial(self) -> Dial:
-        """Its dial."""
+        """Return the machine settings."""
         p, gas = self.plan.pulse, self.plan.gas
         return Dial(
             round(self.plan.slopes.dial_a),
@@ -70,44 +67,45 @@ class Task(Struct, frozen=True, dict=True):
 
     @cached_property
     def torch(self) -> Torch:
-        """Its torch."""
+        """Return the torch parts."""
         t, torch = self.plan.tungsten, self.plan.torch
         return Torch(t.type, t.diameter_mm, torch.front_end, torch.cup)
 
     @cached_property
     def clamped(self) -> Clamped:
-        """How its work is clamped."""
+        """Return the clamping."""
         back = self.plan.back
         return Clamped(self.seam.face, BARS if back.barred else PURGE if back.purged else OPEN)
 
     @property
     def arc_s(self) -> float:
-        """How long its arc burns, s."""
+        """Return the arc time, s."""
         return self.plan.travel.arc_time_s
 
     @cached_property
     def cool_s(self) -> float:
-        """How long its parts wait for another seam after it, s."""
+        """Return the cooling time before another seam on the same parts, s."""
         p = self.plan
         return wait_s(p.heat, p.section, p.back, p.travel, p.pulse)
 
     @property
     def title(self) -> StoredText:
-        """What it is called: as it or its joint was named, else the joint in a few words."""
+        """Return the title of the seam or of its joint, or a short description."""
         joint = self.seam.joint
-        own = self.seam.called or (
+        own_title = self.seam.called or (
             joint.title if joint is not None else str(self.plan.joint.get("title") or "")
         )
         return (
-            StoredText(own, own)
-            if own
+            StoredText(own_title, own_title)
+            if own_title
             else StoredText(self.plan.title.text("mm"), self.plan.title.text("in"))
         )
 
 
 class SetupChange(Struct, frozen=True, dict=True):
-    """What is touched before a seam: "dial", "torch" or "clamp", from what (None: at the start) to
-    what.
+    """A change of the set-up before a seam.
+
+    "dial", "torch" or "clamp", from (None at the start) and to.
     """
 
     what: str
@@ -116,22 +114,27 @@ class SetupChange(Struct, frozen=True, dict=True):
 
     @cached_property
     def words(self) -> StoredText:
-        """What to, in both habits, in few words."""
-        return _WORDS[self.what](self.before, self.now)
+        """Return a short text of the new state in both unit systems."""
+        return _DESCRIBERS[self.what](self.before, self.now)
 
 
 def list_setup_changes(before: Task | None, now: Task) -> tuple[SetupChange, ...]:
-    """What must be touched to go from one seam to the next; everything of the first is set before
-    the clock starts.
+    """Return the changes from one seam to the next.
+
+    The set-up of the first seam comes before the clock starts.
+
+    Args:
+        before: The seam before, or None.
+        now: The next seam.
     """
-    found = []
+    changes = []
     if before is None or before.clamped != now.clamped:
-        found.append(SetupChange("clamp", before, now))
+        changes.append(SetupChange("clamp", before, now))
     if before is None or before.torch != now.torch:
-        found.append(SetupChange("torch", before, now))
+        changes.append(SetupChange("torch", before, now))
     if before is None or before.dial != now.dial:
-        found.append(SetupChange("dial", before, now))
-    return tuple(found)
+        changes.append(SetupChange("dial", before, now))
+    return tuple(changes)
 
 
 def _build_both_units(make: Callable[[str], str]) -> StoredText:
@@ -148,15 +151,15 @@ def _format_clamp_change(before: Clamped | None, now: Clamped) -> StoredText:
         on = {BARS: "bars on", PURGE: "purge on", OPEN: "root open"}[now.behind]
         off = {BARS: "bars off, ", PURGE: "purge off, ", OPEN: ""}[before.behind] if before else ""
         parts.append(off + on)
-    words = ", ".join(parts)
-    return StoredText(words, words)
+    text = ", ".join(parts)
+    return StoredText(text, text)
 
 
 def _format_torch_change(before: Torch | None, now: Task) -> StoredText:
-    def told(habit: str) -> str:
+    def told(units: str) -> str:
         t, parts = now.torch, []
         if before is None or (before.tungsten, before.tungsten_mm) != (t.tungsten, t.tungsten_mm):
-            parts.append(f"tungsten {stock(t.tungsten_mm).text(habit)} {now.plan.tungsten.colour}")
+            parts.append(f"tungsten {stock(t.tungsten_mm).text(units)} {now.plan.tungsten.colour}")
         if before is None or before.front_end != t.front_end:
             parts.append(now.plan.torch.front_end_name)
         if before is None or before.cup != t.cup:
@@ -167,7 +170,7 @@ def _format_torch_change(before: Torch | None, now: Task) -> StoredText:
 
 
 def _format_setting_change(before: Dial | None, now: Dial) -> StoredText:
-    def told(habit: str) -> str:
+    def told(units: str) -> str:
         parts = []
         if before is None or before.current_a != now.current_a:
             parts.append(f"{format_amps(now.current_a)} A")
@@ -175,7 +178,7 @@ def _format_setting_change(before: Dial | None, now: Dial) -> StoredText:
         if before is None or (before.rate_pps, before.on_pct, before.background_pct) != pulse:
             parts.append(_format_pulse(now))
         if before is None or before.flow_l_min != now.flow_l_min:
-            parts.append(f"argon {flow(now.flow_l_min).text(habit)}")
+            parts.append(f"argon {flow(now.flow_l_min).text(units)}")
         if before is None or before.postflow_s != now.postflow_s:
             parts.append(f"post-flow {now.postflow_s:g} s")
         return ", ".join(parts)
@@ -190,7 +193,7 @@ def _format_pulse(now: Dial) -> str:
     return f"pulse {rate}, {now.on_pct:g} % peak time, background {now.background_pct:g} %"
 
 
-_WORDS: dict[str, Callable[[Task | None, Task], StoredText]] = {
+_DESCRIBERS: dict[str, Callable[[Task | None, Task], StoredText]] = {
     "clamp": lambda before, now: _format_clamp_change(
         before.clamped if before else None, now.clamped
     ),

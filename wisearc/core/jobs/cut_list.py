@@ -1,4 +1,4 @@
-"""A part's cut list and holes as people write them, and what the lists of a job come to."""
+"""Cut lists and holes as typed, and their totals for a job."""
 
 from __future__ import annotations
 
@@ -22,9 +22,7 @@ LIKE_CUT, LIKE_HOLE = "2 x sheet 1.2 mm, 380 mm x 120 mm", "6.5 mm at 12 mm, 20 
 
 
 class Total(Struct, frozen=True):
-    """What a job needs of one stuff: how many pieces, how long in all mm, how large in all mm² (0
-    of tube, bar and rod).
-    """
+    """The total of one material: number of pieces, length mm, area mm² (0 for tube, bar, rod)."""
 
     what: str
     count: int
@@ -32,45 +30,57 @@ class Total(Struct, frozen=True):
     area_mm2: float
 
 
-def read_cuts(text: str, habit: str) -> tuple[Cut, ...]:
-    """A cut list, a line each. Raises InputError naming the line.
+def read_cuts(text: str, units: str) -> tuple[Cut, ...]:
+    r"""Parse a cut list with one cut in each line.
 
-    >>> read_cuts("2 x sheet 1.2, 380 x 120\\ntube 25 x 1.2, 620", "mm")[0]
+    Args:
+        text: The text.
+        units: Unit system of numbers without unit.
+
+    Raises:
+        InputError: A line is wrong. The error names it.
+
+    >>> read_cuts("2 x sheet 1.2, 380 x 120\ntube 25 x 1.2, 620", "mm")[0]
     Cut(count=2, what='sheet 1.2', length_mm=380.0, width_mm=120.0)
     """
-    found = []
+    cuts = []
     for i, line in _split_lines("cuts", text):
-        # the stuff may itself hold a ×: what comes after its last comma is the size
+        # The material can contain a ×. The size follows the last comma.
         match = _LINE.fullmatch(line)
         if match is None:
             raise InputError(
                 "cuts", line.strip(), f"has an error in line {i}. Write it like “{LIKE_CUT}”"
             )
         sizes = [
-            _parse_mm("cuts", i, match[key], habit) if match[key] else None
+            _parse_mm("cuts", i, match[key], units) if match[key] else None
             for key in ("long", "wide")
         ]
-        found.append(
-            Cut(int(match["count"] or 1), match["what"].strip(), sizes[0] or 0.0, sizes[1])
-        )
-    return tuple(found)
+        cuts.append(Cut(int(match["count"] or 1), match["what"].strip(), sizes[0] or 0.0, sizes[1]))
+    return tuple(cuts)
 
 
-def read_holes(text: str, habit: str) -> tuple[Hole, ...]:
-    """Holes by their places, a line each. Raises InputError naming the line.
+def read_holes(text: str, units: str) -> tuple[Hole, ...]:
+    """Parse holes and their positions, one in each line.
+
+    Args:
+        text: The text.
+        units: Unit system of numbers without unit.
+
+    Raises:
+        InputError: A line is wrong. The error names it.
 
     >>> read_holes("6.5 at 12, 20", "mm")
     (Hole(diameter_mm=6.5, x_mm=12.0, y_mm=20.0),)
     """
-    found = []
+    holes = []
     for i, line in _split_lines("holes", text):
         match = _HOLE.fullmatch(line)
         if match is None:
             raise InputError(
                 "holes", line.strip(), f"has an error in line {i}. Write it like “{LIKE_HOLE}”"
             )
-        found.append(Hole(*(_parse_mm("holes", i, match[key], habit) for key in ("d", "x", "y"))))
-    return tuple(found)
+        holes.append(Hole(*(_parse_mm("holes", i, match[key], units) for key in ("d", "x", "y"))))
+    return tuple(holes)
 
 
 def _split_lines(field: str, text: str) -> Iterable[tuple[int, str]]:
@@ -80,54 +90,64 @@ def _split_lines(field: str, text: str) -> Iterable[tuple[int, str]]:
     return lines
 
 
-def _parse_mm(field: str, line: int, text: str, habit: str) -> float:
+def _parse_mm(field: str, line: int, text: str, units: str) -> float:
     try:
         minus = text.startswith(("-", "−"))
         mm = parse_quantity(
-            add_typed_unit(text.lstrip("-−").strip(), "length", habit), "length", field, habit
+            add_typed_unit(text.lstrip("-−").strip(), "length", units), "length", field, units
         )
     except InputError as error:
         raise InputError(field, text, f"has an error in line {line}: {error.rule}") from error
     return -mm if minus else mm
 
 
-def cut_text(cut: Cut, habit: str) -> str:
-    """A line of a cut list as it is written."""
-    size = exact(cut.length_mm).text(habit) + (
-        f" x {exact(cut.width_mm).text(habit)}" if cut.width_mm else ""
+def cut_text(cut: Cut, units: str) -> str:
+    """Return a line of a cut list as typed.
+
+    Args:
+        cut: The cut.
+        units: Unit system.
+    """
+    size = exact(cut.length_mm).text(units) + (
+        f" x {exact(cut.width_mm).text(units)}" if cut.width_mm else ""
     )
     return f"{cut.count} x {cut.what}, {size}"
 
 
-def hole_text(hole: Hole, habit: str) -> str:
-    """A hole as it is written."""
+def hole_text(hole: Hole, units: str) -> str:
+    """Return a hole as typed.
+
+    Args:
+        hole: The hole.
+        units: Unit system.
+    """
 
     def placed(mm: float) -> str:
-        return ("-" if mm < 0 else "") + exact(abs(mm)).text(habit)
+        return ("-" if mm < 0 else "") + exact(abs(mm)).text(units)
 
-    return f"{exact(hole.diameter_mm).text(habit)} at {placed(hole.x_mm)}, {placed(hole.y_mm)}"
+    return f"{exact(hole.diameter_mm).text(units)} at {placed(hole.x_mm)}, {placed(hole.y_mm)}"
 
 
 def sum_materials(job: Job) -> tuple[Total, ...]:
-    """What all pieces of a job need of each stuff."""
-    found: dict[str, Total] = {}
+    """Return the total of each material for all pieces of a job."""
+    totals: dict[str, Total] = {}
     for part in job.about.values():
         for cut in part.cuts:
             count, before = (
                 cut.count * job.quantity,
-                found.get(cut.what, Total(cut.what, 0, 0.0, 0.0)),
+                totals.get(cut.what, Total(cut.what, 0, 0.0, 0.0)),
             )
             area = cut.length_mm * cut.width_mm if cut.width_mm else 0.0
-            found[cut.what] = Total(
+            totals[cut.what] = Total(
                 cut.what,
                 before.count + count,
                 before.length_mm + count * cut.length_mm,
                 before.area_mm2 + count * area,
             )
-    return tuple(found.values())
+    return tuple(totals.values())
 
 
 def count_holes(job: Job) -> list[tuple[float, int]]:
-    """How many holes of each width, mm, all pieces of a job have."""
-    found = Counter(hole.diameter_mm for part in job.about.values() for hole in part.holes)
-    return sorted((d, count * job.quantity) for d, count in found.items())
+    """Return the number of holes by diameter, mm, for all pieces of a job."""
+    counts = Counter(hole.diameter_mm for part in job.about.values() for hole in part.holes)
+    return sorted((d, count * job.quantity) for d, count in counts.items())

@@ -1,9 +1,9 @@
-"""The best order, proved: every order that could still be better is followed, joined where what is
-done and what was done last are the same.
+"""The proven best order.
 
-Dynamic programming over what is done (Held and Karp 1962), with several ways kept to a state where
-none is better in time, balance and how far every part has cooled; a way is dropped once no end of
-it can beat the best known.
+All orders that can still be better are followed and merged at equal states: the finished seams and
+the last one. Dynamic programming (Held and Karp 1962) with several paths for each state, where none
+is better in time, balance and cooling of every part. A path is dropped when no continuation can
+beat the best known order.
 """
 
 from __future__ import annotations
@@ -18,8 +18,10 @@ _SAME = 1e-9
 
 
 class _Way(Struct):
-    """A way to a state: cost s (clock and balance), clock s, when each part is cool s, the seam
-    done last and the way before.
+    """A path to a state.
+
+    Cost s (clock and balance), clock s, time at which each part is cool s, last seam, previous
+    path.
     """
 
     cost: float
@@ -30,13 +32,18 @@ class _Way(Struct):
 
 
 def find_exact_order(
-    problem: Problem, best_s: float, go_on: Callable[[], bool], most: int = 400_000
+    problem: Problem, best_s: float, go_on: Callable[[], bool], maximum: int = 400_000
 ) -> list[int] | None:
-    """The cheapest order, proved. Parameters: best_s, what a known order costs; go_on, asked now
-    and then; most, ways kept at once.
+    """Find the cheapest order by a complete search, or None if stopped or too large.
 
-    Returns the seams in order, or None where it was stopped or grew too large. An order as dear as
-    best_s is found too.
+    Args:
+        problem: The problem.
+        best_s: Cost of a known order, s. An equal order counts too.
+        go_on: Called at intervals; returns False to stop.
+        maximum: Maximum number of paths.
+
+    Returns:
+        The seams in order.
     """
     searched = _Search(problem, best_s + SEEN_EARLY * (problem.n + 1) ** 2)
     layer: dict[tuple[int, int], list[_Way]] = {
@@ -48,15 +55,15 @@ def find_exact_order(
         for i, ((done, _), ways) in enumerate(layer.items()):
             if i % 64 == 0 and not go_on():
                 return None
-            for way in ways:
-                kept += searched.follow(done, way, onward, depth)
-        if kept > most:
+            for path in ways:
+                kept += searched.follow(done, path, onward, depth)
+        if kept > maximum:
             return None
         layer = onward
-    ends = [way for ways in layer.values() for way in ways]
+    ends = [path for ways in layer.values() for path in ways]
     if not ends:
         return None
-    end: _Way | None = min(ends, key=lambda way: way.cost)
+    end: _Way | None = min(ends, key=lambda path: path.cost)
     order = []
     while end is not None and end.last >= 0:
         order.append(end.last)
@@ -65,7 +72,7 @@ def find_exact_order(
 
 
 class _Search:
-    """What every step of the search asks of the problem, reckoned once."""
+    """Data that every step of the search uses."""
 
     def __init__(self, problem: Problem, best_s: float) -> None:
         self.p, self.best_s = problem, best_s
@@ -74,18 +81,25 @@ class _Search:
         self._left: dict[int, tuple[list[int], list[tuple[int, float]], int]] = {}
 
     def follow(
-        self, done: int, way: _Way, onward: dict[tuple[int, int], list[_Way]], depth: int
+        self, done: int, path: _Way, onward: dict[tuple[int, int], list[_Way]], depth: int
     ) -> int:
-        """Put every seam that can come next behind a way. Returns how many ways were added."""
+        """Extend a path by every possible next seam, and return the number of new paths.
+
+        Args:
+            done: Finished seams, as bits.
+            path: The path.
+            onward: New paths by state.
+            depth: Number of finished seams.
+        """
         p, added = self.p, 0
-        balance_before = way.cost - way.now
+        balance_before = path.cost - path.now
         lean = self._of(done)[2]
         for j in self._of(done)[0]:
             if p.needs[j] & ~done:
                 continue
-            start = way.now + (p.setup_s[way.last][j] if way.last >= 0 else 0.0)
+            start = path.now + (p.setup_s[path.last][j] if path.last >= 0 else 0.0)
             for part in p.parts[j]:
-                start = max(start, way.ready[part])
+                start = max(start, path.ready[part])
             now = start + p.arc_s[j]
             balance = (
                 balance_before
@@ -93,21 +107,21 @@ class _Search:
                 + (SEEN_EARLY * (p.n - depth) if p.seen[j] else 0.0)
             )
             after = done | 1 << j
-            ready = list(way.ready)
+            ready = list(path.ready)
             for part in p.parts[j]:
                 ready[part] = now + p.cool_s[j]
             lean_s = p.lean_s[p.n + lean + p.side[j]]
-            if now + balance + lean_s + self._to_come(after, j, now, ready) > self.best_s:
+            if now + balance + lean_s + self._remaining_s(after, j, now, ready) > self.best_s:
                 continue
             added += _keep(
                 onward.setdefault((after, j), []),
-                _Way(now + balance, now, tuple(ready), j, way),
+                _Way(now + balance, now, tuple(ready), j, path),
                 [part for part, _ in self._of(after)[1]],
             )
         return added
 
-    def _to_come(self, done: int, at: int, now: float, ready: list[float]) -> float:
-        """What cannot be spared after a way, s."""
+    def _remaining_s(self, done: int, at: int, now: float, ready: list[float]) -> float:
+        """Return the unavoidable remaining time after a path, s."""
         key = (done, at)
         if key not in self._bounds:
             self._bounds[key] = self.p.sequence_bound_s(self._of(done)[0], at)
@@ -117,8 +131,10 @@ class _Search:
         return bound
 
     def _of(self, done: int) -> tuple[list[int], list[tuple[int, float]], int]:
-        """Of what is done: the seams left, the parts still to be welded with how long they take at
-        least s, how far one side is ahead.
+        """Return data of a set of finished seams.
+
+        The data are the seams left, the parts with their minimum welding time, s, and the lead of
+        one side.
         """
         if done not in self._left:
             p = self.p
@@ -134,23 +150,27 @@ class _Search:
 
 
 def _keep(ways: list[_Way], new: _Way, parts: list[int]) -> int:
-    """Keep a way to a state unless another is as good in all; drop those it is as good as. Returns
-    how many more there are.
+    """Keep a path unless another of the state dominates it, and drop paths that it dominates.
+
+    Return the change of their number.
     """
     before = len(ways)
-    for way in ways:
-        if _is_as_good(way, new, parts):
+    for path in ways:
+        if _is_as_good(path, new, parts):
             return 0
-    ways[:] = [way for way in ways if not _is_as_good(new, way, parts)]
+    ways[:] = [path for path in ways if not _is_as_good(new, path, parts)]
     ways.append(new)
     return len(ways) - before
 
 
-def _is_as_good(one: _Way, other: _Way, parts: list[int]) -> bool:
-    """Whether whatever follows one way costs no more after the other: by so much as its parts are
-    warmer it is ahead.
+def _is_as_good(kept_path: _Way, other: _Way, parts: list[int]) -> bool:
+    """Return whether any continuation costs no more after the other path.
+
+    Warmer parts are compensated by a lower cost.
     """
     behind = 0.0
     for part in parts:
-        behind = max(behind, one.ready[part] - one.now - max(0.0, other.ready[part] - other.now))
-    return one.cost + behind <= other.cost + _SAME
+        behind = max(
+            behind, kept_path.ready[part] - kept_path.now - max(0.0, other.ready[part] - other.now)
+        )
+    return kept_path.cost + behind <= other.cost + _SAME

@@ -1,6 +1,4 @@
-"""A job as it is entered: parts, and seams that join them, each a joint; what must come before
-what, and what hides what.
-"""
+"""A job as entered: parts, seams that join them, precedence and hidden seams."""
 
 import re
 from collections.abc import Iterable, Mapping
@@ -26,7 +24,7 @@ MAX_KEY_LENGTH, MAX_PART_LENGTH, MAX_TITLE_LENGTH, MAX_FACE_LENGTH, MAX_NOTE_LEN
     24,
     400,
 )
-# an assembly of more is welded in sub-assemblies, each a job of its own
+# A larger assembly is welded in sub-assemblies, each a separate job.
 MAX_SEAMS, MAX_PARTS, MAX_JOINED, MAX_PIECES = 200, 120, 4, 500
 MAX_LINES, MAX_MATERIAL_LENGTH = 60, 48
 MAX_LENGTH_MM = 20_000.0
@@ -34,13 +32,13 @@ NO_KEY = "is missing. Give each seam a short key such as c1"
 
 
 def _read_key(name: str, value: Any) -> str:
-    found = checks.check_line(name, value, MAX_KEY_LENGTH).strip()
-    if not found:
-        raise InputError(name, found, NO_KEY)
-    if "," in found or " " in found:
+    key = checks.check_line(name, value, MAX_KEY_LENGTH).strip()
+    if not key:
+        raise InputError(name, key, NO_KEY)
+    if "," in key or " " in key:
         rule = "must be one word without a comma, because sequences separate keys by commas"
-        raise InputError(name, found, rule)
-    return found
+        raise InputError(name, key, rule)
+    return key
 
 
 def _read_joint(name: str, value: Any) -> Joint:
@@ -53,12 +51,15 @@ def _read_joint(name: str, value: Any) -> Joint:
         raise InputError(f"{name}.{error.field}", error.value, error.rule) from error
 
 
-def _declare_line(most: int, empty: str | None) -> Own:
-    """One line of text, without spaces at its ends; `empty` for none."""
+def _declare_line(maximum: int, empty: str | None) -> Own:
+    """Declare one line of text, without spaces at the ends.
+
+    `empty` is the value for no text.
+    """
     return Own(
-        lambda name, value: checks.check_line(name, value, most).strip() or empty,
+        lambda name, value: checks.check_line(name, value, maximum).strip() or empty,
         lambda value: value,
-        lambda: {"type": "string", "maxLength": most, "pattern": f"^{checks.LINE}$"},
+        lambda: {"type": "string", "maxLength": maximum, "pattern": f"^{checks.LINE}$"},
     )
 
 
@@ -89,9 +90,10 @@ def _declare_keys(label: str, **more: Any) -> Entry:
 
 
 class Seam(Struct, frozen=True):
-    """A seam: its key, its joint or the procedure it is welded by, the parts it joins, where it
-    lies and how the work is clamped for it, whether it is seen, the seams before it, those it
-    hides, and how wide the sheet lies free beside it, mm (None: not told).
+    """A seam.
+
+    Key, joint or procedure, joined parts, position, clamping, visibility, preceding seams, hidden
+    seams, and free sheet width next to it, mm (None: unknown).
     """
 
     key: Annotated[str, Entry("own", own=_KEY, required=True, missing=NO_KEY, label="Seam")]
@@ -119,8 +121,13 @@ class Seam(Struct, frozen=True):
     ] = None
 
     def check(self, where: str) -> None:
-        """Refuse a seam that goes by a joint and a procedure, or by neither, and one that joins
-        nothing. Raises InputError.
+        """Check that a seam has either a joint or a procedure, and joins parts.
+
+        Args:
+            where: Key of the seam for the error.
+
+        Raises:
+            InputError: The seam is wrong.
         """
         place = f"{where}." if where else ""
         if self.joint is not None and self.procedure:
@@ -135,7 +142,7 @@ class Seam(Struct, frozen=True):
 
     @property
     def title(self) -> str:
-        """What it is called, its key where it was not named."""
+        """Return the title, or the key without one."""
         return self.called or (self.joint.title if self.joint is not None else "") or self.key
 
 
@@ -144,9 +151,7 @@ def _declare_mm(low: float, **more: Any) -> Entry:
 
 
 class Cut(Struct, frozen=True):
-    """A line of a part's cut list: how many, of what, how long and how wide (None: of tube, bar or
-    rod) mm.
-    """
+    """A line of a cut list: count, material, length and width (None for tube, bar and rod), mm."""
 
     count: Annotated[int, Entry("count", low=1, high=10_000)] = 1
     what: Annotated[str, Entry("text", high=MAX_MATERIAL_LENGTH)] = ""
@@ -155,7 +160,7 @@ class Cut(Struct, frozen=True):
 
 
 class Hole(Struct, frozen=True):
-    """A hole in a part: how wide, where from its own corner, mm."""
+    """A hole in a part: diameter and position from the corner of the part, mm."""
 
     diameter_mm: Annotated[float, Entry("number", low=0.5, high=500, unit="mm", required=True)]
     x_mm: Annotated[float, _declare_mm(-MAX_LENGTH_MM, required=True)]
@@ -163,8 +168,9 @@ class Hole(Struct, frozen=True):
 
 
 class Part(Struct, frozen=True):
-    """What is known of a part besides its name: a note, its cut list, its holes, and where it is
-    drawn: left, top, width and height, of 100.
+    """Data of a part.
+
+    Note, cut list, holes, and its rectangle in the drawing (left, top, width and height, of 100).
     """
 
     note: Annotated[str, Entry("text", high=MAX_NOTE_LENGTH)] = ""
@@ -178,9 +184,7 @@ def _declare_seconds(label: str) -> Entry:
 
 
 class Times(Struct, frozen=True):
-    """What turning the dial, rebuilding the torch, clamping anew and taking up another piece take,
-    s.
-    """
+    """Times for a machine setting, a torch rebuild, a new clamping and the next piece, s."""
 
     dial_s: Annotated[float, _declare_seconds("Machine setting")] = 60.0
     torch_s: Annotated[float, _declare_seconds("Torch")] = 180.0
@@ -189,8 +193,10 @@ class Times(Struct, frozen=True):
 
 
 class Job(Struct, frozen=True):
-    """A job. about: what is known of parts, by name; order: the seams as a hand has put them, ()
-    for as found; first, last: seams pinned there.
+    """A job.
+
+    `about` has the data of parts by name. `order` is the manual order of the seams, () without one.
+    `first` and `last` are fixed seams.
     """
 
     title: Annotated[str, Entry("text", high=MAX_TITLE_LENGTH)] = ""
@@ -205,12 +211,18 @@ class Job(Struct, frozen=True):
     last: Annotated[str, Entry("text", high=MAX_KEY_LENGTH)] = ""
 
     def seam(self, key: str) -> Seam:
-        """A seam by its key. Raises KeyError."""
+        """Return a seam by its key.
+
+        Raises:
+            KeyError: The job has no such seam.
+        """
         return next(s for s in self.seams if s.key == key)
 
     def check(self, _where: str) -> None:
-        """Refuse names that stand twice or lead nowhere, and what no order can hold. Raises
-        BadInput.
+        """Check names and precedence.
+
+        Raises:
+            InputError: A name is repeated or unknown, or no order is possible.
         """
         keys = [seam.key for seam in self.seams]
         for i, seam in enumerate(self.seams):
@@ -235,14 +247,15 @@ class Job(Struct, frozen=True):
 
     @property
     def unjoined(self) -> tuple[str, ...]:
-        """The parts that no seam joins."""
+        """Return the parts that no seam joins."""
         joined = {part for seam in self.seams for part in seam.joins}
         return tuple(part for part in self.parts if part not in joined)
 
 
 class Before(Struct, frozen=True):
-    """One seam that must come before another, and why: "after" (it was said so), "hides", "first"
-    or "last".
+    """A precedence between two seams, with its reason.
+
+    "after" (entered), "hides", "first" or "last".
     """
 
     one: str
@@ -251,7 +264,7 @@ class Before(Struct, frozen=True):
 
     @property
     def words(self) -> str:
-        """The rule as a sentence says it."""
+        """Return the rule as a sentence."""
         if self.why == "hides":
             return f"{self.one} is hidden by {self.other}, so it comes first"
         if self.why == "first":
@@ -262,22 +275,21 @@ class Before(Struct, frozen=True):
 
 
 def list_precedence(job: Job) -> tuple[Before, ...]:
-    """All that must come before what: as said, as hidden, as pinned."""
-    found = []
+    """Return all precedences: entered, hidden and fixed."""
+    pairs = []
     for seam in job.seams:
-        found += [Before(key, seam.key, "after") for key in seam.after]
-        found += [Before(key, seam.key, "hides") for key in seam.hides]
+        pairs += [Before(key, seam.key, "after") for key in seam.after]
+        pairs += [Before(key, seam.key, "hides") for key in seam.hides]
     keys = [seam.key for seam in job.seams]
     if job.first:
-        found += [Before(job.first, key, "first") for key in keys if key != job.first]
+        pairs += [Before(job.first, key, "first") for key in keys if key != job.first]
     if job.last:
-        found += [Before(key, job.last, "last") for key in keys if key != job.last]
-    return tuple(found)
+        pairs += [Before(key, job.last, "last") for key in keys if key != job.last]
+    return tuple(pairs)
 
 
 def find_circle(pairs: Iterable[Before]) -> list[str]:
-    """The seams of a circle among what must come before what, in order and closed; [] where there
-    is none.
+    """Return the seams of a precedence circle, in order and closed, or [].
 
     >>> find_circle([Before("a", "b", "after"), Before("b", "a", "hides")])
     ['b', 'a', 'b']
@@ -293,26 +305,30 @@ def find_circle(pairs: Iterable[Before]) -> list[str]:
 
 
 def check_precedence(job: Job) -> None:
-    """Refuse what no order can hold. Raises InputError naming the seams."""
+    """Check that the precedences allow an order.
+
+    Raises:
+        InputError: They form a circle. The error names the seams.
+    """
     for i, seam in enumerate(job.seams):
         for name, keys in (("after", seam.after), ("hides", seam.hides)):
             if seam.key in keys:
-                words = "hides itself" if name == "hides" else "comes after itself"
+                wording = "hides itself" if name == "hides" else "comes after itself"
                 raise InputError(
                     f"seams[{i}].{name}",
                     seam.key,
-                    f"{words}. Remove {seam.key} from its “{name}”",
+                    f"{wording}. Remove {seam.key} from its “{name}”",
                 )
     pairs = list_precedence(job)
-    if found := find_circle(pairs):
-        said = " before ".join(found)
-        why = [p.why for p in pairs if (p.one, p.other) in set(pairwise(found))]
+    if circle := find_circle(pairs):
+        text = " before ".join(circle)
+        why = [p.why for p in pairs if (p.one, p.other) in set(pairwise(circle))]
         how = (
             "remove one of the pins or “after” entries"
             if {"first", "last"} & set(why)
             else "remove one of the “after” or “hides” entries"
         )
-        raise InputError("seams", " ".join(found), f"form a circle: {said}; {how}")
+        raise InputError("seams", " ".join(circle), f"form a circle: {text}; {how}")
 
 
 MAX_RUN_NAME_LENGTH = 80
@@ -343,14 +359,14 @@ def read_run_name(name: str) -> tuple[int, str, int]:
         Number of the job, key of the seam, number of the piece.
 
     Raises:
-        BadInput: The name is not valid.
+        InputError: The name is not valid.
 
     >>> read_run_name("3:c1/2")
     (3, 'c1', 2)
     """
-    found = _RUN_NAME.fullmatch(name)
-    if found is None:
+    match = _RUN_NAME.fullmatch(name)
+    if match is None:
         raise InputError(
             "job", name, "must be a run of a job, for example 3:c1/2; open the run from its job"
         )
-    return int(found["number"]), found["seam"], int(found["piece"])
+    return int(match["number"]), match["seam"], int(match["piece"])

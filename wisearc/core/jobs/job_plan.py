@@ -1,6 +1,4 @@
-"""The plan of a job: the order, what it costs, the steps, what it takes, how it warps; and what
-moving a seam would do.
-"""
+"""The plan of a job: order, cost, steps, materials, distortion, and the effect of moving a seam."""
 
 from __future__ import annotations
 
@@ -18,19 +16,20 @@ from .job import Job
 from .materials import Materials, estimate_materials
 from .order import Items, Schedule, Work, find_violations, schedule_order
 from .problem import build_problem
-from .search import Found, search
-from .warp import BOW, Pull, Warp, calculate_warp, pull_of
+from .search import SearchResult, search
+from .warp import BOW, Pull, Warp, calculate_pull, calculate_warp
 
 ONE, BY_PIECE, BY_SEAM = "one", "piece", "seam"
-# a side that pulls so much more of what both do bends the part: estimate
+# A larger difference between the sides, relative to their sum, bends the part: estimate.
 LEAN_SHARE = 0.25
-# runs that are timed to find a seam's next best place among several pieces
+# The number of schedules calculated to find the next best position among several pieces.
 MAX_TIMED_RUNS = 20_000
 
 
 class Best(Struct, frozen=True):
-    """The order that is taken: its keys, what none can cost less than, s, whether it is proved
-    best, and whether a hand put it so.
+    """The selected order.
+
+    Keys, lower bound of the cost s, whether it is proven best, and whether it is manual.
     """
 
     order: tuple[str, ...]
@@ -40,8 +39,9 @@ class Best(Struct, frozen=True):
 
 
 class Batch(Struct, frozen=True):
-    """Several of one job: each way over time, by the piece in the order of one and by the seam in
-    an order of its own; which is cheaper.
+    """Several pieces of one job.
+
+    The schedule by piece and the schedule by seam, and the cheaper one.
     """
 
     by_piece: Schedule
@@ -49,16 +49,16 @@ class Batch(Struct, frozen=True):
 
     @property
     def cheaper(self) -> str:
-        """The cheaper way."""
+        """Return the cheaper approach."""
         return BY_SEAM if self.by_seam.items.cost_s < self.by_piece.items.cost_s else BY_PIECE
 
     def way(self, name: str) -> Schedule:
-        """A way over time."""
+        """Return the schedule of an approach."""
         return self.by_seam if name == BY_SEAM else self.by_piece
 
 
 class JobPlan(Struct, frozen=True, dict=True):
-    """All of a job worked out, for the runs of one piece and of all."""
+    """The complete plan of a job, for one piece and for all."""
 
     work: Work
     best: Best
@@ -68,65 +68,87 @@ class JobPlan(Struct, frozen=True, dict=True):
 
     @property
     def job(self) -> Job:
-        """The job."""
+        """Return the job."""
         return self.work.job
 
     @property
     def all(self) -> Schedule:
-        """Every piece, the cheaper way."""
+        """Return the schedule of every piece by the cheaper approach."""
         return self.batch.way(self.batch.cheaper) if self.batch else self.one
 
     @cached_property
     def take(self) -> Materials:
-        """What every piece takes."""
+        """Return the materials of every piece."""
         return estimate_materials(self.work.tasks, self.all.steps, self.shop)
 
     @cached_property
     def warps(self) -> dict[str, Warp]:
-        """The warp of each seam that has one."""
-        found = {
+        """Return the distortion of each sheet seam."""
+        distortion = {
             key: calculate_warp(task.plan, task.seam.free_mm)
             for key, task in self.work.tasks.items()
         }
-        return {key: warp for key, warp in found.items() if warp is not None}
+        return {key: warp for key, warp in distortion.items() if warp is not None}
 
     @cached_property
     def pull(self) -> Pull:
-        """The pull of all seams, by side and on the way."""
-        return pull_of(self.job, self.warps, self.one.order)
+        """Return the pull of all seams, by side and during the work."""
+        return calculate_pull(self.job, self.warps, self.one.order)
 
     @cached_property
     def cautions(self) -> tuple[Caution, ...]:
-        """What to mind of the job as a whole, most serious first."""
+        """Return the cautions for the complete job, most serious first."""
         return tuple(sorted(_list_cautions(self), key=lambda c: LEVELS.index(c.level)))
 
 
 def build_work(job: Job, plans: Mapping[str, Plan]) -> Work:
-    """A job with the plan of each seam. Parameters: plans, by seam."""
+    """Combine a job with the plan of each seam.
+
+    Args:
+        job: The job.
+        plans: Plans by seam.
+    """
     return Work(job, {seam.key: Task(seam, plans[seam.key]) for seam in job.seams})
 
 
 def find_best_orders(work: Work, go_on: Callable[[], bool], pieces: int = 1) -> Iterator[Best]:
-    """Ever better orders of a job, as `search` finds them. Parameters: pieces, more than one: each
-    seam over all of them before the next.
+    """Yield improving orders of a job from `search`.
+
+    Args:
+        work: The job with its plans.
+        go_on: Returns False to stop.
+        pieces: Number of pieces. With more than one, each seam is welded on all of them before the
+            next.
     """
     problem = build_problem(work, pieces)
-    for found in search(problem, go_on):
-        yield _build_best(problem.keys, found)
+    for result in search(problem, go_on):
+        yield _build_best(problem.keys, result)
 
 
-def _build_best(keys: Sequence[str], found: Found) -> Best:
-    return Best(tuple(keys[j] for j in found.order), found.bound_s, found.proved)
+def _build_best(keys: Sequence[str], result: SearchResult) -> Best:
+    return Best(tuple(keys[j] for j in result.order), result.bound_s, result.proved)
 
 
 def find_best_order(work: Work, go_on: Callable[[], bool], pieces: int = 1) -> Best:
-    """The best order that was found until it was proved or stopped."""
+    """Return the best order when it is proven or the search is stopped.
+
+    Args:
+        work: The job with its plans.
+        go_on: Returns False to stop.
+        pieces: Number of pieces.
+    """
     *_, best = find_best_orders(work, go_on, pieces)
     return best
 
 
 def judge_manual_order(work: Work, order: Sequence[str], best: Best) -> Best:
-    """An order that a hand has put, with what is known of the best one."""
+    """Return a manual order with the bounds of the best one.
+
+    Args:
+        work: The job with its plans.
+        order: The manual order.
+        best: The best known order.
+    """
     cost = schedule_order(work, order).items.cost_s
     proved = best.proved and not find_violations(work, order) and abs(cost - best.bound_s) < 1e-6
     return Best(tuple(order), min(best.bound_s, cost), proved, True)
@@ -135,8 +157,13 @@ def judge_manual_order(work: Work, order: Sequence[str], best: Best) -> Best:
 def plan_of_order(
     work: Work, best: Best, shop: Shop, batch: Sequence[str] | None = None
 ) -> JobPlan:
-    """A job's plan in an order. Parameters: batch, the order in which each seam is welded over all
-    pieces; None: the same.
+    """Return the plan of a job in an order.
+
+    Args:
+        work: The job with its plans.
+        best: The order.
+        shop: The shop.
+        batch: Order for welding each seam on all pieces, or None for the same.
     """
     pieces = work.job.quantity
     several = None
@@ -146,7 +173,8 @@ def plan_of_order(
             for order in {tuple(batch or best.order): 0, best.order: 0}
         ]
         several = Batch(
-            schedule_order(work, best.order, pieces), min(ways, key=lambda way: way.items.cost_s)
+            schedule_order(work, best.order, pieces),
+            min(ways, key=lambda schedule: schedule.items.cost_s),
         )
     return JobPlan(work, best, schedule_order(work, best.order), several, shop)
 
@@ -158,11 +186,14 @@ def make_job_plan(
     go_on: Callable[[], bool],
     go_on_all: Callable[[], bool] | None = None,
 ) -> JobPlan:
-    """Work out a job: its order by search, all else from it. Parameters: plans, by seam; go_on,
-    asked often whether to go on searching; go_on_all, the same for the order of all pieces, None:
-    as long.
+    """Calculate the plan of a job: its order by search, and everything that follows.
 
-    Raises nothing of its own for a checked job.
+    Args:
+        job: A checked job.
+        plans: Plans by seam.
+        shop: The shop.
+        go_on: Called often; returns False to stop the search.
+        go_on_all: The same for the order of all pieces. None uses `go_on`.
     """
     work = build_work(job, plans)
     best = find_best_order(work, go_on)
@@ -175,16 +206,20 @@ def make_job_plan(
 
 
 def move_seam(order: Sequence[str], key: str, to: int) -> tuple[str, ...]:
-    """An order with a seam put elsewhere. Parameters: to, its place from 0, the ends beyond."""
-    rest = [one for one in order if one != key]
+    """Return an order with one seam moved.
+
+    Args:
+        order: The order.
+        key: The seam.
+        to: Its place from 0, limited to the ends.
+    """
+    rest = [seam_key for seam_key in order if seam_key != key]
     to = max(0, min(len(rest), to))
     return (*rest[:to], key, *rest[to:])
 
 
 class Elsewhere(Struct, frozen=True):
-    """A seam in another place: which (from 0), the order, what it costs more than now, s, item by
-    item, and which rules it breaks.
-    """
+    """A seam at another place: place from 0, order, additional cost s by item, and broken rules."""
 
     to: int
     order: tuple[str, ...]
@@ -193,12 +228,20 @@ class Elsewhere(Struct, frozen=True):
     broken: tuple[str, ...]
 
 
-def evaluate_move(work: Work, order: Sequence[str], key: str, to: int, way: str = ONE) -> Elsewhere:
-    """What putting a seam elsewhere does. Parameters: way, for one piece, or all of them by the
-    piece or by the seam.
+def evaluate_move(
+    work: Work, order: Sequence[str], key: str, to: int, approach: str = ONE
+) -> Elsewhere:
+    """Calculate the effect of moving a seam.
+
+    Args:
+        work: The job with its plans.
+        order: The present order.
+        key: The seam.
+        to: Its new place from 0.
+        approach: One piece, or all by piece or by seam.
     """
     other = move_seam(order, key, to)
-    now, then = _schedule(work, order, way).items, _schedule(work, other, way).items
+    now, then = _schedule(work, order, approach).items, _schedule(work, other, approach).items
     items = {name: getattr(then, name) - getattr(now, name) for name in Items.__struct_fields__}
     more = {name: value for name, value in items.items() if abs(value) > 0.05}
     wrong = [
@@ -207,13 +250,16 @@ def evaluate_move(work: Work, order: Sequence[str], key: str, to: int, way: str 
     return Elsewhere(other.index(key), other, then.cost_s - now.cost_s, more, tuple(wrong))
 
 
-def _schedule(work: Work, order: Sequence[str], way: str) -> Schedule:
-    return schedule_order(work, order, 1 if way == ONE else work.job.quantity, way == BY_SEAM)
+def _schedule(work: Work, order: Sequence[str], approach: str) -> Schedule:
+    return schedule_order(
+        work, order, 1 if approach == ONE else work.job.quantity, approach == BY_SEAM
+    )
 
 
-class WhyHere(Struct, frozen=True):
-    """Why a seam stands where it does: what holds it there, and the cheapest place that it could
-    have instead, None where it has none.
+class PositionExplanation(Struct, frozen=True):
+    """The explanation of a position.
+
+    The rules that fix the seam, and the cheapest other place or None.
     """
 
     key: str
@@ -222,9 +268,18 @@ class WhyHere(Struct, frozen=True):
     next_best: Elsewhere | None
 
 
-def explain_position(work: Work, order: Sequence[str], key: str, way: str = ONE) -> WhyHere:
-    """What holds a seam in its place, and the next best place with its price, all others in their
-    order. Parameters: way, as for `evaluate_move`.
+def explain_position(
+    work: Work, order: Sequence[str], key: str, approach: str = ONE
+) -> PositionExplanation:
+    """Explain the position of a seam, with the next best place and its cost.
+
+    All other seams keep their order.
+
+    Args:
+        work: The job with its plans.
+        order: The order.
+        key: The seam.
+        approach: As for `evaluate_move`.
     """
     place = list(order).index(key)
     held = tuple(
@@ -233,50 +288,48 @@ def explain_position(work: Work, order: Sequence[str], key: str, way: str = ONE)
         if key in (pair.one, pair.other) and pair.why in ("after", "hides")
     )
     pinned = [
-        words
-        for at, words in (
+        text
+        for at, text in (
             (work.job.first, "it is pinned first"),
             (work.job.last, "it is pinned last"),
         )
         if at == key
     ]
-    to = _find_cheapest_place(work, order, key, place, way)
-    return WhyHere(
+    to = _find_cheapest_place(work, order, key, place, approach)
+    return PositionExplanation(
         key,
         place,
         (*pinned, *held),
-        None if to is None else evaluate_move(work, order, key, to, way),
+        None if to is None else evaluate_move(work, order, key, to, approach),
     )
 
 
 def _find_cheapest_place(
-    work: Work, order: Sequence[str], key: str, place: int, way: str
+    work: Work, order: Sequence[str], key: str, place: int, approach: str
 ) -> int | None:
-    """The place where a seam costs least, all others in their order, that breaks no rule it does
-    not break now; of like ones the nearest.
+    """Return the cheapest other place of a seam that breaks no new rule, the nearest of equal ones.
 
-    Many seams of many pieces are weighed by their figures, which take the waits between pieces a
-    little too long.
+    For many seams and pieces the estimate of the waits between pieces is slightly too long.
     """
-    exactly = way != ONE and len(order) ** 2 * work.job.quantity <= MAX_TIMED_RUNS
-    problem = build_problem(work, work.job.quantity if way == BY_SEAM else 1)
-    number = {one: j for j, one in enumerate(problem.keys)}
+    exactly = approach != ONE and len(order) ** 2 * work.job.quantity <= MAX_TIMED_RUNS
+    problem = build_problem(work, work.job.quantity if approach == BY_SEAM else 1)
+    number = {seam_key: j for j, seam_key in enumerate(problem.keys)}
 
     def wrong(other: Sequence[str]) -> set[tuple[int, int]]:
-        at = {number[one]: i for i, one in enumerate(other)}
+        at = {number[seam_key]: i for i, seam_key in enumerate(other)}
         return {pair for pair in problem.before if at[pair[0]] > at[pair[1]]}
 
-    now, found = wrong(order), []
+    now, prices = wrong(order), []
     for to in range(len(order)):
         other = move_seam(order, key, to)
         if to != place and wrong(other) <= now:
             cost = (
-                _schedule(work, other, way).items.cost_s
+                _schedule(work, other, approach).items.cost_s
                 if exactly
-                else problem.cost_s(number[one] for one in other)
+                else problem.cost_s(number[seam_key] for seam_key in other)
             )
-            found.append((round(cost, 6), abs(to - place), to))
-    return min(found)[2] if found else None
+            prices.append((round(cost, 6), abs(to - place), to))
+    return min(prices)[2] if prices else None
 
 
 def _list_cautions(plan: JobPlan) -> Iterator[Caution]:
@@ -308,11 +361,11 @@ def _list_cautions(plan: JobPlan) -> Iterator[Caution]:
         )
     bows = [key for key, warp in plan.warps.items() if warp.verdict == BOW]
     if bows:
-        words = "{n} will probably bow {their} sheet: {k}. See Distortion for ways to reduce it."
+        text = "{n} will probably bow {their} sheet: {k}. See Distortion for ways to reduce it."
         yield Care(
             "will-bow",
             "warp",
-            words,
+            text,
             n=format_count(len(bows), "seam"),
             their="its" if len(bows) == 1 else "their",
             k=", ".join(bows),
@@ -321,19 +374,19 @@ def _list_cautions(plan: JobPlan) -> Iterator[Caution]:
     sides = pull.left_kn + pull.right_kn
     if sides and abs(pull.lean_kn) > LEAN_SHARE * sides:
         more, less = ("left", "right") if pull.lean_kn > 0 else ("right", "left")
-        words = (
+        text = (
             "The {m} pulls with {a} kN and the {l} with {b} kN. The part bends towards "
             "the {m}. Pair its seams, or clamp against the bend."
         )
         a, b = (pull.left_kn, pull.right_kn) if pull.lean_kn > 0 else (pull.right_kn, pull.left_kn)
-        yield Care("pulls-one-side", "warp", words, m=more, l=less, a=f"{a:.0f}", b=f"{b:.0f}")
+        yield Care("pulls-one-side", "warp", text, m=more, l=less, a=f"{a:.0f}", b=f"{b:.0f}")
     yield from _check_stock(plan)
 
 
 def _check_stock(plan: JobPlan) -> Iterator[Caution]:
     take = plan.take
     if take.lacking_l > 0:
-        words = (
+        text = (
             "The cylinders are {l} L short for {n}. They would run empty during the "
             "weld. Get one before you start."
         )
@@ -341,7 +394,7 @@ def _check_stock(plan: JobPlan) -> Iterator[Caution]:
         yield Care(
             "job-argon-short",
             "take",
-            words,
+            text,
             l=f"{take.lacking_l:.0f}",
             n=of,
         )
@@ -360,7 +413,7 @@ def _check_stock(plan: JobPlan) -> Iterator[Caution]:
         )
     short = [item for item in take.buy if item.list != "cylinders"]
     if short:
-        words = "Not enough in stock: " + ", ".join(f"{{w{i}}}" for i in range(len(short))) + "."
+        text = "Not enough in stock: " + ", ".join(f"{{w{i}}}" for i in range(len(short))) + "."
         yield Care(
-            "job-short", "take", words, **{f"w{i}": item.words for i, item in enumerate(short)}
+            "job-short", "take", text, **{f"w{i}": item.words for i, item in enumerate(short)}
         )

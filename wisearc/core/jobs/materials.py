@@ -1,5 +1,6 @@
-"""What a job takes: argon by the cylinder and where one runs out, rods, tungstens, bars; what of it
-is not on the shelf, and what it costs where prices were entered.
+"""Materials of a job.
+
+Argon by cylinder, rods, tungstens, chill bars, missing stock, and cost by the entered prices.
 """
 
 from __future__ import annotations
@@ -18,17 +19,18 @@ from ..shop.shop import MIN_CYLINDER_BAR, Cylinder, Shop
 from .bench_state import Task
 from .order import Step
 
-# what a cylinder holds where none is entered, and how full a filling is: 50 L of water at 200 bar.
-# Estimate
+# The contents of a cylinder without entry, and of a filling: 50 L water volume at 200 bar.
+# Estimate.
 USUAL_CYLINDER = (50.0, 200.0)
-# what is used again: wanted once however many jobs, and costs only what is to be got of it
-USED_AGAIN = ("tungstens", "bars")
+# Reusable items are needed once for any number of jobs. Only missing ones cost money.
+REUSABLE = ("tungstens", "bars")
 
 
 class Item(Struct, frozen=True):
-    """A thing a job takes: which list of the shop it is of ("cylinders", "rods", "tungstens",
-    "bars"), what makes it the same as another, in words; how much is needed and there (None: that
-    list was not entered), in what unit; the price of one, None where none was entered.
+    """A material of a job.
+
+    Its list in the shop ("cylinders", "rods", "tungstens", "bars"), identity, text, amounts needed
+    and in stock (None: list not entered), unit, and unit price or None.
     """
 
     list: str
@@ -41,25 +43,24 @@ class Item(Struct, frozen=True):
 
     @property
     def short(self) -> float:
-        """How much is to be got."""
+        """Return the missing amount."""
         return max(0.0, self.need - self.have) if self.have is not None else 0.0
 
     @property
     def money(self) -> float | None:
-        """What is used up costs, or what is to be got of that which is used again; None where no
-        price was entered.
+        """Return the cost, or None without a price.
+
+        A reusable item costs its missing amount, other items the consumption.
         """
         return (
             None
             if self.price is None
-            else self.price * (self.short if self.list in USED_AGAIN else self.need)
+            else self.price * (self.short if self.list in REUSABLE else self.need)
         )
 
 
 class CylinderUse(Struct, frozen=True):
-    """A cylinder of the shop that is drawn from: its name, what it gives, and at which seam and
-    piece it is empty ("" : it lasts).
-    """
+    """A cylinder in use: name, contents, and the seam and piece at its end ("": sufficient)."""
 
     name: str
     holds_l: float
@@ -69,8 +70,10 @@ class CylinderUse(Struct, frozen=True):
 
 
 class Materials(Struct, frozen=True):
-    """What a job takes: argon L by gas, its share of a usual cylinder, the cylinders in turn,
-    litres that no cylinder gives; every item.
+    """The materials of a job.
+
+    Argon L by gas, fraction of a usual cylinder, cylinders in order, missing litres, and every
+    item.
     """
 
     argon_l: Mapping[str, float]
@@ -81,19 +84,23 @@ class Materials(Struct, frozen=True):
 
     @property
     def buy(self) -> tuple[Item, ...]:
-        """What is to be got."""
+        """Return the items to buy."""
         return tuple(item for item in self.items if item.short > 0)
 
     @property
     def money(self) -> float | None:
-        """What all that has a price costs, None where nothing has."""
+        """Return the cost of all items with a price, or None without any."""
         known = [item.money for item in self.items if item.money is not None]
         return sum(known) if known else None
 
 
 def estimate_materials(tasks: Mapping[str, Task], steps: Sequence[Step], shop: Shop) -> Materials:
-    """What the runs of a job take within a shop. Parameters: tasks, by seam; steps, every run in
-    order.
+    """Estimate the materials of a job within a shop.
+
+    Args:
+        tasks: Tasks by seam.
+        steps: Every run in order.
+        shop: The shop.
     """
     runs = [tasks[step.key] for step in steps]
     argon: dict[str, float] = {}
@@ -111,32 +118,33 @@ def estimate_materials(tasks: Mapping[str, Task], steps: Sequence[Step], shop: S
 
 
 def sum_items(takes: Iterable[Materials]) -> tuple[Item, ...]:
-    """What several jobs take in all: what is used up adds, what is used again is wanted once."""
-    found: dict[tuple[str, str], Item] = {}
+    """Add the items of several jobs.
+
+    Consumption adds up, and a reusable item counts once.
+    """
+    items: dict[tuple[str, str], Item] = {}
     for take in takes:
         for item in take.items:
             at = (item.list, item.key)
-            before = found.get(at)
+            before = items.get(at)
             if before is None:
-                found[at] = item
+                items[at] = item
             else:
                 need = (
                     max(before.need, item.need)
-                    if item.list in USED_AGAIN
+                    if item.list in REUSABLE
                     else before.need + item.need
                 )
-                found[at] = Item(
+                items[at] = Item(
                     item.list, item.key, item.words, need, item.have, item.unit, item.price
                 )
-    return tuple(found.values())
+    return tuple(items.values())
 
 
 def _draw_cylinders(
     tasks: Mapping[str, Task], steps: Sequence[Step], shop: Shop
 ) -> tuple[tuple[CylinderUse, ...], float]:
-    """The cylinders of each gas in turn, the least full first so that it is used up; what is
-    lacking at the end, L.
-    """
+    """Return the cylinders of each gas in order, the emptiest first, and the missing amount, L."""
     if shop.cylinders is None:
         return (), 0.0
     used, lacking = [], 0.0
@@ -146,7 +154,7 @@ def _draw_cylinders(
             for i, c in enumerate(shop.cylinders, 1)
             if c.gas == gas and c.bar > MIN_CYLINDER_BAR
         ]
-        turn = sorted(full, key=lambda one: one[1])
+        turn = sorted(full, key=lambda draw: draw[1])
         at, left, drawn = 0, turn[0][1] if turn else 0.0, 0.0
         for step in steps:
             need = tasks[step.key].plan.gas.argon_l if tasks[step.key].plan.gas.gas == gas else 0.0
@@ -165,20 +173,23 @@ def _draw_cylinders(
     return tuple(used), lacking
 
 
-def _gives_l(one: Cylinder) -> float:
-    """What a cylinder gives until no regulator holds its flow, L."""
-    return max(0.0, contents_l(one.water_l, one.bar) - contents_l(one.water_l, MIN_CYLINDER_BAR))
+def _gives_l(cylinder: Cylinder) -> float:
+    """Return the usable contents of a cylinder, L, down to the minimum regulator pressure."""
+    return max(
+        0.0,
+        contents_l(cylinder.water_l, cylinder.bar) - contents_l(cylinder.water_l, MIN_CYLINDER_BAR),
+    )
 
 
 def _list_argon(argon: Mapping[str, float], shop: Shop) -> list[Item]:
-    found = []
+    items = []
     for gas, need in argon.items():
         of = [c for c in shop.cylinders or () if c.gas == gas]
         have = None if shop.cylinders is None else sum(_gives_l(c) for c in of)
         priced = [
             c.price / contents_l(c.water_l, USUAL_CYLINDER[1]) for c in of if c.price is not None
         ]
-        found.append(
+        items.append(
             Item(
                 "cylinders",
                 gas,
@@ -189,12 +200,13 @@ def _list_argon(argon: Mapping[str, float], shop: Shop) -> list[Item]:
                 priced[0] if priced else None,
             )
         )
-    return found
+    return items
 
 
 def _list_rods(runs: Sequence[Task], shop: Shop) -> list[Item]:
-    """Rods of each class and size: all that is fed, with the plan's share for stubs and tacks, by
-    the length of one.
+    """Return the rods of each class and size.
+
+    The feed, with the plan's allowance for stubs and tacks, divided by the length of one.
     """
     fed: dict[tuple[str, float], float] = {}
     for task in runs:
@@ -203,68 +215,89 @@ def _list_rods(runs: Sequence[Task], shop: Shop) -> list[Item]:
             fed[filler.rod, filler.diameter_mm] = (
                 fed.get((filler.rod, filler.diameter_mm), 0.0) + filler.length_mm
             )
-    found = []
+    items = []
     for (rod, d), mm in fed.items():
-        there = [one for one in shop.rods or () if one.rod == rod and one.diameter_mm == d]
-        long = next((one.length_mm for one in there), catalogue.load_rod_sizes().rod_length_mm)
-        have = None if shop.rods is None else float(sum(one.count for one in there))
-        words = StoredText(
+        in_stock = [
+            rod_stock
+            for rod_stock in shop.rods or ()
+            if rod_stock.rod == rod and rod_stock.diameter_mm == d
+        ]
+        long = next(
+            (rod_stock.length_mm for rod_stock in in_stock),
+            catalogue.load_rod_sizes().rod_length_mm,
+        )
+        have = None if shop.rods is None else float(sum(rod_stock.count for rod_stock in in_stock))
+        text = StoredText(
             *(
-                f"{rod} {stock(d).text(habit)}, {length(long).text(habit)} long"
-                for habit in ("mm", "in")
+                f"{rod} {stock(d).text(units)}, {length(long).text(units)} long"
+                for units in ("mm", "in")
             )
         )
-        found.append(
+        items.append(
             Item(
                 "rods",
                 f"{rod}/{d:g}",
-                words,
+                text,
                 math.ceil(round(mm / long, 6)),
                 have,
                 "rods",
-                _find_price(there),
+                _find_price(in_stock),
             )
         )
-    return found
+    return items
 
 
 def _list_tungstens(runs: Sequence[Task], shop: Shop) -> list[Item]:
-    """One of each type and size: it is ground again whenever it touches."""
-    found = []
+    """Return one tungsten of each type and size.
+
+    It is reground after each contact.
+    """
+    items = []
     for kind, d in dict.fromkeys((t.torch.tungsten, t.torch.tungsten_mm) for t in runs):
-        there = [one for one in shop.tungstens or () if one.type == kind and one.diameter_mm == d]
-        have = None if shop.tungstens is None else float(sum(one.count for one in there))
+        in_stock = [
+            tungsten_stock
+            for tungsten_stock in shop.tungstens or ()
+            if tungsten_stock.type == kind and tungsten_stock.diameter_mm == d
+        ]
+        have = (
+            None
+            if shop.tungstens is None
+            else float(sum(tungsten_stock.count for tungsten_stock in in_stock))
+        )
         name = (
             catalogue.load_tungsten_types()[kind].name
             if kind in catalogue.load_tungsten_types()
             else kind
         )
-        words = StoredText(*(f"{name} {stock(d).text(habit)}" for habit in ("mm", "in")))
-        found.append(
-            Item("tungstens", f"{kind}/{d:g}", words, 1, have, "pieces", _find_price(there))
+        text = StoredText(*(f"{name} {stock(d).text(units)}" for units in ("mm", "in")))
+        items.append(
+            Item("tungstens", f"{kind}/{d:g}", text, 1, have, "pieces", _find_price(in_stock))
         )
-    return found
+    return items
 
 
 def _list_bars(runs: Sequence[Task], shop: Shop) -> list[Item]:
-    """Bars of each metal: as many as lie at one seam at once; they are used again."""
-    most: dict[str, int] = {}
+    """Return the chill bars of each metal: the maximum at one seam.
+
+    They are reusable.
+    """
+    maximum: dict[str, int] = {}
     for task in runs:
         cover = catalogue.back_covers().get(task.plan.back.cover)
         if task.plan.back.barred and cover is not None and cover.metal:
-            most[cover.metal] = max(most.get(cover.metal, 0), len(list_bar_faces(task.plan)))
-    found = []
-    for metal, need in most.items():
-        there = [one for one in shop.bars or () if one.metal == metal]
-        have = None if shop.bars is None else float(sum(one.count for one in there))
-        words = f"{metal} bars"
-        found.append(
-            Item("bars", metal, StoredText(words, words), need, have, "pieces", _find_price(there))
+            maximum[cover.metal] = max(maximum.get(cover.metal, 0), len(list_bar_faces(task.plan)))
+    items = []
+    for metal, need in maximum.items():
+        in_stock = [bar for bar in shop.bars or () if bar.metal == metal]
+        have = None if shop.bars is None else float(sum(bar.count for bar in in_stock))
+        text = f"{metal} bars"
+        items.append(
+            Item("bars", metal, StoredText(text, text), need, have, "pieces", _find_price(in_stock))
         )
-    return found
+    return items
 
 
-def _find_price(there: Sequence[object]) -> float | None:
+def _find_price(stock: Sequence[object]) -> float | None:
     return next(
-        (price for one in there if (price := getattr(one, "price", None)) is not None), None
+        (price for item in stock if (price := getattr(item, "price", None)) is not None), None
     )

@@ -1,8 +1,8 @@
-"""What an order of seams costs, and whether it can be: the one place that counts it.
+"""The cost and the validity of an order of seams: the only place that calculates them.
 
-Seconds. Arc of all seams, dial, torch and clamp wherever they are not the one before's, waits till
-the parts a seam shares with one before it are under the interpass limit, and what running ahead on
-one side costs. The first seam pays nothing for dial, torch or clamp.
+The cost in seconds is the arc time of all seams, each change of settings, torch and clamping, waits
+for the interpass temperature of shared parts, and a penalty for imbalance between the sides. The
+first seam has no set-up cost.
 """
 
 from __future__ import annotations
@@ -18,7 +18,7 @@ from .job import Before, Job, list_precedence
 
 
 def order_reasons() -> tuple[Reason, ...]:
-    """What an order's times are reckoned by, each with its source."""
+    """Return the reasons for the times of an order, each with its source."""
     return (
         Estimate(
             "interpass-wait",
@@ -45,7 +45,7 @@ SIGN = {"left": 1, "middle": 0, "right": -1}
 
 
 class Items(Struct, frozen=True):
-    """What an order costs, s, item by item."""
+    """The cost of an order by item, s."""
 
     arc_s: float = 0.0
     dial_s: float = 0.0
@@ -57,18 +57,20 @@ class Items(Struct, frozen=True):
 
     @property
     def cost_s(self) -> float:
-        """All of it."""
+        """Return the total cost, s."""
         return float(sum(asdict(self).values()))
 
     @property
     def wall_s(self) -> float:
-        """What passes on the clock: all but what running ahead on one side counts for."""
+        """Return the clock time, s: the cost without the penalty for imbalance."""
         return self.cost_s - self.balance_s
 
 
 class Step(Struct, frozen=True):
-    """A run of the work: which seam, of which piece (from 1), when it starts and ends, s; what was
-    touched before it; how long was waited for it, from when; and for which seam.
+    """A run of the work.
+
+    Seam, piece (from 1), start and end s, changes before it, wait s with its start, and the seam
+    that causes it.
     """
 
     key: str
@@ -82,7 +84,7 @@ class Step(Struct, frozen=True):
 
 
 class Schedule(Struct, frozen=True):
-    """An order over time."""
+    """An order with its times."""
 
     order: tuple[str, ...]
     items: Items
@@ -90,31 +92,36 @@ class Schedule(Struct, frozen=True):
 
 
 class Work(Struct, frozen=True):
-    """A job with the plan of each seam: what every order is reckoned of."""
+    """A job with the plan of each seam."""
 
     job: Job
     tasks: Mapping[str, Task]
 
     @property
     def before(self) -> tuple[Before, ...]:
-        """What must come before what."""
+        """Return the precedences."""
         return list_precedence(self.job)
 
 
 def find_violations(work: Work, order: Sequence[str]) -> list[str]:
-    """Why an order cannot be, a sentence each: seams left out or named twice, what must come before
-    and does not. [] where it can.
+    """Return the broken rules of an order as sentences: missing or repeated seams, and precedence.
+
+    The list is empty for a valid order.
+
+    Args:
+        work: The job with its plans.
+        order: The order.
     """
-    found = []
+    violations = []
     keys = [seam.key for seam in work.job.seams]
     for key in dict.fromkeys(order):
         if key not in keys:
-            found.append(f"{key} is not a seam of this job")
+            violations.append(f"{key} is not a seam of this job")
         elif order.count(key) > 1:
-            found.append(f"{key} appears twice")
-    found += [f"{key} is missing" for key in keys if key not in order]
-    if found:
-        return found
+            violations.append(f"{key} appears twice")
+    violations += [f"{key} is missing" for key in keys if key not in order]
+    if violations:
+        return violations
     at = {key: i for i, key in enumerate(order)}
     return [pair.words for pair in work.before if at[pair.one] > at[pair.other]]
 
@@ -122,8 +129,13 @@ def find_violations(work: Work, order: Sequence[str]) -> list[str]:
 def schedule_order(
     work: Work, order: Sequence[str], pieces: int = 1, by_seam: bool = False
 ) -> Schedule:
-    """An order over time. Parameters: order, every seam's key once; pieces, of how many; by_seam,
-    each seam over all pieces before the next.
+    """Calculate the times of an order.
+
+    Args:
+        work: The job with its plans.
+        order: Every seam once.
+        pieces: Number of pieces.
+        by_seam: Whether each seam is welded on all pieces before the next.
     """
     if by_seam:
         runs = [(key, piece) for key in order for piece in range(1, pieces + 1)]
@@ -140,8 +152,8 @@ def schedule_order(
     costs = {"dial": times.dial_s, "torch": times.torch_s, "clamp": times.clamp_s}
     for key, piece in runs:
         task = work.tasks[key]
-        what = list_setup_changes(work.tasks[before[0]] if before else None, task)
-        changed = {t.what: costs[t.what] for t in what} if before else {}
+        changes = list_setup_changes(work.tasks[before[0]] if before else None, task)
+        changed = {t.what: costs[t.what] for t in changes} if before else {}
         if before and before[1] != piece:
             changed["piece"] = times.piece_s
         for name, seconds in changed.items():
@@ -161,6 +173,6 @@ def schedule_order(
         spent["wait_s"] += wait
         spent["arc_s"] += task.arc_s
         spent["balance_s"] += balance * max(0, abs(ahead[piece]) - 1)
-        steps.append(Step(key, piece, start, end, what, changed, wait, of if wait else ""))
+        steps.append(Step(key, piece, start, end, changes, changed, wait, of if wait else ""))
         before, now = (key, piece), end
     return Schedule(tuple(order), Items(**spent), tuple(steps))

@@ -1,4 +1,4 @@
-"""An order to be found, as figures alone: what every search works on."""
+"""The order problem as numbers only, for every search."""
 
 from __future__ import annotations
 
@@ -9,15 +9,16 @@ from msgspec import Struct
 
 from .order import SIGN, Work
 
-# of orders that cost the same, that in which what is seen comes later: s for each step it comes
-# earlier
+# Among equal orders, visible seams come later: cost for each earlier step, s.
 SEEN_EARLY = 1e-7
 
 
 class Problem(Struct, frozen=True, dict=True):
-    """Seams 0 to n−1: their keys; arc and cooling time s; classes of dial, torch and clamp, and
-    what a change of each costs s; the parts they share by number; side (+1 left, −1 right); pairs
-    that must come in order; what running ahead costs s; which are seen.
+    """Seams 0 to n−1.
+
+    Keys, arc and cooling time s, classes of settings, torch and clamping with the cost of each
+    change s, shared parts by number, side (+1 left, −1 right), precedence pairs, penalty for
+    imbalance s, and visible seams.
     """
 
     keys: tuple[str, ...]
@@ -33,17 +34,17 @@ class Problem(Struct, frozen=True, dict=True):
 
     @property
     def n(self) -> int:
-        """How many seams."""
+        """Return the number of seams."""
         return len(self.keys)
 
     @cached_property
     def part_count(self) -> int:
-        """How many parts there are."""
+        """Return the number of parts."""
         return 1 + max((p for parts in self.parts for p in parts), default=-1)
 
     @cached_property
     def setup_s(self) -> tuple[tuple[float, ...], ...]:
-        """What is touched to go from one seam to another, s."""
+        """Return the set-up time between each pair of seams, s."""
         return tuple(tuple(self._change(i, j) for j in range(self.n)) for i in range(self.n))
 
     def _change(self, i: int, j: int) -> float:
@@ -55,23 +56,29 @@ class Problem(Struct, frozen=True, dict=True):
 
     @cached_property
     def needs(self) -> tuple[int, ...]:
-        """What must be done before each seam, as bits."""
-        found = [0] * self.n
-        for one, other in self.before:
-            found[other] |= 1 << one
-        return tuple(found)
+        """Return the preceding seams of each seam, as bits."""
+        needed = [0] * self.n
+        for first, other in self.before:
+            needed[other] |= 1 << first
+        return tuple(needed)
 
     @cached_property
     def bound_s(self) -> float:
-        """What no order can cost less than, s: all arcs and one change to each further dial, torch
-        and clamping; or the part that must wait longest between its own seams; and the least that
-        sides which do not pair cost.
+        """Return a lower bound of the cost, s.
+
+        It is all arcs with one change to each further setting, torch and clamping, or the part with
+        the longest waits, plus the minimum penalty for unpaired sides.
         """
         return max(self.sequence_bound_s(range(self.n)), self._chain_s()) + self.lean_s[self.n]
 
     def sequence_bound_s(self, left: Iterable[int], at: int | None = None) -> float:
-        """Arcs of some seams, with a change to each class among them but the one that stands.
-        Parameters: at, the seam before; None: none.
+        """Return a lower bound of the time for some seams, s.
+
+        It is their arc time with a change to each class among them, except the present one.
+
+        Args:
+            left: The seams.
+            at: The seam before, or None.
         """
         rest = list(left)
         total = sum(self.arc_s[j] for j in rest)
@@ -85,18 +92,19 @@ class Problem(Struct, frozen=True, dict=True):
         return total
 
     def _chain_s(self) -> float:
-        longest = 0.0
+        max_s = 0.0
         for part in range(self.part_count):
             on = [j for j in range(self.n) if part in self.parts[j]]
             if on:
                 cools = [self.cool_s[j] for j in on]
-                longest = max(longest, sum(self.arc_s[j] for j in on) + sum(cools) - max(cools))
-        return longest
+                max_s = max(max_s, sum(self.arc_s[j] for j in on) + sum(cools) - max(cools))
+        return max_s
 
     @cached_property
     def lean_s(self) -> tuple[float, ...]:
-        """What sides still cost at least from being ahead by −n to n on the left, s: the seams left
-        lead to where all of them end.
+        """Return the minimum future penalty for a lead of −n to n on the left, s.
+
+        The remaining seams determine the final lead.
         """
         end = sum(self.side)
 
@@ -104,15 +112,19 @@ class Problem(Struct, frozen=True, dict=True):
             return abs(lean) * (abs(lean) - 1) // 2
 
         def way(lean: int) -> int:
-            near, far = abs(lean), abs(end)
+            near, longer = abs(lean), abs(end)
             if lean * end < 0:
-                return sum_to(near - 1) + sum_to(far)
-            return sum_to(far) - sum_to(near) if far >= near else sum_to(near - 1) - sum_to(far - 1)
+                return sum_to(near - 1) + sum_to(longer)
+            return (
+                sum_to(longer) - sum_to(near)
+                if longer >= near
+                else sum_to(near - 1) - sum_to(longer - 1)
+            )
 
         return tuple(self.balance_s * max(0, way(lean)) for lean in range(-self.n, self.n + 1))
 
     def cost_s(self, order: Iterable[int]) -> float:
-        """What an order costs, s."""
+        """Return the cost of an order, s."""
         now, lean, balance, at = 0.0, 0, 0.0, -1
         ready = [0.0] * self.part_count
         for j in order:
@@ -130,11 +142,15 @@ class Problem(Struct, frozen=True, dict=True):
 
 
 def build_problem(work: Work, pieces: int = 1) -> Problem:
-    """The order of a job to be found. Parameters: pieces, more than one: each seam over all of them
-    before the next.
+    """Build the order problem of a job.
 
-    Over several pieces a seam's parts cool while the others are welded: what is left to wait is
-    shorter by so much, here by the least that it can be.
+    Over several pieces, parts cool while others are welded. The remaining wait is shorter by at
+    least that time.
+
+    Args:
+        work: The job with its plans.
+        pieces: Number of pieces. With more than one, each seam is welded on all of them before the
+            next.
     """
     job = work.job
     keys = [seam.key for seam in job.seams]
@@ -164,5 +180,5 @@ def build_problem(work: Work, pieces: int = 1) -> Problem:
 
 
 def _number_classes(kind: list[Hashable]) -> tuple[int, ...]:
-    known = {one: i for i, one in enumerate(dict.fromkeys(kind))}
-    return tuple(known[one] for one in kind)
+    known = {item: i for i, item in enumerate(dict.fromkeys(kind))}
+    return tuple(known[item] for item in kind)

@@ -1,6 +1,4 @@
-"""The search for an order: the first answer at once, then better ones, the best proved where that
-can be done.
-"""
+"""The search for an order: a first answer immediately, then better ones, proven if possible."""
 
 from __future__ import annotations
 
@@ -13,19 +11,20 @@ from .beam import Arrays, find_beam_order, improve_order
 from .exact import find_exact_order
 from .problem import Problem
 
-# so many seams are always proved; to the second it is tried
+# Up to the first number of seams, the best order is always proven. Up to the second it is tried.
 PROVED_TO, TRIED_TO = 9, 16
-# beams: how many ways each follows, and for how many steps it counts on one side's lead to last
+# Beams: their width, and the number of steps for which the lead of one side counts.
 FIRST = (12, 2.4)
 BEAMS = ((50, 2.4), (50, 8.0), (50, 0.0), (250, 2.4))
-# with more seams the last of them takes longer than it gives
+# With more seams the last beams cost more time than they gain.
 WIDE_TO = 60
 _SAME = 1e-6
 
 
-class Found(Struct, frozen=True):
-    """What a search has so far: the best order (seams by number), what it costs, what none can cost
-    less than, and whether it is proved best.
+class SearchResult(Struct, frozen=True):
+    """The present result.
+
+    The best order (seams by number), its cost, the lower bound, and whether it is proven best.
     """
 
     order: tuple[int, ...]
@@ -34,14 +33,17 @@ class Found(Struct, frozen=True):
     proved: bool
 
 
-def search(problem: Problem, go_on: Callable[[], bool]) -> Iterator[Found]:
-    """Ever better orders until one is proved or it is stopped. Parameters: go_on, asked often,
-    whether to go on.
+def search(problem: Problem, go_on: Callable[[], bool]) -> Iterator[SearchResult]:
+    """Yield improving orders until one is proven or the search is stopped.
 
-    The first comes whatever it says; jobs of up to nine seams are proved whatever it says.
+    The first always comes, and jobs of up to nine seams are always proven.
+
+    Args:
+        problem: The problem.
+        go_on: Called often; returns False to stop.
     """
     if not problem.n:
-        yield Found((), 0.0, 0.0, True)
+        yield SearchResult((), 0.0, 0.0, True)
         return
     if problem.n <= PROVED_TO:
         near = _find_nearest_order(problem)
@@ -52,14 +54,14 @@ def search(problem: Problem, go_on: Callable[[], bool]) -> Iterator[Found]:
         return
     arrays, bound = Arrays(problem), problem.bound_s
     first = find_beam_order(arrays, *FIRST)
-    best = _build_found(problem, first or [], bound)
+    best = _build_result(problem, first or [], bound)
     yield best
     if best.proved:
         return
     for width, lasts in BEAMS[: -1 if problem.n > WIDE_TO else None]:
         wider = find_beam_order(arrays, width, lasts, go_on)
         if wider is not None:
-            better = _build_found(problem, wider, bound)
+            better = _build_result(problem, wider, bound)
             if better.cost_s < best.cost_s - _SAME:
                 best = better
                 yield best
@@ -72,14 +74,14 @@ def search(problem: Problem, go_on: Callable[[], bool]) -> Iterator[Found]:
             return
     for cost, order in improve_order(arrays, list(best.order), go_on):
         if cost < best.cost_s - _SAME:
-            best = _build_found(problem, order, bound)
+            best = _build_result(problem, order, bound)
             yield best
             if best.proved:
                 return
 
 
 def _find_nearest_order(problem: Problem) -> list[int]:
-    """An order in which each next seam is the cheapest that can come."""
+    """Return an order in which each next seam is the cheapest possible one."""
     order: list[int] = []
     while len(order) < problem.n:
         done = sum(1 << j for j in order)
@@ -88,11 +90,11 @@ def _find_nearest_order(problem: Problem) -> list[int]:
     return order
 
 
-def _build_found(problem: Problem, order: list[int], bound: float) -> Found:
+def _build_result(problem: Problem, order: list[int], bound: float) -> SearchResult:
     cost = problem.cost_s(order)
-    return Found(tuple(order), cost, min(bound, cost), cost <= bound + _SAME)
+    return SearchResult(tuple(order), cost, min(bound, cost), cost <= bound + _SAME)
 
 
-def _build_proved(problem: Problem, order: list[int]) -> Found:
+def _build_proved(problem: Problem, order: list[int]) -> SearchResult:
     cost = problem.cost_s(order)
-    return Found(tuple(order), cost, cost, True)
+    return SearchResult(tuple(order), cost, cost, True)

@@ -1,9 +1,8 @@
-"""Warp: the pull of a seam against what the sheet beside it stands before it buckles. An estimate,
-with its spread.
+"""Distortion: the pull of a seam against the buckling stress of the sheet.
 
-F = 0.2 · q/v kN, q/v the net heat input in J/mm, 1.25 to 1.4 times on austenitic sheet (White and
-Leggatt's tendon force, from memory); σ = F/(B t) over the sheet on both sides; σcr = 0.39 E (t/b)²,
-b the free width on one side.
+An estimate with its uncertainty. F = 0.2 · q/v kN, with the net heat input q/v in J/mm, and 1.25 to
+1.4 times that in austenitic sheet (White and Leggatt's tendon force, from memory). σ = F/(B t) over
+the sheet on both sides. σcr = 0.39 E (t/b)², with the free width b on one side.
 """
 
 from __future__ import annotations
@@ -27,19 +26,20 @@ from .job import Job
 TENDON_KN = 0.2
 BUCKLING = 0.39
 YIELD_MPA = 250.0
-MIN_CHILL_FACTOR, MIN_SHORT_RUN_FACTOR = 0.4, 0.5
-# where nobody said how wide the sheet lies free: half as wide as the seam is long, within these, mm
+MIN_CHILL_FACTOR, MIN_RUN_LENGTH_FACTOR = 0.4, 0.5
+# The assumed free width is half of the seam length, within these limits, mm.
 MIN_FREE_MM, MAX_FREE_MM = 40.0, 150.0
 FLAT, WATCH, BOW = "flat", "watch", "will-bow"
-SAYS = {FLAT: "stays flat", WATCH: "may bow", BOW: "will bow"}
-# what is tried: so much faster, runs so long; a lever that changes less is not offered. Estimates
+VERDICTS = {FLAT: "stays flat", WATCH: "may bow", BOW: "will bow"}
+# Tested levers: this increase of travel speed, and runs of this length. A smaller effect is not
+# offered. Estimates.
 FASTER = 1.3
 RUN_MM = 60.0
 WORTH = 0.97
 
 
 def list_reasons() -> tuple[Reason, ...]:
-    """What a seam's warp is reckoned by, each with its source."""
+    """Return the reasons for the distortion of a seam, each with its source."""
     steel = catalogue.load_thermals()["austenitic"]
     low, high = f"{steel.tendon_low:g}", f"{steel.tendon_high:g}"
     verdict = (
@@ -83,8 +83,10 @@ def list_reasons() -> tuple[Reason, ...]:
 
 
 class Warp(Struct, frozen=True):
-    """What a seam does to its sheet: pull kN and stress MPa (from, to), the stress it buckles at
-    MPa, free width mm and whether that was told; the verdict.
+    """The distortion of a seam.
+
+    Pull kN and stress MPa (minimum, maximum), buckling stress MPa, free width mm and whether it was
+    entered, and the verdict.
     """
 
     force_kn: tuple[float, float]
@@ -96,12 +98,12 @@ class Warp(Struct, frozen=True):
 
     @property
     def ratio(self) -> float:
-        """The lower stress over that at which the sheet buckles."""
+        """Return the ratio of the minimum stress to the buckling stress."""
         return self.stress_mpa[0] / self.buckles_mpa
 
 
 class Lever(Struct, frozen=True):
-    """What changes a seam's pull: what is done, and the warp then."""
+    """A measure that changes the pull of a seam: its text, and the resulting distortion."""
 
     what: str
     words: Words
@@ -109,8 +111,9 @@ class Lever(Struct, frozen=True):
 
 
 class Pull(Struct, frozen=True):
-    """The pull of all seams, kN by side, and how far one side runs ahead on the way, kN, after
-    which seam.
+    """The pull of all seams by side, kN.
+
+    It includes the maximum lead of one side during the work, kN, with its seam.
     """
 
     left_kn: float
@@ -122,8 +125,14 @@ class Pull(Struct, frozen=True):
 
 
 def tendon_kn(net_j_mm: float, times: float = 1.0) -> float:
-    """The pull of a seam, kN: 0.2 · q/v. Parameters: net heat input J/mm; how many times that of
-    carbon steel. Source: White and Leggatt, from memory.
+    """Return the pull of a seam, kN: 0.2 · q/v.
+
+    Args:
+        net_j_mm: Net heat input, J/mm.
+        times: Factor relative to carbon steel.
+
+    References:
+        White and Leggatt, from memory.
 
     >>> round(tendon_kn(93, 1.25), 2)
     23.25
@@ -132,7 +141,15 @@ def tendon_kn(net_j_mm: float, times: float = 1.0) -> float:
 
 
 def buckling_mpa(young_gpa: float, thickness_mm: float, free_mm: float) -> float:
-    """The stress a sheet beside a seam buckles at, MPa: 0.39 E (t/b)². Estimate.
+    """Return the buckling stress of a sheet next to a seam, MPa: 0.39 E (t/b)².
+
+    Args:
+        young_gpa: Young's modulus, GPa.
+        thickness_mm: Thickness, mm.
+        free_mm: Free width on one side, mm.
+
+    References:
+        Estimate.
 
     >>> round(buckling_mpa(193, 1.59, 150), 1)
     8.5
@@ -141,9 +158,14 @@ def buckling_mpa(young_gpa: float, thickness_mm: float, free_mm: float) -> float
 
 
 def calculate_warp(plan: Plan, free_mm: float | None, short_mm: float | None = None) -> Warp | None:
-    """The warp of a seam, None where no sheet lies beside it or it closes on itself. Parameters:
-    free_mm, free sheet on one side, None where it was not told; short_mm, how long each run is
-    where it is welded in several.
+    """Calculate the distortion of a seam.
+
+    Return None without sheet next to it, or for a closed seam.
+
+    Args:
+        plan: The plan.
+        free_mm: Free width on one side, mm, or None if unknown.
+        short_mm: Length of each run if the seam is welded in several, mm.
     """
     section = plan.section
     sheets = [
@@ -184,12 +206,12 @@ def calculate_warp(plan: Plan, free_mm: float | None, short_mm: float | None = N
 
 
 def _find_thermal(plan: Plan, side: int) -> Thermal:
-    """The row of a side's metal, of its kind where that is no longer in the catalogue."""
-    found = plan.metals[side]
+    """Return the heat properties of a side, by kind if the catalogue no longer has the metal."""
+    metal = plan.metals[side]
     return catalogue.load_thermals()[
         (
-            found.thermal
-            if found
+            metal.thermal
+            if metal
             else "carbon"
             if plan.section.sides[side].kind == "carbon"
             else "austenitic"
@@ -198,7 +220,10 @@ def _find_thermal(plan: Plan, side: int) -> Thermal:
 
 
 def _get_chill_factor(plan: Plan, strip_mm: float) -> float:
-    """What bars leave of the pull. Estimate."""
+    """Return the pull that remains with chill bars, as a fraction.
+
+    Estimate.
+    """
     wall = build_heat_field(plan.section, plan.back, plan.travel, plan.pulse).wall_mm
     return (
         1.0 if wall is None or strip_mm <= 0 else max(MIN_CHILL_FACTOR, min(1.0, wall / strip_mm))
@@ -206,20 +231,28 @@ def _get_chill_factor(plan: Plan, strip_mm: float) -> float:
 
 
 def _get_short_run_factor(strip_mm: float, run_mm: float) -> float:
-    """What the ends of a run leave of the pull. Estimate."""
-    return max(MIN_SHORT_RUN_FACTOR, 1 - strip_mm / run_mm) if run_mm else 1.0
+    """Return the pull that remains with short runs, as a fraction.
+
+    Estimate.
+    """
+    return max(MIN_RUN_LENGTH_FACTOR, 1 - strip_mm / run_mm) if run_mm else 1.0
 
 
 def list_warp_levers(task: Task, shop: Shop) -> list[Lever]:
-    """What would pull less, the strongest first: each a plan of its own, all else as it is; shorter
-    runs by their ends.
+    """Return the measures that reduce the pull, the strongest first.
+
+    Each is a complete plan; shorter runs reduce the pull at their ends.
+
+    Args:
+        task: The seam.
+        shop: The shop.
     """
-    own, joint = calculate_warp(task.plan, task.seam.free_mm), task.seam.joint
-    if own is None:
+    base_warp, joint = calculate_warp(task.plan, task.seam.free_mm), task.seam.joint
+    if base_warp is None:
         return []
-    found: list[tuple[str, Words, Warp | None]] = []
+    rows: list[tuple[str, Words, Warp | None]] = []
     if task.plan.section.length_mm > RUN_MM * 1.5:
-        found.append(
+        rows.append(
             (
                 "runs",
                 Sentence("in runs of {l}, each started cold", l=length(RUN_MM)),
@@ -227,21 +260,22 @@ def list_warp_levers(task: Task, shop: Shop) -> list[Lever]:
             )
         )
     if joint is not None:
-        found += [
-            (what, words, calculate_warp(plan, task.seam.free_mm))
-            for what, words, plan in _list_other_plans(joint, task.plan, shop)
+        rows += [
+            (label, text, calculate_warp(plan, task.seam.free_mm))
+            for label, text, plan in _list_other_plans(joint, task.plan, shop)
         ]
     better = [
-        Lever(what, words, warp)
-        for what, words, warp in found
-        if warp and warp.ratio < WORTH * own.ratio
+        Lever(label, text, warp)
+        for label, text, warp in rows
+        if warp and warp.ratio < WORTH * base_warp.ratio
     ]
-    return sorted(better, key=lambda one: one.warp.ratio)
+    return sorted(better, key=lambda lever: lever.warp.ratio)
 
 
 def _list_other_plans(joint: Joint, plan: Plan, shop: Shop) -> Iterable[tuple[str, Words, Plan]]:
-    """The plans of a joint with bars, pulsed otherwise, and faster; those that bring a stop are
-    left out.
+    """Yield the plans of a joint with chill bars, another pulse, and a higher travel speed.
+
+    Plans with a stop are omitted.
     """
     ways = []
     if not plan.back.barred:
@@ -262,27 +296,36 @@ def _list_other_plans(joint: Joint, plan: Plan, shop: Shop) -> Iterable[tuple[st
             replace(joint, travel_mm_s=faster, pins=Pins()),
         )
     )
-    for what, words, other in ways:
-        made = make_plan(other, shop)
-        if not made.stopped or plan.stopped:
-            yield what, words, made
+    for label, text, other in ways:
+        new_plan = make_plan(other, shop)
+        if not new_plan.stopped or plan.stopped:
+            yield label, text, new_plan
 
 
-def pull_of(job: Job, warps: dict[str, Warp], order: Sequence[str]) -> Pull:
-    """The pull of all seams by side, and how far one side runs ahead in an order. Parameters:
-    warps, by seam, of those that have one.
+def calculate_pull(job: Job, warps: dict[str, Warp], order: Sequence[str]) -> Pull:
+    """Return the pull of all seams by side, and the maximum lead of one side in an order.
+
+    Args:
+        job: The job.
+        warps: Distortion by seam.
+        order: The order.
     """
     sides = {
         side: sum(warps[s.key].force_kn[0] for s in job.seams if s.side == side and s.key in warps)
         for side in ("left", "middle", "right")
     }
-    lean, most, after = 0.0, 0.0, ""
+    lean, maximum, after = 0.0, 0.0, ""
     for key in order:
         side = job.seam(key).side
         if key in warps and side != "middle":
             lean += warps[key].force_kn[0] * (1 if side == "left" else -1)
-            if abs(lean) > abs(most) + 1e-9:
-                most, after = lean, key
+            if abs(lean) > abs(maximum) + 1e-9:
+                maximum, after = lean, key
     return Pull(
-        sides["left"], sides["middle"], sides["right"], sides["left"] - sides["right"], most, after
+        sides["left"],
+        sides["middle"],
+        sides["right"],
+        sides["left"] - sides["right"],
+        maximum,
+        after,
     )

@@ -1,3 +1,1 @@
-"""The joint: its declared fields, how they are read, what must hold between them, its words and its
-section.
-"""
+"""The joint: its declared fields, the parser, the rules, the sentence and the section."""

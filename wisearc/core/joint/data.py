@@ -1,5 +1,6 @@
-"""Plain data ↔ the Joint: the keys of a joint file, each checked by its row in the table, then the
-joint as a whole.
+"""Convert plain data to a Joint and back.
+
+Each key is checked by its declaration, then the complete joint.
 """
 
 from __future__ import annotations
@@ -22,10 +23,13 @@ AGREE_MM = 1e-4
 
 
 def make_joint(data: JsonObject) -> Joint:
-    """Check plain data and make the Joint.
+    """Check plain data and build the joint.
 
-    Parameters: data, the keys of a joint file without `format` and `version`.
-    Returns Joint. Raises InputError (UnknownName, OutOfRange) naming the key, value and rule.
+    Args:
+        data: The keys of a joint file without `format` and `version`.
+
+    Raises:
+        InputError: A value is wrong. UnknownName and OutOfRange name key, value and rule.
 
     >>> sheet = {"metal": "304L", "thickness": "16 ga"}
     >>> make_joint({"joint": "butt", "members": [sheet, sheet]}).members[0].thickness_mm
@@ -49,15 +53,16 @@ def make_joint(data: JsonObject) -> Joint:
 
 
 def joint_data(joint: Joint) -> dict[str, Json]:
-    """The plain data of a joint, every key written, lengths in the words they were typed in."""
+    """Return the plain data of a joint with every key and with lengths as typed."""
     data = _write_member(joint)
     data["members"] = [_member_data(member) for member in joint.members]
     return data | {"pins": dict(joint.pins)}
 
 
 def echoed_data(joint: Joint) -> dict[str, Json]:
-    """The plain data of a joint as a plan carries it: each member's thickness and diameter in mm
-    beside the words they were typed in.
+    """Return the plain data of a joint as a plan saves it.
+
+    Each thickness and diameter is in mm and as typed.
     """
     data, members = joint_data(joint), []
     for member in joint.members:
@@ -67,8 +72,8 @@ def echoed_data(joint: Joint) -> dict[str, Json]:
 
 
 def _member_data(member: Member) -> dict[str, Json]:
-    told = _write_member(member).items()
-    return {k: v for k, v in told if v is not None and (k, v) != ("coating", "none")}
+    fields = _write_member(member).items()
+    return {k: v for k, v in fields if v is not None and (k, v) != ("coating", "none")}
 
 
 def _write_member(value: Joint | Member) -> dict[str, Json]:
@@ -84,8 +89,14 @@ def _write_member(value: Joint | Member) -> dict[str, Json]:
 
 
 def length_data(key: str, value: Length | None) -> dict[str, Json]:
-    """A length as a file has it: NAME_mm as a number, or NAME in the words it was typed in; nothing
-    for None.
+    """Return a length as a file has it.
+
+    Args:
+        key: Key without its unit.
+        value: The length, or None.
+
+    Returns:
+        NAME_mm as a number or NAME as typed; nothing for None.
     """
     if value is None:
         return {}
@@ -93,7 +104,7 @@ def length_data(key: str, value: Length | None) -> dict[str, Json]:
 
 
 def _list_keys(table: Mapping[str, Entry]) -> list[str]:
-    """The keys a table's fields can stand under."""
+    """Return the possible keys of the fields of a table."""
     return [
         name
         for key, e in table.items()
@@ -101,10 +112,12 @@ def _list_keys(table: Mapping[str, Entry]) -> list[str]:
     ]
 
 
-def _refuse_unknown(data: JsonObject, allowed: tuple[str, ...], what: str, where: str = "") -> None:
+def _refuse_unknown(
+    data: JsonObject, allowed: tuple[str, ...], label: str, where: str = ""
+) -> None:
     for key in data:
         if key not in allowed:
-            rule = f"is not a key of a {what}. Allowed keys: " + ", ".join(sorted(allowed))
+            rule = f"is not a key of a {label}. Allowed keys: " + ", ".join(sorted(allowed))
             raise InputError(f"{where}{key}", data[key], rule)
 
 
@@ -117,8 +130,8 @@ def _read_member(where: str, raw: Any) -> Member:
         key: _read_value(table[key], raw, f"{where}.") for key in ("metal", "form", "coating")
     }
     scale = scale_for(values["metal"].kind, values["form"], values["coating"])
-    most = table["thickness"].high if values["form"] in HEAVY_FORMS else MAX_SHEET_MM
-    for key, high in (("thickness", most), ("diameter", table["diameter"].high)):
+    maximum = table["thickness"].high if values["form"] in HEAVY_FORMS else MAX_SHEET_MM
+    for key, high in (("thickness", maximum), ("diameter", table["diameter"].high)):
         values[key] = _read_length(table[key], raw, f"{where}.", scale, high)
     member = Member(**values)
     check_member(where, member)
@@ -126,7 +139,11 @@ def _read_member(where: str, raw: Any) -> Member:
 
 
 def _read_value(declared: Entry, data: JsonObject, where: str = "") -> Any:
-    """What a field's data means. Raises InputError."""
+    """Return the value of a field.
+
+    Raises:
+        InputError: The data is wrong.
+    """
     key, value = declared.key, data.get(declared.key)
     name = where + key
     if declared.kind == "length":
@@ -142,8 +159,8 @@ def _read_value(declared: Entry, data: JsonObject, where: str = "") -> Any:
     allowed = declared.rows() if declared.rows else declared.allowed()
     if declared.required and key not in data:
         raise InputError(name, None, "is missing. Give one of " + ", ".join(allowed))
-    found = checks.name(name, value, allowed)
-    return declared.rows()[found] if declared.rows else found
+    parsed = checks.name(name, value, allowed)
+    return declared.rows()[parsed] if declared.rows else parsed
 
 
 def _read_length(
@@ -174,8 +191,10 @@ def _read_length(
 def _match_lengths(
     name: str, key: str, text: Any, mm: Any, scale: str, limits: tuple[float, float]
 ) -> Length:
-    """A length that is given in words and in mm, as a plan carries it: taken where the two agree.
-    Raises InputError.
+    """Return a length that is given as text and in mm, as in a plan.
+
+    Raises:
+        InputError: The two disagree.
     """
     value = checks.check_number(f"{name}_mm", mm, *limits, "mm")
     if text == ALL_ROUND and key == "length":

@@ -1,7 +1,7 @@
-"""The joint: what the welder knows when he walks to the bench, as one table of its fields.
+"""The joint: the facts that the welder knows before the plan, as one table of fields.
 
-A field is one row here: its name, type, what is usual, its limits, the word of the sentence it is
-changed at, its label there. `joint_data` makes a Joint of plain data and plain data of a Joint.
+Each row declares a field: name, type, default, limits, its word in the sentence and its label.
+`joint_data` converts a Joint to plain data and back.
 """
 
 from collections.abc import Mapping
@@ -39,8 +39,9 @@ ACCESSES = {
 
 
 class Pins(dict[str, Any]):
-    """Manual answers by key; 0 is a valid answer. Do not change the object, because a joint with
-    its pins is a cache key.
+    """Manual answers by key; 0 is a valid answer.
+
+    A joint with its pins is a cache key, so the object must not change.
     """
 
     if TYPE_CHECKING:
@@ -54,11 +55,12 @@ class Pins(dict[str, Any]):
             """
 
     def __hash__(self) -> int:  # type: ignore[override]
+        """Return a hash, so that a joint can be a cache key."""
         return hash(frozenset(self.items()))
 
 
 class Member(Struct, frozen=True):
-    """One piece: metal, form, thickness or wall, a tube's outside diameter, what coats it."""
+    """One member: metal, form, thickness or wall, outside diameter of a tube, coating."""
 
     metal: Annotated[Metal, Entry("row", rows=catalogue.load_metals, label="Metal", required=True)]
     form: Annotated[str, Entry("name", names=list_options(FORMS), usual="sheet", label="Form")]
@@ -84,22 +86,25 @@ class Member(Struct, frozen=True):
 
     @property
     def thickness_mm(self) -> float:
+        """Return the thickness or wall, mm."""
         return self.thickness.mm
 
     @property
     def diameter_mm(self) -> float | None:
+        """Return the outside diameter, mm, or None."""
         return self.diameter.mm if self.diameter else None
 
     @property
     def analysis(self) -> Mapping[str, float]:
-        """What it is made of in its form, wt%."""
+        """Return the analysis of the metal in its form, wt%."""
         return self.metal.analysis_as(self.form)
 
 
 class Joint(Struct, frozen=True, kw_only=True):
-    """A joint whose values have been checked. Lengths mm, angle °, travel mm/s, mass g.
+    """A checked joint.
 
-    The second member is the one that runs through in a tee, lap, tube to plate and coped tube.
+    Lengths mm, angle °, travel speed mm/s, mass g. The second member is the through member in a
+    tee, lap, tube to plate and coped tube.
     """
 
     title: Annotated[
@@ -349,36 +354,38 @@ class Joint(Struct, frozen=True, kw_only=True):
 
     @property
     def all_round(self) -> bool:
-        """Whether the seam runs all round a tube."""
+        """Return whether the seam goes all round a tube."""
         return self.length.typed == ALL_ROUND
 
     @property
     def gap_mm(self) -> float:
+        """Return the gap, mm."""
         return self.gap.mm
 
     @property
     def metals(self) -> tuple[Metal, ...]:
+        """Return the metals of all members."""
         return tuple(m.metal for m in self.members)
 
     @property
     def pair(self) -> tuple[Metal, Metal]:
-        """The two metals that the weld metal is made of."""
+        """Return the two metals that form the weld metal."""
         return self.members[0].metal, self.members[1].metal
 
     @property
     def remote(self) -> bool:
-        """Whether the current can be held back while welding."""
+        """Return whether the welder can reduce the current while welding."""
         return self.control != "none"
 
     @property
     def analyses(self) -> tuple[Mapping[str, float], Mapping[str, float]]:
-        """What the two are made of, wt%."""
+        """Return the analyses of the two metals, wt%."""
         return self.members[0].analysis, self.members[1].analysis
 
     def which(self, trait: str) -> str | None:
-        """The first of the two metals that has a trait, by its key, or None."""
+        """Return the key of the first of the two metals with a trait, or None."""
         return next((m.key for m in self.pair if m.has(trait)), None)
 
     def any_metal(self, trait: str) -> bool:
-        """Whether any member's metal has a trait."""
+        """Return whether the metal of any member has a trait."""
         return any(m.metal.has(trait) for m in self.members)

@@ -1,6 +1,4 @@
-"""What a joint must be as a whole: which forms go together, which diameters, which words rule each
-other out.
-"""
+"""Rules for a complete joint: allowed forms, diameters, and values that exclude each other."""
 
 from __future__ import annotations
 
@@ -13,22 +11,30 @@ from .joint import FORMS, SHEET_FORMS, Joint, Member
 
 MAX_THINNEST_MM = 6.0
 MAX_COPE_DEG = 90.0
-# the most tacks a plan lists, an estimate of what is still of use on a bench: by its own pitch it
-# comes to 1667 on 20 m
+# The maximum number of tacks in a plan: an estimate of a useful list. The spacing alone would give
+# 1667 on 20 m.
 MAX_TACKS = 2000
 MAX_WALL_SHARE = 0.45
 
 
 def check_member(where: str, member: Member) -> None:
-    """Refuse a member that cannot be. Raises InputError naming the key."""
+    """Check a member.
+
+    Args:
+        where: Key of the member for the error.
+        member: The member.
+
+    Raises:
+        InputError: The member is impossible. The error names the key.
+    """
     thickness, diameter = member.thickness, member.diameter
     if member.form == "tube":
         if diameter is None:
-            words = "is missing. A tube also needs its outside diameter, such as 25 mm or 1 in"
-            raise InputError(f"{where}.diameter", "", words)
+            text = "is missing. A tube also needs its outside diameter, such as 25 mm or 1 in"
+            raise InputError(f"{where}.diameter", "", text)
         if thickness.mm > diameter.mm * MAX_WALL_SHARE:
-            words = "must be less than {share} of the tube diameter of {d}"
-            rule = Sentence(words, share=f"{MAX_WALL_SHARE:g}", d=exact(diameter.mm))
+            text = "must be less than {share} of the tube diameter of {d}"
+            rule = Sentence(text, share=f"{MAX_WALL_SHARE:g}", d=exact(diameter.mm))
             raise InputError(f"{where}.thickness", thickness.typed, rule)
     elif diameter is not None:
         raise InputError(
@@ -39,7 +45,11 @@ def check_member(where: str, member: Member) -> None:
 
 
 def check_joint(joint: Joint) -> None:
-    """Refuse a joint that cannot be. Raises InputError naming the key, and the nearest that can."""
+    """Check a complete joint.
+
+    Raises:
+        InputError: The joint is impossible. The error names the key and the nearest possible value.
+    """
     _check_forms(joint)
     first = joint.members[0]
     if joint.all_round and first.form != "tube":
@@ -52,11 +62,11 @@ def check_joint(joint: Joint) -> None:
         raise OutOfRange("angle_deg", joint.angle_deg, 20, MAX_COPE_DEG, "°")
     _check_diameters(joint)
     if joint.leg is not None and joint.kind.deposit != "fillet":
-        words = (
+        text = (
             f"is for fillets, and {joint.kind.phrase} has none. Leave it empty, or choose "
             "a lap, tee or inside corner"
         )
-        raise InputError("leg", joint.leg.typed, words)
+        raise InputError("leg", joint.leg.typed, text)
     if min(m.thickness_mm for m in joint.members) > MAX_THINNEST_MM:
         rule = Sentence(
             ("is too thick: one member must be {most} or thinner. These rules are for thin sheet"),
@@ -64,20 +74,20 @@ def check_joint(joint: Joint) -> None:
         )
         raise InputError("members", "all too thick", rule)
     if joint.position.has("fixed_tube") and first.form != "tube":
-        words = (
+        text = (
             "is for tubes. Choose flat, horizontal, vertical up, vertical down or "
             "overhead for sheet"
         )
-        raise InputError("position", joint.position.key, words, "flat")
+        raise InputError("position", joint.position.key, text, "flat")
     pitch: float | None = joint.pins.get("tack_pitch_mm", None)
     if pitch and joint.length.mm / pitch > MAX_TACKS - 1:
-        least = math.ceil(joint.length.mm / (MAX_TACKS - 1))
-        words = (
+        minimum = math.ceil(joint.length.mm / (MAX_TACKS - 1))
+        text = (
             "gives more than {n} tacks on {seam} of seam. Enter at least {least}, or "
             "plan the seam in parts"
         )
-        rule = Sentence(words, n=MAX_TACKS, seam=exact(joint.length.mm), least=exact(least))
-        raise InputError("pins.tack_pitch_mm", pitch, rule, f"{least} mm")
+        rule = Sentence(text, n=MAX_TACKS, seam=exact(joint.length.mm), least=exact(minimum))
+        raise InputError("pins.tack_pitch_mm", pitch, rule, f"{minimum} mm")
     if joint.pulse == "pedal" and not joint.remote:
         raise InputError(
             "pulse",
@@ -95,11 +105,11 @@ def _check_forms(joint: Joint) -> None:
     for i, member in enumerate(joint.members):
         if kind.forms == "sheet" and member.form not in SHEET_FORMS:
             near = "tube-plate" if second != "tube" or first != "tube" else "tube-butt"
-            words = (
+            text = (
                 f"joins sheet, bar, rod and flange, but member {i + 1} is a tube. Choose "
                 "tube-butt, tube-plate, tube-socket or tube-cope"
             )
-            raise InputError("joint", kind.key, words, near)
+            raise InputError("joint", kind.key, text, near)
         if kind.forms == "tube" and member.form != "tube":
             raise InputError(
                 f"members[{i}].form", member.form, f"must be tube in a {kind.key} joint", "tube"
@@ -113,25 +123,25 @@ def _check_forms(joint: Joint) -> None:
                 "tube",
             )
         if second == "tube":
-            words = (
+            text = (
                 "must be sheet, flange or bar in a tube-plate joint. For two tubes choose "
                 "tube-butt or tube-cope"
             )
-            raise InputError("members[1].form", second, words, "flange")
+            raise InputError("members[1].form", second, text, "flange")
 
 
 def _check_diameters(joint: Joint) -> None:
     first, second = joint.members[0], joint.members[1]
     if first.diameter is None or second.diameter is None:
         return
-    one, other = first.diameter, second.diameter
-    if joint.kind.has("cope") and one.mm > other.mm:
+    left, other = first.diameter, second.diameter
+    if joint.kind.has("cope") and left.mm > other.mm:
         rule = Sentence("must not be wider than the header, {d}", d=exact(other.mm))
-        raise InputError("members[0].diameter", one.typed, rule, f"{other.mm:g} mm")
-    if joint.kind.has("in_line") and abs(one.mm - other.mm) > 2 * min(
+        raise InputError("members[0].diameter", left.typed, rule, f"{other.mm:g} mm")
+    if joint.kind.has("in_line") and abs(left.mm - other.mm) > 2 * min(
         first.thickness_mm, second.thickness_mm
     ):
         rule = Sentence(
-            "must be within one wall thickness of {d} for tubes in line", d=exact(one.mm)
+            "must be within one wall thickness of {d} for tubes in line", d=exact(left.mm)
         )
-        raise InputError("members[1].diameter", other.typed, rule, f"{one.mm:g} mm")
+        raise InputError("members[1].diameter", other.typed, rule, f"{left.mm:g} mm")

@@ -1,7 +1,7 @@
-"""The joint as geometry and heat see it: thicknesses, arms, seam length, mixed properties.
+"""Geometry of the joint for drawing and heat: thicknesses, arms, seam length, mixed properties.
 
-Effective thickness by arms, thick to thin and the cap of twice the thinner: estimates and common
-practice of the trade; see each function.
+The effective thickness by arms, thick to thin and the cap of twice the thinner are estimates and
+common practice; see each function.
 """
 
 import math
@@ -19,8 +19,9 @@ from .joint import Joint, Member
 
 
 class HeatProperties(Struct, frozen=True):
-    """Mean effective properties of the pair: k W/mm·K, rho_c J/mm³·K, a mm²/s, liquidus °C, c_part
-    J/kg·K.
+    """Mean effective properties of the two metals.
+
+    They are k W/mm·K, rho_c J/mm³·K, a mm²/s, liquidus °C and c_part J/kg·K.
     """
 
     k: Annotated[float, Figure("Conductivity", "plain", positive=True)]
@@ -31,9 +32,7 @@ class HeatProperties(Struct, frozen=True):
 
 
 class Side(Struct, frozen=True):
-    """A member as it is drawn and named: name of its metal and its kind, form, mm, place among
-    chromium and nickel.
-    """
+    """A member for drawing and labels: metal, kind, form, thickness mm, type of alloy."""
 
     metal: Annotated[str, Figure("Metal")]
     kind: Annotated[str, Figure("Kind of metal")]
@@ -45,8 +44,10 @@ class Side(Struct, frozen=True):
 
 
 class Section(Struct, frozen=True, kw_only=True):
-    """The joint as it is drawn: its name and shape, sides, angle °, and thicknesses mm (thin,
-    thick, reckoned for the current, effective h for heat), seam length mm.
+    """The section of a joint.
+
+    It has name, shape, sides, angle °, thicknesses mm (thin, thick, design thickness for the
+    current, effective thickness for heat) and seam length mm.
     """
 
     joint_name: Annotated[str, Figure("Joint")]
@@ -70,11 +71,12 @@ class Section(Struct, frozen=True, kw_only=True):
 
     @property
     def ratio(self) -> float:
+        """Return the ratio of the thicknesses, thick to thin."""
         return self.thick_mm / self.thin_mm
 
     @property
     def unlike(self) -> bool:
-        """Whether the two sides differ in thickness enough to melt unevenly (more than a tenth)."""
+        """Return whether the sides differ by more than a tenth in thickness and melt unevenly."""
         return self.ratio > UNLIKE_RATIO
 
 
@@ -82,7 +84,7 @@ UNLIKE_RATIO = 1.1
 
 
 def build_section(joint: Joint) -> Section:
-    """The section of a joint. Parameters: joint. Returns Section."""
+    """Build the section of a joint."""
     first, second = joint.members[0], joint.members[1]
     sizes = (first.thickness_mm, second.thickness_mm)
     thin, thick = min(sizes), max(sizes)
@@ -96,7 +98,7 @@ def build_section(joint: Joint) -> Section:
         sides=tuple(_build_side(m) for m in joint.members),
         thin_mm=thin,
         thick_mm=thick,
-        reckoned_mm=reckoned_thickness_mm(thin, thick),
+        reckoned_mm=design_thickness_mm(thin, thick),
         h_mm=effective_thickness_mm(joint),
         third_arm=get_third_arm_factor(joint),
         length_mm=seam_length_mm(joint),
@@ -119,21 +121,30 @@ def _build_side(member: Member) -> Side:
     )
 
 
-def reckoned_thickness_mm(thin_mm: float, thick_mm: float) -> float:
-    """Thickness the current is reckoned by, mm: (2·thin + thick)/3, thick up to twice thin. Common
-    practice.
+def design_thickness_mm(thin_mm: float, thick_mm: float) -> float:
+    """Return the design thickness for the current, mm: (2·thin + thick)/3, thick up to twice thin.
 
-    >>> reckoned_thickness_mm(1.5, 1.5), round(reckoned_thickness_mm(1.2, 4.0), 6)
+    Args:
+        thin_mm: Thickness of the thinner member, mm.
+        thick_mm: Thickness of the thicker member, mm.
+
+    References:
+        Common practice.
+
+    >>> design_thickness_mm(1.5, 1.5), round(design_thickness_mm(1.2, 4.0), 6)
     (1.5, 1.6)
     """
     return (2 * thin_mm + min(thick_mm, 2 * thin_mm)) / 3
 
 
 def effective_thickness_mm(joint: Joint) -> float:
-    """Plate thickness that carries heat as the arms do, mm: the sum of the arms over two. Estimate.
+    """Return the plate thickness that conducts heat like the arms, mm: half of the sum of the arms.
 
-    The second member runs through (two arms) in tee, lap, tube to plate and cope; each arm counts
-    up to twice the thinner member; a round bar counts by its diameter; a third member adds an arm.
+    The second member has two arms in a tee, lap, tube to plate and cope. Each arm counts up to
+    twice the thinner member, and a round bar by its diameter. A third member adds an arm.
+
+    References:
+        Estimate.
     """
     thin = min(m.thickness_mm for m in joint.members)
     arms = [min(m.thickness_mm, 2 * thin) for m in joint.members]
@@ -142,7 +153,8 @@ def effective_thickness_mm(joint: Joint) -> float:
 
 
 def get_third_arm_factor(joint: Joint) -> float:
-    """How much more heat three members take than the first two, as effective thickness; 1 for two.
+    """Return the heat of three members relative to two, as effective thickness; 1 for two.
+
     Estimate.
     """
     if len(joint.members) < 3:
@@ -155,8 +167,13 @@ def get_third_arm_factor(joint: Joint) -> float:
 
 
 def mix_properties(first: Metal, second: Metal) -> HeatProperties:
-    """Mean effective properties of two metals; the higher liquidus, since both must melt.
-    Estimate.
+    """Return mean effective properties of two metals.
+
+    The liquidus is the higher one, because both must melt. Estimate.
+
+    Args:
+        first: First metal.
+        second: Second metal.
     """
     rows = [catalogue.load_thermals()[m.thermal] for m in (first, second)]
     k = sum(r.k for r in rows) / 2 * 1e-3
@@ -171,7 +188,7 @@ def mix_properties(first: Metal, second: Metal) -> HeatProperties:
 
 
 def seam_length_mm(joint: Joint) -> float:
-    """Length of the seam, mm: as typed, or all round the first member."""
+    """Return the length of the seam, mm, as typed or round the first member."""
     if not joint.all_round:
         return joint.length.mm
     diameter = joint.members[0].diameter_mm or 0.0

@@ -1,4 +1,4 @@
-"""The joint as a sentence whose words can be changed, in either unit habit."""
+"""The joint as a sentence with words that can be changed, in both unit systems."""
 
 from __future__ import annotations
 
@@ -13,70 +13,88 @@ COATED = {"none": "", "zinc": "zinc-coated ", "paint": "painted ", "plating": "p
 
 
 class Part(Struct, frozen=True):
-    """A piece of the sentence: plain text, or a word that can be changed, named by `word`; `tail`
-    is the stop that clings to it.
+    """A piece of the sentence: plain text, or a word that can be changed.
+
+    `word` is the key of the change, and `tail` the punctuation after it.
     """
 
     words: Words
     word: str = ""
     tail: str = ""
 
-    def text(self, habit: str = "mm") -> str:
-        """The piece in a habit, without its tail."""
-        return self.words.text(habit)
+    def text(self, units: str = "mm") -> str:
+        """Return the text without its tail.
+
+        Args:
+            units: Unit system.
+        """
+        return self.words.text(units)
 
 
 def build_sentence(joint: Joint, purged: bool = False) -> tuple[Part, ...]:
-    """The sentence in parts. Parameters: purged, whether argon fills the back, so that what is
-    closed off is a word too.
+    """Build the sentence in parts.
+
+    Args:
+        joint: The joint.
+        purged: Whether argon fills the back. The purged space is then a word of the sentence.
     """
-    mm, inch = (_list_pieces(joint, habit, purged) for habit in ("mm", "in"))
+    mm, inch = (_list_pieces(joint, units, purged) for units in ("mm", "in"))
     return tuple(
         Part(StoredText(a, b), word, tail)
         for (a, word, tail), (b, _, _) in zip(mm, inch, strict=True)
     )
 
 
-def sentence_text(parts: tuple[Part, ...], habit: str = "mm") -> str:
-    """The sentence as one string."""
-    return "".join(part.text(habit) + part.tail for part in parts)
+def sentence_text(parts: tuple[Part, ...], units: str = "mm") -> str:
+    """Return the sentence as one string.
+
+    Args:
+        parts: The parts.
+        units: Unit system.
+    """
+    return "".join(part.text(units) + part.tail for part in parts)
 
 
-def format_short_title(joint: Joint, habit: str = "mm") -> str:
-    """A joint in a few words, for lists: its title, or its metals and kind."""
+def format_short_title(joint: Joint, units: str = "mm") -> str:
+    """Return a short title of a joint for lists: its title, or its metals and kind.
+
+    Args:
+        joint: The joint.
+        units: Unit system.
+    """
     if joint.title:
         return joint.title
     metals = " to ".join(dict.fromkeys(m.name for m in joint.pair))
     return (
-        f"{length(min(m.thickness_mm for m in joint.members)).text(habit)} {metals},"
+        f"{length(min(m.thickness_mm for m in joint.members)).text(units)} {metals},"
         f" {joint.kind.name}"
     )
 
 
-def _list_pieces(joint: Joint, habit: str, purged: bool) -> list[tuple[str, str, str]]:
-    """Text, word and tail of each piece, in one habit."""
+def _list_pieces(joint: Joint, units: str, purged: bool) -> list[tuple[str, str, str]]:
+    """Return the text, word and tail of each piece in one unit system."""
 
     def reads(key: str) -> str:
         return read_entries(Joint)[key].allowed()[getattr(joint, key)].label
 
     first, second = joint.members[0], joint.members[1]
-    out = [("Join ", ""), (format_member(first, habit), "a"), (" to ", "")]
-    out.append(("the same metal" if second == first else format_member(second, habit), "b"))
+    out = [("Join ", ""), (format_member(first, units), "a"), (" to ", "")]
+    out.append(("the same metal" if second == first else format_member(second, units), "b"))
     if len(joint.members) == 3:
-        out += [(" and ", ""), (format_member(joint.members[2], habit), "c")]
+        out += [(" and ", ""), (format_member(joint.members[2], units), "c")]
     out += [(" at ", ""), (joint.kind.phrase, "joint")]
     if joint.kind.has("cope") or joint.angle_deg != 90:
         out += [(" of ", ""), (f"{joint.angle_deg:g}°", "angle")]
     out += [
         (", ", ""),
         (
-            "all round" if joint.all_round else format_length(joint.length, habit) + " long",
+            "all round" if joint.all_round else format_length(joint.length, units) + " long",
             "length",
         ),
     ]
     out += [(", ", ""), (joint.position.name, "position"), (", with ", "")]
     out.append(
-        ("no gap" if joint.gap_mm == 0 else f"a gap of {format_length(joint.gap, habit)}", "gap")
+        ("no gap" if joint.gap_mm == 0 else f"a gap of {format_length(joint.gap, units)}", "gap")
     )
     out += [
         (", for ", ""),
@@ -85,26 +103,26 @@ def _list_pieces(joint: Joint, habit: str, purged: bool) -> list[tuple[str, str,
     ]
     out.append((reads("back_access"), "access"))
     if purged:
-        out += [(", with argon in ", ""), (_format_purged_space(joint, habit), "purge")]
+        out += [(", with argon in ", ""), (_format_purged_space(joint, units), "purge")]
     out += [(". Control: ", ""), (reads("control"), "control")]
     if joint.travel_mm_s is not None:
-        out += [(", travel speed ", ""), (speed(joint.travel_mm_s).text(habit), "travel")]
+        out += [(", travel speed ", ""), (speed(joint.travel_mm_s).text(units), "travel")]
     return join_without_break([*out, (".", "")])
 
 
-def _format_purged_space(joint: Joint, habit: str) -> str:
-    """What is closed off behind, in words: as told, else how the plan takes it."""
+def _format_purged_space(joint: Joint, units: str) -> str:
+    """Return the description of the purged space, as typed or as planned."""
     if joint.purge_volume_l is not None:
         return f"{joint.purge_volume_l:g} L"
     if joint.purge_length is not None:
-        return f"{format_length(joint.purge_length, habit)} of it"
+        return f"{format_length(joint.purge_length, units)} of it"
     return (
         "the tube between the dams" if joint.kind.has("closed_back") else "a channel along the seam"
     )
 
 
 def join_without_break(pieces: list[tuple[str, str]]) -> list[tuple[str, str, str]]:
-    """Move the stop after a word into the word, so that a line never begins with it."""
+    """Move punctuation after a word into the word, so that no line starts with it."""
     out: list[tuple[str, str, str]] = []
     for text, word in pieces:
         rest = text
@@ -116,17 +134,29 @@ def join_without_break(pieces: list[tuple[str, str]]) -> list[tuple[str, str, st
     return out
 
 
-def format_member(member: Member, habit: str) -> str:
-    """A member in words: "16 ga (1.59 mm) 304L sheet", "25 × 1.2 mm 316L tube"."""
+def format_member(member: Member, units: str) -> str:
+    """Return the description of a member, for example "16 ga (1.59 mm) 304L sheet".
+
+    Args:
+        member: The member.
+        units: Unit system.
+    """
     metal = COATED[member.coating] + member.metal.name
     if member.diameter:
         wall = length(member.thickness_mm)
         over = length(member.diameter.mm)
-        return f"{over.number(habit)} × {wall.text(habit)} {metal} {FORMS[member.form]}"
-    return f"{format_length(member.thickness, habit)} {metal} {FORMS[member.form]}"
+        return f"{over.number(units)} × {wall.text(units)} {metal} {FORMS[member.form]}"
+    return f"{format_length(member.thickness, units)} {metal} {FORMS[member.form]}"
 
 
-def format_length(value: Length, habit: str) -> str:
-    """A length in the habit; a gauge also by its number."""
-    text = length(value.mm).text(habit)
+def format_length(value: Length, units: str) -> str:
+    """Return a length in a unit system.
+
+    A gauge also shows its number.
+
+    Args:
+        value: The length.
+        units: Unit system.
+    """
+    text = length(value.mm).text(units)
     return f"{value.typed} ({text})" if value.scale else text

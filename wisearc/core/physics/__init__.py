@@ -1,3 +1,1 @@
-"""Heat, gas flow, purge and weld-metal chemistry as published formulas; nothing here knows a joint
-or a plan.
-"""
+"""Heat, gas flow, purge and weld-metal chemistry as published formulas, without joints or plans."""

@@ -1,6 +1,6 @@
-"""Weld metal: mixing, equivalents, ferrite, solidification, martensite, pitting.
+"""Weld metal: dilution, equivalents, ferrite, solidification, martensite, pitting.
 
-All analyses are {element: wt%}. Every formula is published; figures from memory until checked.
+All analyses are {element: wt%}. Every formula is published. Figures are from memory until checked.
 """
 
 from __future__ import annotations
@@ -11,12 +11,12 @@ from msgspec import Struct
 
 Analysis = Mapping[str, float]
 STAINLESS_CR_PCT = 10.5
-SOUND_FERRITE_PCT = (3.0, 15.0)
+ALLOWED_FERRITE_PCT = (3.0, 15.0)
 ROOM_C = 20.0
 CRACKING_RATIO = 1.5
-# what the lines of the constitution diagram are good to here, in nickel equivalent
+# The uncertainty of the lines of the constitution diagram, in nickel equivalent.
 EDGE_SLACK = 1.0
-# ferritic sheet and its bare weld or matching rod: hardly any nickel
+# Ferritic sheet and its autogenous weld or matching rod have almost no nickel.
 FERRITIC_SHEET_NI_PCT = 1.0
 
 
@@ -26,10 +26,13 @@ def mix_weld_metal(
     dilution: float,
     share_first: float = 0.5,
 ) -> dict[str, float]:
-    """Weld metal from rod and two sides, wt%: (1−d)·rod + d·(share of each side).
+    """Return the weld metal from rod and two sides, wt%: (1−d)·rod + d·(share of each side).
 
-    Parameters: rod, None without filler (then d counts as 1); sides; dilution 0–1; share of the
-    first side 0–1.
+    Args:
+        rod: Analysis of the rod, or None without filler (d is then 1).
+        sides: Analyses of the two sides.
+        dilution: Dilution, 0–1.
+        share_first: Share of the first side, 0–1.
 
     >>> mix_weld_metal({"Cr": 20.0}, ({"Cr": 18.0}, {"Cr": 0.0}), 0.4)["Cr"]
     15.6
@@ -44,19 +47,30 @@ def mix_weld_metal(
 
 
 def calculate_cr_eq(m: Analysis) -> float:
-    """Chromium equivalent, Cr + Mo + 1.5 Si + 0.5 Nb. Source: Schaeffler 1949."""
+    """Return the chromium equivalent, Cr + Mo + 1.5 Si + 0.5 Nb.
+
+    References:
+        Schaeffler 1949.
+    """
     return _sum(m, {"Cr": 1, "Mo": 1, "Si": 1.5, "Nb": 0.5})
 
 
 def calculate_ni_eq(m: Analysis) -> float:
-    """Nickel equivalent, Ni + 30 C + 0.5 Mn. Source: Schaeffler 1949."""
+    """Return the nickel equivalent, Ni + 30 C + 0.5 Mn.
+
+    References:
+        Schaeffler 1949.
+    """
     return _sum(m, {"Ni": 1, "C": 30, "Mn": 0.5})
 
 
 def ferrite_pct(m: Analysis) -> float:
-    """Ferrite, %: δ = 3 (Creq − 0.93 Nieq − 6.7), not below 0. Source: Séférian 1959.
+    """Return the ferrite content, %: δ = 3 (Creq − 0.93 Nieq − 6.7), at least 0.
 
-    Good for austenitic metal up to about 20 %; see `ferrite_reckoned`.
+    Valid for austenitic metal up to about 20 %; see `judge_analysis`.
+
+    References:
+        Séférian 1959.
 
     >>> round(ferrite_pct({"Cr": 20, "Mo": .1, "Si": .4, "Ni": 10, "C": .015, "Mn": 1.8}), 1)
     10.3
@@ -65,10 +79,13 @@ def ferrite_pct(m: Analysis) -> float:
 
 
 def calculate_solidification_ratio(m: Analysis) -> float:
-    """Cr′/Ni′. Source: Hammar and Svensson 1979, boundary of Suutala. Below 1.5 austenite first,
-    above 2 fully ferritic first.
+    """Return the solidification ratio Cr′/Ni′.
 
-    Cr′ = Cr + 1.37 Mo + 1.5 Si + 2 Nb + 3 Ti; Ni′ = Ni + 0.31 Mn + 22 C + 14.2 N + Cu.
+    Below 1.5 austenite solidifies first, and above 2 the metal is fully ferritic first. Cr′ = Cr +
+    1.37 Mo + 1.5 Si + 2 Nb + 3 Ti; Ni′ = Ni + 0.31 Mn + 22 C + 14.2 N + Cu.
+
+    References:
+        Hammar and Svensson 1979, boundary of Suutala.
     """
     cr = _sum(m, {"Cr": 1, "Mo": 1.37, "Si": 1.5, "Nb": 2, "Ti": 3})
     ni = _sum(m, {"Ni": 1, "Mn": 0.31, "C": 22, "N": 14.2, "Cu": 1})
@@ -76,7 +93,13 @@ def calculate_solidification_ratio(m: Analysis) -> float:
 
 
 def martensite_start_c(m: Analysis) -> float:
-    """Martensite start, °C. Source: Eichelman and Hull 1953; valid for Cr 10–18, Ni 6–12 wt%."""
+    """Return the martensite start, °C.
+
+    Valid for Cr 10–18 and Ni 6–12 wt%.
+
+    References:
+        Eichelman and Hull 1953.
+    """
     ms_f = (
         75 * (14.6 - m.get("Cr", 0))
         + 110 * (8.9 - m.get("Ni", 0))
@@ -88,21 +111,23 @@ def martensite_start_c(m: Analysis) -> float:
 
 
 def has_martensite_start(m: Analysis) -> bool:
-    """Whether `martensite_start_c` holds for this metal."""
+    """Return whether `martensite_start_c` is valid for this metal."""
     return 10 <= m.get("Cr", 0) <= 18 and 6 <= m.get("Ni", 0) <= 12
 
 
 def calculate_pren(m: Analysis) -> float:
-    """Pitting resistance equivalent number, Cr + 3.3 Mo + 16 N."""
+    """Return the pitting resistance equivalent number, Cr + 3.3 Mo + 16 N."""
     return _sum(m, {"Cr": 1, "Mo": 3.3, "N": 16})
 
 
 def calculate_ferrite_factor(m: Analysis) -> float:
-    """Ferrite factor Cr + 6 Si + 8 Ti + 4 Mo + 2 Al − 2 Mn − 4 Ni − 40 (C + N). Source:
-    Kaltenhauser 1971, from memory.
+    """Return the ferrite factor Cr + 6 Si + 8 Ti + 4 Mo + 2 Al − 2 Mn − 4 Ni − 40 (C + N).
 
-    A weld of ferritic sheet is wholly ferritic above 13.5 at 11 % chromium and above 17 at 17 %;
-    see `is_fully_ferritic`.
+    A weld of ferritic sheet is fully ferritic above 13.5 at 11 % chromium and above 17 at 17 %; see
+    `is_fully_ferritic`.
+
+    References:
+        Kaltenhauser 1971, from memory.
 
     >>> round(calculate_ferrite_factor({"C": .015, "Mn": .4, "Si": .4, "Cr": 17.5, "Ni": .2,
     ...     "N": .015, "Ti": .35}), 1)
@@ -113,24 +138,29 @@ def calculate_ferrite_factor(m: Analysis) -> float:
 
 
 def is_fully_ferritic(m: Analysis) -> bool:
-    """Whether a weld of ferritic sheet freezes and stays ferrite: Kaltenhauser's factor over a
-    limit that goes from 13.5 at 11 % chromium to 17 at 17 %. Source: Kaltenhauser 1971, from
-    memory.
+    """Return whether a weld of ferritic sheet solidifies as ferrite and stays ferritic.
+
+    The limit of Kaltenhauser's factor rises from 13.5 at 11 % chromium to 17 at 17 %.
+
+    References:
+        Kaltenhauser 1971, from memory.
     """
     share = min(1.0, max(0.0, (m.get("Cr", 0.0) - 11) / 6))
     return calculate_ferrite_factor(m) > 13.5 + share * 3.5
 
 
 def _interpolate_line(at: float, first: tuple[float, float], second: tuple[float, float]) -> float:
-    """The second coordinate of a straight line at the first."""
+    """Return the second coordinate of a straight line at the first."""
     return first[1] + (at - first[0]) * (second[1] - first[1]) / (second[0] - first[0])
 
 
 def get_austenite_limit(cr: float) -> float:
-    """Nickel equivalent above which no martensite forms on cooling: 25 − 0.8 Creq to 17, on to (21,
-    8), level beyond.
+    """Return the nickel equivalent above which no martensite forms on cooling.
 
-    Source: Schaeffler 1949, lines from memory, ±1.
+    It is 25 − 0.8 Creq to 17, then linear to (21, 8), then level.
+
+    References:
+        Schaeffler 1949, lines from memory, ±1.
     """
     if cr <= 17:
         return 25 - 0.8 * cr
@@ -138,23 +168,29 @@ def get_austenite_limit(cr: float) -> float:
 
 
 def get_martensite_margin(m: Analysis) -> float:
-    """How far a weld metal lies above the regions of the constitution diagram that hold martensite,
-    in nickel equivalent; below 0 within one. Source: Schaeffler 1949, lines from memory: the
-    austenite's edge ±1, (M+F)/F from (13, 0) to (21, 6.5) ±2.
+    """Return the distance above the martensite regions of the diagram, in nickel equivalent.
+
+    It is negative inside a region.
+
+    References:
+        Schaeffler 1949, lines from memory: the edge of austenite ±1, (M+F)/F from (13, 0) to (21,
+        6.5) ±2.
     """
     cr, ni = calculate_cr_eq(m), calculate_ni_eq(m)
-    # wholly ferritic, right of the last line: as far off as that line is below
+    # Fully ferritic, right of the last line: the distance below that line.
     to_ferrite = _interpolate_line(cr, (13.0, 0.0), (21.0, 6.5)) - ni
     return max(ni - get_austenite_limit(cr), to_ferrite)
 
 
 def find_phases(m: Analysis) -> str:
-    """The phases of a weld metal by the regions of the constitution diagram, such as "austenite and
-    ferrite".
+    """Return the phases of a weld metal from the constitution diagram.
 
-    Source: Schaeffler 1949, lines from memory: the austenite's edge ±1, the lines of martensite and
-    ferrite ±2; zero ferrite by Séférian. To the right of Creq 21 the ferrite line goes on at a
-    slope of 0.35 (from memory).
+    Example: "austenite and ferrite". Right of Creq 21 the ferrite line continues with a slope of
+    0.35 (from memory).
+
+    References:
+        Schaeffler 1949, lines from memory: the edge of austenite ±1, the lines of martensite and
+        ferrite ±2; zero ferrite by Séférian.
 
     >>> (
     ...     find_phases({"Cr": 20, "Mo": .1, "Si": .4, "Ni": 10, "C": .015, "Mn": 1.8}),
@@ -190,9 +226,10 @@ def _sum(m: Analysis, weights: Mapping[str, float]) -> float:
 
 
 class WeldMetal(Struct, frozen=True):
-    """What a weld metal comes to. None where a formula does not hold; `not_reckoned` says why,
-    `region` what the constitution diagram puts it in then ("" for a metal the diagram does not
-    know).
+    """The properties of a weld metal.
+
+    A property is None outside the validity of its formula; `not_reckoned` gives the reason, and
+    `region` the region of the constitution diagram ("" outside the diagram).
     """
 
     analysis: dict[str, float]
@@ -207,8 +244,7 @@ class WeldMetal(Struct, frozen=True):
     region: str = ""
 
 
-# what a weld metal is by its own design, where the formulas for austenitic weld metal say nothing
-# of it
+# Special designs of weld metal, for which the formulas for austenitic weld metal are invalid.
 BY_DESIGN = {
     "duplex": "duplex is half ferrite by design",
     "nickel": "nickel weld metal stays austenitic, whatever iron it takes up",
@@ -217,12 +253,15 @@ BY_DESIGN = {
 
 
 def judge_analysis(m: Analysis, design: str = "") -> WeldMetal:
-    """Reckon a weld metal.
+    """Calculate the properties of a weld metal.
 
-    Parameters: m, wt%; design, a key of BY_DESIGN where rod or both sides are of that kind. Ferrite
-    is not reckoned for those, nor for ferritic weld metal, nor where N is above 0.10 or Mn above 3;
-    martensite start only for 10–18 Cr and 6–12 Ni. Where a formula ends the regions of the
-    constitution diagram say what it is.
+    Ferrite is not calculated for special designs, for ferritic weld metal, or above N 0.10 or Mn 3.
+    The martensite start needs 10–18 Cr and 6–12 Ni. Outside these limits the constitution diagram
+    gives the region.
+
+    Args:
+        m: Analysis, wt%.
+        design: A key of BY_DESIGN if the rod or both sides are of that kind, else "".
     """
     reasons: list[str] = []
     chromium = m.get("Cr", 0.0)
@@ -268,17 +307,15 @@ def judge_analysis(m: Analysis, design: str = "") -> WeldMetal:
 
 
 def _find_ferritic_phases(m: Analysis) -> str:
-    """The phases of a weld that is nearly all ferritic sheet, by Kaltenhauser's factor."""
+    """Return the phases of an almost completely ferritic sheet weld by Kaltenhauser's factor."""
     return "ferrite" if is_fully_ferritic(m) else "martensite and ferrite"
 
 
 def _find_region(m: Analysis) -> str:
-    """The phases of a weld metal, martensite among them only where it lies in by more than the
-    lines are good to.
-    """
-    found = find_phases(m)
-    if "martensite" not in found or get_martensite_margin(m) < -EDGE_SLACK:
-        return found
+    """Return the phases, with martensite only beyond the uncertainty of the lines."""
+    phases = find_phases(m)
+    if "martensite" not in phases or get_martensite_margin(m) < -EDGE_SLACK:
+        return phases
     if calculate_ni_eq(m) - get_austenite_limit(calculate_cr_eq(m)) < get_martensite_margin(m):
         return "ferrite"
     return "austenite and ferrite" if ferrite_pct(m) > 0 else "austenite"
@@ -288,19 +325,22 @@ def _is_ferritic(m: Analysis) -> bool:
     return m.get("Ni", 0.0) < 4.0
 
 
-def find_max_dilution(holds: Callable[[float], bool], most: float = 1.0) -> float:
-    """The greatest dilution up to `most` to which weld metal holds, to a thousandth: bisection, an
-    estimate. 0 where it never does.
+def find_max_dilution(holds: Callable[[float], bool], maximum: float = 1.0) -> float:
+    """Return the maximum dilution with acceptable weld metal, to a thousandth, or 0.
 
-    Parameters: holds, whether it does at a dilution; taken as true to some dilution and false from
-    there on.
+    Bisection, an estimate.
+
+    Args:
+        holds: Returns whether the metal is acceptable at a dilution. It must be true up to one
+            dilution and false above.
+        maximum: Upper limit.
 
     >>> round(find_max_dilution(lambda d: d <= 0.4), 3)
     0.4
     """
-    if holds(most):
-        return most
-    low, high = 0.0, most
+    if holds(maximum):
+        return maximum
+    low, high = 0.0, maximum
     for _ in range(12):
         middle = (low + high) / 2
         low, high = (middle, high) if holds(middle) else (low, middle)

@@ -1,11 +1,10 @@
-"""The temperature field along the seam: behind the moving arc in thin plate, and after the arc
-stops.
+"""The temperature field along the seam in thin plate, with the arc and after its stop.
 
-Behind the arc, Rosenthal's closed forms of 1941: the open plate by K0, the strip between cold walls
-at y = ±D (chill bars, estimate) by its modes. After the stop the plate is the sum of its bits of
-heat by their age u: T − T0 = q/(4πkh)·∫ exp(−(v(u − t) − b)²/4au)·Y(u) d(ln u) from u = t, Y what
-the walls leave and, where a rate of loss is given, exp(−b u) what the faces do. All sums are of a
-few dozen terms: too few for arrays to pay.
+Behind the arc, Rosenthal's closed forms of 1941 apply: K0 for the open plate, modes for the strip
+between cold walls at y = ±D (chill bars, estimate). After the stop the field is a sum of heat
+increments by their age u: T − T0 = q/(4πkh)·∫ exp(−(v(u − t) − b)²/4au)·Y(u) d(ln u) from u = t. Y
+is the reduction by the walls and, with a loss rate b, the factor exp(−b u) of the faces. All sums
+have a few dozen terms, too few for arrays.
 """
 
 from __future__ import annotations
@@ -20,21 +19,23 @@ from msgspec import Struct
 from .heat import AMBIENT_C
 
 _NEAREST_MM = 0.5
-_STEP = 0.25  # of ln u, at the widest
+_STEP = 0.25  # In ln u, maximum.
 _SPENT = 100.0
 _FACE_W_MM2K = 50e-6
-# what a face loses between 400 and 150 °C: 8 W/m²K to the air, some 12 by radiation of a bright to
-# straw face. Estimate
+# Heat loss of a face between 400 and 150 °C: 8 W/m²K to the air, about 12 by radiation of a bright
+# to straw face. Estimate.
 COOL_FACE_W_MM2K = 20e-6
 MAX_WAIT_S = 7200.0
-# where the hottest point lies after the stop, in parts of the tail: from 0.3 to 20 mm/s, with bars
-# and without
-_HOTTEST = (0.05, 0.1, 0.16, 0.23, 0.3, 0.38, 0.46)
+# Position of the hottest point after the stop, as fractions of the tail, for 0.3 to 20 mm/s, with
+# and without bars.
+_SEARCH_SHARES = (0.05, 0.1, 0.16, 0.23, 0.3, 0.38, 0.46)
 
 
 class Field(Struct, frozen=True):
-    """The moving arc: net power W, travel mm/s, h mm, k W/mm·K, a mm²/s, cold wall at ±wall_mm or
-    None, loss from the faces 1/s after the stop.
+    """The moving arc.
+
+    Net power W, travel speed mm/s, thickness mm, k W/mm·K, a mm²/s, cold wall at ±wall_mm or None,
+    loss rate of the faces 1/s after the stop.
     """
 
     power_w: float
@@ -47,7 +48,12 @@ class Field(Struct, frozen=True):
 
 
 def running_c(field: Field, back_mm: float) -> float:
-    """Temperature of the seam back_mm (over 0) behind the moving arc, °C."""
+    """Return the temperature of the seam behind the moving arc, °C.
+
+    Args:
+        field: The arc.
+        back_mm: Distance behind the arc, mm, above 0.
+    """
     half, rise = field.travel_mm_s / (2 * field.a), field.power_w / (2 * field.k * field.h_mm)
     if field.wall_mm is None:
         return AMBIENT_C + rise / math.pi * _calculate_bessel_k0(half * back_mm)
@@ -63,8 +69,9 @@ def running_c(field: Field, back_mm: float) -> float:
 
 
 def _calculate_bessel_k0(z: float) -> float:
-    """Bessel's K0(z)·exp(z) by its integral ∫ exp(−z (cosh t − 1)) dt from 0 (DLMF 10.32.9, from
-    memory), to where it is e⁻¹⁶.
+    """Return Bessel's K0(z)·exp(z).
+
+    The integral ∫ exp(−z (cosh t − 1)) dt from 0 (DLMF 10.32.9, from memory) is cut off at e⁻¹⁶.
     """
     step = min(0.5, 1 / math.sqrt(z))
     terms = range(1, math.ceil(math.acosh(1 + 16 / z) / step))
@@ -72,8 +79,9 @@ def _calculate_bessel_k0(z: float) -> float:
 
 
 def _reduce_by_walls(field: Field, spread: float) -> float:
-    """What cold walls leave of heat laid on the seam, spread 4 a × age mm²: the nearest mirrors,
-    later the first modes.
+    """Return the fraction of heat left by cold walls.
+
+    The spread is 4 a × age, mm². Early ages use the nearest mirrors, later ages the first modes.
     """
     if (wall := field.wall_mm) is None:
         return 1.0
@@ -85,12 +93,16 @@ def _reduce_by_walls(field: Field, spread: float) -> float:
 
 
 def stopped_c(field: Field, after_s: float, reach_mm: float) -> Callable[[float], float]:
-    """Temperature of the seam, °C, by mm behind the stop out to reach_mm, after_s (over 0) after
-    it: the sum of bits of heat.
+    """Return the temperature of the seam, °C, as a function of the distance behind the stop.
 
-    Simpson's rule over the logarithm of their age, from the stop until what was laid lies twice out
-    of reach and 100 a/v² more (what is older gives under e⁻⁶ of the whole), in steps no wider than
-    the passing of one bit of heat lasts.
+    It is the sum of heat increments, by Simpson's rule over the logarithm of their age. The range
+    ends at twice the reach and 100 a/v² more (older heat gives under e⁻⁶ of the total). The steps
+    are no wider than the passage of one increment.
+
+    Args:
+        field: The arc.
+        after_s: Time after the stop, s, above 0.
+        reach_mm: Maximum distance, mm.
     """
     a, v = field.a, field.travel_mm_s
     span = math.log1p((2 * reach_mm / v + _SPENT * a / v**2) / after_s)
@@ -100,20 +112,28 @@ def stopped_c(field: Field, after_s: float, reach_mm: float) -> Callable[[float]
     bits, exp, loss, open_plate = [], math.exp, field.loss_1_s, field.wall_mm is None
     age, ratio = after_s, exp(step)
     for weight in (1, *(4, 2) * (pairs - 1), 4, 1):
-        given = rise * weight * exp(-loss * age)
+        share = rise * weight * exp(-loss * age)
         if not open_plate:
-            given *= _reduce_by_walls(field, 4 * a * age)
-        bits.append((v * (age - after_s), -0.25 / (a * age), given))
+            share *= _reduce_by_walls(field, 4 * a * age)
+        bits.append((v * (age - after_s), -0.25 / (a * age), share))
         age *= ratio
     return lambda back: (
-        AMBIENT_C + sum([given * exp((laid - back) ** 2 * sharp) for laid, sharp, given in bits])
+        AMBIENT_C + sum([share * exp((laid - back) ** 2 * sharp) for laid, sharp, share in bits])
     )
 
 
 def face_loss_1_s(rho_c: float, thickness_mm: float, face_w_mm2k: float = _FACE_W_MM2K) -> float:
-    """How fast two faces that lose 50 W/m²K each cool a sheet, 1/s: 2·50/(ρ c t) in SI. Estimate.
+    """Return the rate at which two faces cool a sheet, 1/s.
 
-    Parameters: rho_c J/mm³·K; thickness mm; what a face loses, W/mm²K.
+    For 50 W/m²K each it is 2·50/(ρ c t) in SI.
+
+    Args:
+        rho_c: Heat capacity, J/mm³·K.
+        thickness_mm: Thickness, mm.
+        face_w_mm2k: Loss of a face, W/mm²K.
+
+    References:
+        Estimate.
     """
     return 2 * face_w_mm2k / (rho_c * thickness_mm)
 
@@ -121,14 +141,21 @@ def face_loss_1_s(rho_c: float, thickness_mm: float, face_w_mm2k: float = _FACE_
 def wait_below_s(
     field: Field, limit_c: float, length_mm: float | None, part_rise_k: float = 0.0
 ) -> float:
-    """How long after the arc the seam's hottest part is under a limit, s: what a neighbour waits.
-    Estimate.
+    """Return the time after the arc until the hottest part of the seam is below a limit, s.
 
-    The seam laid at once on thin plate, T − T0 = (q/v)/(h √(4π k ρc t)), far behind Rosenthal's arc
-    of 1941; shortened by its ends, erf(L/4√(at)), by cold walls and by the faces' loss. A small
-    part keeps its mean rise, which only the faces take away. Parameters: limit °C; length of the
-    seam mm, None where it closes on itself; part_rise_k, mean rise of a small part. Returns at most
-    2 hours.
+    It is at most 2 hours. This is the wait of a neighbouring seam. The seam is an instantaneous
+    line on thin plate, T − T0 = (q/v)/(h √(4π k ρc t)), the far field of Rosenthal 1941. Its ends,
+    erf(L/4√(at)), cold walls and face losses shorten the time. A small part keeps its mean rise,
+    which only the faces reduce.
+
+    Args:
+        field: The arc.
+        limit_c: Limit, °C.
+        length_mm: Length of the seam, mm, or None for a closed seam.
+        part_rise_k: Mean rise of a small part, K.
+
+    References:
+        Estimate.
     """
     rho_c, a = field.k / field.a, field.a
     laid = field.power_w / field.travel_mm_s / field.h_mm
@@ -150,8 +177,18 @@ def wait_below_s(
 
 
 def wall_distance_mm(bar_edge_mm: float, k: float, h_mm: float, contact_w_mm2k: float) -> float:
-    """Where the cold wall stands, mm from the seam: the bar's edge and one decay length √(k h /
-    contact). Estimate.
+    """Return the distance of the cold wall from the seam, mm.
+
+    The bar edge plus one decay length √(k h / contact).
+
+    Args:
+        bar_edge_mm: Distance of the bar edge, mm.
+        k: Conductivity, W/mm·K.
+        h_mm: Thickness, mm.
+        contact_w_mm2k: Contact conductance, W/mm²K.
+
+    References:
+        Estimate.
     """
     return bar_edge_mm + math.sqrt(k * h_mm / contact_w_mm2k)
 
@@ -160,7 +197,13 @@ def wall_distance_mm(bar_edge_mm: float, k: float, h_mm: float, contact_w_mm2k: 
 def tails_mm(
     field: Field, limits_c: tuple[float, ...], limit_mm: float = 2000.0
 ) -> tuple[float, ...]:
-    """How far behind the moving arc the seam is over each limit (°C), mm; 0 where it never is."""
+    """Return the length of the seam above each limit behind the moving arc, mm, or 0.
+
+    Args:
+        field: The arc.
+        limits_c: Limits, °C.
+        limit_mm: Maximum length, mm.
+    """
     ends, log = (math.log(_NEAREST_MM), math.log(limit_mm)), math.log
     tails = (
         _find_crossing(log(limit), lambda u: log(running_c(field, math.exp(u))), *ends)
@@ -171,20 +214,24 @@ def tails_mm(
 
 @lru_cache(maxsize=4096)
 def glow_after_stop_s(field: Field, limit_c: float, tail_mm: float, limit_s: float = 60.0) -> float:
-    """Time after the arc stops until the hottest point is under limit_c, s; limit_s if never within
-    it.
+    """Return the time after the stop until the hottest point is below a limit, s, or limit_s.
 
-    Parameters: tail_mm, how far behind the moving arc the seam is over limit_c: the glow is gone
-    before the arc would have passed it; most last a fifth to a half of that time, at a crawl as
-    little as a fortieth.
+    The glow ends before the arc would have passed the tail. It usually lasts a fifth to a half of
+    that time, at very low speed only a fortieth.
+
+    Args:
+        field: The arc.
+        limit_c: Limit, °C.
+        tail_mm: Length of the seam above the limit behind the moving arc, mm.
+        limit_s: Maximum time, s.
     """
     if tail_mm <= 0:
         return 0.0
     latest = min(tail_mm / field.travel_mm_s, limit_s)
 
     def hottest(after_s: float) -> float:
-        at = stopped_c(field, after_s, tail_mm * _HOTTEST[-1])
-        return -1 / max([at(tail_mm * share) for share in _HOTTEST])
+        at = stopped_c(field, after_s, tail_mm * _SEARCH_SHARES[-1])
+        return -1 / max([at(tail_mm * share) for share in _SEARCH_SHARES])
 
     low, high = latest / 8, latest
     while hottest(low) <= -1 / limit_c and low > latest / 200:

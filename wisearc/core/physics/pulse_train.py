@@ -1,4 +1,7 @@
-"""The pulse train and the ripple it leaves. Currents A, fractions 0–1, lengths mm, speed mm/s."""
+"""The pulse train and its ripples.
+
+Currents A, fractions 0–1, lengths mm, speed mm/s.
+"""
 
 from __future__ import annotations
 
@@ -7,7 +10,12 @@ FLICKER_TO_PPS = 30.0
 
 
 def average_a(peak_a: float, background_a: float, on: float) -> float:
-    """Mean of a square pulse train: peak·on + background·(1−on).
+    """Return the mean of a square pulse train: peak·on + background·(1−on).
+
+    Args:
+        peak_a: Peak, A.
+        background_a: Background, A.
+        on: Peak time, 0–1.
 
     >>> average_a(110, 11, 0.3)
     40.7
@@ -16,27 +24,47 @@ def average_a(peak_a: float, background_a: float, on: float) -> float:
 
 
 def peak_for_average_a(average: float, background_a: float, on: float) -> float:
-    """Peak that keeps a mean with a given background, A."""
+    """Return the peak for a mean with a given background, A.
+
+    Args:
+        average: Mean, A.
+        background_a: Background, A.
+        on: Peak time, 0–1.
+    """
     return (average - background_a * (1 - on)) / on
 
 
 def pitch_mm(travel_mm_s: float, rate_pps: float) -> float:
-    """Ripple pitch, mm: travel / rate."""
+    """Return the ripple pitch, mm: travel speed / frequency.
+
+    Args:
+        travel_mm_s: Travel speed, mm/s.
+        rate_pps: Pulse frequency, 1/s.
+    """
     return travel_mm_s / rate_pps
 
 
 def overlap_pct(pitch: float, pool_mm: float) -> float:
-    """Overlap of round pools, %: 1 − pitch / pool length along the seam."""
+    """Return the overlap of round pools, %: 1 − pitch / pool length along the seam.
+
+    Args:
+        pitch: Pitch, mm.
+        pool_mm: Pool length, mm.
+    """
     return 100 * (1 - pitch / pool_mm)
 
 
 def travel_for_overlap_mm_s(rate_pps: float, pool_mm: float, overlap: float) -> float:
-    """Travel that leaves a wanted overlap (%), mm/s: rate · width · (1 − overlap)."""
+    """Return the travel speed for an overlap, mm/s: frequency · width · (1 − overlap).
+
+    Args:
+        rate_pps: Pulse frequency, 1/s.
+        pool_mm: Pool width, mm.
+        overlap: Overlap, %.
+    """
     return rate_pps * pool_mm * (1 - overlap / 100)
 
 
 def is_flickering(rate_pps: float) -> bool:
-    """Whether a rate tires the eye and no hand keeps time with it: more than 2, less than 30 a
-    second.
-    """
+    """Return whether a frequency is tiring and too fast to follow: above 2, below 30 a second."""
     return FLICKER_FROM_PPS < rate_pps < FLICKER_TO_PPS

@@ -1,8 +1,7 @@
-"""A purge in time: the volume behind by its shape, the oxygen that is left, mixed or layered, the
-air that comes back, and when it is safe to stop.
+"""Purge over time: volume by shape, oxygen with mixing or layering, air leaks, and the safe end.
 
-Flow L/min, volume L, time s, oxygen ppm, lengths mm. The balance is exact for what it assumes; how
-much mixes and what comes back: estimates.
+Flow L/min, volume L, time s, oxygen ppm, lengths mm. The balance is exact for its assumptions. The
+mixed fraction and the air leak are estimates.
 """
 
 import math
@@ -23,23 +22,32 @@ AIR_PPM = 209_500.0
 MIN_VENT_MM = 3.0
 VENT_PA, VENT_LOSS, ARGON_KG_M3 = 100.0, 0.36, 1.66
 OUTFLOW_BY_WALL, MIN_OUTFLOW_M_S = 0.17, 0.1
-# what argon of 99.995 % itself leaves: 5 to 10 ppm, the worse of it
+# Oxygen in argon of 99.995 %: 5 to 10 ppm, the higher value.
 ARGON_PPM = 10.0
-# oxygen through argon at 20 °C, from memory (kinetic theory gives 1.9 to 2.0 × 10⁻⁵)
+# Diffusion of oxygen in argon at 20 °C, from memory (kinetic theory gives 1.9 to 2.0 × 10⁻⁵).
 DIFFUSION_M2_S = 1.9e-5
 WIDE_VENT_MM, WIDE_VENT_M_S = 12.0, 0.28
-# off no sooner than this after the arc, whatever is reckoned: 30 to 60 s, common practice
+# The minimum purge after the arc: 30 to 60 s, common practice.
 MIN_OFF_S = 30.0
-# a meter with a tube to it, as it is usually told: estimate
+# The lag of a meter with its tube, usual value: estimate.
 LAG_S = 5.0
 MAX_VOLUME_L = 2000.0
-# a gap counts over so much of the seam: a longer one is taped as it goes
+# A gap counts over this length at most, because a longer one is taped progressively.
 MAX_OPEN_GAP_MM = 300.0
 
 
 def calculate_mixing_minutes(volume: float, flow_l_min: float, ppm: float) -> float:
-    """Minutes until the oxygen of air is thinned to ppm by argon that mixes at once: V / Q · ln(C0
-    / C). Estimate.
+    """Return the minutes until argon dilutes the oxygen of air to a level: V / Q · ln(C0 / C).
+
+    The argon mixes immediately.
+
+    Args:
+        volume: Volume, L.
+        flow_l_min: Flow, L/min.
+        ppm: Target, ppm.
+
+    References:
+        Estimate.
 
     >>> round(calculate_mixing_minutes(1.0, 3.0, 50.0), 2)
     2.78
@@ -48,8 +56,9 @@ def calculate_mixing_minutes(volume: float, flow_l_min: float, ppm: float) -> fl
 
 
 def vent_speed_m_s() -> float:
-    """Speed out of a vent at 100 Pa, m/s: √(2 · 100 · 0.36 / 1.66), by Bernoulli with the losses of
-    a hole. Estimate.
+    """Return the exit speed of a vent at 100 Pa, m/s.
+
+    √(2 · 100 · 0.36 / 1.66), Bernoulli with the losses of a hole. Estimate.
 
     >>> round(vent_speed_m_s(), 1)
     6.6
@@ -58,8 +67,15 @@ def vent_speed_m_s() -> float:
 
 
 def vent_mm(flow_l_min: float) -> float:
-    """Vent that a flow leaves with 100 Pa at most, mm: 3 at least. Estimate. No flow that can be
-    set here asks for one so wide (12 mm) that air would come in beside what goes out.
+    """Return the vent diameter for 100 Pa at most, mm: at least 3.
+
+    Possible flows here never need a vent so wide (12 mm) that air enters against the flow.
+
+    Args:
+        flow_l_min: Flow, L/min.
+
+    References:
+        Estimate.
 
     >>> vent_mm(2.0), round(vent_mm(10.0), 2)
     (3.0, 5.68)
@@ -68,9 +84,7 @@ def vent_mm(flow_l_min: float) -> float:
 
 
 class Shape(Struct, frozen=True):
-    """A shape that is closed off: its name, the fields that tell it, and its volume, L, from
-    them.
-    """
+    """A purged shape: its name, its fields, and the function for its volume, L."""
 
     label: str
     fields: tuple[str, ...]
@@ -89,7 +103,7 @@ def _box_l(length_mm: float, width_mm: float, height_mm: float) -> float:
     return length_mm * width_mm * height_mm * 1e-6
 
 
-def _told_l(volume_l: float) -> float:
+def _get_entered_l(volume_l: float) -> float:
     return volume_l
 
 
@@ -98,7 +112,7 @@ SHAPES: Mapping[str, Shape] = {
     "dammed": Shape("dammed tube", ("bore_mm", "dams_mm"), _dammed_l),
     "box": Shape("box", ("length_mm", "width_mm", "height_mm"), _box_l),
     "behind": Shape("channel behind a plate", ("length_mm", "width_mm", "height_mm"), _box_l),
-    "told": Shape("entered volume", ("volume_l",), _told_l),
+    "told": Shape("entered volume", ("volume_l",), _get_entered_l),
 }
 
 
@@ -106,10 +120,11 @@ def _declare_size(label: str) -> Entry:
     return Entry("number", low=1, high=20_000, unit="mm", quantity="length", label=label)
 
 
-class Purging(Struct, frozen=True, kw_only=True):
-    """A purge as it is asked for: the shape closed off and its sizes mm, or its volume L; the flow
-    before and while welding L/min, the vent and the gap mm, the oxygen wanted ppm, the lag of the
-    meter s.
+class PurgeRequest(Struct, frozen=True, kw_only=True):
+    """A purge request.
+
+    Shape with sizes mm, or volume L; flow before and during welding L/min; vent and gap mm; target
+    oxygen ppm; meter lag s.
     """
 
     shape: Annotated[
@@ -156,13 +171,18 @@ class Purging(Struct, frozen=True, kw_only=True):
 
     @property
     def closed_l(self) -> float:
-        """The volume closed off, L. Geometry."""
+        """Return the purged volume, L.
+
+        Geometry.
+        """
         of = SHAPES[self.shape]
         return of.volume_l(**{key: getattr(self, key) for key in of.fields})
 
     def check(self, _where: str) -> None:
-        """Refuse a space that cannot be, a sealed one, and what argon cannot reach. Raises
-        BadInput.
+        """Check that the space is possible, vented, and reachable for the argon.
+
+        Raises:
+            InputError: It is not.
         """
         if not 0 < self.closed_l <= MAX_VOLUME_L:
             raise InputError(
@@ -171,14 +191,14 @@ class Purging(Struct, frozen=True, kw_only=True):
                 f"gives more than {MAX_VOLUME_L:.0f} L. Use dams or caps to close off less",
             )
         if self.vent_mm <= 0:
-            words = (
+            text = (
                 "leaves a sealed tube with gas flowing in. The pressure blows out the pool "
                 "or bursts the tube. Open a vent of at least {d} at the top"
             )
             raise InputError(
                 "vent_mm",
                 "no vent",
-                Sentence(words, d=exact(round(vent_mm(max(self.flow_l_min, self.weld_l_min)), 1))),
+                Sentence(text, d=exact(round(vent_mm(max(self.flow_l_min, self.weld_l_min)), 1))),
             )
         if self.target_ppm <= ARGON_PPM:
             left = f"the argon leaves up to {ARGON_PPM:g} ppm"
@@ -186,31 +206,54 @@ class Purging(Struct, frozen=True, kw_only=True):
             raise InputError("target_ppm", f"{self.target_ppm:g}", rule)
 
 
-def make_purging(data: JsonObject) -> Purging:
-    """Check plain data and make the purge that is asked for. Raises InputError (UnknownName,
-    OutOfRange) naming the field. Geometry.
+def make_purging(data: JsonObject) -> PurgeRequest:
+    """Check plain data and build the purge request.
+
+    Geometry.
+
+    Args:
+        data: The keys of the request.
+
+    Raises:
+        InputError: A value is wrong. UnknownName and OutOfRange name the field.
 
     >>> round(make_purging({"bore_mm": 50, "length_mm": 500}).closed_l, 3)
     0.982
     """
-    return read_document(Purging, data, what="a purge")
+    return read_document(PurgeRequest, data, document="a purge")
 
 
 def gap_area_mm2(gap_mm: float, seam_mm: float) -> float:
-    """The opening that a gap leaves along a seam, mm²: over 300 mm of it at most, for a longer one
-    is taped as it goes. Common practice.
+    """Return the open area of a gap along a seam, mm².
+
+    Only 300 mm count, because a longer gap is taped progressively.
+
+    Args:
+        gap_mm: Gap, mm.
+        seam_mm: Length of the seam, mm.
+
+    References:
+        Common practice.
     """
     return gap_mm * min(seam_mm, MAX_OPEN_GAP_MM)
 
 
 def vent_area_mm2(vent_mm: float) -> float:
-    """The section of a round vent, mm²; by definition."""
+    """Return the area of a round vent, mm², by definition."""
     return math.pi * vent_mm**2 / 4
 
 
 def vent_pressure_pa(flow_l_min: float, vent_mm: float) -> float:
-    """The pressure inside that drives a flow out of a vent, Pa: ρ v² / 2 over the share that a hole
-    leaves, 0.36. Bernoulli; the share: estimate.
+    """Return the pressure that drives a flow out of a vent, Pa.
+
+    The formula is ρ v² / 2, divided by the hole factor 0.36.
+
+    Args:
+        flow_l_min: Flow, L/min.
+        vent_mm: Diameter, mm.
+
+    References:
+        Bernoulli. The factor is an estimate.
 
     >>> round(vent_pressure_pa(10, 5.68))
     100
@@ -218,11 +261,20 @@ def vent_pressure_pa(flow_l_min: float, vent_mm: float) -> float:
     return ARGON_KG_M3 * exit_speed_m_s(flow_l_min, vent_mm) ** 2 / (2 * VENT_LOSS)
 
 
-def least_flow_l_min(gap_mm2: float, wall_mm: float, vent_mm: float) -> float:
-    """The least flow that keeps air out of every opening, L/min: 0.17 / t m/s through a gap, 0.1 at
-    least, 0.28 through a vent wider than 12 mm. Estimate.
+def min_flow_l_min(gap_mm2: float, wall_mm: float, vent_mm: float) -> float:
+    """Return the minimum flow that keeps air out of every opening, L/min.
 
-    >>> round(least_flow_l_min(30, 1.2, 4), 2), round(least_flow_l_min(0, 1.2, 16), 2)
+    The speed is 0.17 / t m/s in a gap, at least 0.1, and 0.28 m/s in a vent wider than 12 mm.
+
+    Args:
+        gap_mm2: Area of the gap, mm².
+        wall_mm: Depth of the gap, mm.
+        vent_mm: Diameter of the vent, mm.
+
+    References:
+        Estimate.
+
+    >>> round(min_flow_l_min(30, 1.2, 4), 2), round(min_flow_l_min(0, 1.2, 16), 2)
     (0.26, 3.38)
     """
     through_gap = max(MIN_OUTFLOW_M_S, OUTFLOW_BY_WALL / wall_mm) * gap_mm2 * 1e-6 * 60_000
@@ -232,11 +284,19 @@ def least_flow_l_min(gap_mm2: float, wall_mm: float, vent_mm: float) -> float:
 
 
 def air_back_l_min(flow_l_min: float, gap_mm2: float, wall_mm: float, vent_mm: float) -> float:
-    """Air that comes back through a gap against the outflow, L/min: advection and diffusion along
-    the depth of the gap. Estimate.
+    """Return the air that diffuses back through a gap, L/min. The speed u is equal in gap and vent.
 
-    The flow leaves gap and vent at one speed u; L = A D/t · Pe / (e^Pe − 1), Pe = u t / D. The
-    outflow of 0.17 / t m/s is Pe = 9: of the air's oxygen some 30 ppm are left at the inner side.
+    Then L = A D/t · Pe / (e^Pe − 1) with Pe = u t / D. The outflow of 0.17 / t m/s is Pe = 9, which
+    leaves about 30 ppm of oxygen inside.
+
+    Args:
+        flow_l_min: Flow, L/min.
+        gap_mm2: Area of the gap, mm².
+        wall_mm: Depth of the gap, mm.
+        vent_mm: Diameter of the vent, mm.
+
+    References:
+        Estimate.
     """
     if gap_mm2 <= 0:
         return 0.0
@@ -248,8 +308,14 @@ def air_back_l_min(flow_l_min: float, gap_mm2: float, wall_mm: float, vent_mm: f
 
 
 def settles_ppm(flow_l_min: float, air_l_min: float, argon_ppm: float = ARGON_PPM) -> float:
-    """Where the oxygen settles, ppm: (Q C_argon + L C_air) / (Q + L). Balance of oxygen, exact for
-    what mixes; by definition.
+    """Return the final oxygen level, ppm: (Q C_argon + L C_air) / (Q + L).
+
+    Oxygen balance, exact for perfect mixing, by definition.
+
+    Args:
+        flow_l_min: Flow Q, L/min.
+        air_l_min: Air leak L, L/min.
+        argon_ppm: Oxygen in the argon, ppm.
 
     >>> round(settles_ppm(5, 0.01, 0))
     418
@@ -258,9 +324,10 @@ def settles_ppm(flow_l_min: float, air_l_min: float, argon_ppm: float = ARGON_PP
 
 
 class Course(Struct, frozen=True):
-    """A purge as it is forecast: volume L, flow L/min, the air that comes back L/min, where it
-    settles ppm, and the share of the volume that mixes (1: all of it, as a stirred vessel; 0: none,
-    as a layer that rises).
+    """A purge forecast.
+
+    Volume L, flow L/min, air leak L/min, oxygen in the argon ppm, and the mixed fraction of the
+    volume (1: a stirred vessel, 0: a rising layer).
     """
 
     volume_l: float
@@ -271,22 +338,23 @@ class Course(Struct, frozen=True):
 
     @property
     def settles_ppm(self) -> float:
-        """Where it settles, ppm."""
+        """Return the final oxygen level, ppm."""
         return settles_ppm(self.flow_l_min, self.air_l_min, self.argon_ppm)
 
     @property
     def delay_s(self) -> float:
-        """Until the layer reaches the vent, s: the part that does not mix, over the flow."""
+        """Return the time until the layer reaches the vent, s: the unmixed volume over the flow."""
         return 60 * (1 - self.mixing) * self.volume_l / self.flow_l_min
 
     @property
     def rate_1_s(self) -> float:
-        """How fast what mixes is thinned, 1/s: (Q + L) / V of what mixes."""
+        """Return the dilution rate of the mixed volume, 1/s: (Q + L) / V."""
         return (self.flow_l_min + self.air_l_min) / (60 * max(self.mixing, 1e-6) * self.volume_l)
 
     def ppm(self, at_s: float) -> float:
-        """Oxygen at the vent after so long, ppm: the balance V dC/dt = Q C_argon + L C_air − (Q +
-        L) C, solved, behind the layer.
+        """Return the oxygen at the vent after a time, ppm.
+
+        It solves V dC/dt = Q C_argon + L C_air − (Q + L) C behind the layer.
 
         >>> (
         ...     round(Course(1.0, 6.0).ppm(0)),
@@ -300,7 +368,7 @@ class Course(Struct, frozen=True):
         return end + (AIR_PPM - end) * math.exp(-min(700.0, self.rate_1_s * (at_s - self.delay_s)))
 
     def reaches_s(self, target_ppm: float) -> float | None:
-        """When the oxygen is down to a target, s; None where it settles above it."""
+        """Return the time until the oxygen reaches a target, s, or None if it stays above."""
         end = self.settles_ppm
         if target_ppm <= end:
             return None
@@ -308,14 +376,24 @@ class Course(Struct, frozen=True):
 
 
 def calculate_unmixed_course(course: Course) -> Course:
-    """The same purge with a layer that does not mix at all: the soonest it can be. Estimate."""
+    """Return the same purge without mixing: the earliest possible.
+
+    Estimate.
+    """
     return Course(course.volume_l, course.flow_l_min, course.air_l_min, course.argon_ppm, 0.0)
 
 
 def argon_l(
     before_s: float, flow_l_min: float, arc_s: float, weld_l_min: float, after_s: float
 ) -> float:
-    """Argon that a purge takes, L: before, while it is welded, and after, by definition.
+    """Return the argon of a purge, L: before, during and after welding, by definition.
+
+    Args:
+        before_s: Time before welding, s.
+        flow_l_min: Flow before and after, L/min.
+        arc_s: Arc time, s.
+        weld_l_min: Flow during welding, L/min.
+        after_s: Time after welding, s.
 
     >>> argon_l(60, 3, 120, 3, 60)
     12.0

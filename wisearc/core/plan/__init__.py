@@ -1,3 +1,4 @@
-"""The plan and what it is made of; each kind of choice has its folder, in the order of the
-bench.
+"""The plan and its choices.
+
+Each kind of choice has its folder, in the order of the bench.
 """

@@ -1,5 +1,6 @@
-"""Pins: answers set by hand. What can be set stands on the figures of the choices; here all of them
-together.
+"""Manual answers.
+
+The figures of the choices declare them, and this module combines them all.
 """
 
 from __future__ import annotations
@@ -13,7 +14,7 @@ from ..errors import InputError
 from ..quantities import get_typed_unit
 from ..reasons import Choice
 from ..schema import checks
-from ..schema.figures import ByHand, list_figures
+from ..schema.figures import Override, list_figures
 from .arc.current import Current
 from .arc.pulse import Pulse
 from .filler_metal.filler import Filler
@@ -27,11 +28,9 @@ CHOICES: tuple[type[Choice], ...] = (Filler, Current, Pulse, Tungsten, Torch, Ga
 
 
 class Pin(Struct, frozen=True):
-    """What can be set by hand: its limits or allowed values, the answer it belongs to, its label
-    and quantity.
-    """
+    """A possible manual answer: limits or allowed values, the answer, its label and quantity."""
 
-    by_hand: ByHand
+    by_hand: Override
     choice: type[Choice]
     path: tuple[str, ...]
     label: str
@@ -39,10 +38,11 @@ class Pin(Struct, frozen=True):
 
     @property
     def answer(self) -> str:
+        """Return the key of the answer."""
         return self.choice.answer
 
     def now(self, plan: object) -> Any:
-        """What a plan has for it, or None where the plan has no such figure."""
+        """Return the present value in a plan, or None."""
         value: Any = getattr(plan, self.choice.part)
         for step in self.path:
             value = None if value is None else getattr(value, step)
@@ -50,30 +50,36 @@ class Pin(Struct, frozen=True):
 
 
 def _collect_pins() -> dict[str, Pin]:
-    found: dict[str, Pin] = {}
+    pins: dict[str, Pin] = {}
     for choice in CHOICES:
-        _collect(choice, choice, (), found)
-    return found
+        _collect(choice, choice, (), pins)
+    return pins
 
 
 def _collect(
-    choice: type[Choice], holder: type, path: tuple[str, ...], found: dict[str, Pin]
+    choice: type[Choice], holder: type, path: tuple[str, ...], pins: dict[str, Pin]
 ) -> None:
     for key, declared in list_figures(holder).items():
         if declared.holds:
-            _collect(choice, declared.holds, (*path, key), found)
+            _collect(choice, declared.holds, (*path, key), pins)
         if declared.pin:
             label = declared.pin.label or declared.label
-            # what a hand sets is shown as finely as it was typed
+            # Manual values are shown with the precision of the typed text.
             quantity = "length" if declared.quantity == "size" else declared.quantity
-            found[declared.pin.key] = Pin(declared.pin, choice, (*path, key), label, quantity)
+            pins[declared.pin.key] = Pin(declared.pin, choice, (*path, key), label, quantity)
 
 
 PINS: Mapping[str, Pin] = _collect_pins()
 
 
 def check_pins(raw: Any) -> dict[str, Any]:
-    """Check pins. Parameters: raw, {name: value}. Raises InputError by name.
+    """Check manual answers.
+
+    Args:
+        raw: Answers as {name: value}.
+
+    Raises:
+        InputError: A name or a value is wrong.
 
     >>> check_pins({"cup": 6})
     {'cup': 6}

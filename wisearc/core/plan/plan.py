@@ -1,5 +1,6 @@
-"""The plan: every choice in the order of the bench, each taking the ones before that it needs. The
-only place that joins all.
+"""The plan: every choice in the order of the bench, each with exactly the earlier choices it needs.
+
+Only this module combines them all.
 """
 
 from __future__ import annotations
@@ -49,8 +50,8 @@ from .torch.tungsten import Tungsten, choose_tungsten
 C = TypeVar("C", bound=Choice)
 
 
-class SetByHand(Struct, frozen=True):
-    """An answer that was set by hand: the joint's key, the answer, and what was set in words."""
+class ManualAnswer(Struct, frozen=True):
+    """A manual answer: the key in the joint, the answer, and the text of the value."""
 
     key: str
     answer: str
@@ -58,9 +59,10 @@ class SetByHand(Struct, frozen=True):
 
 
 class Plan(Struct, frozen=True, kw_only=True):
-    """A joint's whole set-up, complete in itself: the joint as data, in words and as it is drawn;
-    the choices in the order they are read; what is done after; what was set by hand; every caution,
-    most serious first. A plan that was kept comes back as the same.
+    """The complete plan of a joint, independent of other data.
+
+    The joint as data, sentence and section, the choices in display order, the work after welding,
+    the manual answers and every caution, most serious first. A saved plan is read back unchanged.
     """
 
     joint: JsonObject
@@ -83,47 +85,48 @@ class Plan(Struct, frozen=True, kw_only=True):
     technique: Technique
     shop: Build
     after: tuple[Reason, ...]
-    by_hand: tuple[SetByHand, ...]
+    by_hand: tuple[ManualAnswer, ...]
     cautions: tuple[Caution, ...]
 
     @property
     def stopped(self) -> bool:
-        """Whether any caution says not to weld this as it stands."""
+        """Return whether a caution forbids welding."""
         return any(c.level == "stop" for c in self.cautions)
 
     @property
     def start(self) -> str:
-        """How the arc is started, "" for a plan that was kept before it was told."""
+        """Return the arc start, or "" for a saved plan from before this field."""
         return self.technique.start
 
     @property
     def metals(self) -> tuple[Metal | None, ...]:
-        """The metals of its members; None for one that the catalogue has no more."""
+        """Return the metals of its members, None for one that the catalogue no longer has."""
         members = get_rows(self.joint, "members")
         return tuple(catalogue.load_metals().get(str(member.get("metal"))) for member in members)
 
     @property
     def choices(self) -> tuple[Choice, ...]:
-        """Every choice, in the order they are read."""
+        """Return every choice in display order."""
         return tuple(getattr(self, kind.part) for kind in list_choice_kinds())
 
 
 class Declared(Struct, frozen=True):
-    """A figure as the plan has it: the choice it stands on, its key there, its declaration."""
+    """A figure of the plan: its choice, its key and its declaration."""
 
     choice: type[Choice]
     key: str
     figure: Figure
 
     def of(self, plan: Plan) -> Any:
-        """What a plan has for it."""
+        """Return the value in a plan."""
         return getattr(getattr(plan, self.choice.part), self.key)
 
 
 @cache
 def list_choice_kinds() -> tuple[type[Choice], ...]:
-    """The kinds of choice a plan is made of, in the order they are read; each is the plan's
-    attribute of its part.
+    """Return the types of choices in display order.
+
+    Each is an attribute of the plan with the name of its part.
     """
     return tuple(
         kind
@@ -134,20 +137,23 @@ def list_choice_kinds() -> tuple[type[Choice], ...]:
 
 @cache
 def list_declared_figures() -> tuple[Declared, ...]:
-    """Every figure of the choices, in the order they are read."""
+    """Return every figure of the choices in display order."""
     return tuple(
-        Declared(kind, key, found)
+        Declared(kind, key, figure)
         for kind in list_choice_kinds()
-        for key, found in list_figures(kind).items()
+        for key, figure in list_figures(kind).items()
     )
 
 
 def make_plan(joint: Joint, shop: Shop) -> Plan:
-    """Work out the plan of a joint within a shop: on the machine that is on the bench now, or,
-    where that brings a stop, on the one of the shop that brings fewest.
+    """Calculate the plan of a joint within a shop.
 
-    Parameters: joint, checked; shop, what may be counted on. Returns Plan. Raises nothing of its
-    own for a checked joint: what cannot be welded is a stop among the cautions.
+    The machine in use comes first. If it causes a stop, the machine with the fewest stops is used.
+    A joint that cannot be welded has a stop among its cautions, without an exception.
+
+    Args:
+        joint: The checked joint.
+        shop: The equipment.
 
     >>> from wisearc.core.joint.data import make_joint
     >>> from wisearc.core.shop.shop import ASSUMED
@@ -171,7 +177,7 @@ def make_plan(joint: Joint, shop: Shop) -> Plan:
     return taken if _count_stops(taken) <= _count_stops(free) else _add_shop_stop(taken)
 
 
-# stops that another machine or torch may do without
+# Stops that another machine or torch can remove.
 _SHOPS = (
     "machine-too-small",
     "machine-too-big",
@@ -186,14 +192,12 @@ def _count_stops(plan: Plan) -> int:
 
 
 def _is_stopped_by_shop(plan: Plan) -> bool:
-    """Whether a plan carries a stop that another machine or torch may do without."""
+    """Return whether a plan has a stop that another machine or torch can remove."""
     return any(c.level == "stop" and c.code in _SHOPS for c in plan.cautions)
 
 
 def _has_current(bench: Bench, plan: Plan) -> bool:
-    """Whether a machine gives the current of a joint at all, as near as can be told from a plan on
-    another.
-    """
+    """Return whether a machine can deliver the current, by a plan on another machine."""
     return (
         bench.machine.least_a <= 1.1 * plan.current.steady_a
         and bench.machine.most_a >= 0.9 * plan.current.steady_a
@@ -201,37 +205,42 @@ def _has_current(bench: Bench, plan: Plan) -> bool:
 
 
 def _add_shop_stop(plan: Plan) -> Plan:
-    """A plan that stops by what the shop has, saying so."""
-    words = (
+    """Return a plan with a stop for missing equipment."""
+    text = (
         "No machine and torch in this shop suits this joint. Get the parts below, or "
         "change the joint."
     )
-    return replace(plan, cautions=(*plan.cautions, Note("nothing-owned-works", "torch", words)))
+    return replace(plan, cautions=(*plan.cautions, Note("nothing-owned-works", "torch", text)))
 
 
 def plan_on(joint: Joint, bench: Bench) -> Plan:
-    """The plan of a joint on one machine, with the torch of it that serves."""
-    section, made = build_section(joint), _Made()
-    filler = made(choose_filler(joint, section, bench))
-    made(calculate_weld_metal(joint, section, filler.rod))
+    """Calculate the plan of a joint on one machine, with its best torch.
+
+    Args:
+        joint: The joint.
+        bench: The machine with its torches and the stock.
+    """
+    section, choices = build_section(joint), _Choices()
+    filler = choices(choose_filler(joint, section, bench))
+    choices(calculate_weld_metal(joint, section, filler.rod))
     bare = filler.rod is None
     need = build_current_model(joint, section, bench, bare, is_braze(filler.rod))
-    back = made(choose_back(joint, section, bench, need))
+    back = choices(choose_back(joint, section, bench, need))
     pattern = choose_pattern(joint, section, bench, back, need)
-    travel = made(choose_travel(joint, section, bare, need, pattern))
-    current = made(choose_current(joint, section, bench, need, travel))
-    pulse = made(choose_pulse(joint, bench, need, pattern, current))
-    setting = made(choose_setting(joint, section, bench, current, pulse))
-    heat = made(calculate_heat(joint, section, back, travel, pulse))
-    tacks = made(choose_tacks(joint, section, bench, back, current, setting))
+    travel = choices(choose_travel(joint, section, bare, need, pattern))
+    current = choices(choose_current(joint, section, bench, need, travel))
+    pulse = choices(choose_pulse(joint, bench, need, pattern, current))
+    setting = choices(choose_setting(joint, section, bench, current, pulse))
+    heat = choices(calculate_heat(joint, section, back, travel, pulse))
+    tacks = choices(choose_tacks(joint, section, bench, back, current, setting))
     fit = choose_fit(joint, section, bench, heat, pulse, tacks)
-    tungsten = made(choose_tungsten(joint, section, pulse, tacks, fit))
-    torch = made(choose_torch(joint, section, heat, fit))
-    gas = made(choose_gas(joint, section, bench, back, travel, pulse, heat, torch, tacks))
-    made(choose_fit_up(joint, section, filler))
-    made(choose_technique(joint, section, bench, filler))
+    tungsten = choices(choose_tungsten(joint, section, pulse, tacks, fit))
+    torch = choices(choose_torch(joint, section, heat, fit))
+    gas = choices(choose_gas(joint, section, bench, back, travel, pulse, heat, torch, tacks))
+    choices(choose_fit_up(joint, section, filler))
+    choices(choose_technique(joint, section, bench, filler))
     after = list_after_weld(joint, section)
-    made(summarise_stock(joint, section, bench, fit, filler, back, gas, made.choices))
+    choices(summarise_stock(joint, section, bench, fit, filler, back, gas, choices.choices))
     together = (
         *check_currents(joint, bench, fit, current, pulse, setting, tacks, tungsten),
         *pin_cautions(joint, filler, back, pulse),
@@ -243,15 +252,16 @@ def plan_on(joint: Joint, bench: Bench) -> Plan:
         sentence=build_sentence(joint, back.purged),
         section=round_figures(section),
         after=after,
-        by_hand=set_by_hand(joint),
-        cautions=made.cautions(together),
-        **made.parts(),
+        by_hand=list_manual_answers(joint),
+        cautions=choices.cautions(together),
+        **choices.parts(),
     )
 
 
-class _Made:
-    """The choices of a plan as they are made; each goes on unrounded to those after it and is
-    rounded to be kept.
+class _Choices:
+    """The choices of a plan in progress.
+
+    Later choices use unrounded values, and the plan has rounded ones.
     """
 
     def __init__(self) -> None:
@@ -262,28 +272,28 @@ class _Made:
         return choice
 
     def parts(self) -> dict[str, Any]:
-        """The choices by their part of the plan, as they are kept."""
+        """Return the rounded choices by their part of the plan."""
         return {choice.part: round_figures(choice) for choice in self.choices}
 
     def cautions(self, together: tuple[Caution, ...]) -> tuple[Caution, ...]:
-        """Theirs and those of several choices together, most serious first."""
-        found = [c for choice in self.choices for c in choice.cautions]
-        return tuple(sorted((*found, *together), key=lambda c: LEVELS.index(c.level)))
+        """Return the cautions of all choices and of their combination, most serious first."""
+        cautions = [c for choice in self.choices for c in choice.cautions]
+        return tuple(sorted((*cautions, *together), key=lambda c: LEVELS.index(c.level)))
 
 
-def set_by_hand(joint: Joint) -> tuple[SetByHand, ...]:
-    """What of a joint sets an answer by hand: its own keys that do, then its pins."""
-    found = []
+def list_manual_answers(joint: Joint) -> tuple[ManualAnswer, ...]:
+    """Return the manual answers of a joint: fields of the joint, then pins."""
+    labels = []
     for key, declared in read_entries(Joint).items():
         if declared.answer and getattr(joint, key) not in (None, declared.usual):
-            found.append(
-                SetByHand(key, declared.answer, StoredText("set manually", "set manually"))
+            labels.append(
+                ManualAnswer(key, declared.answer, StoredText("set manually", "set manually"))
             )
     for name, value in joint.pins.items():
         pin = PINS[name]
         mm, inch = (
-            f"{pin.label.lower()} {format_value(value, pin.quantity, habit)}"
-            for habit in ("mm", "in")
+            f"{pin.label.lower()} {format_value(value, pin.quantity, units)}"
+            for units in ("mm", "in")
         )
-        found.append(SetByHand(f"pins.{name}", pin.answer, StoredText(mm, inch)))
-    return tuple(found)
+        labels.append(ManualAnswer(f"pins.{name}", pin.answer, StoredText(mm, inch)))
+    return tuple(labels)

@@ -1,3 +1,1 @@
-"""A recorded run: what was set, used, measured and seen, whether it is good, and what it
-verifies.
-"""
+"""A recorded run: settings, materials, measurements, observations, quality and verification."""

@@ -1,5 +1,7 @@
-"""What is seen of a run on a closer look: the tint of each face, edges, ripple, how wide the tinted
-band is, flaws and where along the seam, answers to what was asked.
+"""The inspection of a run.
+
+Tint of each face, edges, ripple, tinted width, flaws with their positions along the seam, and
+answers to questions.
 """
 
 from collections.abc import Mapping
@@ -15,7 +17,7 @@ from ..schema.json_types import Json
 
 FRONT_COLOURS = ("silver", "straw", "brown", "purple", "blue", "grey")
 BACK_COLOURS = (*FRONT_COLOURS, "sugar", "not-seen")
-FACES = {"front": FRONT_COLOURS, "back": BACK_COLOURS}
+SIDES = {"front": FRONT_COLOURS, "back": BACK_COLOURS}
 # Names on screen. The keys are fixed by the file format.
 FACE_NAMES = {"front": "face", "back": "root"}
 COLOUR_NAMES = {
@@ -23,7 +25,7 @@ COLOUR_NAMES = {
     "sugar": "oxidised (sugar)",
     "not-seen": "not checked",
 }
-LOOKS = {
+BEAD_SURFACES = {
     "even": "even, overlapping ripples",
     "smooth": "smooth and flat",
     "proud": "high, ropey",
@@ -33,7 +35,7 @@ LOOKS = {
 }
 EDGES = {"blend": "blend in", "stand": "unmelted", "undercut": "undercut", "melted": "melted away"}
 RIPPLES = {"even": "even", "uneven": "uneven", "tails": "with tails", "none": "no ripples"}
-# where along the seam, as shares of it
+# Positions along the seam, as fractions.
 PLACES: Mapping[str, tuple[float, float]] = {
     "start": (0.0, 0.2),
     "middle": (0.2, 0.8),
@@ -41,7 +43,7 @@ PLACES: Mapping[str, tuple[float, float]] = {
     "all": (0.0, 1.0),
 }
 STOPS = "stops"
-# the fault that edges, ripple and look amount to
+# The flaw that edges, ripple and surface imply.
 AMOUNTS_TO = {
     "stand": "cold",
     "undercut": "undercut",
@@ -52,21 +54,21 @@ AMOUNTS_TO = {
     "sunk": "too-hot",
 }
 MAX_BAND_MM = 200.0
-# what has a place: the faces, besides the faults
+# Observations with a position: the flaws and the faces.
 PLACED = ("front", "back")
-# colours that ask nothing: published tints, common practice
+# Colours without a problem: published tints, common practice.
 BRIGHT = ("silver", "straw")
-# sound where the service is dry; and the dull grey of a face that was not shielded
+# Acceptable in dry service; and the dull grey of an unshielded face.
 TINTED = ("brown", "purple", "blue")
 UNSHIELDED = "grey"
 
 
-# from where to where along the seam, as shares of it, or "stops"
+# Start and end along the seam, as fractions, or "stops".
 Place: TypeAlias = str | tuple[float, float]
 
 
 def _list_flaw_names() -> Mapping[str, Option]:
-    return {key: Option(words) for key, words in catalogue.load_flaws().items()}
+    return {key: Option(text) for key, text in catalogue.load_flaws().items()}
 
 
 def _list_tint_names() -> Mapping[str, Option]:
@@ -74,16 +76,16 @@ def _list_tint_names() -> Mapping[str, Option]:
 
 
 def list_asked_signs() -> list[str]:
-    """The keys of the signs that a question is asked for."""
+    """Return the keys of the signs with a question."""
     return [sign.key for sign in catalogue.load_signs().values() if sign.ask]
 
 
 def _read_places(name: str, value: Any) -> dict[str, Place]:
-    found: dict[str, Place] = {}
+    places: dict[str, Place] = {}
     for key, place in checks.check_mapping(name, value).items():
         checks.name(name, key, (*PLACED, *catalogue.load_flaws()))
-        found[key] = _read_place(f"{name}.{key}", place)
-    return found
+        places[key] = _read_place(f"{name}.{key}", place)
+    return places
 
 
 def _read_place(where: str, place: Any) -> Place:
@@ -98,7 +100,7 @@ def _read_place(where: str, place: Any) -> Place:
                 "[0.8, 1]"
             ),
         )
-    first, last = (checks.check_number(where, one, 0, 1) for one in place)
+    first, last = (checks.check_number(where, end, 0, 1) for end in place)
     if first > last:
         raise InputError(
             where, f"{first:g} to {last:g}", "must run from the start of the seam to its end"
@@ -125,12 +127,12 @@ def _build_places_schema() -> dict[str, Json]:
 
 
 def _read_answers(name: str, value: Any) -> dict[str, bool]:
-    found = checks.check_mapping(name, value)
-    for key, answer in found.items():
+    answers = checks.check_mapping(name, value)
+    for key, answer in answers.items():
         checks.name(name, key, list_asked_signs())
         if not isinstance(answer, bool):
             raise InputError(f"{name}.{key}", answer, "must be true or false")
-    return dict(found)
+    return dict(answers)
 
 
 def _build_answers_schema() -> dict[str, Json]:
@@ -147,10 +149,13 @@ _ANSWERS = Own(_read_answers, dict, _build_answers_schema)
 
 
 class Inspection(Struct, frozen=True):
-    """What was seen on a closer look; None where nobody looked."""
+    """The observations of an inspection.
+
+    None: not inspected.
+    """
 
     faults: Annotated[tuple[str, ...] | None, Entry("names", names=_list_flaw_names)] = None
-    look: Annotated[str | None, Entry("name", names=list_options(LOOKS))] = None
+    look: Annotated[str | None, Entry("name", names=list_options(BEAD_SURFACES))] = None
     front_tint: Annotated[str | None, Entry("name", names=_list_tint_names)] = None
     back_tint: Annotated[str | None, Entry("name", names=_list_tint_names)] = None
     edges: Annotated[str | None, Entry("name", names=list_options(EDGES))] = None
@@ -163,19 +168,19 @@ class Inspection(Struct, frozen=True):
     told: Annotated[Mapping[str, bool] | None, Entry("own", own=_ANSWERS)] = None
 
     def place(self, key: str) -> Place | None:
-        """Where along the seam something was seen."""
+        """Return the position of an observation along the seam."""
         return (self.where or {}).get(key)
 
     def answer(self, sign: str) -> bool | None:
-        """The answer to what was asked of a sign."""
+        """Return the answer to the question about a sign."""
         return (self.told or {}).get(sign)
 
 
-NOTHING_SEEN = Inspection()
+EMPTY_INSPECTION = Inspection()
 
 
-def place_words(place: Place) -> str:
-    """A place along the seam in words: "all along", "at the end", "from 30 to 55 %"."""
+def describe_place(place: Place) -> str:
+    """Return the text of a position: "all along", "at the end", "from 30 to 55 %"."""
     if isinstance(place, str):
         return "at the stops"
     first, last = place

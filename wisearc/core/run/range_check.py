@@ -1,24 +1,24 @@
-"""A run judged against its procedure: each band kept or left, with when; what it does not tell is
-said.
-"""
+"""Comparison of a run with its procedure: ranges met or left, with times, and missing values."""
 
 from __future__ import annotations
 
 from msgspec import Struct
 
-from ..arc_log.limits import SHOWN, format_excursion, get_limits
+from ..arc_log.limits import LABELS, format_excursion, get_limits
 from ..plan.plan import Plan
 from .run import Excursion, Run, list_run_figures
 from .verification import BANDS, Bands, Outside, build_ranges, find_outside, format_range
 
 KEPT, LEFT, UNTOLD = "kept", "left", "not reported"
-# a figure of a band that a log tells by other figures of its own
+# Ranges that a log reports by other figures.
 _BY_LOG = {"machine_a": "peak_a", "background_pct": "background_a"}
 
 
 class Judged(Struct, frozen=True):
-    """A band and how a run stands to it: its label, kind of quantity and ends; "kept", "left" or
-    "not told"; what left it and when, as outside spells or a figure.
+    """A range and its result.
+
+    Label, kind of quantity and limits; "kept", "left" or "not told"; and the excursions or the
+    figure.
     """
 
     key: str
@@ -30,47 +30,53 @@ class Judged(Struct, frozen=True):
     spells: tuple[Excursion, ...] = ()
     figure: Outside | None = None
 
-    def text(self, habit: str) -> str:
-        """How it stands, in words: "kept", or what it was and when."""
+    def text(self, units: str) -> str:
+        """Return the result: "kept", or the deviation with its time."""
         if self.spells:
             return "; ".join(
-                f"{format_excursion(one).partition(',')[0]}, {one.start_s:.1f} to {one.end_s:.1f} s"
-                for one in self.spells[:3]
+                f"{format_excursion(spell).partition(',')[0]}, "
+                f"{spell.start_s:.1f} to {spell.end_s:.1f} s"
+                for spell in self.spells[:3]
             ) + (f", and {len(self.spells) - 3} more" if len(self.spells) > 3 else "")
-        return self.figure.text(habit).partition(", allowed ")[0] if self.figure else self.how
+        return self.figure.text(units).partition(", allowed ")[0] if self.figure else self.how
 
-    def ends(self, habit: str) -> str:
-        """What it is held within, in words."""
-        return format_range((self.low, self.high), self.quantity, habit)
+    def ends(self, units: str) -> str:
+        """Return the text of the range."""
+        return format_range((self.low, self.high), self.quantity, units)
 
 
 def judge_ranges(run: Run, bands: Bands, plan: Plan) -> list[Judged]:
-    """Each band that a plan holds within, and how a run stands to it. By definition.
+    """Compare a run with the allowed ranges of its plan, by definition.
 
-    A figure that a log tells is judged by the log, moment by moment; else by what was written down.
+    The log decides at every moment if it has the figure, or else the record.
+
+    Args:
+        run: The run.
+        bands: The allowed ranges.
+        plan: The plan.
     """
-    off = {one.key: one for one in find_outside(run, bands, plan)}
+    off = {outside.key: outside for outside in find_outside(run, bands, plan)}
     held = get_limits(plan, bands)
-    found = []
+    judged = []
     for key, ends in {**build_ranges(plan), **bands}.items():
-        shown = _BY_LOG.get(key, key)
+        displayed = _BY_LOG.get(key, key)
         if key == "current_a" and "current_a" not in held:
             continue
         label, quantity = BANDS[key]
-        if run.logged and shown in held:
-            label, quantity = SHOWN[shown]
-            low, high = held[shown]
-            left = tuple(one for one in run.left_band if one.what == shown)
-            found.append(Judged(key, label, quantity, low, high, LEFT if left else KEPT, left))
+        if run.logged and displayed in held:
+            label, quantity = LABELS[displayed]
+            low, high = held[displayed]
+            left = tuple(excursion for excursion in run.left_band if excursion.what == displayed)
+            judged.append(Judged(key, label, quantity, low, high, LEFT if left else KEPT, left))
             continue
         figure = off.get(_get_range_key(key))
         how = LEFT if figure else KEPT if _is_reported(run, key) else UNTOLD
-        found.append(Judged(key, label, quantity, ends[0], ends[1], how, figure=figure))
-    return found
+        judged.append(Judged(key, label, quantity, ends[0], ends[1], how, figure=figure))
+    return judged
 
 
 def _get_range_key(band: str) -> str:
-    """The key of a run by which a band is told."""
+    """Return the key of a run that reports a range."""
     return next((figure.key for figure in list_run_figures() if figure.band == band), band)
 
 

@@ -1,7 +1,7 @@
-"""A run as it was made: what was set, used, measured and seen, as one document.
+"""A recorded run: settings, materials, measurements and observations as one document.
 
-Each field is declared once, on its type; the run file and its schema, the run form, the
-comparison with the plan and the allowed ranges are read from the declarations.
+Each field is declared once, on its type. The run file and its schema, the run form, the comparison
+with the plan and the allowed ranges use the declarations.
 """
 
 from collections.abc import Mapping
@@ -19,37 +19,36 @@ from ..schema.documents import read_document, write_document
 from ..schema.entries import Entry, Option, Own, list_options, read_entries
 from ..schema.figures import Figure
 from ..schema.json_types import Json, JsonObject
-from .inspection import BACK_COLOURS, FACE_NAMES, FACES, FRONT_COLOURS, LOOKS, Inspection
+from .inspection import BACK_COLOURS, BEAD_SURFACES, FACE_NAMES, FRONT_COLOURS, SIDES, Inspection
 from .saved_reading import SavedReading
 
 NO_ROD = "none"
 NO_INITIALS = "Enter your initials, so that other welders can ask you"
-# what a form asks for where it was left out
+# The text for a missing field of a form.
 WANTED = {
     "who": f"{NO_INITIALS}.",
-    **{face: f"Select the tint of the {FACE_NAMES[face]}." for face in FACES},
+    **{face: f"Select the tint of the {FACE_NAMES[face]}." for face in SIDES},
 }
 MAX_NAME, MAX_ROD_NAME, MAX_NOTES, MAX_FILE_NAME = 60, 40, 4000, 200
-# the most that one revision holds, an estimate: years of daily runs, and no more than one file
-# carries out and in again
+# The maximum number of runs of a revision, an estimate: years of daily runs, and one export file.
 MAX_RUNS, MAX_RUNS_BYTES = 2000, 2_000_000
 MAX_PHOTOGRAPHS, MAX_EXCURSIONS = 100, 500
-# where a coupon gave way, bent or hammered; in the sheet is good
+# Where a coupon broke, by bending or hammering. A break in the sheet is good.
 ENDS = {
     "sheet": "in the sheet",
     "toe": "at the toe",
     "weld": "in the weld",
     "held": "did not break",
 }
-SOUND_ENDS = ("sheet", "held")
+VALID_BEND_ENDS = ("sheet", "held")
 RUST_TESTS = {
     "kitchen": "peroxide, vinegar and salt",
     "copper-sulphate": "copper sulphate",
     "ferroxyl": "ferroxyl",
     "wet-dry": "wet and dry",
 }
-# a mix of peroxide, vinegar and salt shows rust in 2 to 10 minutes on bad metal, and nothing after
-# 8 on good: common practice
+# A mix of peroxide, vinegar and salt shows rust on bad metal in 2 to 10 minutes, and nothing after
+# 8 on good metal: common practice.
 MIN_KITCHEN_MIN = 8.0
 
 
@@ -58,7 +57,10 @@ def _declare_figure(label: str, quantity: str, low: float, high: float, planned:
 
 
 class Settings(Struct, frozen=True):
-    """What was set on the machine; None where it was not told."""
+    """The machine settings.
+
+    None: unknown.
+    """
 
     current_a: Annotated[
         float | None, _declare_figure("Current setting", "current", 1, 500, "slopes.machine_a")
@@ -81,7 +83,10 @@ class Settings(Struct, frozen=True):
 
 
 class Used(Struct, frozen=True):
-    """What was used, and the gap as it was found; None where it was not told."""
+    """The materials and the actual gap.
+
+    None: unknown.
+    """
 
     rod: Annotated[
         str | None,
@@ -95,7 +100,10 @@ class Used(Struct, frozen=True):
 
 
 class Measured(Struct, frozen=True):
-    """What was measured; None where it was not told."""
+    """The measurements.
+
+    None: unknown.
+    """
 
     peak_a: Annotated[float | None, _declare_figure("Measured peak", "current", 1, 500)] = None
     arc_time_s: Annotated[float | None, _declare_figure("Arc time", "seconds", 1, 36000)] = None
@@ -114,7 +122,10 @@ def _declare_unmeasured(label: str, high: float) -> Entry:
 
 
 class Purge(Struct, frozen=True):
-    """How a run was purged behind; None where it was not measured."""
+    """The purge of a run.
+
+    None: not measured.
+    """
 
     volume_l: Annotated[float, _purge("Purge volume", 2000)]
     flow_l_min: Annotated[float, _purge("Purge flow", 60)]
@@ -137,7 +148,10 @@ def _declare_arc(label: str, quantity: str, high: float) -> Entry:
 
 
 class ArcSummary(Struct, frozen=True):
-    """The figures of the arc, by an arc log or by a timer; None where it does not tell."""
+    """The figures of the arc, from an arc log or a timer.
+
+    None: unknown.
+    """
 
     by: Annotated[str, Entry("name", names=list_options(("log", "timer")), required=True)]
     arc_s: Annotated[float | None, _declare_arc("Arc time", "seconds", 1e5)] = None
@@ -159,12 +173,12 @@ class ArcSummary(Struct, frozen=True):
 
     @property
     def logged(self) -> bool:
-        """Whether an arc log tells it."""
+        """Return whether an arc log gives them."""
         return self.by == "log"
 
 
 class StoredFile(Struct, frozen=True):
-    """A file that belongs to a run, kept by what is in it: its name, and the SHA-256 it lies by."""
+    """A file of a run, saved by its contents: its name and its SHA-256."""
 
     file: Annotated[str, Entry("text", high=MAX_FILE_NAME, required=True)]
     sha256: Annotated[str, Entry("sha256", required=True)]
@@ -175,8 +189,9 @@ def _declare_count(null: bool = False) -> Entry:
 
 
 class Excursion(Struct, frozen=True):
-    """A time outside an allowed range: of what, from when to when, s, how far at worst, and the
-    range; a rate of nought is an arc that did not pulse.
+    """A time outside an allowed range: figure, start and end s, extreme value, and the range.
+
+    A frequency of zero is an arc without pulses.
     """
 
     what: Annotated[str, Entry("text", high=40, required=True), Figure("Quantity out of range")]
@@ -192,7 +207,7 @@ class Excursion(Struct, frozen=True):
 
 
 class RustTest(Struct, frozen=True):
-    """A test of a coupon for iron in its surface: which, how long, whether rust shows."""
+    """A test of a coupon for surface iron: method, duration, and result."""
 
     test: Annotated[str, Entry("name", names=list_options(RUST_TESTS), required=True)]
     minutes: Annotated[float, Entry("number", high=1e5, required=True)]
@@ -200,7 +215,7 @@ class RustTest(Struct, frozen=True):
 
 
 class Coupon(Struct, frozen=True):
-    """The coupon that a run was: its label, where it gave way, its rust test."""
+    """A coupon: label, position of the break, rust test."""
 
     label: Annotated[str, Entry("text", high=MAX_NAME)] = ""
     bend: Annotated[str | None, Entry("name", names=list_options(ENDS))] = None
@@ -209,26 +224,26 @@ class Coupon(Struct, frozen=True):
 
 
 class FrontFace(Struct, frozen=True):
-    """What the front looks like."""
+    """The appearance of the front."""
 
     colour: Annotated[str, Entry("name", names=list_options(FRONT_COLOURS), required=True)]
 
 
 class BackFace(Struct, frozen=True):
-    """What the back looks like, or that it was not seen."""
+    """The appearance of the back, or that it was not inspected."""
 
     colour: Annotated[str, Entry("name", names=list_options(BACK_COLOURS), required=True)]
 
 
 def _list_flaw_names() -> Mapping[str, Option]:
-    return {key: Option(words) for key, words in catalogue.load_flaws().items()}
+    return {key: Option(text) for key, text in catalogue.load_flaws().items()}
 
 
 def _read_initials(name: str, value: Any) -> str:
-    found = checks.check_line(name, value, MAX_NAME)
-    if not found.strip():
+    initials = checks.check_line(name, value, MAX_NAME)
+    if not initials.strip():
         raise InputError(name, "", NO_INITIALS)
-    return found
+    return initials
 
 
 def _build_initials_schema() -> dict[str, Json]:
@@ -249,10 +264,10 @@ class Run(Struct, frozen=True):
     """A recorded run.
 
     Attributes:
-        good: Whether the welder called it good, and it was made as planned.
-        faults: The flaws that were seen; None where nobody looked.
-        as_done: Whether it came out good and was not made as planned.
-        joint: The joint it was made to, as the data of a joint file, where it carries one.
+        good: Whether the welder judged it good, and it was welded as planned.
+        faults: The observed flaws. None: not inspected.
+        as_done: Whether it is good and was not welded as planned.
+        joint: The data of its joint, as in a joint file, if included.
     """
 
     when: Annotated[str, Entry("date", required=True, label="Date")]
@@ -278,7 +293,7 @@ class Run(Struct, frozen=True):
     left_band: Annotated[
         tuple[Excursion, ...], Entry("objects", of=Excursion, most=MAX_EXCURSIONS)
     ] = ()
-    look: Annotated[str | None, Entry("name", names=list_options(LOOKS))] = None
+    look: Annotated[str | None, Entry("name", names=list_options(BEAD_SURFACES))] = None
     coupon: Annotated[Coupon | None, Entry("object", of=Coupon)] = None
     seen: Annotated[Inspection | None, Entry("object", of=Inspection)] = None
     reading: Annotated[SavedReading | None, Entry("object", of=SavedReading)] = None
@@ -288,12 +303,12 @@ class Run(Struct, frozen=True):
 
     @property
     def logged(self) -> bool:
-        """Whether an arc log tells of its arc."""
+        """Return whether an arc log gives its arc figures."""
         return self.arc is not None and self.arc.logged
 
     @property
     def travel_mm_s(self) -> float | None:
-        """How fast it went, of the length welded and the arc time; None where one was not told."""
+        """Return the travel speed from welded length and arc time, mm/s, or None."""
         length, time = self.measured.length_mm, self.measured.arc_time_s
         return length / time if length and time else None
 
@@ -302,8 +317,12 @@ HEAD = ("format", "version", "minor")
 
 
 def read_run(data: Any) -> Run:
-    """Make a run of the data of the run format, without its head. Raises InputError."""
-    run = read_document(Run, data, what="a run")
+    """Build a run from the data of the run format, without its head.
+
+    Raises:
+        InputError: A value is wrong.
+    """
+    run = read_document(Run, data, document="a run")
     if run.good and run.as_done:
         raise InputError(
             "as_done", True, "belongs to a run that was not made as planned, so the run is not good"
@@ -312,14 +331,12 @@ def read_run(data: Any) -> Run:
 
 
 def write_run(run: Run) -> dict[str, Json]:
-    """Write a run as the data of the run format, without its head."""
+    """Return a run as the data of the run format, without its head."""
     return write_document(run)
 
 
 class RunFigure(Struct, frozen=True):
-    """A figure that is written down of a run: its part and key, its declaration, and the figure of
-    the plan that says the same.
-    """
+    """A recorded figure of a run: part, key, declaration, and the figure of the plan."""
 
     part: str
     key: str
@@ -328,26 +345,29 @@ class RunFigure(Struct, frozen=True):
 
     @property
     def label(self) -> str:
-        """What it is called."""
+        """Return its label."""
         return self.entry.label
 
     @property
     def quantity(self) -> str:
-        """Its kind of quantity, "word" for a name."""
+        """Return its kind of quantity, "word" for a name."""
         return self.entry.quantity
 
     @property
     def band(self) -> str:
-        """The key of the allowed range that it is held within, its own where it has none."""
-        own = self.declared.figure.band if self.declared else None
-        return own.key if own else self.key
+        """Return the key of its allowed range, its own key without one."""
+        declared_band = self.declared.figure.band if self.declared else None
+        return declared_band.key if declared_band else self.key
 
     def of(self, run: Run) -> Any:
-        """What a run says of it, None where it does not tell."""
+        """Return its value in a run, or None."""
         return getattr(getattr(run, self.part), self.key)
 
     def planned(self, plan: Plan) -> Any:
-        """What a plan says of it, None where it says nothing; "none" for a rod that is not fed."""
+        """Return its value in a plan, or None.
+
+        A plan without rod has "none".
+        """
         value = self.declared.of(plan) if self.declared else None
         return value or NO_ROD if self.key == "rod" else value
 
@@ -357,7 +377,7 @@ PART_TYPES = {"set": Settings, "used": Used, "measured": Measured}
 
 @cache
 def run_figures() -> Mapping[str, Mapping[str, RunFigure]]:
-    """Every figure that is written down of a run, by part and key."""
+    """Return every recorded figure by part and key."""
     planned = {f"{d.choice.part}.{d.key}": d for d in list_declared_figures()}
     return {
         part: {
@@ -371,12 +391,17 @@ def run_figures() -> Mapping[str, Mapping[str, RunFigure]]:
 
 
 def list_run_figures() -> list[RunFigure]:
-    """The same in one list, in the order of a run."""
+    """Return the recorded figures as one list, in the order of a run."""
     return [figure for part in run_figures().values() for figure in part.values()]
 
 
 def with_figures(run: Run, values: Mapping[tuple[str, str], Any]) -> Run:
-    """A run with figures of it, by part and key, in the place of its own."""
+    """Return a run with other figures, by part and key.
+
+    Args:
+        run: The run.
+        values: The figures.
+    """
     parts = {
         part: replace(
             getattr(run, part), **{key: v for (of, key), v in values.items() if of == part}
@@ -387,38 +412,46 @@ def with_figures(run: Run, values: Mapping[tuple[str, str], Any]) -> Run:
 
 
 def get_planned_values(plan: Plan) -> dict[str, tuple[Any, str]]:
-    """What a plan says to set and to use, {part.key: (value, kind of quantity)}: no rate where
-    nothing but a foot keeps it.
+    """Return the settings and materials of a plan, {part.key: (value, kind of quantity)}.
+
+    Without an automatic pulse there is no frequency.
     """
-    found = {}
+    values = {}
     for figure in list_run_figures():
         value = figure.planned(plan)
         if value is not None and (figure.key != "rate_pps" or plan.pulse.pulsed):
-            found[f"{figure.part}.{figure.key}"] = (value, figure.quantity)
-    return found
+            values[f"{figure.part}.{figure.key}"] = (value, figure.quantity)
+    return values
 
 
 def list_rod_names() -> list[str]:
-    """The rods that a run can name, none among them."""
+    """Return the rods that a run can name, with none."""
     return [NO_ROD, *catalogue.load_rods()]
 
 
-def check_not_to_come(run: Run, latest: str) -> None:
-    """Refuse a run of a day that is still to come. Parameters: latest, the day it is where the day
-    begins first. Raises InputError.
+def check_not_in_future(run: Run, latest: str) -> None:
+    """Check that the date of a run is not in the future.
+
+    Args:
+        run: The run.
+        latest: The present date in the first time zone of the day.
+
+    Raises:
+        InputError: The date is in the future.
     """
     if run.when > latest:
         raise InputError("when", run.when, "is in the future. Give the day of the weld")
 
 
 def explain_coupon_failure(coupon: Coupon | None) -> str | None:
-    """Why what a coupon showed cannot verify, in one sentence, or None. Common practice: in the
-    sheet is good.
+    """Return the reason that a coupon cannot verify, in one sentence, or None.
+
+    Common practice: a break in the sheet is good.
     """
     if coupon is None:
         return None
     for end, did in ((coupon.bend, "bent"), (coupon.hammer, "hammered")):
-        if end is not None and end not in SOUND_ENDS:
+        if end is not None and end not in VALID_BEND_ENDS:
             return (
                 f"The coupon broke {ENDS[end]} when it was {did}, so it cannot verify a "
                 "procedure. It should yield in the sheet"
@@ -432,7 +465,10 @@ def explain_coupon_failure(coupon: Coupon | None) -> str | None:
 
 
 def explain_rust_test(rust: RustTest) -> str | None:
-    """What a rust test says less than it seems to, in one sentence, or None. Common practice."""
+    """Return the limit of a rust test, in one sentence, or None.
+
+    Common practice.
+    """
     if rust.test == "kitchen" and not rust.shows and rust.minutes < MIN_KITCHEN_MIN:
         return (
             f"No rust after {rust.minutes:g} minutes proves little. Contaminated metal "

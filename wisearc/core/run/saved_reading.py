@@ -1,4 +1,7 @@
-"""A reading as it is saved with its run: what it said then, whatever the rules say today."""
+"""A diagnosis as saved with its run.
+
+It keeps its result when the rules change.
+"""
 
 import re
 from typing import Annotated, Any, TypeAlias
@@ -15,7 +18,7 @@ LEVELS = ("stop", "caution", "note")
 MAX_TEXT_LENGTH, MAX_CODE_LENGTH, MAX_LISTED, MAX_EVIDENCE = 600, 60, 12, 40
 LETTER = r"[A-Z]{1,3}"
 NEEDED = ("code", "key", "text")
-# what a figure was or becomes
+# The value of a figure before or after a change.
 End: TypeAlias = "str | float | None"
 
 
@@ -35,22 +38,22 @@ def _read_end(name: str, value: Any) -> End:
     if value is None or isinstance(value, str):
         return None if value is None else checks.check_line(name, value, MAX_TEXT_LENGTH)
     checks.check_number(name, value, -1e7, 1e7)
-    found: float = value
-    return found
+    end: float = value
+    return end
 
 
 def _read_sets(name: str, value: Any) -> dict[str, End]:
-    found = checks.check_mapping(name, value)
-    for key in found:
+    sets = checks.check_mapping(name, value)
+    for key in sets:
         checks.check_line(name, key, MAX_CODE_LENGTH)
-    return {key: _read_end(f"{name}.{key}", one) for key, one in found.items()}
+    return {key: _read_end(f"{name}.{key}", end) for key, end in sets.items()}
 
 
-def _read_told(name: str, value: Any) -> str:
-    found = checks.check_line(name, value, MAX_TEXT_LENGTH)
-    if not found.strip():
+def _read_text(name: str, value: Any) -> str:
+    text = checks.check_line(name, value, MAX_TEXT_LENGTH)
+    if not text.strip():
         raise InputError(name, "", "is missing. Give the change as code, key and words")
-    return found
+    return text
 
 
 def _build_end_schema() -> dict[str, Json]:
@@ -67,25 +70,25 @@ def _build_sets_schema() -> dict[str, Json]:
     return {"type": "object", "propertyNames": names, "additionalProperties": _build_end_schema()}
 
 
-def _build_told_schema() -> dict[str, Json]:
-    found: dict[str, Json] = {"type": "string", "maxLength": MAX_TEXT_LENGTH}
-    return found | {"pattern": f"^{checks.LINE}$", "allOf": [{"pattern": r"\S"}]}
+def _build_text_schema() -> dict[str, Json]:
+    schema: dict[str, Json] = {"type": "string", "maxLength": MAX_TEXT_LENGTH}
+    return schema | {"pattern": f"^{checks.LINE}$", "allOf": [{"pattern": r"\S"}]}
 
 
 def _read_unchanged(value: Any) -> Json:
-    found: Json = value
-    return found
+    checked: Json = value
+    return checked
 
 
 _END = Own(_read_end, _read_unchanged, _build_end_schema)
 _SETS = Own(_read_sets, dict, _build_sets_schema)
-_TOLD = Own(_read_told, _read_unchanged, _build_told_schema)
+_TEXT = Own(_read_text, _read_unchanged, _build_text_schema)
 _LETTER = Own(_read_letter, _read_unchanged, lambda: {"type": "string", "pattern": f"^{LETTER}$"})
 _WHAT = "is missing. Give the change as code, key and words"
 
 
 class SavedEvidence(Struct, frozen=True):
-    """A sign that spoke for or against a cause: its key, words, by what it was told, its weight."""
+    """A sign for or against a cause: key, text, origin and weight."""
 
     weight: Annotated[float, Entry("number", low=-20, high=20, required=True)]
     sign: Annotated[str, _declare_line()] = ""
@@ -95,7 +98,7 @@ class SavedEvidence(Struct, frozen=True):
 
 
 class SavedCause(Struct, frozen=True):
-    """A cause with its weight, and what spoke for and against it."""
+    """A cause with its weight and its evidence."""
 
     code: Annotated[str, _declare_line(required=True)]
     text: Annotated[str, _declare_line(required=True)]
@@ -109,11 +112,11 @@ class SavedCause(Struct, frozen=True):
 
 
 class SavedChange(Struct, frozen=True):
-    """A change: by its code, of what, for which cause, from and to what, in words; what it sets."""
+    """A change: code, key, cause, start, end, text and set values."""
 
-    code: Annotated[str, Entry("own", own=_TOLD, required=True, missing=_WHAT)]
-    key: Annotated[str, Entry("own", own=_TOLD, required=True, missing=_WHAT)]
-    text: Annotated[str, Entry("own", own=_TOLD, required=True, missing=_WHAT)]
+    code: Annotated[str, Entry("own", own=_TEXT, required=True, missing=_WHAT)]
+    key: Annotated[str, Entry("own", own=_TEXT, required=True, missing=_WHAT)]
+    text: Annotated[str, Entry("own", own=_TEXT, required=True, missing=_WHAT)]
     cause: Annotated[str, _declare_line()] = ""
     before: Annotated[End, Entry("own", key="from", own=_END)] = None
     after: Annotated[End, Entry("own", key="to", own=_END)] = None
@@ -123,13 +126,17 @@ class SavedChange(Struct, frozen=True):
     said: Annotated[str, _declare_line()] = ""
     sets: Annotated[JsonObject | None, Entry("own", own=_SETS)] = None
 
-    def words(self, habit: str) -> str:
-        """It in words, in a unit habit."""
-        return self.text_in if habit == "in" and self.text_in else self.text
+    def words(self, units: str) -> str:
+        """Return the text.
+
+        Args:
+            units: Unit system.
+        """
+        return self.text_in if units == "in" and self.text_in else self.text
 
 
 class SavedQuestion(Struct, frozen=True):
-    """What was asked, and what either answer speaks for."""
+    """The question, and the causes that each answer supports."""
 
     sign: Annotated[str, _declare_line()] = ""
     ask: Annotated[str, _declare_line()] = ""
@@ -138,7 +145,7 @@ class SavedQuestion(Struct, frozen=True):
 
 
 class SavedCaution(Struct, frozen=True):
-    """A caution that a reading gave."""
+    """A caution of the diagnosis."""
 
     level: Annotated[str, _declare_line()] = ""
     code: Annotated[str, _declare_line()] = ""
@@ -147,8 +154,10 @@ class SavedCaution(Struct, frozen=True):
 
 
 class SavedReading(Struct, frozen=True):
-    """A reading: the verdict and why, the causes, the one change, what came after it, the question,
-    the cautions, and the letter of the draft that the change was taken into.
+    """A diagnosis.
+
+    Verdict and reason, causes, the one change, the next candidates, question, cautions, and the
+    letter of the draft with the change.
     """
 
     verdict: Annotated[str, Entry("name", names=list_options(VERDICTS), required=True)]

@@ -1,6 +1,4 @@
-"""What proves a procedure: the bands it holds within, what a run must show, and what a run was
-outside of.
-"""
+"""Verification of a procedure: allowed ranges, required values of a run, and deviations."""
 
 from __future__ import annotations
 
@@ -16,7 +14,7 @@ from ..plan.plan import Declared, Plan, list_declared_figures
 from ..schema.figures import format_value
 from ..schema.json_types import Json, get_object
 from .quality import (
-    NOT_SEEN,
+    NOT_INSPECTED,
     RULE_FROM,
     Observed,
     Quality,
@@ -26,15 +24,15 @@ from .quality import (
 )
 from .run import Run, list_run_figures, run_figures
 
-# ends and figures are rounded each by itself
+# Limits and figures are rounded separately.
 BAND_SLACK = 0.01
-# the minor of the run format from which on a good run shows all this; older ones stand as they were
-# taken
+# The first minor version of the run format in which a good run has all these values. Older runs
+# stay valid.
 SHOWN_FROM = 2
-# so often a plan is made anew of what was done before it holds it
+# The maximum number of plans calculated until one contains all values of the run.
 AS_DONE_TURNS = 5
-# what a run must tell to prove, by part and key
-_TOLD = (
+# The values that a run needs for verification, by part and key.
+_REQUIRED = (
     ("measured", "length_mm"),
     ("measured", "arc_time_s"),
     ("set", "current_a"),
@@ -44,12 +42,12 @@ _TOLD = (
 
 Bands = Mapping[str, Sequence[float | None]]
 _BANDED: tuple[Declared, ...] = tuple(d for d in list_declared_figures() if d.figure.band)
-# each band's label and the kind of quantity its ends are; those told by another in what is set on
-# the machine
+# The label and the kind of quantity of each range, and the ranges that a machine setting replaces
+# in the display.
 BANDS: Mapping[str, tuple[str, str]] = {
     d.figure.band.key: (d.figure.band.label, d.figure.quantity) for d in _BANDED if d.figure.band
 }
-TOLD_BY: Mapping[str, str] = {
+REPORTED_BY: Mapping[str, str] = {
     d.figure.band.key: d.figure.band.told_by
     for d in _BANDED
     if d.figure.band and d.figure.band.told_by
@@ -60,9 +58,7 @@ LATER: frozenset[str] = frozenset(
 
 
 class Outside(Struct, frozen=True):
-    """A figure of a run that is outside what the plan holds within: its part and key in a run,
-    label, value, quantity, ends.
-    """
+    """A figure of a run outside its range: part, key, label, value, quantity, limits."""
 
     part: str
     key: str
@@ -72,28 +68,33 @@ class Outside(Struct, frozen=True):
     ends: Sequence[float | None] = (None, None)
     planned: float | str | None = None
 
-    def text(self, habit: str) -> str:
-        """It in words, in a habit: "Argon 2 L/min, held within 8.6 L/min to 10.6 L/min"."""
-        said = f"{self.label} {format_value(self.value, self.quantity, habit)}"
+    def text(self, units: str) -> str:
+        """Return the text of the deviation in a unit system."""
+        text = f"{self.label} {format_value(self.value, self.quantity, units)}"
         if tuple(self.ends) == (None, None):
-            return f"{said}, planned {format_value(self.planned, self.quantity, habit)}"
-        return f"{said}, allowed {format_range(self.ends, self.quantity, habit)}"
+            return f"{text}, planned {format_value(self.planned, self.quantity, units)}"
+        return f"{text}, allowed {format_range(self.ends, self.quantity, units)}"
 
 
-def format_range(ends: Sequence[float | None], quantity: str, habit: str) -> str:
-    """The ends of a band in words: "8.6 L/min to 10.6 L/min", "6 s at least"."""
-    low, high = (None if end is None else format_value(end, quantity, habit) for end in ends)
+def format_range(ends: Sequence[float | None], quantity: str, units: str) -> str:
+    """Return the text of a range: "8.6 L/min to 10.6 L/min", "6 s at least".
+
+    Args:
+        ends: The limits. None is open.
+        quantity: Kind of quantity.
+        units: Unit system.
+    """
+    low, high = (None if end is None else format_value(end, quantity, units) for end in ends)
     if low is None or high is None:
         return f"at least {low}" if low is not None else f"at most {high}"
     return f"{low} to {high}"
 
 
 def build_ranges(plan: Plan) -> dict[str, list[float | None]]:
-    """The bands within which a procedure holds, {key: [low, high]}, from the figures that declare
-    one.
+    """Return the allowed ranges of a plan, {key: [low, high]}, from the declared figures.
 
-    Current and what is set as planned, travel, flow and on time ± 10 %; rate and background of a
-    pulse as 4 to 5; gap up to the most; post-flow at least as planned. Estimate.
+    Current and fixed settings as planned, travel speed, flow and peak time ± 10 %, frequency and
+    background 4:5, gap up to the maximum, post-flow at least as planned. Estimate.
     """
     bands: dict[str, list[float | None]] = {}
     for d in _BANDED:
@@ -112,8 +113,16 @@ def build_ranges(plan: Plan) -> dict[str, list[float | None]]:
 
 
 def check_bands(bands: Bands, plan: Plan) -> None:
-    """Refuse bands that are not those of a plan: each there, from low to high, the plan's own
-    figure within. Raises InputError.
+    """Check that the ranges match a plan.
+
+    Each must exist, run from low to high, and contain the planned figure.
+
+    Args:
+        bands: The ranges.
+        plan: The plan.
+
+    Raises:
+        InputError: They do not match.
     """
     for key, ends in bands.items():
         low, high = ends
@@ -135,13 +144,17 @@ def check_bands(bands: Bands, plan: Plan) -> None:
 
 
 def find_outside(run: Run, bands: Bands, plan: Plan) -> list[Outside]:
-    """What of a run lies outside what a plan holds within; a band that was not kept with it is that
-    of its figures.
+    """Return the figures of a run outside their ranges.
 
-    What a run does not tell is not judged here.
+    A missing range comes from the plan. Missing values of the run are not judged.
+
+    Args:
+        run: The run.
+        bands: The saved ranges.
+        plan: The plan.
     """
     held = {**build_ranges(plan), **bands}
-    found = []
+    outside = []
     for figure in list_run_figures():
         value, part, key = figure.of(run), figure.part, figure.key
         if value is None:
@@ -149,16 +162,16 @@ def find_outside(run: Run, bands: Bands, plan: Plan) -> list[Outside]:
         if figure.quantity == "word":
             planned = figure.planned(plan)
             if value != planned:
-                found.append(Outside(part, key, figure.label, value, "word", planned=planned))
+                outside.append(Outside(part, key, figure.label, value, "word", planned=planned))
         elif figure.band in held and _is_outside(value, held[figure.band]):
             ends = held[figure.band]
-            found.append(Outside(part, key, figure.label, value, figure.quantity, ends))
-    pace = run.travel_mm_s
-    if pace is not None and _is_outside(pace, held["travel_mm_s"]):
+            outside.append(Outside(part, key, figure.label, value, figure.quantity, ends))
+    travel_speed = run.travel_mm_s
+    if travel_speed is not None and _is_outside(travel_speed, held["travel_mm_s"]):
         label, quantity = BANDS["travel_mm_s"]
         key, ends = "travel_mm_s", held["travel_mm_s"]
-        found.append(Outside("measured", key, label, round(pace, 2), quantity, ends))
-    return found
+        outside.append(Outside("measured", key, label, round(travel_speed, 2), quantity, ends))
+    return outside
 
 
 def _is_outside(value: float, ends: Sequence[float | None]) -> bool:
@@ -168,17 +181,18 @@ def _is_outside(value: float, ends: Sequence[float | None]) -> bool:
 
 
 def explain_missing(run: Run) -> str | None:
-    """What a run does not show that it must to prove, in one sentence, or None. Common practice:
-    both faces are looked at, and what was set, the length and the arc time are what another hand
-    goes by.
+    """Return the first value that verification needs and the run lacks, in one sentence, or None.
+
+    Common practice: both faces are inspected, and another welder needs the settings, the length and
+    the arc time.
     """
-    if run.back.colour == NOT_SEEN:
+    if run.back.colour == NOT_INSPECTED:
         return (
             "Nobody checked the root, so this run cannot verify it. Check it with a "
             "mirror or on a cut coupon, or save the run as not good yet"
         )
-    told = (run_figures()[part][key] for part, key in _TOLD)
-    lacks = [figure.label.lower() for figure in told if figure.of(run) is None]
+    figures = (run_figures()[part][key] for part, key in _REQUIRED)
+    lacks = [figure.label.lower() for figure in figures if figure.of(run) is None]
     if lacks:
         return (
             f"A verifying run needs its settings and results. Missing: {', '.join(lacks)}. "
@@ -188,9 +202,14 @@ def explain_missing(run: Run) -> str | None:
 
 
 def explain_not_good(run: Run, plan: Plan, minor: int = RULE_FROM) -> str | None:
-    """Return why a run is not good enough to verify, as a clause, or None where it is.
+    """Return the reason that a run cannot verify, as a clause, or None.
 
-    A run of an earlier minor is judged by the rule of its time.
+    An earlier format is judged by the rule of its time.
+
+    Args:
+        run: The run.
+        plan: The plan.
+        minor: Minor version of its format.
     """
     if minor < RULE_FROM:
         return find_earlier_flaw(run)
@@ -201,25 +220,29 @@ def explain_not_good(run: Run, plan: Plan, minor: int = RULE_FROM) -> str | None
     return f"{reason}. Record the run as not good, change one thing and weld again"
 
 
-def judge_run(seen: Observed, plan: Plan) -> Quality:
-    """Judge what was observed of a run of a plan; see `judge_quality`."""
+def judge_run(observed: Observed, plan: Plan) -> Quality:
+    """Judge the observations of a run of a plan; see `judge_quality`.
+
+    Args:
+        observed: The observations.
+        plan: The plan.
+    """
     stainless = plan.section.stainless_sides > 0
-    return judge_quality(seen, stainless=stainless, in_liquid=is_data_in_liquid(plan.joint))
+    return judge_quality(observed, stainless=stainless, in_liquid=is_data_in_liquid(plan.joint))
 
 
 def check_good(run: Run, plan: Plan, bands: Bands, minor: int = RULE_FROM) -> None:
-    """Refuse a run as good that cannot verify its plan.
+    """Check that a good run can verify its plan.
 
     Args:
         run: The run.
-        plan: The plan it was made to.
+        plan: The plan of the run.
         bands: The allowed ranges of that plan.
-        minor: The minor of the run format it was recorded in: an earlier one is held to what was
-            asked at its time.
+        minor: Minor version of the run format. An earlier format has the rules of its time.
 
     Raises:
-        BadInput: It is not good, the plan holds a stop, or it does not tell what it must.
-        OutsideBands: It was not made as planned.
+        InputError: The run is not good, the plan has a stop, or a required value is missing.
+        OutsideBands: The run was not welded as planned.
     """
     if why := explain_not_good(run, plan, minor):
         raise InputError("good", None, why)
@@ -237,11 +260,18 @@ def check_good(run: Run, plan: Plan, bands: Bands, minor: int = RULE_FROM) -> No
         raise OutsideBands(off)
 
 
-def check_second_look(plan: Plan, good: bool, looked: bool) -> None:
-    """Refuse a run as good on a plan with cautions that were not looked at again. Raises
-    InputError.
+def check_second_inspection(plan: Plan, good: bool, is_checked: bool) -> None:
+    """Check that the cautions of a plan were checked on a good run.
+
+    Args:
+        plan: The plan.
+        good: Whether the run is good.
+        is_checked: Whether the cautions were checked.
+
+    Raises:
+        InputError: They were not checked.
     """
-    if good and not looked and any(c.level == "caution" for c in plan.cautions):
+    if good and not is_checked and any(c.level == "caution" for c in plan.cautions):
         raise InputError(
             "second_look",
             None,
@@ -250,26 +280,35 @@ def check_second_look(plan: Plan, good: bool, looked: bool) -> None:
 
 
 class OutsideBands(InputError):
-    """A run as good that was not made as planned."""
+    """The error for a good run that was not welded as planned."""
 
     def __init__(self, off: Sequence[Outside]) -> None:
+        """Create the error from the deviations."""
         self.off = tuple(off)
-        super().__init__("good", None, _Told(self.off))
+        super().__init__("good", None, _Reported(self.off))
 
 
-class _Told(Struct, frozen=True):
+class _Reported(Struct, frozen=True):
     off: tuple[Outside, ...]
 
-    def text(self, habit: str = "mm") -> str:
-        """What was outside, in a habit."""
-        return "This run differs from the plan: " + "; ".join(one.text(habit) for one in self.off)
+    def text(self, units: str = "mm") -> str:
+        """Return the deviations in a unit system."""
+        return "This run differs from the plan: " + "; ".join(
+            outside.text(units) for outside in self.off
+        )
 
 
 def check_proof(status: str, runs: Sequence[tuple[Run, int]], plan: Plan, bands: Bands) -> None:
-    """Refuse a state that its runs do not bear out: proved by a good run, a draft without one.
-    Raises InputError.
+    """Check that the runs support the status: verified with a good run, draft without one.
 
-    Parameters: status; runs that stand, those struck out left away; plan and bands of the revision.
+    Args:
+        status: The status.
+        runs: Runs with the minor version of their format, without voided ones.
+        plan: The plan of the revision.
+        bands: Its allowed ranges.
+
+    Raises:
+        InputError: They do not.
     """
     good = [(run, minor) for run, minor in runs if run.good]
     for run, minor in good:
@@ -289,9 +328,10 @@ def check_proof(status: str, runs: Sequence[tuple[Run, int]], plan: Plan, bands:
 def build_joint_as_done(
     plan: Plan, bands: Bands, run: Run, planned: Callable[[Joint], Plan]
 ) -> Joint:
-    """Return the joint of a plan with the rod, cup, gas, pulse and settings that a run used.
+    """Return the joint of a plan with the rod, cup, gas, pulse and settings of a run.
 
-    A manual answer moves the rest of the plan. Figures that differ then become manual answers too.
+    A manual answer changes the rest of the plan. Figures that then differ become manual answers
+    too.
 
     Args:
         plan: The plan of the run.
@@ -311,26 +351,31 @@ def build_joint_as_done(
 
 
 def find_own_figures(run: Run, bands: Bands, plan: Plan) -> dict[tuple[str, str], float | str]:
-    """Return what a run set, used and kept as its pace that its plan says otherwise.
+    """Return the settings, materials and travel speed of a run that differ from its plan.
 
-    Keys are (part, key); what the plan holds as a range counts from where a run leaves it.
+    Keys are (part, key). A figure with a range differs outside it.
+
+    Args:
+        run: The run.
+        bands: Allowed ranges of the revision.
+        plan: The plan.
     """
-    own: dict[tuple[str, str], float | str] = {
-        (one.part, one.key): one.value for one in find_outside(run, bands, plan)
+    figures: dict[tuple[str, str], float | str] = {
+        (outside.part, outside.key): outside.value for outside in find_outside(run, bands, plan)
     }
     for figure in list_run_figures():
         value, planned = figure.of(run), figure.planned(plan) if figure.declared else None
         if value is None or planned is None or figure.quantity == "word":
             continue
         if abs(value - planned) > BAND_SLACK * max(1.0, abs(value)):
-            own[figure.part, figure.key] = value
-    return own
+            figures[figure.part, figure.key] = value
+    return figures
 
 
-def _with(plan: Plan, own: Mapping[tuple[str, str], float | str]) -> dict[str, Json]:
-    """The joint of a plan, as plain data, with a run's own figures set by hand."""
+def _with(plan: Plan, figures: Mapping[tuple[str, str], float | str]) -> dict[str, Json]:
+    """Return the joint of a plan, as plain data, with the figures of a run as manual answers."""
     out, pins = dict(plan.joint), get_object(plan.joint, "pins")
-    for (part, key), value in own.items():
+    for (part, key), value in figures.items():
         figure = run_figures()[part].get(key)
         declared = figure.declared if figure else None
         if key == "current_a":
@@ -348,14 +393,15 @@ def _with(plan: Plan, own: Mapping[tuple[str, str], float | str]) -> dict[str, J
             out["gap_mm"] = value
         elif declared is not None and declared.figure.pin:
             pins[declared.figure.pin.key] = value
-    if ("measured", "travel_mm_s") in own:
-        out["travel_mm_s"] = own["measured", "travel_mm_s"]
+    if ("measured", "travel_mm_s") in figures:
+        out["travel_mm_s"] = figures["measured", "travel_mm_s"]
     return out | {"pins": pins}
 
 
 def list_rust_tests(plan: Plan) -> tuple[str, ...]:
-    """The rust tests that a coupon of a plan can be given: the kitchen mix and copper sulphate on
-    200 and 300 series only. Common practice.
+    """Return the rust tests for a coupon of a plan.
+
+    The kitchen mix and copper sulphate apply to 200 and 300 series only. Common practice.
     """
     plain = all(metal is not None and metal.has("austenitic") for metal in plan.metals)
     return (
@@ -364,11 +410,14 @@ def list_rust_tests(plan: Plan) -> tuple[str, ...]:
 
 
 def check_coupon(run: Run, plan: Plan) -> None:
-    """Check that the rust test of a coupon is valid for the metals of a plan. Raises InputError.
+    """Check that the rust test of a coupon is valid for the metals of a plan.
 
     Args:
         run: The run with the coupon.
         plan: The plan of the run.
+
+    Raises:
+        InputError: It is not valid.
     """
     rust = run.coupon.rust if run.coupon else None
     if rust and rust.test not in list_rust_tests(plan):

@@ -1,3 +1,1 @@
-"""How a field of a document is declared, checked, read and written; no rule of the trade belongs
-here.
-"""
+"""Declaration, check, parsing and writing of document fields, without rules of the trade."""

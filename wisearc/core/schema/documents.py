@@ -1,7 +1,6 @@
-"""Documents read and written by their declarations: plain data ↔ frozen structs, and the JSON
-Schema of both.
+"""Read and write documents by their declarations: plain data, frozen structs and JSON Schema.
 
-A field that is left out, or null where null says nothing, is what its type has for it.
+A missing field, or null where null has no meaning, has the default of its type.
 """
 
 from __future__ import annotations
@@ -20,53 +19,59 @@ T = TypeVar("T")
 SHA256 = r"[0-9a-f]{64}"
 
 
-def read_document(of: type[T], data: Any, where: str = "", what: str = "") -> T:
-    """Make a struct of declared fields from plain data.
+def read_document(of: type[T], data: Any, where: str = "", document: str = "") -> T:
+    """Build a struct of declared fields from plain data.
 
     Args:
         of: The type.
         data: Plain data, by key.
-        where: The key at which the data stands in its document, "" for the whole of it.
-        what: What the whole is called, such as "a run".
+        where: The key of the data in its document, "" for the complete document.
+        document: The name of the document, such as "a run".
 
     Returns:
         The struct.
 
     Raises:
-        BadInput: A key is not known or missing, or a value cannot be; names key, value and rule.
+        InputError: A key is unknown or missing, or a value is wrong. The error names key, value and
+            rule.
     """
-    found, table = checks.check_mapping(where or what, data), read_entries(of)
-    for key in found:
+    mapping, table = checks.check_mapping(where or document, data), read_entries(of)
+    for key in mapping:
         if key not in table:
-            rule = f"is not a key {'here' if where else f'of {what}'}. Allowed keys: "
-            raise InputError(_place(where, key), found[key], rule + ", ".join(table))
+            rule = f"is not a key {'here' if where else f'of {document}'}. Allowed keys: "
+            raise InputError(_place(where, key), mapping[key], rule + ", ".join(table))
     values = {}
     for key, declared in table.items():
-        value = found.get(key)
+        value = mapping.get(key)
         if value is not None:
             values[read_attributes(of)[key]] = read_value(declared, value, _place(where, key))
-        elif key in found and declared.null:
+        elif key in mapping and declared.null:
             values[read_attributes(of)[key]] = None
         elif declared.required:
             raise InputError(_place(where, key), None, _describe_missing(declared))
-    made = of(**values)
-    if isinstance(made, Checked):
-        made.check(where)
-    return made
+    struct = of(**values)
+    if isinstance(struct, Checked):
+        struct.check(where)
+    return struct
 
 
 @runtime_checkable
 class Checked(Protocol):
-    """A document that looks at what several of its fields keep together when it is read."""
+    """A document with a check across several fields after reading."""
 
     def check(self, where: str) -> None:
-        """Refuse what cannot be. Parameters: where, its place in the document it is of. Raises
-        BadInput.
+        """Check the fields together.
+
+        Args:
+            where: Key in the document.
+
+        Raises:
+            InputError: They are inconsistent.
         """
 
 
 def _describe_missing(declared: Entry) -> str:
-    """What is said where a field is left out."""
+    """Return the text for a missing field."""
     if declared.kind == "name":
         return f"{declared.missing}. Give one of {', '.join(declared.allowed())}"
     return f"{declared.missing}. Give it in {declared.unit}" if declared.unit else declared.missing
@@ -82,10 +87,10 @@ def read_value(declared: Entry, value: Any, name: str) -> Any:
     Args:
         declared: The field.
         value: Its data, not null.
-        name: How the field is named in an error.
+        name: Field name for the error.
 
     Raises:
-        BadInput: The value cannot be.
+        InputError: The value is wrong.
     """
     match declared.kind:
         case "number":
@@ -135,10 +140,10 @@ def read_value(declared: Entry, value: Any, name: str) -> Any:
                 for i, row in enumerate(rows)
             )
         case "by-name":
-            found = checks.check_mapping(name, value)
+            mapping = checks.check_mapping(name, value)
             return {
                 key: read_document(_get_type(declared), row, f"{name}.{key}")
-                for key, row in found.items()
+                for key, row in mapping.items()
             }
         case "own" if declared.own is not None:
             return declared.own.read(name, value)
@@ -148,24 +153,24 @@ def read_value(declared: Entry, value: Any, name: str) -> Any:
 def _read_names(declared: Entry, value: Any, name: str) -> tuple[str, ...]:
     allowed = declared.allowed()
     rows = checks.check_rows(name, value, declared.most or len(allowed))
-    found = tuple(checks.name(f"{name}[{i}]", one, allowed) for i, one in enumerate(rows))
-    if len(set(found)) != len(found):
-        raise InputError(name, ", ".join(found), "must list each name once")
-    return found
+    names = tuple(checks.name(f"{name}[{i}]", row, allowed) for i, row in enumerate(rows))
+    if len(set(names)) != len(names):
+        raise InputError(name, ", ".join(names), "must list each name once")
+    return names
 
 
 def _read_texts(declared: Entry, value: Any, name: str) -> tuple[str, ...]:
     rows = checks.check_rows(name, value, declared.most)
-    found = tuple(
-        checks.check_line(f"{name}[{i}]", one, int(declared.high)).strip()
-        for i, one in enumerate(rows)
+    texts = tuple(
+        checks.check_line(f"{name}[{i}]", row, int(declared.high)).strip()
+        for i, row in enumerate(rows)
     )
-    for one in found:
-        if not one:
-            raise InputError(name, one, "must each have a name")
-        if found.count(one) > 1:
-            raise InputError(name, one, "appears twice. List each name once")
-    return found
+    for text in texts:
+        if not text:
+            raise InputError(name, text, "must each have a name")
+        if texts.count(text) > 1:
+            raise InputError(name, text, "appears twice. List each name once")
+    return texts
 
 
 def _get_type(declared: Entry) -> type[Any]:
@@ -180,9 +185,12 @@ def _get_unit(declared: Entry) -> str:
     )
 
 
-def write_document(value: object, whole: bool = False) -> dict[str, Json]:
-    """Write a struct of declared fields as plain data; what is as usual is left out, unless it
-    is to be whole.
+def write_document(value: object, with_defaults: bool = False) -> dict[str, Json]:
+    """Write a struct of declared fields as plain data.
+
+    Args:
+        value: The struct.
+        with_defaults: Whether fields with their default are written.
     """
     kind = type(value)
     usual, data = read_defaults(kind), dict[str, Json]()
@@ -190,32 +198,32 @@ def write_document(value: object, whole: bool = False) -> dict[str, Json]:
         got = getattr(value, read_attributes(kind)[key])
         if got is None and declared.null:
             data[key] = None
-        elif whole or declared.required or key not in usual or got != usual[key]:
-            data[key] = _write_value(declared, got, whole)
+        elif with_defaults or declared.required or key not in usual or got != usual[key]:
+            data[key] = _write_value(declared, got, with_defaults)
     return data
 
 
-def _write_value(declared: Entry, value: Any, whole: bool) -> Json:
+def _write_value(declared: Entry, value: Any, with_defaults: bool) -> Json:
     if value is None:
         return None
     if declared.own is not None:
         return declared.own.write(value)
     if declared.kind == "object":
-        return write_document(value, whole)
+        return write_document(value, with_defaults)
     if declared.kind == "objects":
-        return [write_document(one, whole) for one in value]
+        return [write_document(item, with_defaults) for item in value]
     if declared.kind == "by-name":
-        return {key: write_document(one, whole) for key, one in value.items()}
+        return {key: write_document(item, with_defaults) for key, item in value.items()}
     if declared.kind == "row":
         return str(value.key)
     if isinstance(value, tuple):
         return list(value)
-    found: Json = value
-    return found
+    data: Json = value
+    return data
 
 
 def build_json_schema(of: type) -> dict[str, Json]:
-    """Describe a struct of declared fields as a JSON Schema of an object."""
+    """Return the JSON Schema of a struct of declared fields."""
     table = read_entries(of)
     return {
         "type": "object",
@@ -226,21 +234,21 @@ def build_json_schema(of: type) -> dict[str, Json]:
 
 
 def _build_property(declared: Entry) -> dict[str, Json]:
-    words = ", ".join(word for word in (declared.label, declared.unit) if word)
-    named: dict[str, Json] = {"description": words} if words else {}
+    text = ", ".join(word for word in (declared.label, declared.unit) if word)
+    named: dict[str, Json] = {"description": text} if text else {}
     return named | _allow_null(declared)
 
 
 def _allow_null(declared: Entry) -> dict[str, Json]:
-    found = _build_field_schema(declared)
+    schema = _build_field_schema(declared)
     if declared.required and not declared.null:
-        return found
-    if isinstance(kind := found.get("type"), str):
+        return schema
+    if isinstance(kind := schema.get("type"), str):
         more: dict[str, Json] = {}
-        if isinstance(names := found.get("enum"), list):
+        if isinstance(names := schema.get("enum"), list):
             more["enum"] = [*names, None]
-        return {**found, "type": [kind, "null"], **more}
-    return {"anyOf": [found, {"type": "null"}]}
+        return {**schema, "type": [kind, "null"], **more}
+    return {"anyOf": [schema, {"type": "null"}]}
 
 
 def _build_field_schema(declared: Entry) -> dict[str, Json]:
@@ -260,11 +268,11 @@ def _build_field_schema(declared: Entry) -> dict[str, Json]:
         case "name" | "row":
             return {"type": "string", "enum": list(declared.allowed())}
         case "texts":
-            least = 1 if declared.required else 0
+            minimum = 1 if declared.required else 0
             texts: Json = line
             return {
                 "type": "array",
-                "minItems": least,
+                "minItems": minimum,
                 "maxItems": declared.most,
                 "items": texts,
             }
@@ -276,8 +284,8 @@ def _build_field_schema(declared: Entry) -> dict[str, Json]:
         case "names":
             allowed: Json = list(declared.allowed())
             items: Json = {"type": "string", "enum": allowed}
-            most = declared.most or len(declared.allowed())
-            return {"type": "array", "uniqueItems": True, "maxItems": most, "items": items}
+            maximum = declared.most or len(declared.allowed())
+            return {"type": "array", "uniqueItems": True, "maxItems": maximum, "items": items}
         case "flag":
             return {"type": "boolean"}
         case "text":

@@ -1,6 +1,6 @@
-"""What a field of a document is, declared once, on the type of the document or of its part.
+"""The declaration of a document field, once, on the type of the document or of its part.
 
-Reading and writing its data, its JSON Schema, the link, the forms and their words are read from it.
+Parser, writer, JSON Schema, links, forms and labels use it.
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ from .json_types import Json
 
 
 class Option(Struct, frozen=True):
-    """One of the names a field can take: how it reads, and a note."""
+    """An allowed name of a field: its label and a note."""
 
     label: str
     note: str = ""
@@ -27,12 +27,12 @@ Names = Callable[[], Mapping[str, Option]]
 
 
 class Own(Struct, frozen=True):
-    """A field that is read and written by functions of its own.
+    """A field with separate functions for reading and writing.
 
     Attributes:
-        read: Makes the value of a field's name and data; raises BadInput.
-        write: Makes the data of the value.
-        schema: Makes its JSON Schema.
+        read: Returns the value from field name and data; raises InputError.
+        write: Returns the data of the value.
+        schema: Returns its JSON Schema.
     """
 
     read: Callable[[str, Any], Any]
@@ -41,23 +41,22 @@ class Own(Struct, frozen=True):
 
 
 class Entry(Struct, frozen=True):
-    """A field: its kind and limits, and where people meet it.
+    """A field: its kind, its limits and its uses in the interface.
 
     Attributes:
-        kind: "name" (one of `names`), "names" (several of them, each once), "row" (a name whose row
-            of the catalogue is kept), "length" (text in any unit, or NAME_mm), "number", "count"
-            (a whole number), "flag", "text" (one line of at most `high` characters), "texts"
-            (at most `most` such, each once), "lines" (text of several), "date", "moment",
-            "sha256", "object", "objects" and "by-name" (of the type `of`, at most `most`),
-            "own" (see `Own`).
-        word: The word of the sentence whose editor holds it, "" for none.
-        answer: The answer of the plan that it sets by hand, "" for none.
-        usual: Where it is left out of a file or link ("": nothing).
-        sizes: The only numbers it can be, (): any within its limits.
-        gauged: Whether people also tell it by a gauge number.
-        planned: The plan's figure that says the same, as "part.key", "" for none.
-        null: Whether it is written as null where there is nothing to tell.
-        missing: What is said where it is left out and required.
+        kind: "name" (one of `names`), "names" (several of them, each once), "row" (a name whose
+            catalogue row is saved), "length" (text in any unit, or NAME_mm), "number", "count" (an
+            integer), "flag", "text" (one line of at most `high` characters), "texts" (at most
+            `most` such, each once), "lines" (text of several lines), "date", "moment", "sha256",
+            "object", "objects" and "by-name" (of the type `of`, at most `most`), "own" (see `Own`).
+        word: The word of the sentence whose editor contains it, or "".
+        answer: The answer of the plan that it overrides, or "".
+        usual: The default in a file or link ("": none).
+        sizes: The only allowed numbers, or () for any within the limits.
+        gauged: Whether people also type it as a gauge number.
+        planned: The corresponding figure of the plan, as "part.key", or "".
+        null: Whether a missing value is written as null.
+        missing: The error text for a missing required field.
     """
 
     kind: str
@@ -84,57 +83,56 @@ class Entry(Struct, frozen=True):
     missing: str = "is missing"
 
     def allowed(self) -> Mapping[str, Option]:
-        """The names it can take, in order."""
+        """Return the allowed names in order."""
         if self.rows is not None:
             return {key: Option(row.name, row.note) for key, row in self.rows().items()}
         return self.names() if self.names is not None else {}
 
 
 def list_options(names: Mapping[str, str | tuple[str, str]] | Iterable[str]) -> Names:
-    """Names fixed in the code, with how each reads and a note where there is one."""
+    """Return names fixed in the code, with their labels and notes."""
     pairs = names.items() if isinstance(names, Mapping) else ((name, name) for name in names)
-    found = {
-        key: Option(*words) if isinstance(words, tuple) else Option(words) for key, words in pairs
+    options = {
+        key: Option(*text) if isinstance(text, tuple) else Option(text) for key, text in pairs
     }
-    return lambda: found
+    return lambda: options
 
 
 @cache_by_type
 def _read_entries(of: type) -> Mapping[str, Entry]:
-    """The entries that a type declares, by the name of their field."""
+    """Return the declared fields of a type by attribute."""
     return {
-        name: one
+        name: entry
         for name, declared in read_declarations(of).items()
-        for one in declared
-        if isinstance(one, Entry)
+        for entry in declared
+        if isinstance(entry, Entry)
     }
 
 
 @cache_by_type
 def read_entries(of: type) -> Mapping[str, Entry]:
-    """The fields that a type declares, by their key in a file, in order; `key` is filled in where
-    it was not.
-    """
-    own = _read_entries(of).items()
-    return {found.key or name: replace(found, key=found.key or name) for name, found in own}
+    """Return the declared fields of a type by key in a file, in order, with `key` filled in."""
+    entries = _read_entries(of).items()
+    return {entry.key or name: replace(entry, key=entry.key or name) for name, entry in entries}
 
 
 @cache_by_type
 def read_attributes(of: type) -> Mapping[str, str]:
-    """The type's own name of each field, by its key in a file."""
-    return {found.key or name: name for name, found in _read_entries(of).items()}
+    """Return the attribute of each field by its key in a file."""
+    return {entry.key or name: name for name, entry in _read_entries(of).items()}
 
 
 @cache_by_type
 def read_defaults(of: type[Struct]) -> Mapping[str, Any]:
-    """What each field of a type is where nothing is told, by its key in a file; those that
-    must be told are left away, and tables by name, which are always written.
+    """Return the default of each field by its key in a file.
+
+    Required fields and tables by name, which are always written, are omitted.
     """
-    own, names, values = _read_entries(of), of.__struct_fields__, of.__struct_defaults__
-    # The defaults are those of the last fields.
+    entries, names, values = _read_entries(of), of.__struct_fields__, of.__struct_defaults__
+    # The defaults belong to the last fields.
     last = zip(names[len(names) - len(values) :], values, strict=True)
     return {
-        own[name].key or name: value
+        entries[name].key or name: value
         for name, value in last
-        if name in own and own[name].kind != "by-name" and value is not NODEFAULT
+        if name in entries and entries[name].kind != "by-name" and value is not NODEFAULT
     }

@@ -1,8 +1,7 @@
-"""A figure of the plan, declared once, on the field of the choice that decides it.
+"""The declaration of a plan figure, once, on the field of the choice that decides it.
 
-What stands in the declaration is all there is to know of it: the plan's data and schema, the lines
-of the answers, comparison, what can be set by hand, the bands a procedure holds within and the form
-of a run are read from it.
+Plan data, schema, answer lines, comparison, overrides, ranges of a procedure and the run form use
+it.
 """
 
 from __future__ import annotations
@@ -22,22 +21,20 @@ R = TypeVar("R")
 
 
 def cache_by_type(make: Callable[[type], R]) -> Callable[[type], R]:
-    """Keeps what a function makes of a type, so that it is made once."""
+    """Cache the result of a function of a type."""
     known: dict[type, R] = {}
 
     @wraps(make)
-    def of_type(of: type) -> R:
+    def read_for_type(of: type) -> R:
         if of not in known:
             known[of] = make(of)
         return known[of]
 
-    return of_type
+    return read_for_type
 
 
-class ByHand(Struct, frozen=True):
-    """How a figure can be set by hand: its key in a joint's `pins`, limits or allowed values, a
-    label of its own.
-    """
+class Override(Struct, frozen=True):
+    """The override of a figure: its key in `pins`, limits or allowed values, and label."""
 
     key: str
     low: float = 0.0
@@ -47,11 +44,10 @@ class ByHand(Struct, frozen=True):
 
 
 class Band(Struct, frozen=True):
-    """A band a procedure holds within: its key and label, and what of the figure each end is (None:
-    open).
+    """An allowed range of a procedure.
 
-    later: records were kept before there was such a band, and have none. told_by: the band that
-    says the same in what is set on the machine, and is shown for it.
+    Key, label, and the limits relative to the figure (None: open). `later`: older records lack it.
+    `told_by`: the range of the machine setting that replaces it in the display.
     """
 
     key: str
@@ -63,13 +59,11 @@ class Band(Struct, frozen=True):
 
 
 class Figure(Struct, frozen=True):
-    """What a figure is: label, kind of quantity, decimals kept, and the faces it has beyond the
-    plan's data.
+    """A figure: label, kind of quantity, saved decimals, and its uses beyond the plan data.
 
-    `positive`: nought is refused, for something is divided by it. `compared`: its label in a
-    comparison, or "". `part`: the part of the plan's data it stands in, where that is not its
-    choice's own ("." : the plan itself). `holds`: the type of figures that it, or each of it,
-    is.
+    `positive`: zero is refused because it is a divisor. `compared`: label in a comparison, or "".
+    `part`: its part of the plan data, if different from its choice (".": the plan itself). `holds`:
+    the type of figures in it.
     """
 
     label: str
@@ -77,7 +71,7 @@ class Figure(Struct, frozen=True):
     digits: int | None = None
     positive: bool = False
     signed: bool = False
-    pin: ByHand | None = None
+    pin: Override | None = None
     band: Band | None = None
     compared: str = ""
     part: str = ""
@@ -86,32 +80,35 @@ class Figure(Struct, frozen=True):
 
 @cache_by_type
 def read_declarations(of: type) -> Mapping[str, tuple[Any, ...]]:
-    """What the annotation of each field of a type declares, by field, in order. Its module must not
-    postpone annotations: Python would evaluate the text of each one at a start.
+    """Return the declarations of each field of a type, by field, in order.
+
+    Its module must not postpone annotations, because Python would evaluate the text of each at
+    start.
     """
-    found: dict[str, tuple[Any, ...]] = {}
+    declarations: dict[str, tuple[Any, ...]] = {}
     for base in reversed(of.__mro__):
         for name, hint in get_annotations(base).items():
             if isinstance(hint, str) and "Annotated" in hint:
                 raise TypeError(f"{of.__name__}.{name}: the module postpones its annotations")
-            found[name] = getattr(hint, "__metadata__", ())
-    return found
+            declarations[name] = getattr(hint, "__metadata__", ())
+    return declarations
 
 
 @cache_by_type
 def list_figures(of: type) -> Mapping[str, Figure]:
-    """The figures that a type declares, by key, in order."""
+    """Return the figures of a type by key, in order."""
     return {
-        name: one
+        name: figure
         for name, declared in read_declarations(of).items()
-        for one in declared
-        if isinstance(one, Figure)
+        for figure in declared
+        if isinstance(figure, Figure)
     }
 
 
 def round_figures(value: T) -> T:
-    """A struct of figures with each rounded to the decimals it is kept with, so that what is
-    shown is what is kept.
+    """Return a struct with each figure rounded to its saved decimals.
+
+    The display then equals the saved value.
     """
     changed: dict[str, Any] = {}
     for key, digits, holds, positive in _list_rounded(type(value)):
@@ -120,7 +117,7 @@ def round_figures(value: T) -> T:
             continue
         if isinstance(old, tuple):
             changed[key] = tuple(
-                [round_figures(one) if holds else round(one, digits) for one in old]
+                [round_figures(item) if holds else round(item, digits) for item in old]
             )
         else:
             changed[key] = round_figures(old) if holds else _round(old, digits, positive)
@@ -128,8 +125,9 @@ def round_figures(value: T) -> T:
 
 
 def _round(value: float, digits: int | None, positive: bool) -> float:
-    """A figure as it is kept: one whose nought is refused keeps two figures where it would come to
-    that.
+    """Return a rounded figure.
+
+    A figure that must be positive keeps two digits if it would become zero.
     """
     kept = round(value, digits)
     return float(f"{value:.2g}") if positive and not kept else kept
@@ -137,40 +135,57 @@ def _round(value: float, digits: int | None, positive: bool) -> float:
 
 @cache_by_type
 def _list_rounded(of: type) -> tuple[tuple[str, int | None, bool, bool], ...]:
-    """The figures that are rounded or hold such as are: key, decimals, whether it holds figures,
-    whether nought is refused.
+    """Return the figures to round.
+
+    Key, decimals, whether it contains figures, whether zero is refused.
     """
-    own = list_figures(of).items()
+    figures = list_figures(of).items()
     return tuple(
         (k, f.digits, f.holds is not None, f.positive)
-        for k, f in own
+        for k, f in figures
         if f.digits is not None or f.holds
     )
 
 
-def format_figure(value: object, key: str, habit: str) -> str:
-    """A figure of a struct in words, in the habit "mm" or "in"; an en dash where it has none."""
+def format_figure(value: object, key: str, units: str) -> str:
+    """Return a figure of a struct as text, or an en dash.
+
+    Args:
+        value: The struct.
+        key: The figure.
+        units: Unit system, "mm" or "in".
+    """
     got = getattr(value, key)
-    return format_value(got, list_figures(type(value))[key].quantity, habit)
+    return format_value(got, list_figures(type(value))[key].quantity, units)
 
 
-def format_value(value: Any, quantity: str, habit: str) -> str:
-    """A value of a kind of quantity in words."""
+def format_value(value: Any, quantity: str, units: str) -> str:
+    """Return a value of a kind of quantity as text.
+
+    Args:
+        value: The value.
+        quantity: The kind.
+        units: Unit system.
+    """
     if value is None:
         return "–"
-    return str(value) if quantity == "word" else Quantity(value, quantity).text(habit)
+    return str(value) if quantity == "word" else Quantity(value, quantity).text(units)
 
 
-class _Shown(dict[str, str]):
-    def __init__(self, value: object, habit: str) -> None:
-        self.value, self.habit = value, habit
+class _Display(dict[str, str]):
+    def __init__(self, value: object, units: str) -> None:
+        self.value, self.habit = value, units
 
     def __missing__(self, key: str) -> str:
         return format_figure(self.value, key, self.habit)
 
 
-def fill_template(template: str, value: object, habit: str) -> str:
-    """A template with the figures of a struct put in, each as its declaration says: "{cup},
-    {bore_mm}".
+def fill_template(template: str, value: object, units: str) -> str:
+    """Return a template filled with the figures of a struct: "{cup}, {bore_mm}".
+
+    Args:
+        template: The template.
+        value: The struct.
+        units: Unit system.
     """
-    return template.format_map(_Shown(value, habit))
+    return template.format_map(_Display(value, units))

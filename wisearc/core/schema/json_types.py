@@ -1,4 +1,4 @@
-"""What JSON is made of, typed: a document before it is parsed and after it is written."""
+"""JSON types of a document before parsing and after writing."""
 
 from __future__ import annotations
 
@@ -7,20 +7,30 @@ from typing import Any, TypeAlias, Union
 
 Json: TypeAlias = Union[str, int, float, bool, "Sequence[Json]", "Mapping[str, Json]", None]
 JsonObject: TypeAlias = Mapping[str, Json]
-# data of a file while it is parsed or lifted to this version: what stands at its keys is not known
-# yet; nothing beyond the parsers takes it
+# Data of a file during parsing or an upgrade. The types of its values are unknown. Only the parsers
+# use it.
 Unparsed: TypeAlias = Mapping[str, Any]
 Data: TypeAlias = dict[str, Any]
 
 
 def get_rows(data: JsonObject, key: str) -> list[JsonObject]:
-    """The objects of a list that stands at a key; none where there is no such list."""
-    found = data.get(key)
-    rows = found if isinstance(found, Sequence) and not isinstance(found, str) else ()
+    """Return the objects of a list at a key, or an empty list.
+
+    Args:
+        data: The object.
+        key: The key.
+    """
+    row_list = data.get(key)
+    rows = row_list if isinstance(row_list, Sequence) and not isinstance(row_list, str) else ()
     return [row for row in rows if isinstance(row, Mapping)]
 
 
 def get_object(data: JsonObject, key: str) -> dict[str, Json]:
-    """The object that stands at a key; an empty one where there is none."""
-    found = data.get(key)
-    return dict(found) if isinstance(found, Mapping) else {}
+    """Return the object at a key, or an empty one.
+
+    Args:
+        data: The object.
+        key: The key.
+    """
+    entry = data.get(key)
+    return dict(entry) if isinstance(entry, Mapping) else {}

@@ -1,1 +1,1 @@
-"""What a shop owns, as declared lists, and the bench a plan is made on."""
+"""The equipment of a shop as declared lists, and the bench for a plan."""

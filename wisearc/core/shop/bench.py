@@ -1,5 +1,6 @@
-"""The bench: one machine of a shop with the torches that go on it and the shelf beside, which is
-what a plan is made on.
+"""The bench: one machine of a shop with its torches and the stock.
+
+A plan is made for a bench.
 """
 
 from __future__ import annotations
@@ -13,7 +14,8 @@ ASSUMED_TORCH = OwnTorch(name="")
 
 
 class Bench(Struct, frozen=True, eq=False):
-    """A machine, the torches that go on it, that on the bench now first, and the shelf beside them.
+    """A machine, its torches with the one in use first, and the stock.
+
     Compared by identity.
     """
 
@@ -23,10 +25,10 @@ class Bench(Struct, frozen=True, eq=False):
 
 
 def list_benches(shop: Shop) -> tuple[Bench, ...]:
-    """Every machine with the torches that go on it; that on the bench now first.
+    """Return every machine with its torches, the one in use first.
 
-    What was not entered, or of which nothing is owned, is assumed: a machine from 5 to 200 A that
-    pulses, an air-cooled torch of 150 A.
+    An unknown or empty list gives an assumed one: a machine from 5 to 200 A with pulse, an
+    air-cooled torch of 150 A.
     """
     machines = sorted(
         shop.machines or (ASSUMED_MACHINE,), key=lambda m: m.name != shop.bench_machine
@@ -35,5 +37,5 @@ def list_benches(shop: Shop) -> tuple[Bench, ...]:
 
 
 def _list_torches(shop: Shop, machine: Machine) -> tuple[OwnTorch, ...]:
-    found = [t for t in shop.torches or () if t.machine in ("", machine.name)]
-    return tuple(sorted(found, key=lambda t: t.name != shop.bench_torch)) or (ASSUMED_TORCH,)
+    torches = [t for t in shop.torches or () if t.machine in ("", machine.name)]
+    return tuple(sorted(torches, key=lambda t: t.name != shop.bench_torch)) or (ASSUMED_TORCH,)

@@ -1,4 +1,4 @@
-"""Plain data ↔ a shop and its items, by their declarations."""
+"""Convert a shop and its items to plain data and back, by their declarations."""
 
 from __future__ import annotations
 
@@ -6,55 +6,65 @@ from typing import Any
 
 from ..schema.documents import read_document, write_document
 from ..schema.json_types import Json
-from .shop import LISTS, Cylinder, Item, Shop, name_of
+from .shop import LISTS, Cylinder, Item, Shop, get_name
 from .shop import Part as Part
 
 
 def make_shop(data: Any) -> Shop:
-    """Check plain data and make the Shop.
+    """Check plain data and build the shop.
 
-    Parameters: data, the keys of a shop file without `format` and `version`; a list that is left
-    out or null was not entered.
+    Args:
+        data: The keys of a shop file without `format` and `version`. A missing or null list is
+            unknown.
 
     Raises:
-        InputError: A value is not allowed. The error names the key, the value and the rule.
+        InputError: A value is wrong. The error names key, value and rule.
 
     >>> make_shop({"machines": [{"name": "bench 200", "pulse": None}]}).machines[0].pulses
     False
     """
-    return read_document(Shop, data, what="a shop")
+    return read_document(Shop, data, document="a shop")
 
 
 def shop_data(shop: Shop) -> dict[str, Json]:
-    """The plain data of a shop: every key of what was entered, null for a list that was not."""
+    """Return the plain data of a shop: every known key, null for an unknown list."""
     lists = {key: items for key in LISTS if (items := shop.items(key)) is not None}
-    return write_document(shop, whole=True) | {
+    return write_document(shop, with_defaults=True) | {
         key: [item_data(item) for item in items] for key, items in lists.items()
     }
 
 
 def make_item(key: str, data: Any, where: str = "") -> Item:
-    """An item of a list from plain data. Raises InputError."""
+    """Build an item of a list from plain data.
+
+    Args:
+        key: The list.
+        data: The data.
+        where: Key for errors.
+
+    Raises:
+        InputError: A value is wrong.
+    """
     return read_document(LISTS[key], data, where or key)
 
 
 def item_data(item: Item) -> dict[str, Json]:
-    """The plain data of an item, every key written but a price that was not told."""
-    found = write_document(item, whole=True)
-    return {key: value for key, value in found.items() if key != "price" or value is not None}
+    """Return the plain data of an item with every key except an unknown price."""
+    fields = write_document(item, with_defaults=True)
+    return {key: value for key, value in fields.items() if key != "price" or value is not None}
 
 
 def find_identity(item: Item) -> str:
-    """What makes an item of a list the same as another: its name where it has one, else all of it
-    but how many there are and what one costs.
+    """Return the identity of an item: its name, or else all fields except count and price.
 
     >>> find_identity(Part("cup", cup=8, fits="gas-lens", count=3))
     'cup|large||8|gas-lens|'
     """
-    if name := name_of(item):
+    if name := get_name(item):
         return name
     varying = {"count", "price"} | ({"bar", "purity_pct"} if isinstance(item, Cylinder) else set())
-    told = (value for key, value in item_data(item).items() if key not in varying)
+    values = (value for key, value in item_data(item).items() if key not in varying)
     return "|".join(
-        "" if one is None else f"{one:g}" if isinstance(one, float) else str(one) for one in told
+        "" if value is None else f"{value:g}" if isinstance(value, float) else str(value)
+        for value in values
     )

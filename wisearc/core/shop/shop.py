@@ -1,5 +1,6 @@
-"""What a shop owns: every list of it as one table of its fields. A list that is None was not
-entered; an empty one is none owned.
+"""The equipment of a shop: every list as one table of its fields.
+
+None is an unknown list, and an empty list means none owned.
 """
 
 from collections.abc import Iterable, Mapping
@@ -21,17 +22,17 @@ CONTROLS = {"pedal": "pedal", "slide": "torch slide"}
 HAS = {"oxygen-meter": "oxygen meter", "flux": "flux paste", "foil": "foil"}
 CAPS = {"long": "long", "short": "short", "button": "button"}
 ROLES = {"welder": "welder", "lead": "lead", "viewer": "viewer"}
-# rows of a list; a shelf of a thousand is a large shop's
+# Maximum rows of a list. A thousand items is a large shop.
 MAX_ITEMS, MAX_COUNT = 2000, 100_000
 MAX_NAME_LENGTH = 40
-# tungstens and what holds them come in these, mm
+# Diameters of tungstens and their holders, mm.
 TUNGSTEN_SIZES_MM = (0.5, 1.0, 1.6, 2.0, 2.4, 3.2, 4.0)
-# below so much by the gauge no regulator holds its flow: estimate
+# Below this gauge pressure no regulator maintains its flow: estimate.
 MIN_CYLINDER_BAR = 4.0
 
 
-def _list_row_names(rows_of: Mapping[str, rows.Row]) -> Mapping[str, Option]:
-    return {key: Option(row.name, row.note) for key, row in rows_of.items()}
+def _list_row_names(catalogue_rows: Mapping[str, rows.Row]) -> Mapping[str, Option]:
+    return {key: Option(row.name, row.note) for key, row in catalogue_rows.items()}
 
 
 def _count() -> Entry:
@@ -42,13 +43,13 @@ def _declare_price(of: str = "one") -> Entry:
     return Entry("number", low=0, high=100_000, label=f"Price per {of}")
 
 
-def _check_named(name: str, what: str, where: str) -> None:
+def _check_named(name: str, label: str, where: str) -> None:
     if not name.strip():
-        raise InputError(f"{where}.name", name, f"is missing. Enter a name for the {what}")
+        raise InputError(f"{where}.name", name, f"is missing. Enter a name for the {label}")
 
 
 class PulseRange(Struct, frozen=True):
-    """From how many to how many pulses a second a machine makes."""
+    """The pulse frequency range of a machine, 1/s."""
 
     least_pps: Annotated[
         float, Entry("number", low=0.1, high=100, unit="/s", label="Minimum pulses per second")
@@ -58,15 +59,20 @@ class PulseRange(Struct, frozen=True):
     ] = 250.0
 
     def check(self, where: str) -> None:
-        """Refuse ends that cross. Raises InputError."""
+        """Check the order of the limits.
+
+        Raises:
+            InputError: The minimum exceeds the maximum.
+        """
         if self.least_pps > self.most_pps:
             rule = f"is above the maximum, {self.most_pps:g} per second"
             raise InputError(f"{where}.least_pps", self.least_pps, rule)
 
 
 class Machine(Struct, frozen=True):
-    """A power source: what it gives A, its pulse (None: it cannot), whether it slopes, how long its
-    gas timers run s, how it starts an arc, which remotes it takes.
+    """A power source.
+
+    Current range A, pulse (None: no pulse), slopes, gas timers s, arc starts, remotes.
     """
 
     name: Annotated[str, Entry("text", required=True, high=MAX_NAME_LENGTH, label="Name")] = ""
@@ -100,7 +106,11 @@ class Machine(Struct, frozen=True):
     )
 
     def check(self, where: str) -> None:
-        """Refuse one without a name, or whose ends cross. Raises InputError."""
+        """Check the name and the order of the limits.
+
+        Raises:
+            InputError: The name is missing or a minimum exceeds its maximum.
+        """
         if self.least_a > self.most_a:
             rule = f"is above the maximum, {self.most_a:g} A. Enter the lower value as the minimum"
             raise InputError(f"{where}.least_a", self.least_a, rule)
@@ -108,12 +118,12 @@ class Machine(Struct, frozen=True):
 
     @property
     def pulses(self) -> bool:
-        """Whether it pulses at all."""
+        """Return whether the machine can pulse."""
         return self.pulse is not None
 
 
 class OwnTorch(Struct, frozen=True):
-    """A torch: its size, and the machine it goes with ("": any)."""
+    """A torch: its size, and its machine ("": any)."""
 
     name: Annotated[str, Entry("text", required=True, high=MAX_NAME_LENGTH, label="Name")] = ""
     size: Annotated[
@@ -127,18 +137,24 @@ class OwnTorch(Struct, frozen=True):
     machine: Annotated[str, Entry("text", high=MAX_NAME_LENGTH, label="Used with")] = ""
 
     def check(self, where: str) -> None:
-        """Refuse one without a name. Raises InputError."""
+        """Check the name.
+
+        Raises:
+            InputError: The name is missing.
+        """
         _check_named(self.name, "torch", where)
 
     @property
     def row(self) -> rows.Torch:
-        """Its family, rating and cooling."""
+        """Return its family, rating and cooling."""
         return catalogue.load_torches()[self.size]
 
 
 class Part(Struct, frozen=True):
-    """A part of a torch's front end. tungsten_mm: of a collet, body or lens. cup, fits: a cup's
-    number, and which front end it goes on. length: of a back cap.
+    """A front-end part.
+
+    `tungsten_mm` belongs to a collet, body or lens. `cup` and `fits` are the number of a cup and
+    its front end. `length` belongs to a back cap.
     """
 
     kind: Annotated[
@@ -183,7 +199,11 @@ class Part(Struct, frozen=True):
     count: Annotated[int, _count()] = 1
 
     def check(self, where: str) -> None:
-        """Refuse what its kind of part cannot be. Raises InputError."""
+        """Check the fields for the kind of part.
+
+        Raises:
+            InputError: A field does not belong to the kind.
+        """
         kind = catalogue.load_part_kinds()[self.kind]
         if kind.has("for_tungsten") and self.tungsten_mm is None:
             rule = f"is missing. A {kind.name} fits one size of tungsten"
@@ -196,8 +216,9 @@ class Part(Struct, frozen=True):
 
 
 def _identify_part(part: Part) -> tuple[str, str, float | None, int | None, str | None]:
-    """What a part is asked for by; a cup of which it is not told what it goes on is taken for a
-    lens.
+    """Return the identity of a part.
+
+    A cup without a front end counts as one for a gas lens.
     """
     kind = catalogue.load_part_kinds()[part.kind]
     cup, fits = (part.cup, part.fits or "gas-lens") if kind.has("numbered") else (None, None)
@@ -205,7 +226,7 @@ def _identify_part(part: Part) -> tuple[str, str, float | None, int | None, str 
 
 
 class TungstenStock(Struct, frozen=True):
-    """Tungstens of a type and diameter, as long as they lie there."""
+    """Tungstens of a type and diameter, with their length."""
 
     type: Annotated[
         str,
@@ -294,7 +315,7 @@ class Bar(Struct, frozen=True):
 
 
 class Cylinder(Struct, frozen=True):
-    """A cylinder: its water volume L, its pressure now by the gauge bar, and what is in it."""
+    """A cylinder: water volume L, present gauge pressure bar, and gas."""
 
     gas: Annotated[
         str,
@@ -334,11 +355,10 @@ def _list(of: type, label: str) -> Entry:
 
 
 class Shop(Struct, frozen=True, eq=False, dict=True):
-    """A shop's lists, which machine and torch are on the bench now, and what like joints took
-    before.
+    """The lists of a shop, the machine and torch in use, and the shop history.
 
-    Compared by identity: it stands for the shelf and the record at one moment. own: what its runs
-    tell of like joints, None where there is no book.
+    Compared by identity, because it is the stock and the history at one moment. `own` has the runs
+    of similar joints, None without a library.
     """
 
     name: Annotated[str, Entry("text", high=MAX_NAME_LENGTH)] = ""
@@ -357,14 +377,18 @@ class Shop(Struct, frozen=True, eq=False, dict=True):
     own: HistoryLookup | None = None
 
     def items(self, key: str) -> tuple[Item, ...] | None:
-        """A list by its key, None where it was not entered."""
-        found: tuple[Item, ...] | None = getattr(self, key)
-        return found
+        """Return a list by its key, or None if unknown."""
+        entered: tuple[Item, ...] | None = getattr(self, key)
+        return entered
 
     def check(self, where: str) -> None:
-        """Refuse names that stand twice, and those that lead nowhere. Raises InputError."""
+        """Check names.
+
+        Raises:
+            InputError: A name is repeated or unknown.
+        """
         for key in LISTS:
-            names = [name for one in self.items(key) or () if (name := name_of(one))]
+            names = [name for item in self.items(key) or () if (name := get_name(item))]
             twice = next((name for name in names if names.count(name) > 1), None)
             if twice is not None:
                 raise InputError(
@@ -376,28 +400,26 @@ class Shop(Struct, frozen=True, eq=False, dict=True):
                 rule = "must be one of the machines. Leave it empty for any machine"
                 raise InputError(f"torches[{i}].machine", torch.machine, rule)
         torches = {t.name for t in self.torches or ()}
-        for key, name, names_of in (
+        for key, name, name_key in (
             ("bench_machine", self.bench_machine, machines),
             ("bench_torch", self.bench_torch, torches),
         ):
-            if name and name not in names_of:
+            if name and name not in name_key:
                 raise InputError(key, name, "must be one of the entries")
 
     @property
     def entered(self) -> bool:
-        """Whether anything of it was entered."""
+        """Return whether any list is known."""
         return self.has is not None or any(getattr(self, key) is not None for key in LISTS)
 
     @cached_property
     def shelf(self) -> frozenset[tuple[str, str, float | None, int | None, str | None]]:
-        """The parts there are at least one of: kind, family, tungsten mm, cup, what the cup goes
-        on.
-        """
+        """Return the parts in stock: kind, family, tungsten mm, cup, front end of the cup."""
         return frozenset(_identify_part(p) for p in self.parts or () if p.count)
 
     @cached_property
     def caps(self) -> frozenset[tuple[str, str]]:
-        """The back caps there are: family and length."""
+        """Return the back caps in stock: family and length."""
         return frozenset(
             (p.family, p.length or "long")
             for p in self.parts or ()
@@ -406,36 +428,36 @@ class Shop(Struct, frozen=True, eq=False, dict=True):
 
     @cached_property
     def tungsten_stock(self) -> Mapping[float, tuple[TungstenStock, ...]]:
-        """The tungstens there are, by diameter mm."""
-        found: dict[float, list[TungstenStock]] = {}
-        for one in self.tungstens or ():
-            if one.count:
-                found.setdefault(one.diameter_mm, []).append(one)
-        return {key: tuple(some) for key, some in found.items()}
+        """Return the tungstens in stock by diameter, mm."""
+        stock: dict[float, list[TungstenStock]] = {}
+        for tungsten in self.tungstens or ():
+            if tungsten.count:
+                stock.setdefault(tungsten.diameter_mm, []).append(tungsten)
+        return {key: tuple(some) for key, some in stock.items()}
 
     @cached_property
-    def fullest_l(self) -> Mapping[str, float]:
-        """What the fullest cylinder of each gas gives until no regulator holds its flow, L at 20 °C
-        and 1 atm.
-        """
-        found: dict[str, float] = {}
-        for one in self.cylinders or ():
-            holds = contents_l(one.water_l, one.bar) - contents_l(one.water_l, MIN_CYLINDER_BAR)
-            found[one.gas] = max(0.0, found.get(one.gas, 0.0), holds)
-        return found
+    def max_cylinder_l(self) -> Mapping[str, float]:
+        """Return the usable contents of the fullest cylinder of each gas, L at 20 °C and 1 atm."""
+        volumes_l: dict[str, float] = {}
+        for cylinder in self.cylinders or ():
+            holds = contents_l(cylinder.water_l, cylinder.bar) - contents_l(
+                cylinder.water_l, MIN_CYLINDER_BAR
+            )
+            volumes_l[cylinder.gas] = max(0.0, volumes_l.get(cylinder.gas, 0.0), holds)
+        return volumes_l
 
     @cached_property
     def rod_stock(self) -> Mapping[str, tuple[RodStock, ...]]:
-        """The rods there are, by class."""
-        found: dict[str, list[RodStock]] = {}
-        for one in self.rods or ():
-            if one.count:
-                found.setdefault(one.rod, []).append(one)
-        return {key: tuple(some) for key, some in found.items()}
+        """Return the rods in stock by class."""
+        stock: dict[str, list[RodStock]] = {}
+        for rod_stock in self.rods or ():
+            if rod_stock.count:
+                stock.setdefault(rod_stock.rod, []).append(rod_stock)
+        return {key: tuple(some) for key, some in stock.items()}
 
 
 ASSUMED = Shop()
-"Nothing added. The plan then uses the assumed machine and torch."
+# The empty shop. A plan then uses the assumed machine and torch.
 LISTS: Mapping[str, type[Item]] = {
     key: declared.of
     for key, declared in read_entries(Shop).items()
@@ -445,26 +467,36 @@ LABELS: Mapping[str, str] = {key: read_entries(Shop)[key].label for key in LISTS
 
 
 def build_shop(lists: Mapping[str, Iterable[Item]]) -> Shop:
-    """A shop of lists, by their keys; the others were not entered."""
-    made: dict[str, Any] = {key: tuple(items) for key, items in lists.items()}
-    return Shop(**made)
+    """Build a shop of lists by key.
+
+    The other lists are unknown.
+    """
+    fields: dict[str, Any] = {key: tuple(items) for key, items in lists.items()}
+    return Shop(**fields)
 
 
-def list_of(item: Item) -> str:
-    """The key of the list that an item is of."""
+def get_list_key(item: Item) -> str:
+    """Return the key of the list of an item."""
     return next(key for key, of in LISTS.items() if isinstance(item, of))
 
 
-def name_of(item: Item) -> str:
-    """What an item is named, "" where its like have no names."""
+def get_name(item: Item) -> str:
+    """Return the name of an item, or "" for a list without names."""
     return item.name if isinstance(item, Machine | OwnTorch | Cylinder) else ""
 
 
-def count_of(item: Item) -> int | None:
-    """How many of an item there are, None for what is not counted."""
+def get_count(item: Item) -> int | None:
+    """Return the count of an item, or None for a list without counts."""
     return None if isinstance(item, Machine | OwnTorch | Cylinder) else item.count
 
 
 def with_count(item: Item, count: int) -> Item:
-    """An item with how many there are of it; what is not counted stays as it is."""
+    """Return an item with a count.
+
+    An item without a count is unchanged.
+
+    Args:
+        item: The item.
+        count: The count.
+    """
     return item if isinstance(item, Machine | OwnTorch | Cylinder) else replace(item, count=count)

@@ -1,4 +1,4 @@
-"""An item of the shop in words."""
+"""Descriptions of shop items."""
 
 from __future__ import annotations
 
@@ -7,8 +7,13 @@ from ..quantities import Quantity, stock
 from .shop import CAPS, Bar, Cylinder, Item, Machine, OwnTorch, Part, RodStock, TungstenStock
 
 
-def format_item(item: Item, habit: str = "mm") -> str:
-    """An item in words: "cup no. 8, for a gas lens (large)"."""
+def format_item(item: Item, units: str = "mm") -> str:
+    """Return the description of an item: "cup no. 8, for a gas lens (large)".
+
+    Args:
+        item: The item.
+        units: Unit system.
+    """
     match item:
         case Machine():
             pulse = item.pulse
@@ -21,35 +26,35 @@ def format_item(item: Item, habit: str = "mm") -> str:
             cooled = "water" if item.row.water else "air"
             return f"{item.name}: no. {item.size}, {cooled}-cooled, {item.row.rating_a:g} A{on}"
         case Part():
-            return _format_part(item, habit)
+            return _format_part(item, units)
         case TungstenStock():
             kind = catalogue.load_tungsten_types()[item.type]
-            size = f"{stock(item.diameter_mm).text(habit)}, {kind.name} ({kind.colour})"
-            return f"tungsten {size}, {_format_length(item.length_mm, habit)}"
+            size = f"{stock(item.diameter_mm).text(units)}, {kind.name} ({kind.colour})"
+            return f"tungsten {size}, {_format_length(item.length_mm, units)}"
         case RodStock():
-            size = stock(item.diameter_mm).text(habit)
-            return f"{item.rod} {size}, {_format_length(item.length_mm, habit)}"
+            size = stock(item.diameter_mm).text(units)
+            return f"{item.rod} {size}, {_format_length(item.length_mm, units)}"
         case Bar():
             sides = (item.length_mm, item.width_mm, item.thickness_mm)
-            size = " × ".join(_format_length(mm, habit) for mm in sides)
+            size = " × ".join(_format_length(mm, units) for mm in sides)
             return f"{item.metal} bar {size}{', grooved' if item.grooved else ''}"
         case Cylinder():
             name = f"{item.name}: " if item.name else ""
-            held = f"{item.water_l:g} L of water, {Quantity(item.bar, 'pressure').text(habit)}"
+            held = f"{item.water_l:g} L of water, {Quantity(item.bar, 'pressure').text(units)}"
             return f"{name}{item.gas}, {held}, {item.purity_pct:g} %"
 
 
-def _format_part(item: Part, habit: str) -> str:
+def _format_part(item: Part, units: str) -> str:
     kind = catalogue.load_part_kinds()[item.kind]
-    words = kind.name
+    text = kind.name
     if kind.has("caps"):
-        words = f"{CAPS[item.length or 'long']} {words}"
+        text = f"{CAPS[item.length or 'long']} {text}"
     if kind.has("numbered"):
-        words += f" no. {item.cup}, for a {'collet body' if item.fits == 'plain' else 'gas lens'}"
+        text += f" no. {item.cup}, for a {'collet body' if item.fits == 'plain' else 'gas lens'}"
     if item.tungsten_mm is not None and kind.has("for_tungsten"):
-        words += f" {stock(item.tungsten_mm).text(habit)}"
-    return f"{words} ({item.family})"
+        text += f" {stock(item.tungsten_mm).text(units)}"
+    return f"{text} ({item.family})"
 
 
-def _format_length(mm: float, habit: str) -> str:
-    return f"{mm / 25.4:.3g} in" if habit == "in" else f"{mm:g} mm"
+def _format_length(mm: float, units: str) -> str:
+    return f"{mm / 25.4:.3g} in" if units == "in" else f"{mm:g} mm"

@@ -1,1 +1,4 @@
-"""Templates of tube ends, mitres and frames: geometry only; files are written by `formats`."""
+"""Templates of tube ends, mitres and frames: geometry only.
+
+The files are written by `formats`.
+"""

@@ -1,8 +1,8 @@
-"""The coped cut: a round branch that seats on a round run. Geometry, exact.
+"""The coped cut: a round branch on a round run.
 
-Frame: the run's axis is X; the branch's axis leans over +X by the angle θ in the plane X–Z and
-stands off the run's by the offset e along Y. φ goes round the branch from the acute side (φ = 0),
-by +Y (φ = 90°); z is measured from the run's axis outward along the branch's.
+Geometry, exact. Frame: the axis of the run is X. The axis of the branch leans over +X by the angle
+θ in the plane X–Z, with the offset e along Y. φ goes round the branch from the acute side (φ = 0)
+by +Y (φ = 90°). z is measured from the axis of the run outward along the branch.
 """
 
 from __future__ import annotations
@@ -14,8 +14,19 @@ import math
 def cope_height_mm(
     branch_r: float, run_r: float, angle_deg: float, phi: float, offset: float = 0.0
 ) -> float:
-    """Height of the coped cut at φ (rad) round the branch, mm: z(φ) = (√(R² − (r sin φ + e)²) + r
-    cos φ cos θ) / sin θ. Geometry, exact.
+    """Return the height of the coped cut at φ, mm.
+
+    The formula is z(φ) = (√(R² − (r sin φ + e)²) + r / cos φ cos θ) / sin θ.
+
+    Args:
+        branch_r: Radius of the branch, mm.
+        run_r: Radius of the run, mm.
+        angle_deg: Angle θ, °.
+        phi: Position φ, rad.
+        offset: Offset e, mm.
+
+    References:
+        Geometry, exact.
 
     >>> round(cope_height_mm(10, 20, 90, 0), 3)
     20.0
@@ -30,34 +41,53 @@ def cope_height_mm(
 def seat_height_mm(
     outer_r: float, inner_r: float, run_r: float, angle_deg: float, phi: float, offset: float = 0.0
 ) -> float:
-    """The largest height from the inside of the wall to its outside at φ (rad), mm: a square saw
-    cut seats by it. Geometry, exact.
+    """Return the maximum height between the inside and the outside of the wall at φ, mm.
 
-    z is concave in the radius ρ, so it is largest where its slope is nought, at (ρ sin φ + e) = R k
-    / √(1 + k²) with k = cos φ cos θ / sin φ, or at the nearer face of the wall.
+    A square saw cut seats on it. z is concave in the radius ρ, so the maximum is at slope zero, at
+    (ρ sin φ + e) = R k / √(1 + k²) with k = cos φ cos θ / sin φ, or at the nearer face of the wall.
+
+    Args:
+        outer_r: Outside radius, mm.
+        inner_r: Inside radius, mm.
+        run_r: Radius of the run, mm.
+        angle_deg: Angle θ, °.
+        phi: Position φ, rad.
+        offset: Offset e, mm.
+
+    References:
+        Geometry, exact.
 
     >>> seat = seat_height_mm(12.5, 11.3, 25.5, 90, math.pi / 2)
     >>> round(seat, 3) == round(cope_height_mm(11.3, 25.5, 90, math.pi / 2), 3)
     True
     """
-    faces = max(cope_height_mm(r, run_r, angle_deg, phi, offset) for r in (outer_r, inner_r))
+    heights = max(cope_height_mm(r, run_r, angle_deg, phi, offset) for r in (outer_r, inner_r))
     across = math.sin(phi)
     if abs(across) < 1e-12:
-        return faces
+        return heights
     k = math.cos(phi) * math.cos(math.radians(angle_deg)) / across
     within = (run_r * k / math.sqrt(1 + k * k) - offset) / across
     return (
-        max(faces, cope_height_mm(within, run_r, angle_deg, phi, offset))
+        max(heights, cope_height_mm(within, run_r, angle_deg, phi, offset))
         if inner_r < within < outer_r
-        else faces
+        else heights
     )
 
 
 def cope_length_mm(
     branch_r: float, run_r: float, angle_deg: float, offset: float = 0.0, steps: int = 180
 ) -> float:
-    """Length of the saddle seam, mm, as a polygon of `steps` sides on the branch's outside.
-    Geometry.
+    """Return the length of the saddle seam, mm, as a polygon on the outside of the branch.
+
+    Args:
+        branch_r: Outside radius of the branch, mm.
+        run_r: Radius of the run, mm.
+        angle_deg: Angle θ, °.
+        offset: Offset e, mm.
+        steps: Number of sides.
+
+    References:
+        Geometry.
     """
     points = []
     for i in range(steps + 1):
@@ -70,9 +100,20 @@ def cope_length_mm(
 def hole_point_mm(
     radius: float, run_r: float, angle_deg: float, phi: float, offset: float = 0.0
 ) -> tuple[float, float]:
-    """Where a tube of a radius meets the run's outside at φ (rad): along the run from where the
-    axes pass, towards the acute side, and the angle round the run from its crest, (mm, rad).
-    Geometry, exact.
+    """Return the point at which a tube meets the outside of the run, (mm, rad).
+
+    The coordinates are along the run from the crossing of the axes towards the acute side, and the
+    angle round the run from its crest.
+
+    Args:
+        radius: Radius of the tube, mm.
+        run_r: Radius of the run, mm.
+        angle_deg: Angle θ, °.
+        phi: Position φ, rad.
+        offset: Offset e, mm.
+
+    References:
+        Geometry, exact.
 
     >>> (
     ...     [round(v, 3) for v in hole_point_mm(10, 20, 90, 0)],
@@ -86,8 +127,16 @@ def hole_point_mm(
     return along, math.asin(max(-1.0, min(1.0, (radius * math.sin(phi) + offset) / run_r)))
 
 
-def offset_most_mm(branch_r: float, run_r: float) -> float:
-    """How far a branch may stand off its run's axis and still seat all round, mm; below 0: it is
-    wider than its run. Geometry.
+def max_offset_mm(branch_r: float, run_r: float) -> float:
+    """Return the maximum offset at which the branch seats all round, mm.
+
+    Negative: the branch is wider than the run.
+
+    Args:
+        branch_r: Radius of the branch, mm.
+        run_r: Radius of the run, mm.
+
+    References:
+        Geometry.
     """
     return run_r - branch_r

@@ -1,7 +1,7 @@
-"""The cut of a tube's end: coped onto a run, mitred to its like, or stood on a plate; its fields
-declared once, and its curve.
+"""The cut of a tube end.
 
-Geometry, exact; the lean of paper on a tube by half its thickness.
+A cope, a mitre or a foot on a plate, with its declared fields and its curve. Geometry, exact. Paper
+on a tube adds half its thickness to the radius.
 """
 
 import math
@@ -16,14 +16,14 @@ from ..reasons import Sentence
 from ..schema.documents import read_document
 from ..schema.entries import Entry, list_options
 from ..schema.json_types import JsonObject
-from .cope import cope_height_mm, cope_length_mm, hole_point_mm, offset_most_mm, seat_height_mm
+from .cope import cope_height_mm, cope_length_mm, hole_point_mm, max_offset_mm, seat_height_mm
 from .plane_cut import ellipse_mm, ellipse_round_mm, mitre_slope_deg, plane_height_mm
 
 MIN_ANGLE_DEG = 20.0
-# ordinary paper of 80 g/m², common practice
+# Ordinary paper of 80 g/m², common practice.
 PAPER_MM = 0.1
 SLACK_MM = 1e-9
-# a branch nearer to its run's own width than this runs out to a knife edge: estimate
+# A branch closer to the width of its run has knife edges: estimate.
 KNIFE_MM = 0.05
 MAX_NAME_LENGTH = 60
 EDGES = {
@@ -37,9 +37,10 @@ EDGES = {
 
 
 class CutKind(Struct, frozen=True):
-    """A kind of cut: its name, what its angle is, from and to how many degrees, whether it takes a
-    run, whether a hole goes with it, what φ = 0 is, what z is measured from, and whether its plane
-    halves the angle.
+    """A kind of cut.
+
+    Name, meaning and limits of its angle, whether it has a run and a hole, the origins of φ and z,
+    and whether its plane halves the angle.
     """
 
     label: str
@@ -89,8 +90,9 @@ KINDS = {
 
 
 class Cut(Struct, frozen=True, kw_only=True):
-    """A cut as it is asked for. Lengths mm, angle °; paper, the thickness of what the template is
-    drawn on.
+    """A requested cut.
+
+    Lengths mm, angle °. `paper` is the thickness of the template material.
     """
 
     kind: Annotated[
@@ -132,19 +134,21 @@ class Cut(Struct, frozen=True, kw_only=True):
     name: Annotated[str, Entry("text", high=MAX_NAME_LENGTH, label="Part")] = ""
 
     def check(self, _where: str) -> None:
-        """Refuse what several fields cannot be together, and a name that cannot be printed. Raises
-        BadInput.
+        """Check the fields together, and that the name can be printed.
+
+        Raises:
+            InputError: They are wrong.
         """
         if not self.name.isprintable():
             raise InputError(
                 "name", self.name, "contains characters that cannot be printed. Use plain letters"
             )
         if self.wall_mm > self.outer_r + SLACK_MM:
-            words = Sentence(
+            text = Sentence(
                 "exceeds the radius, {r}. Enter the wall thickness, not the bore",
                 r=exact(self.outer_r),
             )
-            raise InputError("wall_mm", self.wall_mm, words)
+            raise InputError("wall_mm", self.wall_mm, text)
         of = self.of
         if not of.low <= self.angle_deg <= of.high:
             raise InputError("angle_deg", self.angle_deg, _check_angle(self))
@@ -157,52 +161,57 @@ class Cut(Struct, frozen=True, kw_only=True):
             return
         if self.run_mm is None:
             raise InputError("run_mm", None, "is missing. Enter the outside diameter of the header")
-        most = offset_most_mm(self.outer_r, self.run_mm / 2)
-        if most < -SLACK_MM:
-            words = Sentence(
+        maximum = max_offset_mm(self.outer_r, self.run_mm / 2)
+        if maximum < -SLACK_MM:
+            text = Sentence(
                 "is larger than the header, {run}. Cope the other tube, or flatten the end",
                 run=exact(self.run_mm),
             )
-            raise InputError("branch_mm", self.branch_mm, words)
-        if abs(self.offset_mm) > most + SLACK_MM:
-            words = Sentence(
+            raise InputError("branch_mm", self.branch_mm, text)
+        if abs(self.offset_mm) > maximum + SLACK_MM:
+            text = Sentence(
                 (
                     "is too large: the branch would miss the header. Enter at most {m} in either "
                     "direction"
                 ),
-                m=exact(most),
+                m=exact(maximum),
             )
-            raise InputError("offset_mm", self.offset_mm, words)
+            raise InputError("offset_mm", self.offset_mm, text)
 
     @property
     def of(self) -> CutKind:
-        """What its kind is."""
+        """Return its kind."""
         return KINDS[self.kind]
 
     @property
     def outer_r(self) -> float:
-        """The branch's outside radius, mm."""
+        """Return the outside radius of the branch, mm."""
         return self.branch_mm / 2
 
     @property
     def inner_r(self) -> float:
-        """The branch's inside radius, mm."""
+        """Return the inside radius of the branch, mm."""
         return max(0.0, self.branch_mm / 2 - self.wall_mm)
 
     @property
     def slope_deg(self) -> float:
-        """The angle between the tube's axis and what it is cut to, °."""
+        """Return the angle between the tube axis and the other member, °."""
         return mitre_slope_deg(self.angle_deg) if self.of.halved else self.angle_deg
 
 
 def make_cut(data: JsonObject) -> Cut:
-    """Check plain data and make the cut. Raises InputError (UnknownName, OutOfRange) naming the
-    field, value and rule.
+    """Check plain data and build the cut.
+
+    Args:
+        data: The keys of the cut.
+
+    Raises:
+        InputError: A value is wrong. UnknownName and OutOfRange name field, value and rule.
 
     >>> make_cut({"branch_mm": 25, "wall_mm": 1.2, "run_mm": 51, "angle_deg": 45}).edge
     'seat'
     """
-    return read_document(Cut, data, what="a cut")
+    return read_document(Cut, data, document="a cut")
 
 
 def _check_angle(cut: Cut) -> str:
@@ -215,14 +224,31 @@ def _check_angle(cut: Cut) -> str:
 
 
 def height_mm(cut: Cut, radius: float, phi: float) -> float:
-    """Height of the cut at a radius of the wall, at φ (rad), mm. Geometry, exact."""
+    """Return the height of the cut at a radius, mm.
+
+    Args:
+        cut: The cut.
+        radius: Radius in the wall, mm.
+        phi: Position φ, rad.
+
+    References:
+        Geometry, exact.
+    """
     if cut.run_mm is not None and cut.of.on_run:
         return cope_height_mm(radius, cut.run_mm / 2, cut.angle_deg, phi, cut.offset_mm)
     return plane_height_mm(radius, cut.slope_deg, phi)
 
 
 def edge_mm(cut: Cut, phi: float) -> float:
-    """Height of the line that is cut at φ (rad), mm: of the edge asked for. Geometry, exact."""
+    """Return the height of the cutting line for the selected edge, mm.
+
+    Args:
+        cut: The cut.
+        phi: Position φ, rad.
+
+    References:
+        Geometry, exact.
+    """
     if cut.edge != "seat":
         return height_mm(cut, cut.outer_r if cut.edge == "outside" else cut.inner_r, phi)
     if cut.run_mm is not None and cut.of.on_run:
@@ -233,8 +259,9 @@ def edge_mm(cut: Cut, phi: float) -> float:
 
 
 class CutRow(Struct, frozen=True):
-    """A place of the curve: φ °, along the paper x, and the heights of the line, the wall's outside
-    and its inside, mm.
+    """A point of the curve.
+
+    φ °, position on the paper x, and heights of line, outside and inside, mm.
     """
 
     phi_deg: float
@@ -245,8 +272,10 @@ class CutRow(Struct, frozen=True):
 
 
 class HoleRow(Struct, frozen=True):
-    """A place of a hole's curve: φ ° round the branch, round the run on the paper (across the
-    plate) and along it, mm.
+    """A point of a hole.
+
+    φ ° round the branch, and positions on the paper round the run (across the plate) and along it,
+    mm.
     """
 
     phi_deg: float
@@ -255,15 +284,22 @@ class HoleRow(Struct, frozen=True):
 
 
 def paper_r_mm(cut: Cut) -> float:
-    """The radius that paper round the branch lies at, mm: the outside and half the paper, whichever
-    edge is cut by.
+    """Return the radius of the paper on the branch, mm.
+
+    The outside plus half the paper, for any edge.
     """
     return cut.outer_r + cut.paper_mm / 2
 
 
 def calculate_curve(cut: Cut, steps: int = 360) -> tuple[CutRow, ...]:
-    """The cut unrolled, once round from φ = 0 to 360° in so many steps. Geometry, exact at each
-    place.
+    """Return the unrolled cut, from φ = 0 to 360°.
+
+    Args:
+        cut: The cut.
+        steps: Number of steps.
+
+    References:
+        Geometry, exact at each point.
 
     >>> rows = calculate_curve(make_cut({"branch_mm": 20, "wall_mm": 1, "run_mm": 40,
     ...     "edge": "outside", "paper_mm": 0}), 4)
@@ -280,10 +316,19 @@ def calculate_curve(cut: Cut, steps: int = 360) -> tuple[CutRow, ...]:
 
 
 def calculate_hole(cut: Cut, steps: int = 360) -> tuple[HoleRow, ...]:
-    """The hole that goes with a cut, by the branch's bore: unrolled on the run, flat on the plate.
-    Raises InputError where none does.
+    """Return the hole for a cut, unrolled on the run or flat on the plate.
 
-    Geometry, exact; paper round a run lies at its outside and half the paper.
+    It fits the bore of the branch. Paper round a run is at its outside plus half the paper.
+
+    Args:
+        cut: The cut.
+        steps: Number of steps.
+
+    Raises:
+        InputError: The cut has no hole.
+
+    References:
+        Geometry, exact.
     """
     if not cut.of.hole:
         raise InputError("part", "hole", f"does not apply: a {cut.of.label} has no hole")
@@ -303,36 +348,46 @@ def calculate_hole(cut: Cut, steps: int = 360) -> tuple[HoleRow, ...]:
 
 @lru_cache(maxsize=1024)
 def ends_mm(cut: Cut) -> tuple[float, float]:
-    """The lowest and highest of the line, mm: the tube's long point, and where its cut is deepest.
-    Geometry, to a quarter of a degree.
+    """Return the minimum and maximum of the line, mm.
+
+    The long point, and the deepest point of the cut. Geometry, to a quarter of a degree.
     """
     heights = [edge_mm(cut, math.pi * i / 720) for i in range(1440)]
     return min(heights), max(heights)
 
 
 def seam_mm(cut: Cut) -> float:
-    """Length of the seam round the outside, mm. Geometry."""
+    """Return the length of the seam round the outside, mm.
+
+    Geometry.
+    """
     if cut.run_mm is not None and cut.of.on_run:
         return cope_length_mm(cut.outer_r, cut.run_mm / 2, cut.angle_deg, cut.offset_mm, 720)
     return ellipse_round_mm(*ellipse_mm(cut.outer_r, cut.slope_deg))
 
 
 def has_knife_edge(cut: Cut) -> bool:
-    """Whether the ears of a cope run out to a knife edge, to be dressed back to the wall. Common
-    practice; from 0.05 mm: estimate.
+    """Return whether the ears of a cope have a knife edge that must be dressed.
+
+    Common practice; from 0.05 mm: estimate.
     """
     if cut.run_mm is None or not cut.of.on_run:
         return False
-    return offset_most_mm(cut.outer_r, cut.run_mm / 2) - abs(cut.offset_mm) < KNIFE_MM
+    return max_offset_mm(cut.outer_r, cut.run_mm / 2) - abs(cut.offset_mm) < KNIFE_MM
 
 
-def describe_cut(cut: Cut, habit: str = "mm") -> str:
-    """A cut in words: "25 × 1.2 mm on 51 mm at 45°, cut by the seat"."""
-    bore = f"{exact(cut.branch_mm).number(habit)} × {exact(cut.wall_mm).text(habit)}"
+def describe_cut(cut: Cut, units: str = "mm") -> str:
+    """Return the description of a cut: "25 × 1.2 mm on 51 mm at 45°, cut by the seat".
+
+    Args:
+        cut: The cut.
+        units: Unit system.
+    """
+    bore = f"{exact(cut.branch_mm).number(units)} × {exact(cut.wall_mm).text(units)}"
     on = (
-        f" on {exact(cut.run_mm).text(habit)}"
+        f" on {exact(cut.run_mm).text(units)}"
         if cut.run_mm is not None and cut.of.on_run
         else f", {cut.of.label}"
     )
-    off = f", {exact(abs(cut.offset_mm)).text(habit)} off centre" if cut.offset_mm else ""
+    off = f", {exact(abs(cut.offset_mm)).text(units)} off centre" if cut.offset_mm else ""
     return f"{bore}{on} at {cut.angle_deg:g}°{off}, cut along the {cut.edge}"

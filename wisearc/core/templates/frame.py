@@ -1,7 +1,7 @@
-"""A simple frame of tubes: what each is cut to from its centre line, its ends taken off; shims that
-bring unlike tubes to one centre plane.
+"""A simple frame of tubes.
 
-Geometry, exact; the width of a saw cut is an estimate.
+Cut lengths from centre lines, and shims that bring different tubes to one centre plane. Geometry,
+exact. The width of a saw cut is an estimate.
 """
 
 import re
@@ -19,7 +19,7 @@ from ..schema.entries import Entry, read_defaults, read_entries
 from ..schema.json_types import Json, JsonObject
 from .cut import KINDS, Cut, ends_mm, make_cut
 
-# lost to each saw cut, mm: estimate (a cold saw's blade)
+# Loss of each saw cut, mm: estimate (the blade of a cold saw).
 KERF_MM = 2.0
 MAX_MEMBERS, MAX_COUNT = 60, 1000
 MAX_CENTRE_MM = 20_000.0
@@ -34,8 +34,10 @@ def _declare_size(low: float, high: float) -> Entry:
 
 
 class Member(Struct, frozen=True):
-    """A tube of the frame: its name, how many, outside diameter and wall, length between the ends
-    of its centre line, mm; what each end is cut to (None: square).
+    """A tube of the frame.
+
+    Name, count, outside diameter and wall, centre-line length, mm, and the cut of each end (None:
+    square).
     """
 
     name: Annotated[str, Entry("text", high=60)] = ""
@@ -48,14 +50,18 @@ class Member(Struct, frozen=True):
 
     @property
     def blank_mm(self) -> float:
-        """What is sawn off, square, before the ends are cut: from long point to long point, mm.
+        """Return the square length before the ends are cut, from long point to long point, mm.
+
         Geometry.
         """
         return self.centre_mm - sum(_measure_ends(cut)[0] for cut in (self.start, self.end))
 
     @property
     def short_mm(self) -> float:
-        """From the deepest place of one cut to that of the other, mm. Geometry."""
+        """Return the length between the deepest points of the cuts, mm.
+
+        Geometry.
+        """
         return self.centre_mm - sum(_measure_ends(cut)[1] for cut in (self.start, self.end))
 
 
@@ -64,12 +70,21 @@ def _measure_ends(cut: Cut | None) -> tuple[float, float]:
 
 
 def read_end(
-    text: str, diameter_mm: float, wall_mm: float, field: str = "end", habit: str = "mm"
+    text: str, diameter_mm: float, wall_mm: float, field: str = "end", units: str = "mm"
 ) -> Cut | None:
-    """What an end is cut to, as people write it: "square", "cope 51 at 45", "cope 2 in at 45 offset
-    3", "mitre 90", "plate 60". None: square.
+    """Parse an end.
 
-    Raises InputError with how to write it, or what cannot be of it.
+    "square", "cope 51 at 45", "cope 2 in at 45 offset 3", "mitre 90" or "plate 60". None: square.
+
+    Args:
+        text: The text.
+        diameter_mm: Outside diameter, mm.
+        wall_mm: Wall, mm.
+        field: Field name for the error.
+        units: Unit system of numbers without unit.
+
+    Raises:
+        InputError: The text is wrong or the cut is impossible.
 
     >>> cut = read_end("cope 51 at 45", 25, 1.2)
     >>> cut.run_mm, cut.angle_deg, read_end("", 25, 1.2)
@@ -87,7 +102,7 @@ def read_end(
     data: dict[str, Json] = {"kind": kind, "branch_mm": diameter_mm, "wall_mm": wall_mm}
     try:
         if run:
-            data["run_mm"] = parse_length(run, field, bare_unit=get_typed_unit("length", habit)).mm
+            data["run_mm"] = parse_length(run, field, bare_unit=get_typed_unit("length", units)).mm
         if angle:
             data["angle_deg"] = parse_quantity(angle.rstrip("°"), "degrees", field)
         if match["off"]:
@@ -95,11 +110,11 @@ def read_end(
             if off.startswith(("-", "−")):
                 off, sign = off[1:], -1
             data["offset_mm"] = (
-                sign * parse_length(off, field, bare_unit=get_typed_unit("length", habit)).mm
+                sign * parse_length(off, field, bare_unit=get_typed_unit("length", units)).mm
             )
         return make_cut(data)
     except InputError as error:
-        words = (
+        wording = (
             error.rule
             if error.field == field
             else (
@@ -107,11 +122,11 @@ def read_end(
                 f"{error.rule}"
             )
         )
-        raise InputError(field, text, words) from error
+        raise InputError(field, text, wording) from error
 
 
 def end_text(cut: Cut | None) -> str:
-    """An end as `read_end` reads it, in mm.
+    """Return an end as `read_end` parses it, in mm.
 
     >>> end_text(read_end("cope 51 at 45 offset -3", 25, 1.2))
     'cope 51 mm at 45 offset -3 mm'
@@ -123,45 +138,58 @@ def end_text(cut: Cut | None) -> str:
     return f"{cut.kind}{run} at {cut.angle_deg:g}{off}"
 
 
-def format_end(cut: Cut | None, habit: str) -> str:
-    """An end in words."""
+def format_end(cut: Cut | None, units: str) -> str:
+    """Return the description of an end.
+
+    Args:
+        cut: The cut, or None.
+        units: Unit system.
+    """
     if cut is None:
         return "square"
-    on = f" on {exact(cut.run_mm).text(habit)}" if cut.run_mm is not None and cut.of.on_run else ""
-    off = f", {exact(abs(cut.offset_mm)).text(habit)} off centre" if cut.offset_mm else ""
+    on = f" on {exact(cut.run_mm).text(units)}" if cut.run_mm is not None and cut.of.on_run else ""
+    off = f", {exact(abs(cut.offset_mm)).text(units)} off centre" if cut.offset_mm else ""
     return f"{KINDS[cut.kind].label}{on} at {cut.angle_deg:g}°{off}"
 
 
-def make_member(data: JsonObject, where: str = "", habit: str = "mm") -> Member:
-    """A member from name, count, diameter_mm, wall_mm, centre_mm and its ends as they are written.
-    Raises InputError naming the field.
+def make_member(data: JsonObject, where: str = "", units: str = "mm") -> Member:
+    """Build a member from name, count, diameter_mm, wall_mm, centre_mm and its typed ends.
+
+    Args:
+        data: The data.
+        where: Key for errors.
+        units: Unit system of numbers without unit.
+
+    Raises:
+        InputError: A value is wrong. The error names the field.
     """
-    found = Member(
+    member = Member(
         **{
             key: read_value(declared, data.get(key, read_defaults(Member)[key]), f"{where}{key}")
             for key, declared in read_entries(Member).items()
         }
     )
-    if found.wall_mm > found.diameter_mm / 2:
+    if member.wall_mm > member.diameter_mm / 2:
         rule = "exceeds the radius. Enter the wall thickness, not the bore"
-        raise InputError(f"{where}wall_mm", found.wall_mm, rule)
+        raise InputError(f"{where}wall_mm", member.wall_mm, rule)
     start, end = (
-        read_end(str(data.get(key) or ""), found.diameter_mm, found.wall_mm, where + key, habit)
+        read_end(str(data.get(key) or ""), member.diameter_mm, member.wall_mm, where + key, units)
         for key in ("start", "end")
     )
-    found = replace(found, start=start, end=end)
-    if found.short_mm <= 0:
+    member = replace(member, start=start, end=end)
+    if member.short_mm <= 0:
         rule = (
             "is too short: the cuts at its ends would meet. Measure the centre line from "
             "axis to axis"
         )
-        raise InputError(f"{where}centre_mm", found.centre_mm, rule)
-    return found
+        raise InputError(f"{where}centre_mm", member.centre_mm, rule)
+    return member
 
 
 class Stock(Struct, frozen=True):
-    """A size of tube of a frame: outside diameter, wall, how much of it all blanks take with their
-    saw cuts, how many they are. mm.
+    """A tube size of a frame.
+
+    Outside diameter, wall, total length with saw cuts, number of tubes. mm.
     """
 
     diameter_mm: float
@@ -171,38 +199,48 @@ class Stock(Struct, frozen=True):
 
 
 def sum_stock(members: Iterable[Member]) -> list[Stock]:
-    """What tube a frame takes, by size, the thickest first; a saw cut of 2 mm a blank: estimate."""
-    found: dict[tuple[float, float], list[float]] = {}
-    for one in members:
-        found.setdefault((one.diameter_mm, one.wall_mm), []).extend(
-            [one.blank_mm + KERF_MM] * one.count
+    """Return the tube stock for a frame by size, the thickest first, with 2 mm for each saw cut.
+
+    Estimate.
+    """
+    totals: dict[tuple[float, float], list[float]] = {}
+    for member in members:
+        totals.setdefault((member.diameter_mm, member.wall_mm), []).extend(
+            [member.blank_mm + KERF_MM] * member.count
         )
     return [
         Stock(d, w, sum(lengths), len(lengths))
-        for (d, w), lengths in sorted(found.items(), reverse=True)
+        for (d, w), lengths in sorted(totals.items(), reverse=True)
     ]
 
 
 def shims_mm(diameters_mm: Sequence[float]) -> list[float]:
-    """What lies under each tube on a flat table so that all lie on one centre plane, mm: (largest −
-    this) / 2. Geometry, exact.
+    """Return the shim under each tube on a flat table for one centre plane, mm.
+
+    (largest − this) / 2. Geometry, exact.
 
     >>> shims_mm([51, 25, 51])
     [0.0, 13.0, 0.0]
     """
-    most = max(diameters_mm, default=0.0)
-    return [(most - d) / 2 for d in diameters_mm]
+    maximum = max(diameters_mm, default=0.0)
+    return [(maximum - d) / 2 for d in diameters_mm]
 
 
-def read_diameters(text: str, habit: str = "mm") -> list[float]:
-    """Diameters as people write them, by semicolons or commas with spaces: "51, 25, 1 1/2 in".
-    Raises InputError.
+def read_diameters(text: str, units: str = "mm") -> list[float]:
+    """Parse diameters, separated by semicolons or by commas with spaces: "51, 25, 1 1/2 in".
+
+    Args:
+        text: The text.
+        units: Unit system of numbers without unit.
+
+    Raises:
+        InputError: A diameter is wrong.
     """
-    given = [one.strip() for one in re.split(r";|,\s+|\n", text) if one.strip()]
-    if len(given) > MAX_MEMBERS:
-        raise InputError("diameters", f"{len(given)} of them", f"are more than {MAX_MEMBERS}")
-    found = []
-    for one in given:
-        mm = parse_length(one, "diameters", bare_unit=get_typed_unit("length", habit)).mm
-        found.append(checks.check_number("diameters", mm, 1, 3000, "mm"))
-    return found
+    parts = [part.strip() for part in re.split(r";|,\s+|\n", text) if part.strip()]
+    if len(parts) > MAX_MEMBERS:
+        raise InputError("diameters", f"{len(parts)} of them", f"are more than {MAX_MEMBERS}")
+    diameters = []
+    for part in parts:
+        mm = parse_length(part, "diameters", bare_unit=get_typed_unit("length", units)).mm
+        diameters.append(checks.check_number("diameters", mm, 1, 3000, "mm"))
+    return diameters

@@ -1,8 +1,7 @@
-"""A round tube cut by a plane: the mitre of two tubes, the foot of a tube on a plate. Geometry,
-exact.
+"""A round tube cut by a plane: the mitre of two tubes, the foot of a tube on a plate.
 
-φ goes round the tube from the acute side (a mitre's inner side); z is measured along the tube's
-axis outward from where the axis meets the plane.
+Geometry, exact. φ goes round the tube from the acute side (the inside of a mitre). z is measured
+along the tube axis, outward from its intersection with the plane.
 """
 
 from __future__ import annotations
@@ -11,8 +10,17 @@ import math
 
 
 def plane_height_mm(radius: float, slope_deg: float, phi: float) -> float:
-    """Height of the cut at φ (rad), mm: r cos φ / tan of the angle between the tube's axis and the
-    plane. Geometry, exact.
+    """Return the height of the cut at φ, mm.
+
+    R cos φ / tan of the angle between tube axis and plane.
+
+    Args:
+        radius: Radius, mm.
+        slope_deg: Angle between tube axis and plane, °.
+        phi: Position φ, rad.
+
+    References:
+        Geometry, exact.
 
     >>> round(plane_height_mm(10, 45, 0), 6), round(plane_height_mm(10, 90, 0), 6)
     (10.0, 0.0)
@@ -26,15 +34,22 @@ def plane_height_mm(radius: float, slope_deg: float, phi: float) -> float:
 
 
 def mitre_slope_deg(angle_deg: float) -> float:
-    """The angle between each tube's axis and the plane of a mitre, °: half of that between the
-    tubes. Geometry, exact.
+    """Return the angle between each tube axis and the plane of a mitre, °.
+
+    Half of the angle between the tubes. Geometry, exact.
     """
     return angle_deg / 2
 
 
 def ellipse_mm(radius: float, slope_deg: float) -> tuple[float, float]:
-    """The half axes of the ellipse that a tube cuts out of a plane, along its lean and across, mm.
-    Geometry, exact.
+    """Return the half axes of the ellipse of a tube in a plane, along its lean and across, mm.
+
+    Args:
+        radius: Radius, mm.
+        slope_deg: Angle between tube axis and plane, °.
+
+    References:
+        Geometry, exact.
 
     >>> [round(v, 3) for v in ellipse_mm(10, 30)]
     [20.0, 10.0]
@@ -43,8 +58,14 @@ def ellipse_mm(radius: float, slope_deg: float) -> tuple[float, float]:
 
 
 def ellipse_round_mm(long: float, short: float) -> float:
-    """The perimeter of an ellipse by its half axes, mm, by arithmetic and geometric means (Gauss).
-    Geometry, exact to rounding.
+    """Return the perimeter of an ellipse, mm, by arithmetic and geometric means (Gauss).
+
+    Args:
+        long: Half axis, mm.
+        short: Other half axis, mm.
+
+    References:
+        Geometry, exact to rounding.
 
     >>> round(ellipse_round_mm(1, 1), 9), round(ellipse_round_mm(2, 1), 6)
     (6.283185307, 9.688448)

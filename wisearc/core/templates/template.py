@@ -1,7 +1,6 @@
-"""A template laid out flat, in mm at true scale: lines by what they are for, words where they
-stand. x to the right, y up.
+"""A flat template at true scale, mm: lines by purpose, and texts. x to the right, y up.
 
-What SVG, DXF and PDF draw is this and nothing else. Geometry.
+SVG, DXF and PDF draw exactly this. Geometry.
 """
 
 from __future__ import annotations
@@ -26,19 +25,19 @@ from .cut import (
 
 Point = tuple[float, float]
 PARTS = ("branch", "hole")
-# what a line is for; each is a layer of a DXF
+# The purpose of a line. Each is a layer of a DXF.
 LAYERS = ("cut", "edge", "quarter", "waste", "ruler")
 RULER_MM = {"mm": 100.0, "in": 4 * MM_PER_INCH}
 COLLAR_MM, BELOW_MM, TAB_MM = 22.0, 11.0, 12.0
 HATCH_MM = 7.0
 RULER_ROOM_MM, LINE_MM, TEXT_MM = 12.0, 4.6, 3.2
-# a letter is about so wide as part of its height: estimate
+# The width of a letter relative to its height: estimate.
 LETTER = 0.56
 STEPS = 360
 
 
 class Stroke(Struct, frozen=True):
-    """A line: what it is for, its points mm, whether it is dashed."""
+    """A line: purpose, points mm, and whether it is dashed."""
 
     layer: str
     points: tuple[Point, ...]
@@ -46,9 +45,7 @@ class Stroke(Struct, frozen=True):
 
 
 class Label(Struct, frozen=True):
-    """Words: where their foot stands mm, the words, how tall mm, and which end of them stands
-    there.
-    """
+    """A text: position of its baseline mm, text, height mm, and anchor."""
 
     at: Point
     text: str
@@ -58,8 +55,10 @@ class Label(Struct, frozen=True):
 
 
 class Flat(Struct, frozen=True):
-    """A template laid out: its title, its strokes and labels, and the box that holds them, (left,
-    bottom, right, top) mm; how long its check ruler is.
+    """A flat template.
+
+    Title, strokes, labels, bounding box (left, bottom, right, top) mm, and the length of the check
+    ruler.
     """
 
     title: str
@@ -68,30 +67,38 @@ class Flat(Struct, frozen=True):
     box: tuple[float, float, float, float]
     ruler_mm: float
     ruler_at: Point = (0.0, 0.0)
-    ruler_words: str = ""
+    ruler_text: str = ""
     marks: tuple[Point, ...] = ()
 
     @property
     def size_mm(self) -> tuple[float, float]:
-        """Width and height, mm."""
+        """Return width and height, mm."""
         left, bottom, right, top = self.box
         return right - left, top - bottom
 
 
-def lay_flat(cut: Cut, part: str = "branch", habit: str = "mm") -> Flat:
-    """Lay a template out. Parameters: part, "branch" or "hole". Raises UnknownName, BadInput where
-    no hole goes with the cut.
+def lay_flat(cut: Cut, part: str = "branch", units: str = "mm") -> Flat:
+    """Lay out a template.
+
+    Args:
+        cut: The cut.
+        part: "branch" or "hole".
+        units: Unit system.
+
+    Raises:
+        UnknownName: The part is unknown.
+        InputError: The cut has no hole.
     """
     if part not in PARTS:
         raise UnknownName("part", part, list(PARTS))
     return (
-        _lay_hole(cut, calculate_hole(cut, STEPS), habit)
+        _lay_hole(cut, calculate_hole(cut, STEPS), units)
         if part == "hole"
-        else _lay_branch(cut, calculate_curve(cut, STEPS), habit)
+        else _lay_branch(cut, calculate_curve(cut, STEPS), units)
     )
 
 
-def _lay_branch(cut: Cut, rows: Sequence[CutRow], habit: str) -> Flat:
+def _lay_branch(cut: Cut, rows: Sequence[CutRow], units: str) -> Flat:
     wide = rows[-1].x_mm
     low, high = min(r.z_mm for r in rows), max(r.z_mm for r in rows)
     top, bottom = high + COLLAR_MM, low - BELOW_MM
@@ -127,27 +134,27 @@ def _lay_branch(cut: Cut, rows: Sequence[CutRow], habit: str) -> Flat:
         ),
         Label((wide / 2, bottom + 1.2), "WASTE", _fit_text(4, wide / 3, "WASTE"), "middle"),
     ]
-    words = _describe_template(cut, top, low, high, habit)
+    text = _describe_template(cut, top, low, high, units)
     return _with_ruler(
-        f"{cut.name or cut.of.label}: {describe_cut(cut, habit)}",
+        f"{cut.name or cut.of.label}: {describe_cut(cut, units)}",
         strokes,
         labels,
         (0, bottom, wide + TAB_MM, top),
-        words,
-        habit,
+        text,
+        units,
     )
 
 
-def _describe_template(cut: Cut, top: float, low: float, high: float, habit: str) -> list[str]:
+def _describe_template(cut: Cut, top: float, low: float, high: float, units: str) -> list[str]:
     def mm(value: float) -> str:
         return (
             f"{format_plain(value, 1)} mm"
-            if habit == "mm"
+            if units == "mm"
             else f"{format_plain(value / MM_PER_INCH, 3)} in"
         )
 
-    words = [
-        describe_cut(cut, habit),
+    text = [
+        describe_cut(cut, units),
         (
             "Print side out, wrap it round the branch with the top edge square to the "
             f"tube. The full turn is {mm(2 * math.pi * paper_r_mm(cut))}."
@@ -158,11 +165,11 @@ def _describe_template(cut: Cut, top: float, low: float, high: float, habit: str
         ),
     ]
     if has_knife_edge(cut):
-        words.append("The ears end in a knife edge. Dress them back to the wall thickness.")
-    return words
+        text.append("The ears end in a knife edge. Dress them back to the wall thickness.")
+    return text
 
 
-def _lay_hole(cut: Cut, rows: Sequence[HoleRow], habit: str) -> Flat:
+def _lay_hole(cut: Cut, rows: Sequence[HoleRow], units: str) -> Flat:
     wide, long = max(abs(r.round_mm) for r in rows), [r.along_mm for r in rows]
     left, right = min(long), max(long)
     away = 10.0
@@ -186,8 +193,8 @@ def _lay_hole(cut: Cut, rows: Sequence[HoleRow], habit: str) -> Flat:
         tall[0] + away,
     )
     on = "run" if cut.of.on_run else "plate"
-    words = [
-        f"{cut.of.hole}, from the branch bore: {describe_cut(cut, habit)}",
+    text = [
+        f"{cut.of.hole}, from the branch bore: {describe_cut(cut, units)}",
         (
             (
                 f"Long line along the axis of the {on}, on its crest. Short line at the "
@@ -200,7 +207,7 @@ def _lay_hole(cut: Cut, rows: Sequence[HoleRow], habit: str) -> Flat:
         ),
     ]
     return _with_ruler(
-        f"{cut.name or cut.of.label}: {cut.of.hole}", strokes, labels, box, words, habit
+        f"{cut.name or cut.of.label}: {cut.of.hole}", strokes, labels, box, text, units
     )
 
 
@@ -209,24 +216,24 @@ def _with_ruler(
     strokes: list[Stroke],
     labels: list[Label],
     box: tuple[float, float, float, float],
-    words: list[str],
-    habit: str,
+    wording: list[str],
+    units: str,
 ) -> Flat:
-    """A layout with its check ruler and its words below."""
+    """Return a layout with its check ruler and its texts below."""
     left, bottom, right, top = box
-    ruler = RULER_MM[habit]
+    ruler = RULER_MM[units]
     at = (left, bottom - RULER_ROOM_MM)
-    strokes = [*strokes, *draw_ruler(at, ruler, habit)]
-    told_as = (
-        f"{format_plain(ruler if habit == 'mm' else ruler / MM_PER_INCH, 2)} "
-        f"{'mm' if habit == 'mm' else 'in'} exactly. Measure it before you cut"
+    strokes = [*strokes, *draw_ruler(at, ruler, units)]
+    layer_names = (
+        f"{format_plain(ruler if units == 'mm' else ruler / MM_PER_INCH, 2)} "
+        f"{'mm' if units == 'mm' else 'in'} exactly. Measure it before you cut"
     )
-    labels = [*labels, Label((left, at[1] - 4), told_as)]
-    lines = [line for text in words for line in _wrap_text(text, max(right - left, ruler + 20))]
+    labels = [*labels, Label((left, at[1] - 4), layer_names)]
+    lines = [line for text in wording for line in _wrap_text(text, max(right - left, ruler + 20))]
     for i, text in enumerate(lines):
         labels.append(Label((left, at[1] - 4 - LINE_MM * (i + 1)), text))
-    lowest = at[1] - 4 - LINE_MM * (len(lines) + 0.5)
-    widest = max(
+    min_y = at[1] - 4 - LINE_MM * (len(lines) + 0.5)
+    max_width = max(
         right,
         left + ruler,
         *(
@@ -236,16 +243,22 @@ def _with_ruler(
         ),
     )
     return Flat(
-        title, tuple(strokes), tuple(labels), (left, lowest, widest, top), ruler, at, told_as
+        title, tuple(strokes), tuple(labels), (left, min_y, max_width, top), ruler, at, layer_names
     )
 
 
-def draw_ruler(at: Point, long: float, habit: str) -> list[Stroke]:
-    """A check ruler from a point to the right: its line first, then its ticks, every 10 mm or half
-    inch.
+def draw_ruler(at: Point, long: float, units: str) -> list[Stroke]:
+    """Return a check ruler from a point to the right.
+
+    The line, then ticks every 10 mm or half inch.
+
+    Args:
+        at: Its left end, mm.
+        long: Its length, mm.
+        units: Unit system.
     """
     x, y = at
-    step = 10.0 if habit == "mm" else MM_PER_INCH / 2
+    step = 10.0 if units == "mm" else MM_PER_INCH / 2
     count = round(long / step)
     ticks = [
         Stroke(
@@ -258,7 +271,7 @@ def draw_ruler(at: Point, long: float, habit: str) -> list[Stroke]:
 
 
 def _draw_hatching(rows: Sequence[CutRow], bottom: float) -> list[Stroke]:
-    """Short slanted strokes under the line, on the side that is waste."""
+    """Return short slanted strokes below the line, on the waste side."""
     wide = rows[-1].x_mm
     count = max(8, round(wide / HATCH_MM))
     strokes = []
@@ -266,28 +279,28 @@ def _draw_hatching(rows: Sequence[CutRow], bottom: float) -> list[Stroke]:
         at = round((i + 0.5) * (len(rows) - 1) / count)
         row, rising = rows[at], rows[at].z_mm < rows[min(at + 1, len(rows) - 1)].z_mm
         down = min(4.0, row.z_mm - bottom)
-        aside = row.x_mm + (down if rising else -down) / 2
+        offset = row.x_mm + (down if rising else -down) / 2
         strokes.append(
-            Stroke("waste", ((row.x_mm, row.z_mm), (min(wide, max(0.0, aside)), row.z_mm - down)))
+            Stroke("waste", ((row.x_mm, row.z_mm), (min(wide, max(0.0, offset)), row.z_mm - down)))
         )
     return strokes
 
 
 def _fit_text(size: float, room: float, text: str) -> float:
-    """A height at which words fit a width, mm; 1.5 at least."""
+    """Return the text height that fits a width, mm, at least 1.5."""
     return max(1.5, min(size, room / (LETTER * max(1, len(text)))))
 
 
 def _shorten_text(text: str, room: float, size: float) -> str:
-    """The first word of a text that is too long for its place."""
+    """Return the first word of a text that is too long for its place."""
     return text if LETTER * size * len(text) <= room else text.split(" ")[0]
 
 
 def _wrap_text(text: str, room: float) -> list[str]:
-    """Words in lines no longer than a width."""
-    most, lines = int(room / (LETTER * TEXT_MM)), [""]
+    """Wrap a text to a width."""
+    maximum, lines = int(room / (LETTER * TEXT_MM)), [""]
     for word in text.split(" "):
-        if len(lines[-1]) + len(word) + 1 > most and lines[-1]:
+        if len(lines[-1]) + len(word) + 1 > maximum and lines[-1]:
             lines.append("")
         lines[-1] = f"{lines[-1]} {word}".strip()
     return lines

@@ -1,3 +1,4 @@
-"""The steps at the arc, the events that move them, travel and beat; what is recorded afterwards
-stands in `run`.
+"""The steps at the arc, their events, travel and pulse cycle.
+
+The record is in `run`.
 """

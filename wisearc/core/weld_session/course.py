@@ -1,8 +1,7 @@
-"""What was done of a run: the acts of hands, device by device, played through its steps; what it
-comes to.
+"""The events of a run from all devices, replayed through its steps, and the summary.
 
-An act is a key pressed at a step at a moment. One that is not of the step that stands then is left
-aside and told, never guessed at.
+An event is a key, pressed at a step at a moment. An event for another step is rejected, reported,
+and never interpreted.
 """
 
 from __future__ import annotations
@@ -13,13 +12,15 @@ from msgspec import Struct
 
 from .steps import END, RunSteps, Step
 
-# acts of one run, and the longest it lasts, s: years of taps are no run
+# The maximum number of events of a run, and its maximum duration, s. A run never lasts years.
 MAX_ACTS, MAX_DURATION_S = 2000, 24 * 3600.0
 
 
 class RunEvent(Struct, frozen=True):
-    """A key pressed: its own number, the device it was pressed on, when (s since 1970), the step
-    that stood there, the key; by itself where a count ran out.
+    """A pressed key.
+
+    Its number, device, moment (s since 1970), step and key; or an automatic key at the end of a
+    countdown.
     """
 
     id: str
@@ -30,44 +31,47 @@ class RunEvent(Struct, frozen=True):
 
 
 class Visit(Struct, frozen=True):
-    """A step as it was gone through: which, from when to when (None: it stands), s since 1970."""
+    """A step in the course of a run: key, start and end (None: current), s since 1970."""
 
     step: str
     start: float
     end: float | None
 
     def lasted_s(self, now: float) -> float:
-        """How long it lasted, or lasts, s."""
+        """Return its duration until now, s."""
         return max(0.0, (now if self.end is None else self.end) - self.start)
 
 
 class Course(Struct, frozen=True):
-    """How a run stands: its visits in order, the last of which stands; the acts that were left
-    aside.
+    """The course of a run.
+
+    Its visits in order, the last of which is current, and the rejected events.
     """
 
     score: RunSteps
     visits: tuple[Visit, ...]
-    aside: tuple[RunEvent, ...]
+    rejected: tuple[RunEvent, ...]
 
     @property
     def step(self) -> Step:
-        """The step that stands."""
+        """Return the current step."""
         return self.score.step(self.visits[-1].step)
 
     @property
     def done(self) -> bool:
-        """Whether the run is done."""
+        """Return whether the run is done."""
         return self.visits[-1].step == END
 
     def of(self, *prefixes: str) -> list[Visit]:
-        """The visits of steps whose key begins so."""
+        """Return the visits of steps with a key prefix."""
         return [v for v in self.visits if v.step.partition("-")[0] in prefixes]
 
 
 class RunSummary(Struct, frozen=True):
-    """What a run came to: arc time and its parts s, the pool's times s, restarts, touches, tacks,
-    beats, how long the gas was held s, how far it went mm.
+    """The summary of a run.
+
+    Arc time and its parts s, pool times s, restarts, tungsten contacts, tacks, pulse cycles, gas
+    time s, welded length mm.
     """
 
     arc_s: float
@@ -83,7 +87,7 @@ class RunSummary(Struct, frozen=True):
     slow_pools: int
 
 
-# what is no key: a count that ran out, and the arc of a power source coming on or going off
+# Automatic events: the end of a countdown, and the arc of a power source.
 _BY_ITSELF: Mapping[str, Callable[[Step], str]] = {
     "counted": lambda s: s.then,
     "arc-on": lambda s: s.on_to,
@@ -92,22 +96,26 @@ _BY_ITSELF: Mapping[str, Callable[[Step], str]] = {
 
 
 def replay_events(score: RunSteps, acts: Iterable[RunEvent], began: float) -> Course:
-    """Acts played through the steps of a run, in the order of their moments. Parameters: began,
-    when the first step began, s since 1970. By definition.
+    """Replay events through the steps of a run in order of time, by definition.
+
+    Args:
+        score: The steps.
+        acts: The events.
+        began: Start of the first step, s since 1970.
     """
     known = {step.key: step for step in score.steps}
-    stands, since = score.steps[0], began
+    current, since = score.steps[0], began
     visits: list[Visit] = []
-    aside: list[RunEvent] = []
+    rejected: list[RunEvent] = []
     for act in sorted(acts, key=lambda a: (a.at, a.id)):
         act_at = max(act.at, since)
-        to = _find_next_step(stands, act.key) if act.step == stands.key else None
+        to = _find_next_step(current, act.key) if act.step == current.key else None
         if to is None or to not in known:
-            aside.append(act)
+            rejected.append(act)
             continue
-        visits.append(Visit(stands.key, since, act_at))
-        stands, since = known[to], act_at
-    return Course(score, (*visits, Visit(stands.key, since, None)), tuple(aside))
+        visits.append(Visit(current.key, since, act_at))
+        current, since = known[to], act_at
+    return Course(score, (*visits, Visit(current.key, since, None)), tuple(rejected))
 
 
 def _find_next_step(step: Step, key: str) -> str | None:
@@ -117,11 +125,15 @@ def _find_next_step(step: Step, key: str) -> str | None:
 
 
 def summarise_run(course: Course, now: float) -> RunSummary:
-    """What a run came to so far. Parameters: now, s since 1970. By definition.
+    """Summarise a run so far, by definition.
 
-    A restart is a run of the seam struck again, but for strikes at which no pool came. How far it
-    went: the runs that were held still after their seam. The beats are those of the rate that was
-    set, over the time at the seam.
+    A restart is a second strike of a run of the seam, except strikes without a pool. The welded
+    length counts runs with a completed gas time. The pulse cycles follow from the set frequency and
+    the time at the seam.
+
+    Args:
+        course: The course.
+        now: The present time, s since 1970.
     """
     score = course.score
     steps: Mapping[str, Step] = {s.key: s for s in score.steps}
@@ -152,18 +164,18 @@ def summarise_run(course: Course, now: float) -> RunSummary:
 
 
 def _count_strikes(course: Course) -> dict[str, int]:
-    """How often each run of the seam was struck with a pool that came."""
-    found: dict[str, int] = {}
+    """Return the number of strikes with a pool for each run of the seam."""
+    counts: dict[str, int] = {}
     following = [v.step for v in course.visits[1:]] + [""]
     for visit, after in zip(course.visits, following, strict=True):
         kind, _, run = visit.step.partition("-")
         if kind == "pool" and not after.endswith("-again"):
-            found[run] = found.get(run, 0) + 1
-    return found
+            counts[run] = counts.get(run, 0) + 1
+    return counts
 
 
 def _is_finished(course: Course, run: str) -> bool:
-    """Whether a run of the seam was welded, and held still after."""
+    """Return whether a run of the seam was welded and its gas time completed."""
     keys = [v.step for v in course.visits]
     last = max(
         (i for i, key in enumerate(keys) if key in (f"seam-{run}", f"pool-{run}")), default=None

@@ -1,5 +1,6 @@
-"""The beat that a hand goes by: its rate, how far it travels from one to the next, how the pools
-lap. Lengths mm, speed mm/s.
+"""The visible pulse cycle for the welder: frequency, travel per cycle, overlap of the pools.
+
+Lengths mm, speed mm/s.
 """
 
 from __future__ import annotations
@@ -9,17 +10,19 @@ from msgspec import Struct
 from ..physics.pulse_train import pitch_mm
 from ..plan.plan import Plan
 
-# no eye and no hand follows more beats a second, and the mark then moves steadily: the flicker's
-# lower edge
+# No welder follows a higher frequency, and the mark then moves steadily: the lower limit of
+# flicker.
 FOLLOWED_PPS = 2.0
-# with no beat of its own a seam with rod is dabbed about once for each step of so much of a pool:
-# estimate, the pool's edge stays lapped by half
+# Without a pulse, filler is added about once per this fraction of a pool: estimate, half of the
+# pool edge stays overlapped.
 DAB_STEP = 0.5
 
 
-class Pace(Struct, frozen=True):
-    """A pace to follow: travel mm/s, beats a second (None: none to follow), the step mm, the pool's
-    width mm, the overlap %, and what a beat is.
+class Guide(Struct, frozen=True):
+    """A guide to follow.
+
+    Travel speed mm/s, cycles a second (None: none), step mm, pool width mm, overlap %, and the
+    meaning of a cycle.
     """
 
     speed_mm_s: float
@@ -30,18 +33,20 @@ class Pace(Struct, frozen=True):
     beat: str
 
 
-def build_pacer(plan: Plan) -> Pace:
-    """The pace of a plan: the pulse's beat where a hand can follow it, the pedal's, or the rod's
-    dabs; else a steady mark. Estimate: the dabs.
+def build_pacer(plan: Plan) -> Guide:
+    """Return the guide of a plan.
+
+    A pulse that the welder can follow, the pedal rhythm, the rod dabs, or a steady mark. Estimate:
+    the dabs.
     """
     travel, rate, pool = plan.travel, plan.pulse.rate_pps, plan.travel.pool_width_mm
     beat = "pulse" if plan.pulse.pulsed else "dab"
     if rate is None and plan.filler.rod:
         rate = travel.speed_mm_s / (DAB_STEP * pool)
     if rate is None or rate > FOLLOWED_PPS:
-        return Pace(travel.speed_mm_s, None, None, pool, None, "none")
+        return Guide(travel.speed_mm_s, None, None, pool, None, "none")
     step = pitch_mm(travel.speed_mm_s, rate)
-    return Pace(
+    return Guide(
         travel.speed_mm_s,
         rate,
         step,

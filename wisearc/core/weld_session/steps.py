@@ -1,8 +1,7 @@
-"""The phases of a run, made of a plan: what is told in each, how long it lasts, and where each key
-leads. A table: whoever has it can lead a run without asking.
+"""The phases of a run, built from a plan: text, duration and next step of each key.
 
-Common practice throughout; the length of a taper by hand: within the trade's 1 to 2 s, doubled
-where it cracks.
+A device with this table can guide a run without the server. Common practice throughout. A manual
+down-slope takes 1 to 2 s, doubled where it cracks.
 """
 
 from __future__ import annotations
@@ -20,7 +19,7 @@ from ..quantities import Quantity, length
 from ..reasons import Sentence
 from .pacer import FOLLOWED_PPS
 
-# the pool stands within so long, or one stops: heat builds and cannot be outrun
+# Without a pool within this time, stop: heat accumulates and travel cannot compensate.
 POOL_S, POOL_CARBON_S = 2.0, 3.0
 TAPER_S = 1.5
 PHASES = {
@@ -37,17 +36,15 @@ END = "done"
 
 
 class Key(Struct, frozen=True):
-    """A key of a step: its name, its words, and the step it leads to."""
+    """A key of a step: name, label, and next step."""
 
     key: str
     words: str
     to: str
 
 
-class Shown(Struct, frozen=True):
-    """A figure that is in use in a step: its label, itself, and where a run has it
-    ("set.current_a"), or "".
-    """
+class StepFigure(Struct, frozen=True):
+    """A figure in use in a step: label, value, and its place in a run ("set.current_a"), or ""."""
 
     label: str
     value: Any
@@ -55,14 +52,12 @@ class Shown(Struct, frozen=True):
 
 
 class Step(Struct, frozen=True):
-    """A step of a run: its key and phase; what is done, in large words, and how; the figures in
-    use; its keys, the first of them the large one.
+    """A step of a run: key, phase, instruction, details, figures and keys, the main key first.
 
-    `late`: what is said once it has lasted as long as it may, or is counted.
-    `on_to`, `off_to`: where a power source that is listened to leads as its arc comes on or goes
-    off. `about_s`: how long it is thought to last. `limit_s`: beyond it one stops. `down_s`: it is
-    counted down and goes on by itself to `then`. `arc`: the arc is on. `from_mm`, `to_mm`: where on
-    the seam. `line`: the line of the list at the bench that is done with it.
+    `late`: the text at its maximum duration or countdown. `on_to`, `off_to`: the next step when the
+    arc of a power source starts or stops. `about_s`: the expected duration. `limit_s`: the maximum
+    duration. `down_s`: a countdown, which continues with `then`. `arc`: the arc is on. `from_mm`,
+    `to_mm`: position on the seam. `line`: the bench line that it completes.
     """
 
     key: str
@@ -70,7 +65,7 @@ class Step(Struct, frozen=True):
     title: Sentence
     how: Sentence
     keys: tuple[Key, ...]
-    shown: tuple[Shown, ...] = ()
+    shown: tuple[StepFigure, ...] = ()
     about_s: float | None = None
     limit_s: float | None = None
     down_s: float | None = None
@@ -85,23 +80,30 @@ class Step(Struct, frozen=True):
 
 
 class RunSteps(Struct, frozen=True):
-    """The steps of a run, in order, and the beat it is run at, 1/s, or None."""
+    """The steps of a run in order, and its pulse frequency, 1/s, or None."""
 
     steps: tuple[Step, ...]
     rate_pps: float | None
 
     def step(self, key: str) -> Step:
-        """A step by its key."""
+        """Return a step by its key."""
         return next(s for s in self.steps if s.key == key)
 
     @property
     def keys(self) -> tuple[str, ...]:
-        """The keys of its steps."""
+        """Return the keys of its steps."""
         return tuple(s.key for s in self.steps)
 
 
 def build_steps(plan: Plan, runs: Sequence[BarRun]) -> RunSteps:
-    """The steps of a run of a plan, by its bar runs. Common practice."""
+    """Build the steps of a run of a plan.
+
+    Common practice.
+
+    Args:
+        plan: The plan.
+        runs: The bar runs.
+    """
     lines = build_bench_list(plan, list(runs))
     before = [
         line for line in lines if line.kind in ("gas", "tack", "true") or line.key == "bars-on"
@@ -129,8 +131,8 @@ def _build_before(plan: Plan, line: BenchLine, to: str) -> Step:
     skip = Key("skip", "Already tacked", "ready-1")
     if line.kind == "gas":
         purge = plan.back.purge
-        flow = [] if purge is None else [Shown("Purge", Quantity(purge.preflow_l_min, "flow"))]
-        # what is known of it without a meter: ten volumes
+        flow = [] if purge is None else [StepFigure("Purge", Quantity(purge.preflow_l_min, "flow"))]
+        # The rule without a meter: ten volumes.
         about = (
             None if purge is None or purge.minutes_volumes is None else 60 * purge.minutes_volumes
         )
@@ -149,9 +151,9 @@ def _build_before(plan: Plan, line: BenchLine, to: str) -> Step:
         )
     if line.kind == "tack":
         t = plan.tacks
-        shown = (
-            Shown("Set for tacks", _round_amps(t.dial_a)),
-            Shown("Each tack", Quantity(t.time_s, "seconds")),
+        displayed = (
+            StepFigure("Set for tacks", _round_amps(t.dial_a)),
+            StepFigure("Each tack", Quantity(t.time_s, "seconds")),
         )
         how = Sentence(
             "Pulse off. Tack from the thick to the thin side, and hold still through the post-flow."
@@ -162,7 +164,7 @@ def _build_before(plan: Plan, line: BenchLine, to: str) -> Step:
             line.words,
             how,
             (Key("main", "Tacks done", to), skip),
-            shown,
+            displayed,
             line=line.key,
         )
     how = (
@@ -185,9 +187,9 @@ def _run_steps(
     torch = _show_torch(plan)
     limit = pool_limit_s(plan)
     after = f"bars-{n + 1}" if not last else "wait" if plan.heat.interpass_wait_s else END
-    found = []
+    steps = []
     if move is not None:
-        found.append(
+        steps.append(
             Step(
                 move.key,
                 "wait",
@@ -198,14 +200,14 @@ def _run_steps(
                 on_to=f"pool-{n}",
             )
         )
-    words = weld.words if weld else Sentence("Continue welding.")
+    text = weld.words if weld else Sentence("Continue welding.")
     pool, hold = f"pool-{n}", f"hold-{n}"
     strike = (Key("main", "Arc is on", pool),)
-    found += [
+    steps += [
         Step(
             f"ready-{n}",
             "pool",
-            words,
+            text,
             _format_strike(plan),
             strike,
             (*torch, *_show_gas(plan)),
@@ -235,7 +237,7 @@ def _run_steps(
         Step(
             f"seam-{n}",
             "seam",
-            words,
+            text,
             _format_seam(plan),
             (
                 Key("main", "Taper", f"taper-{n}"),
@@ -283,16 +285,20 @@ def _run_steps(
         _build_hold(plan, hold, after, Key("restart", "Arc broke: restart", f"again-{n}"), pool),
         _build_hold(plan, f"{hold}-again", f"ready-{n}", None, pool),
     ]
-    return [replace(step, from_mm=start, to_mm=end) for step in found]
+    return [replace(step, from_mm=start, to_mm=end) for step in steps]
 
 
 def pool_limit_s(plan: Plan) -> float:
-    """Within how long the pool stands, or one stops, s. Common practice."""
+    """Return the maximum time until the pool forms, s.
+
+    Common practice.
+    """
     return POOL_S if plan.section.stainless_sides else POOL_CARBON_S
 
 
 def taper_s(plan: Plan) -> float:
-    """How long to taper off, s: the machine's down-slope, else 1.5 s, twice that on what cracks.
+    """Return the down-slope time, s: that of the machine, or else 1.5 s, doubled where it cracks.
+
     Common practice.
     """
     if plan.slopes.down_s:
@@ -302,7 +308,9 @@ def taper_s(plan: Plan) -> float:
 
 def _build_hold(plan: Plan, key: str, to: str, more: Key | None, pool: str) -> Step:
     how = Sentence("Keep the torch and the rod tip still and under gas until the gas stops.")
-    shown = (Shown("Post-flow", Quantity(plan.gas.postflow_s, "seconds"), "set.postflow_s"),)
+    displayed = (
+        StepFigure("Post-flow", Quantity(plan.gas.postflow_s, "seconds"), "set.postflow_s"),
+    )
     keys = (Key("main", "Gas off", to), *([more] if more else []))
     return Step(
         key,
@@ -310,7 +318,7 @@ def _build_hold(plan: Plan, key: str, to: str, more: Key | None, pool: str) -> S
         Sentence("Hold still."),
         how,
         keys,
-        shown,
+        displayed,
         down_s=plan.gas.postflow_s,
         then=to,
         on_to=pool,
@@ -318,7 +326,7 @@ def _build_hold(plan: Plan, key: str, to: str, more: Key | None, pool: str) -> S
 
 
 def _build_after(plan: Plan, pool: str) -> list[Step]:
-    words = Sentence(
+    text = Sentence(
         "Let the seam cool below {c} before you weld next to it.",
         c=Quantity(plan.heat.interpass_c, "temperature"),
     )
@@ -326,7 +334,7 @@ def _build_after(plan: Plan, pool: str) -> list[Step]:
         "wait",
         "wait",
         Sentence("Cool."),
-        words,
+        text,
         (Key("main", "Done", END),),
         down_s=plan.heat.interpass_wait_s or 0.0,
         late=Sentence("Cool enough by the clock."),
@@ -343,31 +351,35 @@ def _build_after(plan: Plan, pool: str) -> list[Step]:
     ]
 
 
-def _show_torch(plan: Plan) -> tuple[Shown, ...]:
-    return (Shown("Setting", _round_amps(plan.slopes.dial_a), "set.current_a"),)
+def _show_torch(plan: Plan) -> tuple[StepFigure, ...]:
+    return (StepFigure("Setting", _round_amps(plan.slopes.dial_a), "set.current_a"),)
 
 
-def _show_gas(plan: Plan) -> tuple[Shown, ...]:
+def _show_gas(plan: Plan) -> tuple[StepFigure, ...]:
     return (
-        Shown("Argon", Quantity(plan.gas.flow_l_min, "flow"), "set.flow_l_min"),
-        Shown("Pre-flow", Quantity(plan.gas.preflow_s, "seconds")),
+        StepFigure("Argon", Quantity(plan.gas.flow_l_min, "flow"), "set.flow_l_min"),
+        StepFigure("Pre-flow", Quantity(plan.gas.preflow_s, "seconds")),
     )
 
 
-def _show_pulse(plan: Plan) -> tuple[Shown, ...]:
+def _show_pulse(plan: Plan) -> tuple[StepFigure, ...]:
     p = plan.pulse
     if not p.pulsed:
-        return () if p.rate_pps is None else (Shown("Dabs", Quantity(p.rate_pps, "rate")),)
+        return () if p.rate_pps is None else (StepFigure("Dabs", Quantity(p.rate_pps, "rate")),)
     return (
-        Shown("Pulse", Quantity(p.rate_pps or 0.0, "rate"), "set.rate_pps"),
-        Shown("Peak time", Quantity(p.on_pct or 0.0, "percent"), "set.on_pct"),
-        Shown("Background", Quantity(p.background_pct or 0.0, "percent"), "set.background_pct"),
+        StepFigure("Pulse", Quantity(p.rate_pps or 0.0, "rate"), "set.rate_pps"),
+        StepFigure("Peak time", Quantity(p.on_pct or 0.0, "percent"), "set.on_pct"),
+        StepFigure(
+            "Background", Quantity(p.background_pct or 0.0, "percent"), "set.background_pct"
+        ),
     )
 
 
-def _show_slope(plan: Plan) -> tuple[Shown, ...]:
+def _show_slope(plan: Plan) -> tuple[StepFigure, ...]:
     return (
-        () if plan.slopes.finish_a is None else (Shown("Final", _round_amps(plan.slopes.finish_a)),)
+        ()
+        if plan.slopes.finish_a is None
+        else (StepFigure("Final", _round_amps(plan.slopes.finish_a)),)
     )
 
 

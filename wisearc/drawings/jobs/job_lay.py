@@ -1,6 +1,4 @@
-"""A job's parts as blocks in plan, the seams between them numbered in their order and coloured by
-how they stand.
-"""
+"""The parts of a job as blocks in plan, with numbered seams coloured by their state."""
 
 from __future__ import annotations
 
@@ -17,9 +15,9 @@ from ...core.quantities import format_count
 from ..canvas import Canvas, Drawing
 
 WIDTH, HEIGHT = 640.0, 330.0
-# the field the parts lie in, of 100 by 100, px
+# The field of the parts, 100 by 100, px.
 LEFT, TOP, WIDE, HIGH = 14.0, 12.0, 612.0, 306.0
-# blocks nearer than so much touch: their seam is drawn on the border
+# Closer blocks touch, and their seam is on the border.
 NEAR = 4.0
 BADGE = 13.0
 Box = tuple[float, float, float, float]
@@ -27,7 +25,7 @@ SIDES = ("left", "middle", "right")
 
 
 class Mark(Struct, frozen=True):
-    """Where a seam is drawn: the ends of its line and the middle of its badge, px."""
+    """The drawing of a seam: the ends of its line and the centre of its badge, px."""
 
     line: tuple[tuple[float, float], tuple[float, float]]
     at: tuple[float, float]
@@ -35,30 +33,38 @@ class Mark(Struct, frozen=True):
 
 def draw_job_lay(
     plan: JobPlan,
-    shown: Schedule,
-    habit: str = "mm",
+    displayed: Schedule,
+    units: str = "mm",
     selected: str = "",
     done: Collection[str] = (),
     link: str = "",
     palette: str = "screen",
 ) -> Drawing:
-    """Draw it. Parameters: shown, the order whose places are the numbers; selected, a seam; done,
-    seams that are welded; link, what a seam's link carries besides it, "&way=piece".
+    """Draw the layout.
+
+    Args:
+        plan: The plan of the job.
+        displayed: The order for the numbers.
+        units: Unit system.
+        selected: A seam.
+        done: Welded seams.
+        link: Further parameters of the links, "&way=piece".
+        palette: Colours.
     """
     job = plan.job
-    place = {key: i + 1 for i, key in enumerate(shown.order)}
-    following = next((key for key in shown.order if key not in done), "")
-    words = (
+    place = {key: i + 1 for i, key in enumerate(displayed.order)}
+    following = next((key for key in displayed.order if key not in done), "")
+    text = (
         f"{format_count(len(job.parts), 'part')} and {format_count(len(job.seams), 'seam')}, "
         "numbered in sequence: "
     ) + ", ".join(
         f"{place[s.key]} {s.key} joins {' and '.join(s.joins)}"
         for s in sorted(job.seams, key=lambda s: place[s.key])[:40]
     )
-    canvas = Canvas(WIDTH, HEIGHT, "Layout", words + ".", palette)
-    # it holds links, so that it is no picture to who hears it
+    canvas = Canvas(WIDTH, HEIGHT, "Layout", text + ".", palette)
+    # It contains links, so a screen reader must not treat it as an image.
     canvas.root.set("role", "group")
-    # how large the field is that places are told in hundredths of, so that a drag can be told
+    # The size of the field in hundredths, so that a drag can be described.
     canvas.root.set("data-field", f"{WIDTH:g},{WIDE:g},{HIGH:g}")
     boxes = place_parts(job)
     for i, (name, box) in enumerate(boxes.items()):
@@ -73,27 +79,28 @@ def draw_job_lay(
 
 
 def place_parts(job: Job) -> Mapping[str, Box]:
-    """Where each part lies, of 100 by 100: as it was laid, or else in rows: left, top, width,
-    height.
+    """Return the rectangle of each part, of 100 by 100: left, top, width, height.
+
+    Parts without one are in rows.
     """
     free = [name for name in job.parts if name not in job.about or job.about[name].at is None]
     columns = max(1, math.ceil(math.sqrt(len(free) * 1.4)))
     rows = max(1, math.ceil(len(free) / columns))
     wide, high = 100 / columns, 100 / rows
-    found: dict[str, Box] = {}
+    boxes: dict[str, Box] = {}
     for name in job.parts:
         at = job.about[name].at if name in job.about else None
         if at is not None:
-            found[name] = at
+            boxes[name] = at
         else:
             i = free.index(name)
-            found[name] = (
+            boxes[name] = (
                 i % columns * wide + wide * 0.14,
                 i // columns * high + high * 0.2,
                 wide * 0.72,
                 high * 0.6,
             )
-    return found
+    return boxes
 
 
 def _convert_to_px(box: Box) -> Box:
@@ -107,7 +114,7 @@ def _convert_to_px(box: Box) -> Box:
 
 def _draw_block(canvas: Canvas, name: str, box: Box, fill: str, alone: bool) -> None:
     x, y, w, h = _convert_to_px(box)
-    told = {
+    attributes = {
         "data_part_block": name,
         "data_at": ",".join(f"{v:g}" for v in box),
         "tabindex": "0",
@@ -115,7 +122,7 @@ def _draw_block(canvas: Canvas, name: str, box: Box, fill: str, alone: bool) -> 
         "aria_label": f"{name}: arrow keys move it, Shift and arrow keys resize it",
         "class": "lay-part",
     }
-    with canvas.within("g", **told):
+    with canvas.within("g", **attributes):
         canvas.polygon(
             [(x, y), (x + w, y), (x + w, y + h), (x, y + h)],
             fill,
@@ -123,44 +130,51 @@ def _draw_block(canvas: Canvas, name: str, box: Box, fill: str, alone: bool) -> 
             1,
             "5 4" if alone else None,
         )
-        shown = name if len(name) * 7 < w - 6 or w > h * 1.6 else name[: max(2, int(w / 8))] + "…"
+        displayed = (
+            name if len(name) * 7 < w - 6 or w > h * 1.6 else name[: max(2, int(w / 8))] + "…"
+        )
         if len(name) * 7 < w - 6:
             canvas.text((x + w / 2, y + h / 2 + 5), name, "middle", "ink", 14, pixels=True)
         elif y + h + 16 < HEIGHT:
-            canvas.text((x + w / 2, y + h + 15), shown, "middle", "ink-2", 13, pixels=True)
+            canvas.text((x + w / 2, y + h + 15), displayed, "middle", "ink-2", 13, pixels=True)
         else:
-            canvas.text((x + w / 2, y - 4), shown, "middle", "ink-2", 13, pixels=True)
+            canvas.text((x + w / 2, y - 4), displayed, "middle", "ink-2", 13, pixels=True)
 
 
 def place_seams(job: Job, boxes: Mapping[str, Box]) -> dict[str, Mark]:
-    """Where each seam is drawn: on the border of two blocks that touch, else between the nearest of
-    their edges; one of a single part on the edge of its side. Seams that would lie on one another
-    stand side by side, left of the middle of right.
+    """Return the drawing of each seam.
+
+    It is on the border of two touching blocks, between their nearest edges, or on the side of a
+    single part. Seams at the same place are next to each other, left, middle and right.
+
+    Args:
+        job: The job.
+        boxes: Rectangles of the parts.
     """
     groups: dict[tuple[str, ...], list[Seam]] = {}
     for seam in job.seams:
         edge = (seam.side,) if len(set(seam.joins)) == 1 else ()
         groups.setdefault((*sorted(set(seam.joins[:2])), *edge), []).append(seam)
-    found: dict[str, Mark] = {}
+    marks: dict[str, Mark] = {}
     for group in groups.values():
         group.sort(key=lambda s: SIDES.index(s.side))
         for i, seam in enumerate(group):
             names = list(dict.fromkeys(seam.joins))
             share = (i / len(group), (i + 1) / len(group))
-            found[seam.key] = (
+            marks[seam.key] = (
                 _mark_between(
                     _convert_to_px(boxes[names[0]]), _convert_to_px(boxes[names[1]]), share
                 )
                 if len(names) > 1
                 else _mark_edge(_convert_to_px(boxes[names[0]]), seam.side, share)
             )
-    return found
+    return marks
 
 
 def _mark_edge(box: Box, side: str, share: tuple[float, float]) -> Mark:
     x, y, w, h = box
     if side == "middle":
-        # across the block, under its name
+        # Across the block, below its name.
         line = (
             (x + w * (0.15 + 0.7 * share[0]), y + h * 0.74),
             (x + w * (0.15 + 0.7 * share[1]), y + h * 0.74),
@@ -181,15 +195,13 @@ def _mark(line: tuple[tuple[float, float], tuple[float, float]]) -> Mark:
     return Mark((a, b), ((ax + bx) / 2, (ay + by) / 2))
 
 
-def _mark_between(one: Box, other: Box, share: tuple[float, float]) -> Mark:
-    """The seam of two blocks: along what they share of an edge where they touch, else across from
-    edge to edge.
-    """
-    left, right = max(one[0], other[0]), min(one[0] + one[2], other[0] + other[2])
-    top, bottom = max(one[1], other[1]), min(one[1] + one[3], other[1] + other[3])
+def _mark_between(box: Box, other: Box, share: tuple[float, float]) -> Mark:
+    """Return the seam of two blocks: along their common edge, or else across from edge to edge."""
+    left, right = max(box[0], other[0]), min(box[0] + box[2], other[0] + other[2])
+    top, bottom = max(box[1], other[1]), min(box[1] + box[3], other[1] + other[3])
     across, down = left - right, top - bottom
     if across < 0 and down < 0:
-        # they lie on one another: along the top of what they share
+        # The blocks overlap: along the top of the common part.
         return _mark(
             ((left + (right - left) * share[0], top), (left + (right - left) * share[1], top))
         )
@@ -198,29 +210,33 @@ def _mark_between(one: Box, other: Box, share: tuple[float, float]) -> Mark:
         return (
             _mark(((left + (right - left) * share[0], at), (left + (right - left) * share[1], at)))
             if down <= NEAR * 4
-            else _mark_far((left + right) / 2, (bottom, top), share, True)
+            else _mark_distant((left + right) / 2, (bottom, top), share, True)
         )
     if down < 0:
         at = (left + right) / 2
         return (
             _mark(((at, top + (bottom - top) * share[0]), (at, top + (bottom - top) * share[1])))
             if across <= NEAR * 4
-            else _mark_far((top + bottom) / 2, (right, left), share, False)
+            else _mark_distant((top + bottom) / 2, (right, left), share, False)
         )
     ax, ay = (
-        (one[0] + one[2], other[0]) if one[0] < other[0] else (one[0], other[0] + other[2]),
-        (one[1] + one[3], other[1]) if one[1] < other[1] else (one[1], other[1] + other[3]),
+        (box[0] + box[2], other[0]) if box[0] < other[0] else (box[0], other[0] + other[2]),
+        (box[1] + box[3], other[1]) if box[1] < other[1] else (box[1], other[1] + other[3]),
     )
-    aside = (share[0] + share[1] - 1) * BADGE * 1.4 / (share[1] - share[0])
-    line = ((ax[0] + aside, ay[0]), (ax[1] + aside, ay[1]))
+    offset = (share[0] + share[1] - 1) * BADGE * 1.4 / (share[1] - share[0])
+    line = ((ax[0] + offset, ay[0]), (ax[1] + offset, ay[1]))
     return Mark(line, ((line[0][0] + line[1][0]) / 2, (line[0][1] + line[1][1]) / 2))
 
 
-def _mark_far(
+def _mark_distant(
     at: float, ends: tuple[float, float], share: tuple[float, float], upright: bool
 ) -> Mark:
-    aside = at + (share[0] + share[1] - 1) * BADGE * 1.4 / (share[1] - share[0])
-    line = ((aside, ends[0]), (aside, ends[1])) if upright else ((ends[0], aside), (ends[1], aside))
+    offset = at + (share[0] + share[1] - 1) * BADGE * 1.4 / (share[1] - share[0])
+    line = (
+        ((offset, ends[0]), (offset, ends[1]))
+        if upright
+        else ((ends[0], offset), (ends[1], offset))
+    )
     return Mark(line, ((line[0][0] + line[1][0]) / 2, (line[0][1] + line[1][1]) / 2))
 
 

@@ -1,4 +1,4 @@
-"""A job over time: lanes for arc, waiting, dial, torch, clamp and purge."""
+"""A job over time: lanes for arc, waiting, settings, torch, clamping and purge."""
 
 from __future__ import annotations
 
@@ -19,34 +19,46 @@ LANES = {
     "purge": ("purge", "gas"),
 }
 PIECES = {"piece": ("another piece", "scale-grey")}
-# in the order they are done before a step
+# In the order before a step.
 BEFORE = ("piece", "clamp", "torch", "dial")
-# between marks of time, s
+# Between time marks, s.
 MARKS_S = (30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 14_400, 28_800, 86_400)
 MAX_MARKS = 7
 NUMBERED_PX = 15.0
 
 
 def draw_job_strip(
-    plan: JobPlan, shown: Schedule, habit: str = "mm", selected: str = "", palette: str = "screen"
+    plan: JobPlan,
+    displayed: Schedule,
+    units: str = "mm",
+    selected: str = "",
+    palette: str = "screen",
 ) -> Drawing:
-    """Draw it. Parameters: shown, the order over time; selected, a seam."""
-    lanes = {**LANES, **(PIECES if shown.items.piece_s else {})}
-    end = max(shown.steps[-1].end_s if shown.steps else 1.0, 1.0)
+    """Draw the timeline.
+
+    Args:
+        plan: The plan of the job.
+        displayed: The schedule.
+        units: Unit system.
+        selected: A seam.
+        palette: Colours.
+    """
+    lanes = {**LANES, **(PIECES if displayed.items.piece_s else {})}
+    end = max(displayed.steps[-1].end_s if displayed.steps else 1.0, 1.0)
     height = TOP + LANE * len(lanes) + 24
-    words = (
-        f"{format_count(len(shown.steps), 'run')} in {end / 60:.0f} minutes: arc "
-        f"{shown.items.arc_s / 60:.0f}, waiting {shown.items.wait_s / 60:.0f}, "
-        f"settings {shown.items.dial_s / 60:.0f}, torch {shown.items.torch_s / 60:.0f}, "
-        f"clamping {shown.items.clamp_s / 60:.0f} minutes."
+    text = (
+        f"{format_count(len(displayed.steps), 'run')} in {end / 60:.0f} minutes: arc "
+        f"{displayed.items.arc_s / 60:.0f}, waiting {displayed.items.wait_s / 60:.0f}, "
+        f"settings {displayed.items.dial_s / 60:.0f}, torch {displayed.items.torch_s / 60:.0f}, "
+        f"clamping {displayed.items.clamp_s / 60:.0f} minutes."
     )
-    canvas = Canvas(WIDTH, height, "Job timeline", words, palette)
+    canvas = Canvas(WIDTH, height, "Job timeline", text, palette)
     scale = (RIGHT - LEFT) / end
     rows = {key: TOP + LANE * i for i, key in enumerate(lanes)}
     _draw_time(canvas, end, scale, rows[next(reversed(rows))] + LANE)
     for key, (label, _) in lanes.items():
         canvas.text((4, rows[key] + BAR - 3), label, "start", "ink-2", 13, pixels=True)
-    _draw_bars(canvas, plan, shown, scale, rows, lanes, selected)
+    _draw_bars(canvas, plan, displayed, scale, rows, lanes, selected)
     return canvas.drawing()
 
 
@@ -56,7 +68,7 @@ def _draw_time(canvas: Canvas, end: float, scale: float, foot: float) -> None:
     while at <= end:
         x = LEFT + at * scale
         canvas.path_px(f"M{x:.1f} {TOP - 6}V{foot:.1f}", "line", 1)
-        words = (
+        text = (
             "0"
             if at == 0
             else (
@@ -66,7 +78,7 @@ def _draw_time(canvas: Canvas, end: float, scale: float, foot: float) -> None:
             )
         )
         canvas.text(
-            (x, foot + 15), words, "start" if at == 0 else "middle", "ink-2", 12, pixels=True
+            (x, foot + 15), text, "start" if at == 0 else "middle", "ink-2", 12, pixels=True
         )
         at += step
 
@@ -74,14 +86,14 @@ def _draw_time(canvas: Canvas, end: float, scale: float, foot: float) -> None:
 def _draw_bars(
     canvas: Canvas,
     plan: JobPlan,
-    shown: Schedule,
+    displayed: Schedule,
     scale: float,
     rows: dict[str, float],
     lanes: dict[str, tuple[str, str]],
     selected: str,
 ) -> None:
     before_end = 0.0
-    for place, step in enumerate(shown.steps, 1):
+    for place, step in enumerate(displayed.steps, 1):
         now = before_end
         if step.key == selected:
             x = LEFT + before_end * scale
@@ -91,10 +103,10 @@ def _draw_bars(
                 None,
                 opacity=0.28,
             )
-        for what in BEFORE:
-            seconds = step.changed_s.get(what, 0.0)
-            if seconds and what in rows:
-                _draw_bar(canvas, now, now + seconds, scale, rows[what], lanes[what][1])
+        for key in BEFORE:
+            seconds = step.changed_s.get(key, 0.0)
+            if seconds and key in rows:
+                _draw_bar(canvas, now, now + seconds, scale, rows[key], lanes[key][1])
             now += seconds
         if step.wait_s:
             _draw_bar(canvas, now, step.start_s, scale, rows["wait"], lanes["wait"][1], 0.6)

@@ -1,4 +1,4 @@
-"""A bead from above, as small drawings have it."""
+"""A bead from above for small drawings."""
 
 from __future__ import annotations
 
@@ -16,7 +16,16 @@ def draw_bead(
     end: float = RIGHT,
     step: float = 9.0,
 ) -> None:
-    """A bead from start to end, px, with a ripple every step; 0: none to see."""
+    """Draw a bead with ripples.
+
+    Args:
+        canvas: The canvas.
+        half: Half width, px.
+        fill: Colour.
+        start: Start, px.
+        end: End, px.
+        step: Ripple pitch, px; 0: no ripples.
+    """
     canvas.polygon(
         [
             (start, MIDDLE - half),
@@ -34,7 +43,14 @@ def draw_bead(
 
 
 def draw_ripple(canvas: Canvas, at: float, half: float = HALF, long: float = 5.0) -> None:
-    """One ripple across a bead, px."""
+    """Draw one ripple across a bead.
+
+    Args:
+        canvas: The canvas.
+        at: Position, px.
+        half: Half width, px.
+        long: Length, px.
+    """
     canvas.path_px(
         f"M{at - long:.1f} {MIDDLE - half:.1f}Q{at + long:.1f} {MIDDLE:.1f} {at - long:.1f}"
         f" {MIDDLE + half:.1f}",

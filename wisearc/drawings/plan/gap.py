@@ -1,4 +1,4 @@
-"""The gap at the seam, cut through and magnified: what may be at most, and what was found."""
+"""The gap at the seam in section, enlarged: the maximum and the measured gap."""
 
 from __future__ import annotations
 
@@ -8,25 +8,33 @@ from ..canvas import Canvas, Drawing
 
 WIDTH, HEIGHT = 640.0, 220.0
 MIDDLE, TOP = 320.0, 70.0
-# as wide as this, mm, at the least, so that a hair is seen
+# The minimum width of the view, mm, so that a hair is visible.
 MIN_SHOWN_MM = 0.6
 
 
-def draw_gap(plan: Plan, found_mm: float, habit: str = "mm", palette: str = "screen") -> Drawing:
-    """Draw it. Parameters: plan, made or kept; found_mm, the greatest gap that was measured."""
-    most, thin = plan.fit_up.max_gap_mm, plan.section.thin_mm
-    shown = max(MIN_SHOWN_MM, 1.5 * most, 1.25 * found_mm)
-    scale = 260.0 / shown
-    words = (
-        f"Gap {length(found_mm).text(habit)} measured, maximum "
-        f"{length(most).text(habit)}, in {length(thin).text(habit)}. Magnified {scale / 3.78:.0f} "
+def draw_gap(plan: Plan, found_mm: float, units: str = "mm", palette: str = "screen") -> Drawing:
+    """Draw the gap.
+
+    Args:
+        plan: A new or saved plan.
+        found_mm: The largest measured gap, mm.
+        units: Unit system.
+        palette: Colours.
+    """
+    maximum, thin = plan.fit_up.max_gap_mm, plan.section.thin_mm
+    displayed = max(MIN_SHOWN_MM, 1.5 * maximum, 1.25 * found_mm)
+    scale = 260.0 / displayed
+    text = (
+        f"Gap {length(found_mm).text(units)} measured, maximum "
+        f"{length(maximum).text(units)}, in {length(thin).text(units)}. "
+        f"Magnified {scale / 3.78:.0f} "
         "times across."
     )
-    canvas = Canvas(WIDTH, HEIGHT, "Measured gap and maximum gap", words, palette)
+    canvas = Canvas(WIDTH, HEIGHT, "Measured gap and maximum gap", text, palette)
     left, right = MIDDLE - found_mm * scale / 2, MIDDLE + found_mm * scale / 2
     tall = min(120.0, max(46.0, thin * 34))
     canvas.frame(1.0, 0.0, 0.0)
-    over = found_mm > most + 1e-9
+    over = found_mm > maximum + 1e-9
     canvas.polygon([(20, TOP), (left, TOP), (left, TOP + tall), (20, TOP + tall)], "steel", "ink")
     canvas.polygon(
         [(right, TOP), (WIDTH - 20, TOP), (WIDTH - 20, TOP + tall), (right, TOP + tall)],
@@ -40,20 +48,22 @@ def draw_gap(plan: Plan, found_mm: float, habit: str = "mm", palette: str = "scr
             "stop" if over else "good",
             1.5,
         )
-    _measure(canvas, most * scale, TOP - 22, "good", f"maximum {exact(round(most, 3)).text(habit)}")
+    _measure(
+        canvas, maximum * scale, TOP - 22, "good", f"maximum {exact(round(maximum, 3)).text(units)}"
+    )
     _measure(
         canvas,
         found_mm * scale,
         TOP + tall + 30,
         "stop" if over else "ink",
-        f"measured {exact(round(found_mm, 3)).text(habit)}" if found_mm else "no gap measured",
+        f"measured {exact(round(found_mm, 3)).text(units)}" if found_mm else "no gap measured",
     )
-    canvas.text((24, TOP + tall / 2 + 5), f"{length(thin).text(habit)}", colour="ink")
+    canvas.text((24, TOP + tall / 2 + 5), f"{length(thin).text(units)}", colour="ink")
     return canvas.drawing()
 
 
-def _measure(canvas: Canvas, wide: float, y: float, colour: str, words: str) -> None:
-    """A span about the middle with its words beside it."""
+def _measure(canvas: Canvas, wide: float, y: float, colour: str, text: str) -> None:
+    """Draw a dimension about the centre with its text."""
     left, right = MIDDLE - wide / 2, MIDDLE + wide / 2
     canvas.path_px(
         f"M{left:.1f} {y - 6:.1f}V{y + 6:.1f}M{left:.1f} {y:.1f}H{right:.1f}M{right:.1f}"
@@ -61,4 +71,4 @@ def _measure(canvas: Canvas, wide: float, y: float, colour: str, words: str) -> 
         colour,
         2.5,
     )
-    canvas.text((right + 10, y + 5), words, colour=colour, size=15, weight=600)
+    canvas.text((right + 10, y + 5), text, colour=colour, size=15, weight=600)

@@ -1,4 +1,4 @@
-"""The run over time: gas, back gas, current with its slopes, and the pulse magnified."""
+"""The run over time: gas, backing gas, current with slopes, and the enlarged pulse."""
 
 from __future__ import annotations
 
@@ -14,20 +14,26 @@ CURRENT_TOP, CURRENT_BOTTOM = 112.0, 222.0
 PULSE_TOP, PULSE_BOTTOM = 292.0, 392.0
 PEDAL_TAPER_S = 1.5
 PERIODS = 4
-# pulses nearer than this cannot be told apart, px
+# Closer pulses cannot be distinguished, px.
 MIN_PERIOD_PX = 2.0
 
 
-def draw_over_time(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
-    """Draw it. Parameters: plan, made or kept; habit; palette."""
-    canvas = Canvas(WIDTH, HEIGHT, "Weld timeline", _describe_drawing(plan, habit), palette)
-    _draw_lanes(canvas, plan, habit)
+def draw_over_time(plan: Plan, units: str = "mm", palette: str = "screen") -> Drawing:
+    """Draw the run over time.
+
+    Args:
+        plan: A new or saved plan.
+        units: Unit system.
+        palette: Colours.
+    """
+    canvas = Canvas(WIDTH, HEIGHT, "Weld timeline", _describe_drawing(plan, units), palette)
+    _draw_lanes(canvas, plan, units)
     _draw_current(canvas, plan)
     _draw_pulse(canvas, plan)
     return canvas.drawing()
 
 
-def _describe_drawing(plan: Plan, habit: str) -> str:
+def _describe_drawing(plan: Plan, units: str) -> str:
     p, (up, down) = plan.pulse, _get_slopes(plan)
     pulse = (
         (
@@ -35,12 +41,12 @@ def _describe_drawing(plan: Plan, habit: str) -> str:
             f"{p.peak_a:.0f} A"
         )
         if p.pulsed and p.rate_pps
-        else f"unpulsed at {format_figure(plan.current, 'steady_a', habit)}"
+        else f"unpulsed at {format_figure(plan.current, 'steady_a', units)}"
     )
     gas = fill_template(
         "Argon {flow_l_min} from {preflow_s} before the arc to {postflow_s} after it",
         plan.gas,
-        habit,
+        units,
     )
     return (
         f"{gas}. Arc {plan.travel.arc_time_s:.0f} s, {pulse}. Up-slope {format_plain(up, 1)} "
@@ -54,7 +60,7 @@ def _get_slopes(plan: Plan) -> tuple[float, float]:
 
 
 def _find_span(plan: Plan) -> tuple[float, float]:
-    """From when to when, s; the arc starts at 0."""
+    """Return the time range, s; the arc starts at 0."""
     return -plan.gas.preflow_s, plan.travel.arc_time_s + plan.gas.postflow_s
 
 
@@ -63,7 +69,7 @@ def _place_x(plan: Plan, t: float) -> float:
     return LEFT + (t - first) / (last - first) * (RIGHT - LEFT)
 
 
-def _draw_lanes(canvas: Canvas, plan: Plan, habit: str) -> None:
+def _draw_lanes(canvas: Canvas, plan: Plan, units: str) -> None:
     first, last = _find_span(plan)
     canvas.frame(1, 0, 0)
     _draw_lane(
@@ -72,7 +78,7 @@ def _draw_lanes(canvas: Canvas, plan: Plan, habit: str) -> None:
         GAS_Y,
         _place_x(plan, first),
         _place_x(plan, last),
-        format_figure(plan.gas, "flow_l_min", habit),
+        format_figure(plan.gas, "flow_l_min", units),
     )
     if plan.back.purge:
         _draw_lane(
@@ -81,20 +87,20 @@ def _draw_lanes(canvas: Canvas, plan: Plan, habit: str) -> None:
             BACK_Y,
             LEFT,
             _place_x(plan, last),
-            format_figure(plan.back.purge, "weld_flow_l_min", habit) + ", from before the tacks",
+            format_figure(plan.back.purge, "weld_flow_l_min", units) + ", from before the tacks",
         )
     else:
         canvas.text((12, BACK_Y + 5), "Backing", colour="ink-2", size=13, pixels=True)
         canvas.text((LEFT, BACK_Y + 5), "no gas", pixels=True)
     arc_end = plan.travel.arc_time_s
-    for t, words, anchor in (
+    for t, text, anchor in (
         (0.0, "arc on", "start"),
-        (arc_end, fill_template("arc off, gas for {postflow_s} more", plan.gas, habit), "end"),
+        (arc_end, fill_template("arc off, gas for {postflow_s} more", plan.gas, units), "end"),
     ):
         x = _place_x(plan, t)
         canvas.path_px(f"M{x:.1f} {GAS_Y - 14}V{CURRENT_BOTTOM}", "line", 1)
         canvas.text(
-            (x + (3 if anchor == "start" else -3), GAS_Y - 18), words, anchor, pixels=True, size=12
+            (x + (3 if anchor == "start" else -3), GAS_Y - 18), text, anchor, pixels=True, size=12
         )
     canvas.text(
         (_place_x(plan, last), CURRENT_BOTTOM + 18),
@@ -105,18 +111,18 @@ def _draw_lanes(canvas: Canvas, plan: Plan, habit: str) -> None:
     )
     canvas.text(
         (LEFT, CURRENT_BOTTOM + 18),
-        fill_template("−{preflow_s}", plan.gas, habit),
+        fill_template("−{preflow_s}", plan.gas, units),
         size=12,
         pixels=True,
     )
 
 
-def _draw_lane(canvas: Canvas, name: str, y: float, start: float, end: float, words: str) -> None:
+def _draw_lane(canvas: Canvas, name: str, y: float, start: float, end: float, text: str) -> None:
     canvas.text((12, y + 5), name, size=13, pixels=True)
     canvas.polygon(
         [(start, y - 11), (end, y - 11), (end, y + 11), (start, y + 11)], "gas", None, opacity=0.7
     )
-    canvas.text((start + 8, y + 5), words, colour="ink", size=13, pixels=True)
+    canvas.text((start + 8, y + 5), text, colour="ink", size=13, pixels=True)
 
 
 def _draw_current(canvas: Canvas, plan: Plan) -> None:
@@ -161,8 +167,9 @@ def _draw_current(canvas: Canvas, plan: Plan) -> None:
 def _draw_pulses(
     canvas: Canvas, plan: Plan, first: tuple[float, float], last: tuple[float, float]
 ) -> None:
-    """Every pulse of the run at its true rate, where they can be told apart: else said, for they
-    run together on paper as by eye.
+    """Draw every pulse at its true frequency if they can be distinguished.
+
+    Otherwise a text replaces them.
     """
     p = plan.pulse
     if not p.rate_pps or not p.on_pct:
@@ -172,24 +179,24 @@ def _draw_pulses(
     if count < 1:
         return
     if period < MIN_PERIOD_PX:
-        words = f"{format_plain(p.rate_pps, 1)} per second, too close to draw"
-        canvas.text((RIGHT, CURRENT_BOTTOM + 42), words, "end", pixels=True, size=12)
+        text = f"{format_plain(p.rate_pps, 1)} per second, too close to draw"
+        canvas.text((RIGHT, CURRENT_BOTTOM + 42), text, "end", pixels=True, size=12)
         return
     on = period * p.on_pct / 100
-    one = f"v{-high:.1f}m{period:.2f} {high:.1f}"
-    canvas.path_px(f"M{first[0] + on / 2:.1f} {last[1]:.1f}" + one * count, "pool", round(on, 2))
+    cycle = f"v{-high:.1f}m{period:.2f} {high:.1f}"
+    canvas.path_px(f"M{first[0] + on / 2:.1f} {last[1]:.1f}" + cycle * count, "pool", round(on, 2))
 
 
 def _draw_pulse(canvas: Canvas, plan: Plan) -> None:
     p = plan.pulse
     canvas.path_px(f"M{LEFT} {PULSE_BOTTOM}H{RIGHT}", "ink-2", 1)
     if not p.on_pct or not p.rate_pps or p.background_a is None:
-        words = (
+        text = (
             "By pedal: about one dab per second, 0.7 to 1.2."
             if p.rate_pps
             else "Without pulse the current is constant."
         )
-        canvas.text((LEFT, PULSE_TOP + 20), words, colour="ink", size=14, pixels=True)
+        canvas.text((LEFT, PULSE_TOP + 20), text, colour="ink", size=14, pixels=True)
         return
     period, on, low = (RIGHT - LEFT) / PERIODS, p.on_pct / 100, p.background_a
 
@@ -212,12 +219,12 @@ def _draw_pulse(canvas: Canvas, plan: Plan) -> None:
     canvas.polyline(points, "ink", 2)
     canvas.polyline([(LEFT, y(p.average_a)), (RIGHT, y(p.average_a))], "ink", 1.5, "5 4")
     seconds = PERIODS / p.rate_pps
-    shown = (
+    displayed = (
         f"{format_plain(seconds, 1)} s" if seconds >= 1 else f"{format_plain(seconds * 1000, 0)} ms"
     )
     canvas.text(
         (LEFT, PULSE_TOP - 12),
-        f"{PERIODS} pulses, {shown}, magnified",
+        f"{PERIODS} pulses, {displayed}, magnified",
         colour="ink",
         size=14,
         weight=550,

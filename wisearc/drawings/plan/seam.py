@@ -1,5 +1,6 @@
-"""The seam from above: the whole of it with tacks and bar lengths, and a stretch of ripple
-magnified, each to scale.
+"""The seam from above.
+
+Complete with tacks and bars, and an enlarged section of ripples, each to scale.
 """
 
 from __future__ import annotations
@@ -15,48 +16,54 @@ WIDTH, HEIGHT = 700.0, 430.0
 LEFT, RIGHT = 26.0, 674.0
 STRIP_TOP, STRIP_HEIGHT = 64.0, 76.0
 WINDOW_TOP, WINDOW_HEIGHT = 206.0, 176.0
-# of more of a kind than these only some are drawn, and it is said: they could not be told apart
+# Above this number only some marks are drawn, with a note, because they could not be distinguished.
 MAX_MARKS = 200
 
 
-def draw_seam_from_above(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
-    """Draw it. Parameters: plan, made or kept; habit; palette."""
+def draw_seam_from_above(plan: Plan, units: str = "mm", palette: str = "screen") -> Drawing:
+    """Draw the seam from above.
+
+    Args:
+        plan: A new or saved plan.
+        units: Unit system.
+        palette: Colours.
+    """
     canvas = Canvas(
-        WIDTH, HEIGHT, "Seam from above, to scale", _describe_drawing(plan, habit), palette
+        WIDTH, HEIGHT, "Seam from above, to scale", _describe_drawing(plan, units), palette
     )
-    _draw_whole(canvas, plan, habit)
-    _draw_magnified(canvas, plan, habit)
+    _draw_full_seam(canvas, plan, units)
+    _draw_magnified(canvas, plan, units)
     return canvas.drawing()
 
 
-def _describe_drawing(plan: Plan, habit: str) -> str:
+def _describe_drawing(plan: Plan, units: str) -> str:
     t, lengths = plan.travel, plan.back.bar_lengths
     ripple = "ripples {pitch_mm} apart, {overlap_pct} overlap" if t.pitch_mm else "a smooth bead"
-    tacks = fill_template("{count} tacks every {pitch_mm}, numbered in sequence", plan.tacks, habit)
+    tacks = fill_template("{count} tacks every {pitch_mm}, numbered in sequence", plan.tacks, units)
     bars = f"; {lengths} bar positions" if lengths else ""
     return (
-        fill_template("{length_mm} of seam, ", t, habit)
+        fill_template("{length_mm} of seam, ", t, units)
         + tacks
         + bars
-        + fill_template("; pool {pool_width_mm} wide, " + ripple, t, habit)
+        + fill_template("; pool {pool_width_mm} wide, " + ripple, t, units)
         + "."
-        + "".join(f" {words[0].upper()}{words[1:]}." for words in _list_thinned(plan))
+        + "".join(f" {text[0].upper()}{text[1:]}." for text in _list_thinned(plan))
     )
 
 
 def _choose_one_in(count: float) -> int:
-    """Of so many marks, one in how many is drawn."""
+    """Return the step between drawn marks."""
     return max(1, math.ceil(count / MAX_MARKS))
 
 
 def _count_ripples(plan: Plan) -> float:
-    """How many ripples stand in the magnified stretch."""
+    """Return the number of ripples in the enlarged section."""
     t = plan.travel
     return (_window_mm(plan) * 0.72 - t.pool_width_mm / 2) / t.pitch_mm if t.pitch_mm else 0
 
 
 def _list_thinned(plan: Plan) -> list[str]:
-    """What of the drawing stands for more than is drawn."""
+    """Return the notes about omitted marks."""
     kinds = (
         ("tack", plan.tacks.count),
         ("bar position", plan.back.bar_lengths),
@@ -69,7 +76,7 @@ def _list_thinned(plan: Plan) -> list[str]:
     ]
 
 
-def _draw_whole(canvas: Canvas, plan: Plan, habit: str) -> None:
+def _draw_full_seam(canvas: Canvas, plan: Plan, units: str) -> None:
     long = plan.travel.length_mm
     scale = (RIGHT - LEFT) / long
     canvas.frame(scale, LEFT, STRIP_TOP + STRIP_HEIGHT / 2)
@@ -82,7 +89,7 @@ def _draw_whole(canvas: Canvas, plan: Plan, habit: str) -> None:
     kind = "unrolled" if plan.section.all_round else "whole"
     canvas.text(
         (LEFT, 24),
-        f"The {kind} seam, {format_figure(plan.travel, 'length_mm', habit)}",
+        f"The {kind} seam, {format_figure(plan.travel, 'length_mm', units)}",
         colour="ink",
         size=14,
         weight=550,
@@ -96,8 +103,8 @@ def _draw_whole(canvas: Canvas, plan: Plan, habit: str) -> None:
     )
     (
         canvas.scale_bar(
-            50.0 if habit == "mm" else 50.8,
-            "50 mm" if habit == "mm" else "2 in",
+            50.0 if units == "mm" else 50.8,
+            "50 mm" if units == "mm" else "2 in",
             LEFT,
             STRIP_TOP + STRIP_HEIGHT + 26,
         )
@@ -139,25 +146,29 @@ def _draw_tack_marks(canvas: Canvas, plan: Plan, scale: float, long: float) -> N
             )
 
 
-def _draw_magnified(canvas: Canvas, plan: Plan, habit: str) -> None:
+def _draw_magnified(canvas: Canvas, plan: Plan, units: str) -> None:
     t, heat = plan.travel, plan.heat
     pool = t.pool_width_mm
-    shown, wide = _shown_mm(plan), _window_mm(plan)
-    scale = WINDOW_HEIGHT / shown
+    displayed, wide = _shown_mm(plan), _window_mm(plan)
+    scale = WINDOW_HEIGHT / displayed
     middle = WINDOW_TOP + WINDOW_HEIGHT / 2
     canvas.frame(scale, LEFT, middle)
-    canvas.polygon([(0, -shown / 2), (wide, -shown / 2), (wide, 0), (0, 0)], "steel", "line")
-    canvas.polygon([(0, 0), (wide, 0), (wide, shown / 2), (0, shown / 2)], "steel-2", "line")
+    canvas.polygon(
+        [(0, -displayed / 2), (wide, -displayed / 2), (wide, 0), (0, 0)], "steel", "line"
+    )
+    canvas.polygon(
+        [(0, 0), (wide, 0), (wide, displayed / 2), (0, displayed / 2)], "steel-2", "line"
+    )
     _draw_ripples(canvas, t, pool, wide, _choose_one_in(_count_ripples(plan)))
     for side in (-1, 1):
-        y = side * min(heat.hot_band_mm, shown) / 2
+        y = side * min(heat.hot_band_mm, displayed) / 2
         canvas.polyline([(0, y), (wide, y)], "bronze", 2, "6 4")
     cover = plan.torch.cover_mm
     arc = [
         (wide * 0.72 + cover / 2 * math.cos(a), cover / 2 * math.sin(a))
         for a in (math.radians(d) for d in range(0, 361, 6))
     ]
-    inside = [(x, y) for x, y in arc if abs(y) <= shown / 2 and 0 <= x <= wide]
+    inside = [(x, y) for x, y in arc if abs(y) <= displayed / 2 and 0 <= x <= wide]
     for run in _split_curve(inside):
         canvas.polyline(run, "blue", 1.5, "2 4")
     canvas.text(
@@ -165,7 +176,7 @@ def _draw_magnified(canvas: Canvas, plan: Plan, habit: str) -> None:
     )
     canvas.text(
         (RIGHT, WINDOW_TOP - 10),
-        fill_template("above {hot_c} between the dashes, gas shield dotted", heat, habit),
+        fill_template("above {hot_c} between the dashes, gas shield dotted", heat, units),
         "end",
         pixels=True,
     )
@@ -175,24 +186,24 @@ def _draw_magnified(canvas: Canvas, plan: Plan, habit: str) -> None:
             "pool {pool_width_mm} wide, "
             + ("ripples {pitch_mm} apart, {overlap_pct} overlap" if t.pitch_mm else "smooth"),
             t,
-            habit,
+            units,
         ),
         "end",
         "ink",
         pixels=True,
     )
     canvas.scale_bar(
-        5.0 if habit == "mm" else 6.35, "5 mm" if habit == "mm" else "1/4 in", LEFT, HEIGHT - 18
+        5.0 if units == "mm" else 6.35, "5 mm" if units == "mm" else "1/4 in", LEFT, HEIGHT - 18
     )
 
 
 def _shown_mm(plan: Plan) -> float:
-    """How much across the seam the magnified stretch shows."""
+    """Return the width across the seam in the enlarged section, mm."""
     return max(16.0, 1.25 * plan.heat.hot_band_mm)
 
 
 def _window_mm(plan: Plan) -> float:
-    """How much along the seam the magnified stretch shows."""
+    """Return the length along the seam in the enlarged section, mm."""
     return (RIGHT - LEFT) / WINDOW_HEIGHT * _shown_mm(plan)
 
 
@@ -211,7 +222,7 @@ def _draw_ripples(canvas: Canvas, t: Travel, pool: float, wide: float, one_in: i
 
 
 def _split_curve(points: list[tuple[float, float]]) -> list[list[tuple[float, float]]]:
-    """Points along a curve, cut where it leaves the window."""
+    """Return a curve split at the border of the window."""
     runs: list[list[tuple[float, float]]] = []
     for point in points:
         if runs and math.dist(runs[-1][-1], point) < 4:

@@ -1,5 +1,4 @@
-"""The joint cut through, as shapes in mm: arms of sheet with their faces, the torch's tilt, the
-seam.
+"""The section of the joint as shapes in mm: arms of sheet with their faces, torch tilt, seam.
 
 The seam is the origin, y down, the torch above.
 """
@@ -19,8 +18,9 @@ ARM_MM = 24.0
 
 
 class Arm(Struct, frozen=True):
-    """An arm of sheet: where its torch-side face begins, its direction, the way to its back face,
-    thickness.
+    """An arm of sheet.
+
+    Start of its torch-side face, direction, direction to its back face, thickness.
     """
 
     start: Point
@@ -32,11 +32,16 @@ class Arm(Struct, frozen=True):
     length_mm: float = ARM_MM
 
     def at(self, s: float, depth: float) -> Point:
-        """The point s along the arm and so deep from the torch-side face, mm."""
+        """Return a point on the arm, mm.
+
+        Args:
+            s: Distance along the arm, mm.
+            depth: Depth below the torch-side face, mm.
+        """
         return move_along(move_along(self.start, self.direction, s), self.back, depth)
 
     def outline(self) -> list[Point]:
-        """The arm's outline."""
+        """Return the outline of the arm."""
         return [
             self.at(0, 0),
             self.at(self.length_mm, 0),
@@ -46,8 +51,10 @@ class Arm(Struct, frozen=True):
 
 
 class Shapes(Struct, frozen=True):
-    """Arms; the torch's tilt clockwise from upright, °; the pool's middle; the deposit's outline; a
-    third member's arm.
+    """The shapes.
+
+    Arms, torch tilt clockwise from vertical °, centre of the pool, outline of the deposit, arm of a
+    third member.
     """
 
     arms: list[Arm]
@@ -59,19 +66,19 @@ class Shapes(Struct, frozen=True):
 
     @property
     def drawn(self) -> list[Arm]:
-        """Every arm there is to draw, the third member's too."""
+        """Return every arm to draw, with the third member."""
         return self.arms if self.third is None else [*self.arms, self.third]
 
     @property
-    def faces(self) -> tuple[Arm, Arm]:
-        """The two arms whose faces the torch looks on, left and right of it."""
+    def torch_side_arms(self) -> tuple[Arm, Arm]:
+        """Return the two arms that face the torch, left and right."""
         if len(self.arms) == 2:
             return self.arms[0], self.arms[1]
         return self.arms[2], self.arms[0]
 
 
 def build_shapes(plan: Plan) -> Shapes:
-    """The shapes of a plan's joint."""
+    """Return the shapes of the joint of a plan."""
     shapes = _build_shapes(plan)
     sides = plan.section.sides
     return (
@@ -82,7 +89,7 @@ def build_shapes(plan: Plan) -> Shapes:
 
 
 def _place_third(section: Section, shapes: Shapes, side: Side) -> Arm:
-    """A third member: beside the second along an edge, else behind the seam."""
+    """Return a third member: next to the second along an edge, or else behind the seam."""
     t = side.thickness_mm
     if section.shape == "edge":
         second = shapes.arms[1]
@@ -164,8 +171,9 @@ def _build_corner(section: Section, a: float, b: float) -> Shapes:
 
 
 def _build_fillet(section: Section, a: float, b: float, leg: float, at_toe: bool) -> Shapes:
-    """A member standing on another that runs through; a cope at its heel, where the reach is
-    longest. Parameters: at_toe, a cope as plans of before were reckoned, by the open side.
+    """Return a member on a through member; a cope at its heel, where the reach is longest.
+
+    `at_toe` draws the cope of an older plan at its open side.
     """
     first, second = section.sides[0], section.sides[1]
     open_deg = 180.0 - section.angle_deg if at_toe else section.angle_deg
@@ -173,7 +181,7 @@ def _build_fillet(section: Section, a: float, b: float, leg: float, at_toe: bool
     up, back = (math.cos(phi), -math.sin(phi)), (-math.sin(phi), -math.cos(phi))
     right = Arm((0, 0), (1, 0), (0, 1), b, second, near_bar=False)
     upright = Arm((0, 0), up, back, a, first, near_bar=False, length_mm=20.0)
-    # through: the second runs on; into a socket the first does; at an inside corner neither
+    # The through member is the second, or the first with a socket. An inside corner has none.
     through = Arm((0, 0), (-1, 0), (0, 1), b, second, near_bar=False)
     if section.shape == "socket":
         through = Arm((0, 0), (0, 1), (-1, 0), a, first, near_bar=False, length_mm=b)

@@ -1,5 +1,7 @@
-"""Tacks and bars as they go on: the seam in line or around the tube, tacks numbered in their order,
-the done ones filled, the next one marked; bar runs below.
+"""Tacks and bars during assembly.
+
+The seam in line or round the tube, numbered tacks, finished ones filled, the next one marked, bar
+runs below.
 """
 
 from __future__ import annotations
@@ -15,7 +17,7 @@ from ..canvas import Canvas, Drawing
 WIDTH, HEIGHT = 700.0, 250.0
 LEFT, RIGHT, SEAM = 34.0, 666.0, 92.0
 ROUND_HEIGHT, RADIUS = 380.0, 118.0
-# closer than so many px numbers run into each other: those are set in two rows
+# Closer numbers overlap and are drawn in two rows, px.
 CLOSE_PX, MAX_NUMBERED = 26.0, 60
 
 
@@ -24,23 +26,30 @@ def draw_tack_plan(
     runs: Sequence[BarRun],
     done: Collection[int],
     next_tack: int | None,
-    habit: str = "mm",
+    units: str = "mm",
     palette: str = "screen",
 ) -> Drawing:
-    """Draw it. Parameters: runs of bar; done, which tacks are (by their place); next_tack, the one
-    to set now, or None.
+    """Draw the tacks.
+
+    Args:
+        plan: The plan.
+        runs: Bar runs.
+        done: Finished tacks, by index.
+        next_tack: The next tack, or None.
+        units: Unit system.
+        palette: Colours.
     """
     draw = _round if plan.section.all_round else _draw_straight
-    return draw(plan, runs, done, next_tack, habit, palette)
+    return draw(plan, runs, done, next_tack, units, palette)
 
 
-def _describe_drawing(plan: Plan, runs: Sequence[BarRun], habit: str) -> str:
+def _describe_drawing(plan: Plan, runs: Sequence[BarRun], units: str) -> str:
     t = plan.tacks
     bars = f"; {format_count(len(runs), 'bar position')}" if runs else ""
     stops = sorted(find_square_checks(t.count))
     pause = f", squared after {', '.join(map(str, stops))}" if stops else ""
     return (
-        f"{t.count} tacks every {length(t.pitch_mm).text(habit)}, numbered in "
+        f"{t.count} tacks every {length(t.pitch_mm).text(units)}, numbered in "
         f"sequence{pause}{bars}."
     )
 
@@ -50,11 +59,11 @@ def _draw_straight(
     runs: Sequence[BarRun],
     done: Collection[int],
     next_tack: int | None,
-    habit: str,
+    units: str,
     palette: str,
 ) -> Drawing:
     canvas = Canvas(
-        WIDTH, HEIGHT, "Tacks and bars on the seam", _describe_drawing(plan, runs, habit), palette
+        WIDTH, HEIGHT, "Tacks and bars on the seam", _describe_drawing(plan, runs, units), palette
     )
     seam = plan.section.length_mm
     scale = (RIGHT - LEFT) / seam
@@ -63,7 +72,7 @@ def _draw_straight(
     canvas.polygon([(0, -half), (seam, -half), (seam, 0), (0, 0)], "steel", "line")
     canvas.polygon([(0, 0), (seam, 0), (seam, half), (0, half)], "steel-2", "line")
     canvas.polyline([(0, 0), (seam, 0)], "ink", 2)
-    _draw_bars(canvas, runs, scale, habit)
+    _draw_bars(canvas, runs, scale, units)
     order, stops = plan.tacks.order, find_square_checks(plan.tacks.count)
     for n, index in enumerate(order[:MAX_NUMBERED], 1):
         x = LEFT + plan.tacks.positions_mm[index] * scale
@@ -77,13 +86,13 @@ def _draw_straight(
             index == next_tack,
             n in stops,
         )
-    canvas.text((LEFT, HEIGHT - 8), f"0 to {length(seam).text(habit)}", pixels=True)
+    canvas.text((LEFT, HEIGHT - 8), f"0 to {length(seam).text(units)}", pixels=True)
     if stops:
         canvas.text((RIGHT, HEIGHT - 8), "boxed: check for square", "end", pixels=True)
     return canvas.drawing()
 
 
-def _draw_bars(canvas: Canvas, runs: Sequence[BarRun], scale: float, habit: str) -> None:
+def _draw_bars(canvas: Canvas, runs: Sequence[BarRun], scale: float, units: str) -> None:
     for i, run in enumerate(runs[:200]):
         x, wide, y = LEFT + run.start_mm * scale, (run.end_mm - run.start_mm) * scale, SEAM + 44
         canvas.frame(1.0, 0.0, 0.0)
@@ -97,7 +106,7 @@ def _draw_bars(canvas: Canvas, runs: Sequence[BarRun], scale: float, habit: str)
             canvas.text((x + wide / 2, y + 40), f"bars {i + 1}", "middle", pixels=True)
             canvas.text(
                 (x + wide / 2, y + 58),
-                length(run.end_mm - run.start_mm).text(habit),
+                length(run.end_mm - run.start_mm).text(units),
                 "middle",
                 pixels=True,
             )
@@ -144,22 +153,22 @@ def _round(
     runs: Sequence[BarRun],
     done: Collection[int],
     next_tack: int | None,
-    habit: str,
+    units: str,
     palette: str,
 ) -> Drawing:
     canvas = Canvas(
-        WIDTH, ROUND_HEIGHT, "Tacks around the tube", _describe_drawing(plan, runs, habit), palette
+        WIDTH, ROUND_HEIGHT, "Tacks around the tube", _describe_drawing(plan, runs, units), palette
     )
     middle = (WIDTH / 2, ROUND_HEIGHT / 2)
     canvas.frame(1.0, 0.0, 0.0)
     canvas.circle(middle, RADIUS, "steel", "ink", 2)
     canvas.circle(middle, RADIUS - 16, "surface", "ink-2", 1)
-    for i, words in enumerate(
+    for i, text in enumerate(
         ("0°: acute side" if plan.section.coped else "0°", "90°", "180°", "270°")
     ):
         a = math.radians(90 * i - 90)
         x, y = middle[0] + (RADIUS - 40) * math.cos(a), middle[1] + (RADIUS - 40) * math.sin(a)
-        canvas.text((x, y + 5), words, "middle", pixels=True)
+        canvas.text((x, y + 5), text, "middle", pixels=True)
     stops = find_square_checks(plan.tacks.count)
     for n, index in enumerate(plan.tacks.order[:MAX_NUMBERED], 1):
         a = 2 * math.pi * plan.tacks.positions_mm[index] / plan.section.length_mm - math.pi / 2

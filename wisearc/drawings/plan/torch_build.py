@@ -1,6 +1,4 @@
-"""The torch taken apart, to scale, in the order in which it goes together: what comes on from the
-front, what goes in from the back.
-"""
+"""The torch parts to scale in the order of assembly, from the front and from the back."""
 
 from __future__ import annotations
 
@@ -11,7 +9,7 @@ from ..canvas import Canvas, Drawing, Point
 WIDTH, HEIGHT = 460.0, 640.0
 HEAD_MM = {"small": (17.0, 24.0), "large": (22.0, 32.0)}
 GAP_MM = 7.0
-# how wide a cup is where it goes over body or lens, as it is drawn: estimate
+# The width of a cup over body or lens in the drawing: estimate.
 CUP_ABOVE_MM = {"small": 18.0, "large": 22.0}
 AXES = (54.0, 276.0)
 LABEL_PX = 15.5
@@ -26,14 +24,22 @@ _FILLS = {
 }
 
 
-def draw_torch_build(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
-    """Draw the build of a plan, made or kept. A part that is missing from the shelf is dashed."""
+def draw_torch_build(plan: Plan, units: str = "mm", palette: str = "screen") -> Drawing:
+    """Draw the torch parts of a new or saved plan.
+
+    A missing part is dashed.
+
+    Args:
+        plan: The plan.
+        units: Unit system.
+        palette: Colours.
+    """
     build = plan.shop.build
     canvas = Canvas(
         WIDTH,
         HEIGHT,
         "The torch parts in assembly sequence, to scale",
-        _describe_drawing(plan, habit),
+        _describe_drawing(plan, units),
         palette,
     )
     columns = _build_columns(plan)
@@ -53,13 +59,13 @@ def draw_torch_build(plan: Plan, habit: str = "mm", palette: str = "screen") -> 
         )
         for number, part in column:
             _draw(canvas, part, down)
-            _label(canvas, number, part, down, axis, habit)
+            _label(canvas, number, part, down, axis, units)
             down += _get_drawn_length((number, part)) + GAP_MM
     canvas.text((AXES[0] - 42, 26), "fit from the front", colour="ink-2", size=15, pixels=True)
     canvas.text((AXES[1] - 30, 26), "fit from the back", colour="ink-2", size=15, pixels=True)
     canvas.frame(scale, 0, 0)
     if build:
-        canvas.scale_bar(20.0, "20 mm" if habit == "mm" else "0.79 in", 20, HEIGHT - 12)
+        canvas.scale_bar(20.0, "20 mm" if units == "mm" else "0.79 in", 20, HEIGHT - 12)
     return canvas.drawing()
 
 
@@ -67,8 +73,9 @@ Numbered = tuple[int, BuildPart | str]
 
 
 def _build_columns(plan: Plan) -> tuple[list[Numbered], list[Numbered]]:
-    """From the front: the head, then what is put on it in turn; from the back: cap above tungsten
-    above collet.
+    """Return the parts from the front, starting with the head, and from the back.
+
+    Cap above tungsten above collet.
     """
     by_kind = {part.part: (number, part) for number, part in enumerate(plan.shop.build, 1)}
     body = "gas-lens" if "gas-lens" in by_kind else "collet-body"
@@ -123,7 +130,7 @@ def _outline_plain(part: BuildPart, top: float) -> list[Point]:
 
 
 def _outline_stepped(part: BuildPart, top: float) -> list[Point]:
-    """A thin neck above, the full width below: a body or lens, screwed in by its neck."""
+    """Return a thin neck above the full width: a body or lens with its thread."""
     wide, neck, long = part.width_mm / 2, part.width_mm * 0.3, part.length_mm
     at = top + long * (0.62 if part.part == "gas-lens" else 0.55)
     return [
@@ -139,7 +146,7 @@ def _outline_stepped(part: BuildPart, top: float) -> list[Point]:
 
 
 def _outline_cup(part: BuildPart, top: float) -> list[Point]:
-    """Wide enough above to go over the body, open below by its bore."""
+    """Return a cup outline: wide above for the body, open below by its bore."""
     above, below, long = (
         max(part.width_mm, CUP_ABOVE_MM[part.family]) / 2,
         part.width_mm / 2,
@@ -196,9 +203,9 @@ _OUTLINES = {
 
 
 def _label(
-    canvas: Canvas, number: int, part: BuildPart | str, top: float, axis: float, habit: str
+    canvas: Canvas, number: int, part: BuildPart | str, top: float, axis: float, units: str
 ) -> None:
-    """Number and words beside the part, in two lines where they are long."""
+    """Draw number and text next to the part, in two lines if long."""
     if isinstance(part, str):
         canvas.text(
             (axis + 66, canvas.px((0, top))[1] + 24),
@@ -208,7 +215,7 @@ def _label(
             pixels=True,
         )
         return
-    text = part.text_in if habit == "in" else part.text
+    text = part.text_in if units == "in" else part.text
     colour = "stop" if part.owned is False else "ink"
     first, _, second = text.partition(", ")
     lines = [
@@ -232,12 +239,12 @@ def _label(
         )
 
 
-def _describe_drawing(plan: Plan, habit: str) -> str:
+def _describe_drawing(plan: Plan, units: str) -> str:
     if not plan.shop.build:
         return "The record does not contain the torch parts."
-    told = (
-        f"{i} {p.text_in if habit == 'in' else p.text}"
+    descriptions = (
+        f"{i} {p.text_in if units == 'in' else p.text}"
         + (" (out of stock)" if p.owned is False else "")
         for i, p in enumerate(plan.shop.build, 1)
     )
-    return "; ".join(told) + "."
+    return "; ".join(descriptions) + "."

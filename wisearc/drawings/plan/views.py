@@ -1,4 +1,4 @@
-"""The drawings of a plan by name, in the order they are offered."""
+"""The drawings of a plan by name, in display order."""
 
 from __future__ import annotations
 
@@ -23,8 +23,18 @@ VIEWS: dict[str, tuple[str, Draw]] = {
 }
 
 
-def draw(view: str, plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
-    """One drawing of a plan. Raises UnknownName."""
+def draw(view: str, plan: Plan, units: str = "mm", palette: str = "screen") -> Drawing:
+    """Draw one view of a plan.
+
+    Args:
+        view: Its name.
+        plan: The plan.
+        units: Unit system.
+        palette: Colours.
+
+    Raises:
+        UnknownName: The view does not exist.
+    """
     if view not in VIEWS:
         raise UnknownName("view", view, list(VIEWS))
-    return VIEWS[view][1](plan, habit, palette)
+    return VIEWS[view][1](plan, units, palette)

@@ -1,5 +1,4 @@
-"""Where the weld metal falls: chromium against nickel equivalents, ferrite lines, members, rod and
-mix.
+"""The weld metal in the diagram of chromium and nickel equivalents, with rod and members.
 
 Axes after Schaeffler 1949, ferrite lines after Séférian 1959.
 """
@@ -13,15 +12,21 @@ from ..canvas import Canvas, Drawing, Point
 
 WIDTH, HEIGHT = 700.0, 430.0
 LEFT, BOTTOM, TOP, RIGHT = 58.0, 380.0, 30.0, 560.0
-# a line of words, and the longest of them, at the largest they are shown, px
+# A line of text, and the longest one, at the maximum display size, px.
 LINE_PX, LONG_PX = 23.0, 240.0
 MAX_CR, MAX_NI = 34.0, 28.0
 FERRITE_LINES = (0, 5, 10, 20)
-SOUND = (3.0, 15.0)
+GOOD_FERRITE_PCT = (3.0, 15.0)
 
 
-def draw_weld_metal(plan: Plan, habit: str = "mm", palette: str = "screen") -> Drawing:
-    """Draw it. Parameters: plan, made or kept; habit (nothing here has a unit); palette."""
+def draw_weld_metal(plan: Plan, units: str = "mm", palette: str = "screen") -> Drawing:
+    """Draw the diagram.
+
+    Args:
+        plan: A new or saved plan.
+        units: Unit system, without effect here.
+        palette: Colours.
+    """
     canvas = Canvas(
         WIDTH, HEIGHT, "Weld metal: chromium against nickel", _describe_drawing(plan), palette
     )
@@ -42,7 +47,12 @@ def draw_weld_metal(plan: Plan, habit: str = "mm", palette: str = "screen") -> D
 
 
 def place_equivalents(cr: float, ni: float) -> Point:
-    """Pixels of a pair of equivalents."""
+    """Return the point of a pair of equivalents, px.
+
+    Args:
+        cr: Chromium equivalent.
+        ni: Nickel equivalent.
+    """
     return LEFT + cr / MAX_CR * (RIGHT - LEFT), BOTTOM - ni / MAX_NI * (BOTTOM - TOP)
 
 
@@ -78,7 +88,7 @@ def _draw_axes(canvas: Canvas) -> None:
 
 
 def _find_ferrite_line(ferrite: float) -> list[Point]:
-    """A line of equal ferrite within the axes: Creq = δ/3 + 0.93 Nieq + 6.7."""
+    """Return a line of equal ferrite within the axes: Creq = δ/3 + 0.93 Nieq + 6.7."""
     points = []
     for ni in (0.0, MAX_NI):
         cr = ferrite / 3 + 0.93 * ni + 6.7
@@ -90,7 +100,7 @@ def _find_ferrite_line(ferrite: float) -> list[Point]:
 
 
 def _draw_ferrite_lines(canvas: Canvas) -> None:
-    low, high = (_find_ferrite_line(f) for f in SOUND)
+    low, high = (_find_ferrite_line(f) for f in GOOD_FERRITE_PCT)
     canvas.polygon([*low, *reversed(high)], "straw", None, opacity=0.28)
     for ferrite in FERRITE_LINES:
         line = _find_ferrite_line(ferrite)
@@ -114,7 +124,7 @@ def _draw_points(canvas: Canvas, plan: Plan) -> None:
         marks = marks[:1]
     if w.rod_cr_eq is not None and w.rod_ni_eq is not None and plan.filler.rod:
         marks.append((w.rod_cr_eq, w.rod_ni_eq, plan.filler.rod, "rod"))
-        # mixing is straight: from the bare rod to the sheets melted half and half
+        # Mixing is linear: from the pure rod to both sheets in equal parts.
         rod, sheet = (
             (w.rod_cr_eq, w.rod_ni_eq),
             (sum(s.cr_eq for s in sides) / 2, sum(s.ni_eq for s in sides) / 2),
@@ -144,12 +154,10 @@ def _draw_points(canvas: Canvas, plan: Plan) -> None:
 
 
 def _clear(place: Point, taken: list[Point]) -> Point:
-    """A label's place, or the nearest under or over it that is clear of those before it and within
-    the axes.
-    """
+    """Return the place of a label, or the nearest free one below or above it within the axes."""
     x, y = place
     steps = (step * sign for step in range(len(taken) + 2) for sign in (1, -1))
-    found = next(
+    clear_place = next(
         (
             (x, y + LINE_PX * step)
             for step in steps
@@ -160,5 +168,5 @@ def _clear(place: Point, taken: list[Point]) -> Point:
         ),
         place,
     )
-    taken.append(found)
-    return found
+    taken.append(clear_place)
+    return clear_place

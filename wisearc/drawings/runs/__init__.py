@@ -1,1 +1,1 @@
-"""Drawings of a run and of what is seen on it."""
+"""Drawings of a run and of its observations."""

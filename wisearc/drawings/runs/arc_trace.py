@@ -1,5 +1,6 @@
-"""The trace of a log: least and most of each column, with the bands it is held within behind it,
-its stretches, and where it left them.
+"""The trace of a log.
+
+Minimum and maximum of each column, the allowed ranges behind it, arc intervals, and excursions.
 """
 
 from __future__ import annotations
@@ -26,36 +27,44 @@ def draw_arc_trace(
     left: Sequence[Excursion],
     palette: str = "screen",
 ) -> Drawing:
-    """Draw it. Parameters: columns between two times s; bands, in A, by their words; stretches and
-    spells outside.
+    """Draw the trace.
+
+    Args:
+        of: The columns.
+        start_s: Start, s.
+        end_s: End, s.
+        bands: Ranges in A by label.
+        stretches: Arc intervals.
+        left: Excursions.
+        palette: Colours.
     """
-    most = (
+    maximum = (
         max([float(of.high.max()), *(high for _, high in bands.values() if high is not None), 10.0])
         * 1.08
     )
-    least = min(0.0, float(of.low.min()))
-    words = (
+    minimum = min(0.0, float(of.low.min()))
+    text = (
         f"Current from {start_s:.2f} s to {end_s:.2f} s, {float(of.low.min()):.0f} to"
         f" {float(of.high.max()):.0f} A"
     )
-    canvas = Canvas(WIDTH, HEIGHT, "Current over time", words, palette)
+    canvas = Canvas(WIDTH, HEIGHT, "Current over time", text, palette)
     canvas.frame(1.0, 0.0, 0.0)
 
     def x(at: float) -> float:
         return LEFT + (WIDTH - LEFT - RIGHT) * (at - start_s) / max(1e-9, end_s - start_s)
 
     def y(amps: float) -> float:
-        return HEIGHT - BOTTOM - (HEIGHT - TOP - BOTTOM) * (amps - least) / (most - least)
+        return HEIGHT - BOTTOM - (HEIGHT - TOP - BOTTOM) * (amps - minimum) / (maximum - minimum)
 
-    for says, (low, high) in bands.items():
-        top, bottom = y(most if high is None else high), y(least if low is None else low)
+    for label, (low, high) in bands.items():
+        top, bottom = y(maximum if high is None else high), y(minimum if low is None else low)
         canvas.polygon(
             [(LEFT, top), (WIDTH - RIGHT, top), (WIDTH - RIGHT, bottom), (LEFT, bottom)],
             "good",
             None,
             opacity=0.18,
         )
-        canvas.text((WIDTH - RIGHT - 6, top - 4), says, colour="ink-2", size=13, anchor="end")
+        canvas.text((WIDTH - RIGHT - 6, top - 4), label, colour="ink-2", size=13, anchor="end")
     for spell in left:
         a, b = max(LEFT, x(spell.start_s)), min(WIDTH - RIGHT, x(spell.end_s))
         if b > a - 2 and spell.end_s > start_s and spell.start_s < end_s:
@@ -64,12 +73,16 @@ def draw_arc_trace(
                 "stop",
                 None,
             )
-    _draw_axes(canvas, x, y, start_s, end_s, least, most)
-    for i, one in enumerate(stretches, 1):
-        at = max(start_s, one.start_s)
-        if one.end_s > start_s and one.start_s < end_s and x(min(end_s, one.end_s)) - x(at) > 26:
+    _draw_axes(canvas, x, y, start_s, end_s, minimum, maximum)
+    for i, stretch in enumerate(stretches, 1):
+        at = max(start_s, stretch.start_s)
+        if (
+            stretch.end_s > start_s
+            and stretch.start_s < end_s
+            and x(min(end_s, stretch.end_s)) - x(at) > 26
+        ):
             canvas.text(
-                (x(at) + 3, TOP - 14), "tack" if one.tack else f"{i}", colour="ink-2", size=13
+                (x(at) + 3, TOP - 14), "tack" if stretch.tack else f"{i}", colour="ink-2", size=13
             )
     canvas.path_px(_build_path(of, x, y), "pool", 1.5)
     return canvas.drawing()
@@ -86,7 +99,7 @@ def _build_path(of: Columns, x: Any, y: Any) -> str:
 
 
 def _draw_axes(
-    canvas: Canvas, x: Any, y: Any, start_s: float, end_s: float, least: float, most: float
+    canvas: Canvas, x: Any, y: Any, start_s: float, end_s: float, minimum: float, maximum: float
 ) -> None:
     step = choose_nice_step((end_s - start_s) / 8)
     at = (start_s // step + 1) * step
@@ -101,16 +114,16 @@ def _draw_axes(
             anchor="middle",
         )
         at += step
-    rise = choose_nice_step((most - least) / 5)
+    rise = choose_nice_step((maximum - minimum) / 5)
     amps = 0.0
-    while amps < most:
+    while amps < maximum:
         canvas.path_px(f"M{LEFT:.1f} {y(amps):.1f}H{WIDTH - RIGHT:.1f}", "line")
         canvas.text((LEFT - 6, y(amps) + 5), f"{amps:.0f} A", colour="ink-2", size=13, anchor="end")
         amps += rise
 
 
 def choose_nice_step(about: float) -> float:
-    """A step of 1, 2 or 5 times a power of ten that is at least so much.
+    """Return the next step of 1, 2 or 5 times a power of ten.
 
     >>> choose_nice_step(0.3), choose_nice_step(7), choose_nice_step(20)
     (0.5, 10.0, 20.0)

@@ -1,4 +1,4 @@
-"""A control chart: runs in their order, the middle and its limits, those that are out marked."""
+"""A control chart: runs in order, centre line, limits, and marked outliers."""
 
 from __future__ import annotations
 
@@ -10,18 +10,24 @@ LEFT, RIGHT, TOP, BOTTOM = 52.0, 628.0, 14.0, 140.0
 
 
 def draw_control_chart(chart: Chart, title: str, palette: str = "screen") -> Drawing:
-    """Draw a chart. Parameters: title, of what it is."""
-    values = [one.value for one in chart.points]
+    """Draw a chart.
+
+    Args:
+        chart: The chart.
+        title: Its title.
+        palette: Colours.
+    """
+    values = [point.value for point in chart.points]
     low, high = min(*values, chart.low), max(*values, chart.high)
     room = max(1.0, 0.08 * (high - low))
     low, high = low - room, high + room
-    out = sum(bool(one.out) for one in chart.points)
-    words = (
+    out = sum(bool(point.out) for point in chart.points)
+    text = (
         f"{len(values)} good runs. Mean current {chart.middle:+.1f} % against the "
         f"rule of thumb, usual {chart.low:+.1f} to {chart.high:+.1f} %. Out of range: "
         f"{out or 'none'}"
     )
-    canvas = Canvas(WIDTH, HEIGHT, title, words, palette)
+    canvas = Canvas(WIDTH, HEIGHT, title, text, palette)
 
     def y(value: float) -> float:
         return BOTTOM - (value - low) / (high - low) * (BOTTOM - TOP)
@@ -47,9 +53,12 @@ def draw_control_chart(chart: Chart, title: str, palette: str = "screen") -> Dra
             (LEFT - 6, y(value) + 4), f"{value:+.0f} %".replace("-", "−"), anchor="end", pixels=True
         )
     canvas.polyline([(x(i), y(value)) for i, value in enumerate(values)], "ink-2", 1.0)
-    for i, one in enumerate(chart.points):
+    for i, point in enumerate(chart.points):
         canvas.circle(
-            (x(i), y(one.value)), 5.5 if one.out else 3.5, "stop" if one.out else "act", "surface"
+            (x(i), y(point.value)),
+            5.5 if point.out else 3.5,
+            "stop" if point.out else "act",
+            "surface",
         )
     first, last = chart.points[0], chart.points[-1]
     canvas.text((LEFT, HEIGHT - 10), first.made_on, pixels=True)

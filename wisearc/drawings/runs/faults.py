@@ -1,4 +1,4 @@
-"""Faults of a bead as small drawings of our own: the bead from above, and what is wrong with it."""
+"""Original small drawings of flaws: the bead from above with the flaw."""
 
 from __future__ import annotations
 
@@ -9,12 +9,18 @@ from ..canvas import Canvas, Drawing
 from ..plan.bead import HALF, HEIGHT, LEFT, MIDDLE, RIGHT, WIDTH, draw_bead, draw_ripple
 
 
-def draw_fault(key: str, words: str, palette: str = "screen") -> Drawing:
-    """Draw one; one that has no drawing of its own is the bare bead. Parameters: key, of the faults
-    of a run; words, what it is called.
+def draw_fault(key: str, text: str, palette: str = "screen") -> Drawing:
+    """Draw a flaw.
+
+    A flaw without a drawing shows the plain bead.
+
+    Args:
+        key: The flaw.
+        text: Its label.
+        palette: Colours.
     """
     draw = _DRAWN.get(key, _draw_bare)
-    canvas = Canvas(WIDTH, HEIGHT, words, f"A bead from above: {words}", palette)
+    canvas = Canvas(WIDTH, HEIGHT, text, f"A bead from above: {text}", palette)
     canvas.frame(1.0, 0.0, 0.0)
     canvas.polygon(
         [(2, 4), (WIDTH - 2, 4), (WIDTH - 2, HEIGHT - 4), (2, HEIGHT - 4)], "steel", None

@@ -1,5 +1,6 @@
-"""A purge over time: oxygen on a scale of tens, forecast mixed and layered with the band between,
-what the meter said, what was fitted to it, the target.
+"""A purge over time.
+
+Oxygen on a logarithmic scale, forecast with and without mixing, readings, fit, target.
 """
 
 from __future__ import annotations
@@ -15,8 +16,8 @@ from ..canvas import Canvas, Drawing
 WIDTH, HEIGHT = 700.0, 360.0
 LEFT, RIGHT, TOP, BOTTOM = 74.0, 684.0, 22.0, 306.0
 LOW_PPM, HIGH_PPM = 1.0, 400_000.0
-# readings are drawn by the least and most of each column of so many pixels: no spike is lost, and
-# half an hour draws as quick as a minute
+# Readings are drawn as minimum and maximum of columns of this width, px. No spike is lost, and the
+# time to draw does not depend on the duration.
 COLUMN_PX = 1.5
 MIN_DURATION_S = 60.0
 POINTS = 120
@@ -32,8 +33,16 @@ def purge_course(
     marks: Sequence[tuple[float, str]] = (),
     palette: str = "screen",
 ) -> Drawing:
-    """Draw it. Parameters: now_s, how long the gas has been on (None: not yet); marks, (s, words)
-    of what was done when.
+    """Draw the purge.
+
+    Args:
+        course: The forecast.
+        target_ppm: Target, ppm.
+        readings: The readings.
+        fit: The fit, or None.
+        now_s: Time since the gas was opened, s, or None.
+        marks: Events as (s, text).
+        palette: Colours.
     """
     mixed, soonest = (
         course.reaches_s(target_ppm),
@@ -77,9 +86,9 @@ def purge_course(
             for i in range(POINTS + 1)
         ]
         canvas.polyline(fitted, "plum", 2, "2 4")
-    for at, words in marks:
+    for at, text in marks:
         canvas.polyline([(x(at), TOP), (x(at), BOTTOM)], "bronze", 1.5, "4 3")
-        canvas.text((x(at) + 4, TOP + 12), words, colour="ink")
+        canvas.text((x(at) + 4, TOP + 12), text, colour="ink")
     if now_s is not None:
         canvas.polyline([(x(now_s), TOP), (x(now_s), BOTTOM)], "act", 1.5)
     return canvas.drawing()
@@ -92,8 +101,9 @@ def _find_span(
     now_s: float | None,
     marks: Sequence[tuple[float, str]],
 ) -> float:
-    """How long the drawing goes, s: past what is forecast, measured and done; in steps, so that it
-    does not creep.
+    """Return the time range of the drawing, s.
+
+    Past forecast, readings and events, in steps, so that it does not move constantly.
     """
     ends = [
         MIN_DURATION_S,
@@ -134,8 +144,8 @@ def _draw_axes(canvas: Canvas, until: float, x: Scale, y: Scale) -> None:
     for power in range(6):
         ppm = 10.0**power
         canvas.polyline([(LEFT, y(ppm)), (RIGHT, y(ppm))], "line", 1)
-        words = f"{ppm:g}" if power < 4 else f"{ppm / 10_000:g} %"
-        canvas.text((LEFT - 8, y(ppm) + 4), words, "end")
+        text = f"{ppm:g}" if power < 4 else f"{ppm / 10_000:g} %"
+        canvas.text((LEFT - 8, y(ppm) + 4), text, "end")
     canvas.text((LEFT - 8, TOP - 6), "oxygen, ppm", "start")
     step = next(
         (s for s in (10, 15, 30, 60, 120, 300, 600, 1200) if until / s <= 10),
@@ -166,17 +176,18 @@ def _draw_labels(
 def _build_columns(
     readings: Sequence[Reading], until: float, x: Scale, y: Scale
 ) -> list[list[tuple[float, float]]]:
-    """Readings as lines of pixels: the first, least, most and last of each column, in their order,
-    with a break where none came for long.
+    """Return readings as lines in pixels.
+
+    First, minimum, maximum and last of each column in order, with a break at long pauses.
     """
     columns: list[list[Reading]] = []
     at = -1
-    for one in readings:
-        column = int(x(one[0]) / COLUMN_PX)
+    for reading in readings:
+        column = int(x(reading[0]) / COLUMN_PX)
         if column == at:
-            columns[-1].append(one)
+            columns[-1].append(reading)
         else:
-            columns.append([one])
+            columns.append([reading])
             at = column
     runs: list[list[tuple[float, float]]] = [[]]
     gap, before = max(10.0, 4 * until / POINTS), readings[0][0]

@@ -1,5 +1,6 @@
-"""The joint cut through, to scale: members, pool, hot band, torch, gas column, rod, bars or
-purge.
+"""The section of the joint to scale.
+
+Members, pool, hot width, torch, gas column, rod, bars or purge.
 """
 
 from __future__ import annotations
@@ -18,17 +19,22 @@ BAR_MM = (13.0, 5.0)
 
 
 def cut_through(
-    plan: Plan, habit: str = "mm", palette: str = "screen", labels: bool = True
+    plan: Plan, units: str = "mm", palette: str = "screen", labels: bool = True
 ) -> Drawing:
-    """Draw it. Parameters: plan, made or kept; habit; palette "screen" or "paper"; labels, off
-    where the figures stand beside the drawing.
+    """Draw the section.
+
+    Args:
+        plan: A new or saved plan.
+        units: Unit system.
+        palette: "screen" or "paper".
+        labels: Whether to draw labels.
     """
     shapes = build_shapes(plan)
     canvas = Canvas(
         WIDTH,
         HEIGHT,
         "Cross-section of the joint, to scale",
-        _describe_drawing(plan, habit),
+        _describe_drawing(plan, units),
         palette,
     )
     _place(canvas, shapes, plan)
@@ -45,16 +51,16 @@ def cut_through(
     _draw_hot_band(canvas, shapes, plan)
     _draw_torch(canvas, shapes, plan)
     if labels:
-        _draw_labels(canvas, shapes, plan, habit)
+        _draw_labels(canvas, shapes, plan, units)
     return canvas.drawing()
 
 
-def _describe_drawing(plan: Plan, habit: str) -> str:
+def _describe_drawing(plan: Plan, units: str) -> str:
     torch = fill_template(
-        "under a no. {cup} {front_end_name}, stick-out {stickout_mm}", plan.torch, habit
+        "under a no. {cup} {front_end_name}, stick-out {stickout_mm}", plan.torch, units
     )
-    heat = fill_template("above {hot_c} over {hot_band_mm}", plan.heat, habit)
-    pool, rod = format_figure(plan.travel, "pool_width_mm", habit), plan.filler.rod or "no filler"
+    heat = fill_template("above {hot_c} over {hot_band_mm}", plan.heat, units)
+    pool, rod = format_figure(plan.travel, "pool_width_mm", units), plan.filler.rod or "no filler"
     return (
         f"{plan.section.joint_name.capitalize()}: pool {pool} wide {torch}, {rod}; "
         f"{heat}; root cover: {plan.back.cover_name}."
@@ -62,7 +68,7 @@ def _describe_drawing(plan: Plan, habit: str) -> str:
 
 
 def _place(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
-    """Scale and origin so that cup, joint and bars fit between the labels."""
+    """Set scale and origin so that cup, joint and bars fit between the labels."""
     bore, reach = plan.torch.bore_mm, _exit_mm(plan)
     above = (reach + CUP_SEEN_MM) * math.cos(math.radians(shapes.tilt_deg)) + (
         bore / 2 + CUP_WALL_MM
@@ -83,12 +89,12 @@ def _place(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
 
 
 def _exit_mm(plan: Plan) -> float:
-    """How far the cup's mouth stands from the seam."""
+    """Return the distance of the cup from the seam."""
     return plan.torch.stickout_mm + plan.travel.arc_length_mm
 
 
 def _place_in_torch(shapes: Shapes, point: Point) -> Point:
-    """A point of the torch's own frame (axis up, tip towards the pool) in the drawing's mm."""
+    """Return a point of the torch frame (axis up, tip to the pool) in the mm of the drawing."""
     x, y = turn_point(point, shapes.tilt_deg)
     return x + shapes.pool[0] * 0.5, y + shapes.pool[1] * 0.5
 
@@ -96,7 +102,7 @@ def _place_in_torch(shapes: Shapes, point: Point) -> Point:
 def _draw_gas(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
     bore, out, cover = plan.torch.bore_mm, _exit_mm(plan), plan.torch.cover_mm
     mouth = [_place_in_torch(shapes, (side * bore / 2, -out)) for side in (-1, 1)]
-    first, last = shapes.faces
+    first, last = shapes.torch_side_arms
     if first.direction[1] > 0.9:
         reached = [(-cover / 2, 0.0), (cover / 2, 0.0)]
     else:
@@ -149,7 +155,7 @@ def _draw_pool(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
     diameter = plan.filler.diameter_mm
     if diameter:
         leans = shapes.tilt_deg > 10
-        beside = _place_in_torch(
+        rod_point = _place_in_torch(
             shapes,
             (
                 (0.35 * width, -0.35 * width - diameter)
@@ -157,7 +163,7 @@ def _draw_pool(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
                 else (width / 2 + diameter * 0.65, -diameter * 0.75)
             ),
         )
-        canvas.circle(beside, diameter / 2, "rod")
+        canvas.circle(rod_point, diameter / 2, "rod")
 
 
 def _draw_hot_band(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
@@ -173,7 +179,7 @@ def _draw_bars(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
         return
     setback = plan.back.bar_from_seam_mm
     long, thick = BAR_MM
-    # the cup passes over it
+    # The cup covers it.
     near = thick if plan.back.bar_most_mm is None else min(thick, plan.back.bar_most_mm)
     for arm in shapes.arms:
         if arm.near_bar:
@@ -217,7 +223,7 @@ def _draw_bars(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
 
 
 def _draw_flat_bar(canvas: Canvas, under: float, fill: str, groove: bool, third: float) -> None:
-    """The bar behind the seam, grooved where argon is fed; one each side of a third member."""
+    """Draw the bar behind the seam, with its groove, or one on each side of a third member."""
     w, t = 14.0, 5.0
     if third:
         for side in (-1, 1):
@@ -243,7 +249,7 @@ def _draw_flat_bar(canvas: Canvas, under: float, fill: str, groove: bool, third:
 
 
 def _draw_inner_bar(canvas: Canvas, shapes: Shapes, fill: str) -> None:
-    """The angle bar inside a corner."""
+    """Draw the angle bar inside a corner."""
     left, right = shapes.arms
 
     def inside(u: float, v: float) -> Point:
@@ -295,26 +301,26 @@ def _purge(canvas: Canvas, shapes: Shapes, plan: Plan) -> None:
         )
 
 
-def _draw_labels(canvas: Canvas, shapes: Shapes, plan: Plan, habit: str) -> None:
+def _draw_labels(canvas: Canvas, shapes: Shapes, plan: Plan, units: str) -> None:
     _draw_cup_label(
         canvas,
         shapes,
         plan,
-        fill_template("No. {cup} · {bore_mm} bore, {front_end_name}", plan.torch, habit),
+        fill_template("No. {cup} · {bore_mm} bore, {front_end_name}", plan.torch, units),
     )
     rows = [
-        ("stick-out " + format_figure(plan.torch, "stickout_mm", habit), "ink"),
-        (f"pool {format_figure(plan.travel, 'pool_width_mm', habit)} wide", "ink"),
-        (fill_template("above {hot_c}: {hot_band_mm}", plan.heat, habit), "bronze"),
+        ("stick-out " + format_figure(plan.torch, "stickout_mm", units), "ink"),
+        (f"pool {format_figure(plan.travel, 'pool_width_mm', units)} wide", "ink"),
+        (fill_template("above {hot_c}: {hot_band_mm}", plan.heat, units), "bronze"),
         (
-            fill_template("{rod}, {diameter_mm}", plan.filler, habit)
+            fill_template("{rod}, {diameter_mm}", plan.filler, units)
             if plan.filler.rod
             else "no filler",
             "ink",
         ),
     ]
-    for i, (words, colour) in enumerate(reversed(rows)):
-        canvas.text((WIDTH - 12, HEIGHT - 12 - 19 * i), words, "end", colour, pixels=True)
+    for i, (text, colour) in enumerate(reversed(rows)):
+        canvas.text((WIDTH - 12, HEIGHT - 12 - 19 * i), text, "end", colour, pixels=True)
     groove = ", argon in the groove" if plan.back.purge and plan.back.bar_lengths else ""
     canvas.text((12, HEIGHT - 38), f"Root cover: {plan.back.cover_name}{groove}", pixels=True)
     if plan.section.coped:
@@ -324,22 +330,22 @@ def _draw_labels(canvas: Canvas, shapes: Shapes, plan: Plan, habit: str) -> None
             pixels=True,
         )
     canvas.scale_bar(
-        5.0 if habit == "mm" else 6.35, "5 mm" if habit == "mm" else "1/4 in", 14, HEIGHT - 14
+        5.0 if units == "mm" else 6.35, "5 mm" if units == "mm" else "1/4 in", 14, HEIGHT - 14
     )
 
 
-def _draw_cup_label(canvas: Canvas, shapes: Shapes, plan: Plan, words: str) -> None:
-    """The cup's words above it, or beside it where the torch leans."""
+def _draw_cup_label(canvas: Canvas, shapes: Shapes, plan: Plan, text: str) -> None:
+    """Draw the label of the cup above it, or next to a leaning torch."""
     out, half = _exit_mm(plan), plan.torch.bore_mm / 2
     left, right = (
         canvas.px(_place_in_torch(shapes, (side * half, -out - CUP_SEEN_MM))) for side in (-1, 1)
     )
     if shapes.tilt_deg > 10:
-        canvas.text((WIDTH - 12, 24), words, "end", "ink", 14, 550, pixels=True)
+        canvas.text((WIDTH - 12, 24), text, "end", "ink", 14, 550, pixels=True)
     else:
         canvas.text(
             ((left[0] + right[0]) / 2, max(16, left[1] - 10)),
-            words,
+            text,
             "middle",
             "ink",
             14,

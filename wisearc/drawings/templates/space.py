@@ -1,8 +1,8 @@
-"""A cut as it stands in space: tube and run, two mitred tubes, or tube on plate, turned and tilted;
-drawn strip by strip along each tube.
+"""A cut in space.
 
-Seen from above only (tilt 0 to 85°), the branch stands before what it stands on; of two mitred
-tubes the one on the far side of the plane is drawn first. Geometry.
+Tube and run, two mitred tubes, or tube on plate, rotated and tilted, drawn in strips along each
+tube. From above (tilt 0 to 85°), the branch is in front of its base. Of two mitred tubes, the one
+behind the plane is drawn first. Geometry.
 """
 
 from __future__ import annotations
@@ -20,26 +20,26 @@ WIDTH, HEIGHT = 560.0, 430.0
 STRIPS = 60
 TURN_DEG, TILT_DEG = 30.0, 24.0
 MAX_TILT_DEG = 85.0
-# light from over the left shoulder
+# Light from the upper left.
 _LIGHT = (-0.45, -0.55, 0.7)
 Vector = tuple[float, float, float]
 PX = tuple[float, float]
 
 
 class Eye(Struct, frozen=True):
-    """Where it is seen from: turned about the upright ° and tilted down ° (0: from the side)."""
+    """The view: rotation about the vertical ° and tilt ° (0: from the side)."""
 
     turn_deg: float = TURN_DEG
     tilt_deg: float = TILT_DEG
 
     @property
     def towards(self) -> Vector:
-        """The direction towards the eye."""
+        """Return the direction towards the eye."""
         turn, tilt = math.radians(self.turn_deg), math.radians(self.tilt_deg)
         return math.sin(turn) * math.cos(tilt), -math.cos(turn) * math.cos(tilt), math.sin(tilt)
 
     def seen(self, point: Vector) -> PX:
-        """A point as it is seen, right and down, in mm."""
+        """Return the projection of a point, right and down, mm."""
         turn, tilt = math.radians(self.turn_deg), math.radians(self.tilt_deg)
         x, y, z = point
         right = x * math.cos(turn) + y * math.sin(turn)
@@ -48,8 +48,13 @@ class Eye(Struct, frozen=True):
 
 
 def build_eye(turn: str, tilt: str) -> Eye:
-    """The eye of two numbers as an address holds them; what cannot be read is as usual, a tilt
-    beyond its ends is at its end.
+    """Return the view from two typed numbers.
+
+    An invalid number has its default, and the tilt is limited.
+
+    Args:
+        turn: Rotation, °.
+        tilt: Tilt, °.
     """
 
     def number(text: str, usual: float) -> float:
@@ -63,8 +68,10 @@ def build_eye(turn: str, tilt: str) -> Eye:
 
 
 class _Tube(Struct, frozen=True):
-    """A tube in space: a point of its axis where height is nought, unit vectors along it and to φ =
-    0 and φ = 90°, radii, and its ends by φ and radius.
+    """A tube in space.
+
+    Point on its axis at height zero, unit vectors along it and to φ = 0 and φ = 90°, radii, ends by
+    φ and radius.
     """
 
     origin: Vector
@@ -79,12 +86,18 @@ class _Tube(Struct, frozen=True):
     cut: bool = True
 
     def normal(self, phi: float) -> Vector:
-        """Outward at φ."""
+        """Return the outward normal at φ."""
         c, s = math.cos(phi), math.sin(phi)
         return tuple(f * c + d * s for f, d in zip(self.front, self.side, strict=True))  # type: ignore[return-value]
 
     def point(self, phi: float, radius: float, height: float) -> Vector:
-        """A point of it."""
+        """Return a point of the tube.
+
+        Args:
+            phi: Angle φ, rad.
+            radius: Radius, mm.
+            height: Height, mm.
+        """
         return tuple(
             o + a * height + n * radius
             for o, a, n in zip(self.origin, self.along, self.normal(phi), strict=True)
@@ -92,16 +105,22 @@ class _Tube(Struct, frozen=True):
 
 
 def draw_space(
-    cut: Cut, eye: Eye, apart: bool = False, habit: str = "mm", palette: str = "screen"
+    cut: Cut, eye: Eye, apart: bool = False, units: str = "mm", palette: str = "screen"
 ) -> Drawing:
-    """Draw it. Parameters: cut; eye; apart, the branch lifted off what it stands on; habit;
-    palette.
+    """Draw the cut in space.
+
+    Args:
+        cut: The cut.
+        eye: The view.
+        apart: Whether the branch is lifted off its base.
+        units: Unit system.
+        palette: Colours.
     """
-    words = (
-        f"{describe_cut(cut, habit)}, turned by {eye.turn_deg:.0f}°, from {eye.tilt_deg:.0f}° "
+    text = (
+        f"{describe_cut(cut, units)}, turned by {eye.turn_deg:.0f}°, from {eye.tilt_deg:.0f}° "
         f"above{', pulled apart' if apart else ''}."
     )
-    canvas = Canvas(WIDTH, HEIGHT, "View in space", words, palette)
+    canvas = Canvas(WIDTH, HEIGHT, "View in space", text, palette)
     lift = 1.2 * cut.branch_mm if apart else 0.0
     tubes = _SCENES[cut.kind](cut, lift)
     plate = _build_plate(cut) if cut.kind == "plate" else []
@@ -110,17 +129,17 @@ def draw_space(
         canvas.polygon([eye.seen(p) for p in plate], "steel-2", "ink-2")
         rim = [_find_foot(cut, 2 * math.pi * i / STRIPS) for i in range(STRIPS)]
         canvas.polygon([eye.seen(p) for p in rim], "surface", "act", 1.5)
-    for i, tube in enumerate(_sort_far_first(cut, tubes, eye)):
+    for i, tube in enumerate(_sort_back_to_front(cut, tubes, eye)):
         _draw(canvas, tube, eye)
         if i == 0 and cut.of.on_run:
             _draw_hole(canvas, cut, eye)
     return canvas.drawing()
 
 
-def _sort_far_first(cut: Cut, tubes: Sequence[_Tube], eye: Eye) -> Sequence[_Tube]:
+def _sort_back_to_front(cut: Cut, tubes: Sequence[_Tube], eye: Eye) -> Sequence[_Tube]:
     if cut.kind != "mitre":
         return tubes
-    # the plane of a mitre stands upright across X: the tube on the eye's side of it comes last
+    # The plane of a mitre is vertical across X. The tube on the side of the eye is drawn last.
     return tubes if eye.towards[0] >= 0 else tubes[::-1]
 
 
@@ -166,28 +185,28 @@ def _build_mitre(cut: Cut, lift: float) -> list[_Tube]:
     half = math.radians(cut.angle_deg / 2)
     top = abs(height_mm(cut, cut.outer_r, 0)) + 2 * cut.branch_mm
     tubes = []
-    for way in (-1, 1):
-        # both lean over the floor from the middle plane; φ = 0 is the inner side, towards the other
-        # tube
-        along = (way * math.sin(half), 0.0, math.cos(half))
-        front = (-way * math.cos(half), 0.0, math.sin(half))
+    for side in (-1, 1):
+        # Both lean over the floor from the middle plane. φ = 0 is the inside, towards the other
+        # tube.
+        along = (side * math.sin(half), 0.0, math.cos(half))
+        front = (-side * math.cos(half), 0.0, math.sin(half))
         tubes.append(
             _Tube(
-                (way * lift / 2, 0, 0),
+                (side * lift / 2, 0, 0),
                 along,
                 front,
-                (0.0, float(way), 0.0),
+                (0.0, float(side), 0.0),
                 cut.outer_r,
                 cut.inner_r,
                 lambda phi, r: height_mm(cut, r, phi),
                 lambda phi, r: top,
-                "steel" if way < 0 else "steel-2",
+                "steel" if side < 0 else "steel-2",
             )
         )
     return tubes
 
 
-def _build_standing(cut: Cut, lift: float) -> list[_Tube]:
+def _build_upright(cut: Cut, lift: float) -> list[_Tube]:
     theta = math.radians(cut.angle_deg)
     return [
         _build_branch(
@@ -203,7 +222,7 @@ def _build_standing(cut: Cut, lift: float) -> list[_Tube]:
 _SCENES: dict[str, Callable[[Cut, float], list[_Tube]]] = {
     "cope": _build_cope,
     "mitre": _build_mitre,
-    "plate": _build_standing,
+    "plate": _build_upright,
 }
 
 
@@ -222,7 +241,7 @@ def _find_foot(cut: Cut, phi: float) -> Vector:
 
 
 def _draw_hole(canvas: Canvas, cut: Cut, eye: Eye) -> None:
-    """The hole in the run's near face, where it can be seen."""
+    """Draw the hole in the near face of the run, if visible."""
     big, points = (cut.run_mm or 0.0) / 2, []
     for i in range(STRIPS):
         along, turn = hole_point_mm(
@@ -236,7 +255,7 @@ def _draw_hole(canvas: Canvas, cut: Cut, eye: Eye) -> None:
 
 
 def _fit(canvas: Canvas, tubes: Sequence[_Tube], plate: Sequence[Vector], eye: Eye) -> None:
-    """Set the scale so that all of it fits from wherever it is seen: by the ball that holds it."""
+    """Set the scale by the bounding sphere, so that every view fits."""
     points = [
         t.point(2 * math.pi * i / 12, t.outer, end(2 * math.pi * i / 12, t.outer))
         for t in tubes
@@ -252,9 +271,7 @@ def _fit(canvas: Canvas, tubes: Sequence[_Tube], plate: Sequence[Vector], eye: E
 
 
 def _draw(canvas: Canvas, tube: _Tube, eye: Eye) -> None:
-    """A tube: the inside of what opens towards the eye, then its outside, each strip shaded by how
-    it faces the light.
-    """
+    """Draw a tube: the visible inside, then the outside, with strips shaded by the light."""
     step = 2 * math.pi / STRIPS
     for inside in (True, False):
         radius = tube.inner if inside else tube.outer
@@ -290,11 +307,11 @@ def _draw(canvas: Canvas, tube: _Tube, eye: Eye) -> None:
 
 
 def _draw_rims(canvas: Canvas, tube: _Tube, eye: Eye, radius: float, inside: bool) -> None:
-    """The edges of both ends, and the wall of the far end where it is looked into."""
+    """Draw the edges of both ends, and the wall of the far end if its inside is visible."""
     turns = [2 * math.pi * i / STRIPS for i in range(STRIPS + 1)]
-    for end, way in ((tube.high, 1), (tube.low, -1)):
+    for end, side in ((tube.high, 1), (tube.low, -1)):
         rim = [eye.seen(tube.point(phi, radius, end(phi, radius))) for phi in turns]
-        opens = way * _multiply(tube.along, eye.towards) > 0
+        opens = side * _multiply(tube.along, eye.towards) > 0
         if not inside and opens and tube.inner > 0 and end is tube.high:
             within = [eye.seen(tube.point(phi, tube.inner, end(phi, tube.inner))) for phi in turns]
             canvas.polygon([*rim, *within[::-1]], "surface", "ink", 1)
@@ -308,10 +325,10 @@ def _draw_rims(canvas: Canvas, tube: _Tube, eye: Eye, radius: float, inside: boo
 
 
 def _split_rim(canvas: Canvas, rim: list[PX], near: list[PX], low: bool) -> None:
-    """The near part of a rim, without a stroke across where it is hidden."""
-    seen, piece = set(near), list[PX]()
+    """Draw the near part of a rim, without a line across the hidden part."""
+    near_points, piece = set(near), list[PX]()
     for point in [*rim, None]:
-        if point in seen and point is not None:
+        if point in near_points and point is not None:
             piece.append(point)
         elif len(piece) > 1:
             canvas.polyline(piece, "act" if low else "ink", 2.0 if low else 1)

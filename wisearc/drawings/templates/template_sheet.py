@@ -1,4 +1,4 @@
-"""A template laid out, as SVG: at true scale in mm to be printed, or to be seen on a page."""
+"""A flat template as SVG, at true scale for print or scaled for a page."""
 
 from __future__ import annotations
 
@@ -13,7 +13,12 @@ _INKS = {"cut": "act", "edge": "ink", "quarter": "ink-2", "waste": "stop", "rule
 
 
 def draw_template_sheet(flat: Flat, palette: str = "paper") -> Drawing:
-    """Draw it. Parameters: palette, "paper" at true scale, "screen" to fill its place."""
+    """Draw a template.
+
+    Args:
+        flat: The template.
+        palette: "paper" at true scale, or "screen" to fill its place.
+    """
     colours = PALETTES[palette]
     wide, tall = (v + 2 * MARGIN_MM for v in flat.size_mm)
     left, _, _, top = flat.box
@@ -22,26 +27,28 @@ def draw_template_sheet(flat: Flat, palette: str = "paper") -> Drawing:
         if palette == "paper"
         else {"class": "figure-svg"}
     )
-    words = f"{flat.title}, to scale, {wide - 2 * MARGIN_MM:.0f} by {tall - 2 * MARGIN_MM:.0f} mm."
+    wording = (
+        f"{flat.title}, to scale, {wide - 2 * MARGIN_MM:.0f} by {tall - 2 * MARGIN_MM:.0f} mm."
+    )
     root = ET.Element(
         "svg",
         {
             "xmlns": "http://www.w3.org/2000/svg",
             "viewBox": f"0 0 {wide:.3f} {tall:.3f}",
             "role": "img",
-            "aria-label": words,
+            "aria-label": wording,
             **size,
         },
     )
     ET.SubElement(root, "title").text = flat.title
-    ET.SubElement(root, "desc").text = words
+    ET.SubElement(root, "desc").text = wording
 
     def at(x: float, y: float) -> tuple[float, float]:
         return x - left + MARGIN_MM, top - y + MARGIN_MM
 
     for stroke in flat.strokes:
         points = " ".join(f"{x:.4f},{y:.4f}" for x, y in (at(*p) for p in stroke.points))
-        found = {
+        attributes = {
             "points": points,
             "fill": "none",
             "stroke": colours[_INKS[stroke.layer]],
@@ -50,7 +57,9 @@ def draw_template_sheet(flat: Flat, palette: str = "paper") -> Drawing:
             "class": f"layer-{stroke.layer}",
         }
         ET.SubElement(
-            root, "polyline", found | ({"stroke-dasharray": "2.5 1.5"} if stroke.dashed else {})
+            root,
+            "polyline",
+            attributes | ({"stroke-dasharray": "2.5 1.5"} if stroke.dashed else {}),
         )
     for label in flat.labels:
         x, y = at(*label.at)
@@ -67,4 +76,4 @@ def draw_template_sheet(flat: Flat, palette: str = "paper") -> Drawing:
             },
         )
         text.text = label.text
-    return Drawing(ET.tostring(root, encoding="unicode"), words)
+    return Drawing(ET.tostring(root, encoding="unicode"), wording)

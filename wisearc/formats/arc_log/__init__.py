@@ -1,1 +1,1 @@
-"""Files of an arc log: CSV in, JSON out."""
+"""Files of an arc log: CSV import, JSON export."""

@@ -1,9 +1,8 @@
-"""wisearc/arc-log: a CSV of time_s, current_a, and where they are known voltage_v and gas; read in
-blocks, so that it can be told how far it is, and stopped.
+"""wisearc/arc-log: a CSV of time_s, current_a, and optionally voltage_v and gas.
 
-Commas, semicolons (with a decimal comma) or tabs part its columns; UTF-8, or UTF-16 with its mark;
-all line endings are allowed.
-What is no reading is left out and counted.
+It is parsed in blocks, with progress and cancellation. Columns are separated by comma, semicolon
+(with a decimal comma) or tab. UTF-8, UTF-16 with its mark, and all line endings are allowed.
+Invalid rows are skipped and counted.
 """
 
 from __future__ import annotations
@@ -31,12 +30,12 @@ if TYPE_CHECKING:
 COLUMNS = ("time_s", "current_a", "voltage_v", "gas")
 NEEDED = COLUMNS[:2]
 MAX_BYTES, MAX_ROWS = 1_000_000_000, 10_000_000
-# UTF-16 is turned whole
+# UTF-16 is converted completely.
 MAX_UTF16_BYTES = 200_000_000
 BLOCK, MAX_HEADER_BYTES = 2 * 1024 * 1024, 4096
-# blocks that are read at once, and lie ready
+# The size of a block, and the number of prepared blocks.
 AT_ONCE, AHEAD = 2, 4
-# told how far it is, 0 to 1; raises to stop
+# Receives the progress, 0 to 1, and raises an error to cancel.
 Watch = Callable[[float], None]
 _NUMBER = r"^\s*[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d+)?\s*$"
 
@@ -57,10 +56,10 @@ def read_arc_csv(path: Path, watch: Watch | None = None, folder: Path | None = N
     Args:
         path: The log.
         watch: Called with the progress. It can raise an error to cancel.
-        folder: Folder for the columns, or None to hold them in memory.
+        folder: Folder for the columns, or None to use memory.
 
     Raises:
-        BadInput: The log is not valid.
+        InputError: The log is not valid.
         OSError: The folder cannot be written.
     """
     if folder is None:
@@ -95,7 +94,15 @@ def _read_file(path: Path, watch: Watch | None, target: Target) -> Readings:
 
 
 def check_size(name: str, size: int) -> None:
-    """Refuse a log that is larger than is read, before it is read. Raises InputError."""
+    """Check the size of a log before it is parsed.
+
+    Args:
+        name: Name of the file for the error.
+        size: Size, bytes.
+
+    Raises:
+        InputError: The log is too large.
+    """
     if size > MAX_BYTES:
         raise InputError(
             "log",
@@ -122,7 +129,15 @@ def _convert_utf16(file: IO[bytes], out: IO[bytes]) -> None:
 
 
 def read_head(name: str, start: bytes) -> Head:
-    """How a log is written, by its first line. Raises InputError."""
+    """Return the format of a log from its first line.
+
+    Args:
+        name: Name of the file for the error.
+        start: Its first bytes.
+
+    Raises:
+        InputError: The line is not a valid head.
+    """
     mark = len(codecs.BOM_UTF8) if start.startswith(codecs.BOM_UTF8) else 0
     line_end = b"\n" if b"\n" in start or b"\r" not in start else b"\r"
     end = start.find(line_end, mark)
@@ -138,7 +153,7 @@ def read_head(name: str, start: bytes) -> Head:
         raise InputError(
             "log", shorten(text), f"is not a CSV heading ({error}). Save the log as CSV"
         ) from error
-    names = tuple(one.strip().casefold() for one in cells)
+    names = tuple(cell.strip().casefold() for cell in cells)
     lacks = [key for key in NEEDED if names.count(key) != 1]
     if lacks:
         rule = (
@@ -163,7 +178,7 @@ def _has_decimal_comma(rows: bytes, separator: str, line_end: bytes) -> bool:
 
 
 class _MemoryColumns:
-    """Holds the columns of a log in memory."""
+    """Keeps the columns of a log in memory."""
 
     def __init__(self) -> None:
         """Create empty columns."""
@@ -192,7 +207,7 @@ class _MemoryColumns:
 
 
 def list_dtypes() -> tuple[np.dtype[Any], ...]:
-    """The data type of each column in its file."""
+    """Return the data type of each column in its file."""
     import numpy as np
 
     return np.dtype("<f8"), np.dtype("<f4"), np.dtype("<f4"), np.dtype("u1")
@@ -288,9 +303,9 @@ def _read(name: str, file: IO[bytes], watch: Watch | None, target: Target) -> Re
         if watch:
             watch(min(1.0, end / size))
     if not row_filter.valid_rows:
-        words_bad = f" ({row_filter.first_bad})" if row_filter.first_bad else ""
+        bad_text = f" ({row_filter.first_bad})" if row_filter.first_bad else ""
         raise InputError(
-            "log", name, f"contains no readings{words_bad}. Give the log as the machine wrote it"
+            "log", name, f"contains no readings{bad_text}. Give the log as the machine wrote it"
         )
     return row_filter.build_readings(target.columns())
 
@@ -299,12 +314,12 @@ Block = tuple[dict[str, Rows], int, tuple[int, str]]
 
 
 def _iterate_blocks(file: IO[bytes], size: int, head: Head) -> Iterator[tuple[int, Block]]:
-    """The blocks of a log in order, some read ahead; each with where it ends."""
-    with ThreadPoolExecutor(AT_ONCE) as hands:
+    """Yield the blocks of a log in order, some prepared in advance, with the end of each."""
+    with ThreadPoolExecutor(AT_ONCE) as executor:
         waiting: deque[tuple[int, Future[Block]]] = deque()
         try:
             for end, lines in _read_blocks(file, size, head.line_end):
-                waiting.append((end, hands.submit(_parse_block, lines, head)))
+                waiting.append((end, executor.submit(_parse_block, lines, head)))
                 if len(waiting) >= AHEAD:
                     at, first = waiting.popleft()
                     yield at, first.result()
@@ -337,8 +352,9 @@ def _read_blocks(file: IO[bytes], size: int, line_end: bytes) -> Iterator[tuple[
 
 
 def _parse_block(lines: bytes, head: Head) -> Block:
-    """The columns of a block, how many of its rows were none, and which was the first (its number
-    in the block, its text).
+    """Return the columns of a block, the number of its invalid rows, and the first of them.
+
+    The first is given by its number in the block and its text.
     """
     import pyarrow as pa
     from pyarrow import csv as arrow
@@ -368,27 +384,27 @@ def _parse_block(lines: bytes, head: Head) -> Block:
         )
     except pa.ArrowInvalid:
         return _parse_tolerant(lines, head, list(numbers))
-    found = {key: table.column(key).to_numpy() for key in numbers}
-    return _drop_incomplete(found)
+    columns = {key: table.column(key).to_numpy() for key in numbers}
+    return _drop_incomplete(columns)
 
 
-def _drop_incomplete(found: dict[str, Rows]) -> Block:
-    """Rows without a time or a current left out."""
+def _drop_incomplete(columns: dict[str, Rows]) -> Block:
+    """Return a block without rows that lack time or current."""
     import numpy as np
 
-    none = np.isnan(found["time_s"]) | np.isnan(found["current_a"])
+    none = np.isnan(columns["time_s"]) | np.isnan(columns["current_a"])
     lost = int(np.count_nonzero(none))
     if not lost:
-        return found, 0, (0, "")
+        return columns, 0, (0, "")
     return (
-        {key: values[~none] for key, values in found.items()},
+        {key: values[~none] for key, values in columns.items()},
         lost,
         (int(np.argmax(none)), "an empty line instead of a reading"),
     )
 
 
 def _parse_tolerant(lines: bytes, head: Head, keys: list[str]) -> Block:
-    """A block in which something is no number, line by line: what can be read is."""
+    """Parse a block with invalid values line by line, and return its valid rows."""
     import numpy as np
 
     at = {key: head.names.index(key) for key in keys}
@@ -413,11 +429,11 @@ def _parse_tolerant(lines: bytes, head: Head, keys: list[str]) -> Block:
             continue
         rows.append(row)
     table = np.array(rows, dtype=np.float64).reshape(len(rows), len(keys))
-    found = {
+    columns = {
         key: table[:, i].astype(np.float64 if key == "time_s" else np.float32)
         for i, key in enumerate(keys)
     }
-    return found, lost, first
+    return columns, lost, first
 
 
 def _parse_number(text: str, decimal: str) -> float:

@@ -1,4 +1,4 @@
-"""A job's seams ↔ CSV (RFC 4180), and lists of a job as CSV."""
+"""The seams of a job as CSV (RFC 4180) and back, and lists of a job as CSV."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ APART = "; "
 
 
 def seams_csv(job: Job) -> str:
-    """The seams of a job; a joint as its link, lists with semicolons."""
+    """Return the seams of a job; a joint as its link, lists with semicolons."""
     rows = []
     for s in job.seams:
         link = urlencode(link_query(joint_data(s.joint))) if s.joint is not None else ""
@@ -59,12 +59,17 @@ def seams_csv(job: Job) -> str:
     return write_table(COLUMNS, rows)
 
 
-def buy_csv(items: Iterable[Item], habit: str = "mm") -> str:
-    """What is to be got."""
+def buy_csv(items: Iterable[Item], units: str = "mm") -> str:
+    """Return the shopping list.
+
+    Args:
+        items: The items to buy.
+        units: Unit system.
+    """
     rows = [
         (
             i.list,
-            i.words.text(habit),
+            i.words.text(units),
             f"{i.need:g}",
             "" if i.have is None else f"{round(i.have, 1):g}",
             f"{round(i.short, 1):g}",
@@ -76,7 +81,14 @@ def buy_csv(items: Iterable[Item], habit: str = "mm") -> str:
 
 
 def write_table(columns: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
-    """A table as CSV; a cell that a spreadsheet would take for a formula is written as text."""
+    """Return a table as CSV.
+
+    A cell that a spreadsheet would interpret as a formula is marked as text.
+
+    Args:
+        columns: Headings.
+        rows: Rows.
+    """
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
     writer.writerow(columns)
@@ -87,11 +99,19 @@ def write_table(columns: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
 
 
 def read_seams(text: str, title: str = "") -> Job:
-    """A job of the seams of a CSV; the parts are those that they join. Raises InputError naming the
-    line.
+    """Parse a job from a CSV of seams.
+
+    The seams define its parts.
+
+    Args:
+        text: The CSV text.
+        title: Title of the job.
+
+    Raises:
+        InputError: A line is wrong. The error names it.
     """
-    found = read_table(text, ",\t", MAX_SEAMS, _build_limit_error)
-    headings = found.headings
+    table = read_table(text, ",\t", MAX_SEAMS, _build_limit_error)
+    headings = table.headings
     check_headings(headings, COLUMNS, "seams of a job")
     if "key" not in headings or "joins" not in headings:
         raise InputError("heading", ", ".join(headings), "must contain key and joins")
@@ -100,7 +120,7 @@ def read_seams(text: str, title: str = "") -> Job:
             line,
             dict(zip(headings, (cell.strip().removeprefix("'") for cell in row), strict=False)),
         )
-        for line, row in found.lines
+        for line, row in table.lines
     ]
     return make_job({"title": title, "seams": seams})
 
@@ -112,18 +132,19 @@ def _build_limit_error(lines: str) -> InputError:
 
 
 def _read_seam(line: int, row: dict[str, str]) -> dict[str, Json]:
-    found: dict[str, Json] = {
-        name: [one.strip() for one in row.get(name, "").split(";") if one.strip()] for name in LISTS
+    fields: dict[str, Json] = {
+        name: [part.strip() for part in row.get(name, "").split(";") if part.strip()]
+        for name in LISTS
     }
-    found |= {
+    fields |= {
         name: row[name] for name in ("key", "title", "side", "face", "procedure") if row.get(name)
     }
     if row.get("seen", "").lower() not in ("", "yes", "no"):
         raise InputError(f"line {line}, seen", row["seen"], "must be yes or no")
-    found["seen"] = row.get("seen", "").lower() != "no"
+    fields["seen"] = row.get("seen", "").lower() != "no"
     if row.get("free_mm"):
         try:
-            found["free_mm"] = float(row["free_mm"])
+            fields["free_mm"] = float(row["free_mm"])
         except ValueError as error:
             raise InputError(
                 f"line {line}, free_mm", row["free_mm"], "must be a number in mm, without its unit"
@@ -136,5 +157,5 @@ def _read_seam(line: int, row: dict[str, str]) -> dict[str, Json]:
                 row["joint"],
                 "is not the link of a joint. Copy it from the address of Plan",
             )
-        found["joint"] = joint_data(joint)
-    return found
+        fields["joint"] = joint_data(joint)
+    return fields

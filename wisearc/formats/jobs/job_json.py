@@ -1,4 +1,4 @@
-"""wisearc/job ↔ Job, and wisearc/job-plan of a JobPlan."""
+"""wisearc/job: a job as JSON; wisearc/job-plan: the plan of a job as JSON."""
 
 from __future__ import annotations
 
@@ -33,17 +33,21 @@ ITEMS = tuple(name for name in Items.__struct_fields__ if name != "piece_s")
 
 
 def read_job(data: Any) -> Job:
-    """A job from the data of a job file. Raises InputError."""
+    """Parse a job file.
+
+    Raises:
+        InputError: A value is wrong.
+    """
     return make_job(check_head(data, FORMAT))
 
 
 def write_job_file(job: Job) -> dict[str, Json]:
-    """The data of a job file."""
+    """Return the data of a job file."""
     data = job_data(job)
     if job.seams:
         data["seams"] = [_write_seam(seam) for seam in job.seams]
-    times = write_document(job.times, whole=True)
-    # what came later than the others is told where it is not as usual
+    times = write_document(job.times, with_defaults=True)
+    # Later fields are written only with other values than their defaults.
     if job.times.piece_s == read_defaults(Times)["piece_s"]:
         del times["piece_s"]
     return {"format": FORMAT, "version": VERSION, **data, "times": times}
@@ -57,16 +61,21 @@ def _write_seam(seam: Seam) -> dict[str, Json]:
 
 
 def items_data(items: Items) -> dict[str, float]:
-    """What an order costs, item by item, s."""
-    found = {
+    """Return the cost of an order by item, s."""
+    costs = {
         "cost_s": _round_s(items.cost_s),
         **{name: _round_s(getattr(items, name)) for name in ITEMS},
     }
-    return found | ({"piece_s": _round_s(items.piece_s)} if items.piece_s else {})
+    return costs | ({"piece_s": _round_s(items.piece_s)} if items.piece_s else {})
 
 
 def order_data(work: Work, order: Sequence[str]) -> dict[str, Json]:
-    """One order's cost items, or why it cannot be."""
+    """Return the cost items of an order, or its broken rules.
+
+    Args:
+        work: The job with its plans.
+        order: The order.
+    """
     wrong = find_violations(work, order)
     return (
         {"order": list(order), "cannot": "; ".join(wrong)}
@@ -78,8 +87,13 @@ def order_data(work: Work, order: Sequence[str]) -> dict[str, Json]:
 def job_plan_data(
     plan: JobPlan, levers: Mapping[str, Sequence[Lever]] | None = None
 ) -> dict[str, Json]:
-    """The data of a job's plan: order, cost and steps of one piece; batch, take and buy of all.
-    Parameters: levers, what would pull less, by seam.
+    """Return the data of the plan of a job.
+
+    Order, cost and steps of one piece; batch, materials and shopping list of all.
+
+    Args:
+        plan: The plan.
+        levers: Measures against distortion by seam, or None.
     """
     best = plan.best
     return {
@@ -110,15 +124,15 @@ def _round_s(seconds: float) -> float:
     return round(seconds, 3)
 
 
-def _write_both(key: str, words: StoredText) -> dict[str, str]:
-    return {key: words.mm, f"{key}_in": words.inch}
+def _write_both(key: str, text: StoredText) -> dict[str, str]:
+    return {key: text.mm, f"{key}_in": text.inch}
 
 
-def change_words(touched: Sequence[SetupChange]) -> StoredText:
-    """What is touched before a step, in words: nothing, or all of it."""
+def describe_changes(touched: Sequence[SetupChange]) -> StoredText:
+    """Return the set-up changes before a step as text."""
     if not touched:
         return StoredText("nothing to change", "nothing to change")
-    return StoredText(*("; ".join(t.words.text(habit) for t in touched) for habit in ("mm", "in")))
+    return StoredText(*("; ".join(t.words.text(units) for t in touched) for units in ("mm", "in")))
 
 
 def _step(plan: JobPlan, step: Step) -> dict[str, Json]:
@@ -128,7 +142,7 @@ def _step(plan: JobPlan, step: Step) -> dict[str, Json]:
         **_write_both("title", task.title),
         "start_s": _round_s(step.start_s),
         "end_s": _round_s(step.end_s),
-        **_write_both("change", change_words(step.touched)),
+        **_write_both("change", describe_changes(step.touched)),
         "touched": [t.what for t in step.touched],
         "wait_s": _round_s(step.wait_s),
         "wait_for": step.for_key or None,
@@ -145,8 +159,8 @@ def _write_batch(plan: JobPlan) -> dict[str, Json] | None:
     }
 
 
-def _write_way(way: Schedule) -> dict[str, Json]:
-    return {"order": list(way.order), **items_data(way.items)}
+def _write_way(schedule: Schedule) -> dict[str, Json]:
+    return {"order": list(schedule.order), **items_data(schedule.items)}
 
 
 def _write_materials(take: Materials) -> dict[str, Json]:
@@ -200,8 +214,12 @@ def _write_figures(warp: Warp) -> dict[str, Json]:
 
 def _write_warp(key: str, warp: Warp, levers: Sequence[Lever]) -> dict[str, Json]:
     rows = [
-        {"what": one.what, **_write_both("text", store_text(one.words)), **_write_figures(one.warp)}
-        for one in levers
+        {
+            "what": lever.what,
+            **_write_both("text", store_text(lever.words)),
+            **_write_figures(lever.warp),
+        }
+        for lever in levers
     ]
     return {
         "seam": key,
@@ -221,10 +239,10 @@ def _pull(plan: JobPlan) -> dict[str, Json]:
     return {**rows, "most_after": pull.most_after or None}
 
 
-def _write_caution(one: Caution) -> dict[str, Json]:
+def _write_caution(caution: Caution) -> dict[str, Json]:
     return {
-        "level": one.level,
-        "code": one.code,
-        "at": one.at,
-        **_write_both("text", store_text(one.sentence)),
+        "level": caution.level,
+        "code": caution.code,
+        "at": caution.at,
+        **_write_both("text", store_text(caution.sentence)),
     }

@@ -1,4 +1,7 @@
-"""A cut's curve as CSV, and a frame's cut list in and out. RFC 4180; headers carry their unit."""
+"""The curve of a cut as CSV, and the cut list of a frame as CSV and back.
+
+RFC 4180. Headings contain their unit.
+"""
 
 from __future__ import annotations
 
@@ -20,8 +23,14 @@ REACHED = ("blank_mm", "short_mm")
 
 
 def cut_csv(cut: Cut, part: str = "branch") -> str:
-    """The curve every degree, mm to a micrometre. Raises InputError where no hole goes with the
-    cut.
+    """Return the curve for every degree, mm to a micrometre.
+
+    Args:
+        cut: The cut.
+        part: "branch" or "hole".
+
+    Raises:
+        InputError: The cut has no hole.
     """
     keys, rows = (HOLE, calculate_hole(cut)) if part == "hole" else (BRANCH, calculate_curve(cut))
     return _write_csv(
@@ -34,7 +43,7 @@ def cut_csv(cut: Cut, part: str = "branch") -> str:
 
 
 def frame_csv(members: Iterable[Member]) -> str:
-    """A cut list: what was given of each member, and what it is sawn to."""
+    """Return a cut list: the entered values of each member, and its calculated lengths."""
     return _write_csv(
         (*MEMBER, *REACHED),
         (
@@ -63,11 +72,15 @@ def _write_csv(keys: tuple[str, ...], rows: Iterable[tuple[Any, ...]]) -> str:
 
 
 def read_frame_csv(text: str) -> list[Member]:
-    """The members of a cut list; what it was sawn to is reckoned anew. Raises InputError naming the
-    line.
+    """Parse the members of a cut list.
+
+    Lengths are calculated again.
+
+    Raises:
+        InputError: A line is wrong. The error names it.
     """
-    found = read_table(text.lstrip("\ufeff"), ",", MAX_MEMBERS, _build_limit_error)
-    missing = [key for key in ("diameter_mm", "wall_mm", "centre_mm") if key not in found.headings]
+    table = read_table(text.lstrip("\ufeff"), ",", MAX_MEMBERS, _build_limit_error)
+    missing = [key for key in ("diameter_mm", "wall_mm", "centre_mm") if key not in table.headings]
     if missing:
         raise InputError(
             "file",
@@ -75,8 +88,8 @@ def read_frame_csv(text: str) -> list[Member]:
             "is missing from the first line of the CSV, which lists the columns",
         )
     return [
-        _read_member(line, dict(zip(found.headings, cells, strict=False)))
-        for line, cells in found.lines
+        _read_member(line, dict(zip(table.headings, cells, strict=False)))
+        for line, cells in table.lines
     ]
 
 

@@ -1,4 +1,4 @@
-"""A template as DXF, R2010, in mm: a layer for what each line is for."""
+"""A template as DXF, R2010, in mm: a layer for each purpose of a line."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from importlib import import_module
 
 from ...core.templates.template import LAYERS, Flat
 
-# the numbers a drawing program colours layers by
+# The colour numbers of the layers in drawing programs.
 _CACHE = "XDG_CACHE_HOME"
 _COLOURS = {"cut": 1, "edge": 7, "quarter": 5, "waste": 8, "ruler": 3, "text": 7}
 
@@ -48,7 +48,10 @@ def _load_once() -> None:
 
 
 def template_dxf(flat: Flat) -> str:
-    """The DXF text. Curves are polylines of their points; words are text 1:1."""
+    """Return the DXF text.
+
+    Curves are polylines of their points, and texts are full size.
+    """
     load_library()
     from ezdxf import units
     from ezdxf.document import Drawing

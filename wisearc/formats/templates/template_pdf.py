@@ -1,5 +1,6 @@
-"""A template as PDF at true scale, on A4 or Letter: one page where it fits, lying where that helps,
-else tiles with matching marks.
+"""A template as PDF at true scale, on A4 or Letter.
+
+One page if possible, in either orientation, or tiles with matching marks.
 """
 
 from __future__ import annotations
@@ -15,7 +16,7 @@ from msgspec import Struct
 from ...core.errors import InputError, UnknownName
 from ...core.templates.template import Flat, Point, draw_ruler
 
-# width and height, mm: ISO 216, ANSI/ASME Y14.1
+# Width and height, mm: ISO 216, ANSI/ASME Y14.1.
 PAPERS = {"a4": (210.0, 297.0), "letter": (215.9, 279.4)}
 MARGIN_MM, OVERLAP_MM, FOOT_MM = 10.0, 15.0, 16.0
 MAX_TILES = 80
@@ -26,8 +27,10 @@ _GREYS = {"cut": 0.0, "edge": 0.0, "quarter": 0.35, "waste": 0.45, "ruler": 0.0}
 
 
 class Tile(Struct, frozen=True):
-    """A page: its column and row from 1, from the lower left; the window of the template it shows,
-    (left, bottom, right, top) mm; where the window's lower left lies on the page, mm.
+    """A page.
+
+    Column and row from 1, from the lower left; its window in the template (left, bottom, right,
+    top) mm; and the position of the lower left corner of the window on the page, mm.
     """
 
     column: int
@@ -37,17 +40,18 @@ class Tile(Struct, frozen=True):
 
     @property
     def name(self) -> str:
-        """Its name: a letter for its row, a number for its column."""
+        """Return its name: a letter for the row, a number for the column."""
         return f"{chr(ord('A') + self.row - 1)}{self.column}"
 
     def on_page(self, point: Point) -> Point:
-        """A point of the template on this page, mm from its lower left corner."""
+        """Return a point of the template on this page, mm from its lower left corner."""
         return self.at[0] + point[0] - self.window[0], self.at[1] + point[1] - self.window[1]
 
 
 class Tiling(Struct, frozen=True):
-    """How a template lies on paper: the page's width and height mm, its tiles, and the places of
-    the matching marks mm.
+    """The layout of a template on paper.
+
+    Page size mm, tiles, and positions of the matching marks mm.
     """
 
     page: Point
@@ -56,21 +60,28 @@ class Tiling(Struct, frozen=True):
 
 
 def choose_tiling(flat: Flat, paper: str) -> Tiling:
-    """The fewest pages of a paper, upright or lying, that a template goes on; tiles lap by 15 mm.
-    Raises UnknownName, BadInput where it would take too many.
+    """Return the layout with the fewest pages, in either orientation, with an overlap of 15 mm.
+
+    Args:
+        flat: The template.
+        paper: The paper.
+
+    Raises:
+        UnknownName: The paper is unknown.
+        InputError: The template needs too many pages.
     """
     if paper not in PAPERS:
         raise UnknownName("paper", paper, list(PAPERS))
     width, height = PAPERS[paper]
-    found = min(
+    tiling = min(
         (_tile_page(flat, page) for page in ((width, height), (height, width))),
         key=lambda t: len(t.tiles),
     )
-    if len(found.tiles) > MAX_TILES:
+    if len(tiling.tiles) > MAX_TILES:
         raise InputError(
-            "paper", paper, f"needs {len(found.tiles)} pages. Print the SVG or DXF on a roll"
+            "paper", paper, f"needs {len(tiling.tiles)} pages. Print the SVG or DXF on a roll"
         )
-    return found
+    return tiling
 
 
 def _tile_page(flat: Flat, page: Point) -> Tiling:
@@ -91,8 +102,9 @@ def _tile_page(flat: Flat, page: Point) -> Tiling:
 
 
 def _place_marks(flat: Flat, counts: list[int], steps: list[float], room: Point) -> list[Point]:
-    """Crosses in the middle of every lap, two along each side of a tile: on both pages they are one
-    place of the template.
+    """Return crosses in the middle of every overlap, two along each side of a tile.
+
+    Both pages show the same point of the template.
     """
     left, bottom = flat.box[:2]
     marks = []
@@ -107,10 +119,20 @@ def _place_marks(flat: Flat, counts: list[int], steps: list[float], room: Point)
     return marks
 
 
-def template_pdf(flat: Flat, paper: str = "a4", habit: str = "mm", sheet: str = "") -> bytes:
-    """The PDF. Parameters: sheet, words for the foot of each page. Raises UnknownName, BadInput.
+def template_pdf(flat: Flat, paper: str = "a4", units: str = "mm", sheet: str = "") -> bytes:
+    """Return the PDF.
 
-    Each page bears a check ruler; a template on one page has its own.
+    Each page has a check ruler. A template on one page has its own.
+
+    Args:
+        flat: The template.
+        paper: The paper.
+        units: Unit system.
+        sheet: Text at the foot of each page.
+
+    Raises:
+        UnknownName: The paper is unknown.
+        InputError: The template needs too many pages.
     """
     laid = choose_tiling(flat, paper)
     from reportlab.pdfgen.canvas import Canvas
@@ -124,7 +146,7 @@ def template_pdf(flat: Flat, paper: str = "a4", habit: str = "mm", sheet: str = 
     canvas.setCreator("Wise Arc")
     _register_font()
     for tile in laid.tiles:
-        _draw_page(canvas, flat, laid, tile, habit, sheet)
+        _draw_page(canvas, flat, laid, tile, units, sheet)
         canvas.showPage()
     canvas.save()
     return out.getvalue()
@@ -132,7 +154,7 @@ def template_pdf(flat: Flat, paper: str = "a4", habit: str = "mm", sheet: str = 
 
 @cache
 def _register_font() -> None:
-    """The product's own face, shipped beside this file, for words in any of its letters."""
+    """Register the shipped font for texts in any alphabet."""
     from reportlab.pdfbase import pdfmetrics
     from reportlab.pdfbase.ttfonts import TTFont
 
@@ -140,7 +162,7 @@ def _register_font() -> None:
     pdfmetrics.registerFont(TTFont(FONT, str(path)))
 
 
-def _draw_page(canvas: Any, flat: Flat, laid: Tiling, tile: Tile, habit: str, sheet: str) -> None:
+def _draw_page(canvas: Any, flat: Flat, laid: Tiling, tile: Tile, units: str, sheet: str) -> None:
     left, bottom, right, top = tile.window
     canvas.saveState()
     canvas.setLineCap(1)
@@ -161,7 +183,7 @@ def _draw_page(canvas: Any, flat: Flat, laid: Tiling, tile: Tile, habit: str, sh
     canvas.restoreState()
     if len(laid.tiles) > 1:
         _draw_frame(canvas, tile, right - left, top - bottom)
-        for stroke in draw_ruler((MARGIN_MM, MARGIN_MM + 2), flat.ruler_mm, habit):
+        for stroke in draw_ruler((MARGIN_MM, MARGIN_MM + 2), flat.ruler_mm, units):
             _draw_stroke(canvas, stroke.points, stroke.layer, False)
     _draw_foot(canvas, flat, laid, tile, sheet)
 
@@ -186,7 +208,7 @@ def _draw_cross(canvas: Any, at: Point, name: str) -> None:
 
 
 def _draw_frame(canvas: Any, tile: Tile, wide: float, tall: float) -> None:
-    """The edge of a tile's window: what the next page is laid to."""
+    """Draw the border of a tile, to which the next page is aligned."""
     x, y = tile.at
     _draw_stroke(
         canvas, ((x, y), (x + wide, y), (x + wide, y + tall), (x, y + tall), (x, y)), "waste", True
@@ -198,7 +220,7 @@ def _draw_foot(canvas: Any, flat: Flat, laid: Tiling, tile: Tile, sheet: str) ->
     page = (
         f"  Page {tile.name} of {len(laid.tiles)}: match equal numbers and crosses." if many else ""
     )
-    ruler = f"{flat.ruler_words}." if many else ""
+    ruler = f"{flat.ruler_text}." if many else ""
     canvas.setFillGray(0)
     canvas.setFont(FONT, 3 * PT_MM)
     for text, y in (

@@ -1,3 +1,4 @@
-"""Documents of older versions brought to today's shape, one step a version; today's shape stands
-beside this folder.
+"""Upgrades of documents of older versions, one step for each version.
+
+The present shape is next to this folder.
 """

@@ -1,9 +1,8 @@
-"""What an older version wrote, brought to today's shape: step by step, at reading; nothing on disk
-is touched.
+"""Upgrades of documents, step by step at reading, without changes on the disk.
 
-A format's version fixes the names that other programs rely on; its minor counts what was added
-since. To change what is kept: raise the minor, add a step here with all it needs frozen beside it,
-and freeze records of the version before under tests/records.
+The version of a format fixes the names that other programs use. Its minor version counts additions.
+To change a format, increase the minor version, add a step here with its frozen data next to it, and
+freeze records of the version before under tests/records.
 """
 
 from __future__ import annotations
@@ -23,11 +22,11 @@ Step = Callable[[Data], Data]
 
 
 def _as_it_is(data: Data) -> Data:
-    """To 1.1 to 1.6 of procedures and runs: keys were added that may be left out."""
+    """Upgrade procedures and runs to 1.1 to 1.6: only optional keys were added."""
     return data
 
 
-# {format: its version, and the steps from each minor to the next}
+# {format: its version, and the step from each minor version to the next}
 STEPS: dict[str, tuple[int, tuple[Step, ...]]] = {
     "plan": (1, (plan_from_1_0, plan_from_1_1, plan_from_1_2, plan_from_1_3, plan_from_1_4)),
     "procedure": (1, (_as_it_is,) * 6),
@@ -36,13 +35,19 @@ STEPS: dict[str, tuple[int, tuple[Step, ...]]] = {
 
 
 class NewerFormat(InputError):
-    """Data that a newer version of the product wrote."""
+    """Data of a newer version of the product."""
 
 
 def upgrade_record(name: str, data: Any) -> Data:
-    """Data of a format in today's shape. Parameters: name of the format; data, as it was written.
+    """Return data of a format in its present shape.
 
-    Raises NewerFormat where a newer version wrote it, BadInput where it is none of that format.
+    Args:
+        name: Name of the format.
+        data: The data as written.
+
+    Raises:
+        NewerFormat: A newer version wrote it.
+        InputError: The data is not of that format.
     """
     version, steps = STEPS[name]
     if not isinstance(data, dict) or data.get("format") != f"wisearc/{name}":
@@ -60,11 +65,11 @@ def upgrade_record(name: str, data: Any) -> Data:
                 f"must be a whole number, at most {(version, len(steps))[key == 'minor']}",
             )
     if written > (version, len(steps)):
-        words = (
+        text = (
             f"was written by a newer version of Wise Arc; this one reads to {version}.{len(steps)}."
             " Open it with that version"
         )
-        raise NewerFormat(f"{name}.version", f"{written[0]}.{written[1]}", words)
+        raise NewerFormat(f"{name}.version", f"{written[0]}.{written[1]}", text)
     if written[0] != version:
         raise InputError(f"{name}.version", written[0], f"must be {version}")
     found: Data = data

@@ -1,1 +1,1 @@
-"""Use cases of devices: those let in over the network, and those that are read from a port."""
+"""Use cases of devices: paired devices of the network, and devices on a port."""

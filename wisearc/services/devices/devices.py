@@ -1,8 +1,8 @@
-"""Devices let in beyond this machine: by six digits that stand on its screen for a few minutes;
-named, and put out.
+"""Paired devices beyond this machine.
 
-What is kept of a device is its name and the fingerprint of its secret, in the data folder, not in
-the book: a copy of the book opens no door.
+By six digits on its screen for a few minutes; named, and removed. The data folder has the name of a
+device and the fingerprint of its secret, outside the library, so that a copy of the library gives
+no access.
 """
 
 from __future__ import annotations
@@ -21,7 +21,7 @@ from msgspec.structs import replace
 
 from ...core.errors import InputError
 from ...core.schema import checks
-from ...store.folder import wrap_disk_errors, write_whole
+from ...store.folder import wrap_disk_errors, write_complete
 from ..errors import Missing, NotAllowed
 from ..people.attempts import AttemptLimiter, format_wait
 from ..procedures.procedures import get_now
@@ -37,9 +37,7 @@ MAX_NAME_LENGTH, MAX_DEVICES = 40, 100
 
 
 class Device(Struct, frozen=True):
-    """A device that was let in: its number, name, the fingerprint of its secret, when it was let in
-    and seen last (the day).
-    """
+    """A paired device: number, name, fingerprint of its secret, pairing time, last use (date)."""
 
     id: int
     name: str
@@ -49,7 +47,7 @@ class Device(Struct, frozen=True):
 
 
 class Code(Struct, frozen=True):
-    """Six digits by which one device is let in, until when by the clock given."""
+    """Six digits that pair one device, and their expiry."""
 
     digits: str
     ends: float
@@ -67,9 +65,7 @@ class _Pairing(Struct, frozen=True):
 
 
 class Kept(Struct):
-    """What is kept of them: whether this machine listens beyond itself, the devices, the number of
-    the last.
-    """
+    """The saved data: whether the network is on, the devices, the last number."""
 
     on: bool = False
     devices: list[Device] = field(default_factory=list)
@@ -77,11 +73,18 @@ class Kept(Struct):
 
 
 class Devices:
-    """The devices of a data folder, and the code that lets the next one in. Safe between
-    threads.
+    """The devices of a data folder, and the current pairing code.
+
+    Thread-safe.
     """
 
     def __init__(self, folder: Path, clock: Callable[[], float] = time.monotonic) -> None:
+        """Use the devices of a data folder.
+
+        Args:
+            folder: The data folder.
+            clock: Monotonic time, s.
+        """
         self._path, self._clock = folder / FILE, clock
         self._guard = threading.RLock()
         self._code: Code | None = None
@@ -91,41 +94,39 @@ class Devices:
 
     def _read(self) -> Kept:
         try:
-            found = json.loads(self._path.read_text(encoding="utf-8"))
-            devices = [Device(**row) for row in found["devices"]]
-            return Kept(bool(found["on"]), devices, int(found["last"]))
+            data = json.loads(self._path.read_text(encoding="utf-8"))
+            devices = [Device(**row) for row in data["devices"]]
+            return Kept(bool(data["on"]), devices, int(data["last"]))
         except FileNotFoundError:
             return Kept()
         except (OSError, ValueError, TypeError, KeyError):
-            # what cannot be read lets nobody in
+            # An unreadable file pairs no device.
             return Kept()
 
     def _write(self) -> None:
         data = to_builtins(self._data)
         with wrap_disk_errors():
-            write_whole(self._path, json.dumps(data, ensure_ascii=False, indent=1).encode())
+            write_complete(self._path, json.dumps(data, ensure_ascii=False, indent=1).encode())
 
     @property
     def on(self) -> bool:
-        """Whether this machine is to listen beyond itself at the next start."""
+        """Return whether the network is on at the next start."""
         return self._data.on
 
     def switch(self, on: bool) -> None:
-        """Say whether this machine listens beyond itself."""
+        """Switch the network on or off."""
         with self._guard:
             self._data.on = on
             self._code = None
             self._write()
 
     def all(self) -> list[Device]:
-        """Every device that is let in."""
+        """Return every paired device."""
         with self._guard:
             return list(self._data.devices)
 
     def code(self) -> Code:
-        """The digits that let the next device in: those that stand, or new ones where they have run
-        out.
-        """
+        """Return the current pairing code, or a new one after its expiry."""
         with self._guard:
             if self._code is None or self._code.ends <= self._clock():
                 self._code = Code(
@@ -134,11 +135,11 @@ class Devices:
             return self._code
 
     def left_s(self) -> int:
-        """For how many seconds more the digits stand."""
+        """Return the remaining validity of the code, s."""
         with self._guard:
             return max(0, round(self._code.ends - self._clock())) if self._code else 0
 
-    def let_in(self, digits: str, name: str, address: str, at: Callable[[], str] = get_now) -> str:
+    def pair(self, digits: str, name: str, address: str, at: Callable[[], str] = get_now) -> str:
         """Pair a device.
 
         Args:
@@ -151,7 +152,7 @@ class Devices:
             The secret of the device. It is not saved on the disk.
 
         Raises:
-            BadInput: The code or the name is not valid.
+            InputError: The code or the name is not valid.
             NotAllowed: There were too many failed attempts, or there are too many devices.
         """
         named = checks.check_line("name", " ".join(name.split()), MAX_NAME_LENGTH)
@@ -193,7 +194,7 @@ class Devices:
         """Compare a code with the current code.
 
         Raises:
-            BadInput: The code is wrong or out of date.
+            InputError: The code is wrong or out of date.
         """
         code = self._code
         if code is None or code.ends <= self._clock():
@@ -207,20 +208,31 @@ class Devices:
             raise InputError("digits", typed, "do not match the code on the main screen")
 
     def known(self, secret: str, at: Callable[[], str] = get_now) -> Device | None:
-        """The device that has a secret, or None."""
-        found = _print(secret)
+        """Return the device with a secret, or None.
+
+        Args:
+            secret: The secret.
+            at: Current time, UTC.
+        """
+        digest = _print(secret)
         with self._guard:
             devices: list[Device] = self._data.devices
             for i, device in enumerate(devices):
-                if hmac.compare_digest(device.print, found):
+                if hmac.compare_digest(device.print, digest):
                     today = at()[:10]
                     if device.seen_on != today:
                         devices[i] = replace(device, seen_on=today)
                     return devices[i]
         return None
 
-    def put_out(self, number: int) -> None:
-        """Put a device out: its secret opens nothing any more. Raises Missing."""
+    def revoke(self, number: int) -> None:
+        """Revoke a device.
+
+        Its secret becomes invalid.
+
+        Raises:
+            Missing: The device does not exist.
+        """
         with self._guard:
             left = [d for d in self._data.devices if d.id != number]
             if len(left) == len(self._data.devices):
@@ -230,5 +242,8 @@ class Devices:
 
 
 def _print(secret: str) -> str:
-    """The fingerprint of a secret: it is random, so a fast one will do."""
+    """Return the fingerprint of a secret.
+
+    A fast hash is sufficient, because the secret is random.
+    """
     return hashlib.sha256(secret.encode()).hexdigest()

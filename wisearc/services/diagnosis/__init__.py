@@ -1,1 +1,1 @@
-"""Use cases of diagnosis and of what the runs teach."""
+"""Use cases of diagnosis and shop history."""

@@ -1,6 +1,4 @@
-"""What runs tell for joints like their own: rows of them, and the own record that plans are made
-by.
-"""
+"""The rows of the shop history, and the history that plans use."""
 
 from __future__ import annotations
 
@@ -16,17 +14,23 @@ from ...store import lessons
 from ...store.errors import StoreError
 from ...store.models import Revision, RunRow
 
-# who stands at this device: whose hand the plan is for
-HAND: ContextVar[str] = ContextVar("hand", default="")
+# The person at this device. The plan is for this welder.
+WELDER: ContextVar[str] = ContextVar("hand", default="")
 
 
 def normalise_initials(initials: str) -> str:
-    """Initials as hands are told apart: without points and spaces."""
+    """Return initials without points and spaces, for comparison."""
     return initials.replace(".", "").replace(" ", "").upper()[:60]
 
 
 def list_lessons(of: Revision, plan: Plan | None, runs: Sequence[RunRow]) -> list[LearntRun]:
-    """What the runs of a revision tell; nothing where its plan cannot be read."""
+    """Return the history rows of a revision, or none if its plan is unreadable.
+
+    Args:
+        of: The revision.
+        plan: Its plan, or None.
+        runs: Its runs.
+    """
     if plan is None:
         return []
     return [
@@ -47,36 +51,58 @@ def list_lessons(of: Revision, plan: Plan | None, runs: Sequence[RunRow]) -> lis
     ]
 
 
-class Book:
-    """What the book's runs tell of like joints, for a hand; each family is asked for once."""
+class LibraryHistory:
+    """The history of similar joints for a welder.
 
-    def __init__(self, hand: str) -> None:
-        self.hand = hand
+    Each family is queried once.
+    """
+
+    def __init__(self, welder: str) -> None:
+        """Use the history for a welder."""
+        self.hand = welder
         self._found: dict[tuple[str, str, str], OwnRecord | None] = {}
         self._guard = threading.Lock()
 
     def like(self, family: str, metals: str, machine: str) -> OwnRecord | None:
-        """What like joints took, on a machine, by this hand; None where no run tells, or the book
-        cannot be asked.
+        """Return the estimate for a family on a machine by this welder.
+
+        None: no runs, or the library cannot be read.
+
+        Args:
+            family: Joint family.
+            metals: Metal family.
+            machine: Machine.
         """
         key = (family, metals, machine)
         with self._guard:
             if key in self._found:
                 return self._found[key]
         try:
-            found = find_history(family, metals, machine, self.hand)
+            history = find_history(family, metals, machine, self.hand)
         except (StoreError, InputError):
             return None
         with self._guard:
-            self._found[key] = found
-        return found
+            self._found[key] = history
+        return history
 
 
-def find_history(family: str, metals: str, machine: str, hand: str) -> OwnRecord | None:
-    """What good runs of a family in metals tell of a machine and a hand."""
-    return estimate_ratio(list_similar_runs(family, metals), machine, hand)
+def find_history(family: str, metals: str, machine: str, welder: str) -> OwnRecord | None:
+    """Return the estimate from good runs of a family for a machine and a welder.
+
+    Args:
+        family: Joint family.
+        metals: Metal family.
+        machine: Machine.
+        welder: Initials of the welder.
+    """
+    return estimate_ratio(list_similar_runs(family, metals), machine, welder)
 
 
 def list_similar_runs(family: str, metals: str) -> list[OwnRun]:
-    """The newest good runs of a family in metals, the newest first, those left out too."""
+    """Return the newest good runs of a family, the newest first, including excluded ones.
+
+    Args:
+        family: Joint family.
+        metals: Metal family.
+    """
     return lessons.list_similar(family, metals, MAX_RUNS)

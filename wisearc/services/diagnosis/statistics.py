@@ -1,5 +1,6 @@
-"""What the book's runs say together: faults and their cures, own records by family, drift, as pages
-and as CSV; what to practise, and what was practised.
+"""Statistics of the library.
+
+Flaws and effective changes, history by family, drift, as pages and CSV; drills and attempts.
 """
 
 from __future__ import annotations
@@ -27,14 +28,14 @@ from ...store.database import open_transaction
 from ...store.errors import Missing
 from ...store.models import Drilled
 from ..inventory.shop import load_shop
-from ..procedures.finding import list_record
+from ..procedures.library_search import list_record
 from ..procedures.procedures import build_token, get_now
 from .history import find_history, list_similar_runs, normalise_initials
 
-# so many of the last runs are looked at together
+# The number of last runs in the statistics.
 MAX_RUNS_READ = 5000
-MAX_SHOWN, MAX_ATTEMPTS = 300, 30
-# so many within target one after another, and a drill is done: estimate
+MAX_LISTED_RUNS, MAX_ATTEMPTS = 300, 30
+# This number of consecutive attempts within the target completes a drill: estimate.
 DONE_AFTER = 3
 MAX_VALUE = 10_000.0
 COLUMNS = (
@@ -59,7 +60,7 @@ COLUMNS = (
 
 
 class Drift(Struct, frozen=True):
-    """The chart of a machine or a hand, and what it is of."""
+    """The chart of a machine or a welder, with its subject."""
 
     name: str
     chart: Chart
@@ -67,9 +68,10 @@ class Drift(Struct, frozen=True):
 
 
 class RecordView(Struct, frozen=True):
-    """What the record says: how many runs were looked at, of them good; faults; families with their
-    own records; drift of machines and of the hand at this device; what to practise, and whose runs
-    say so, "" for all.
+    """The statistics.
+
+    Number of runs and of good runs, flaws, families with their history, drift of machines and of
+    the present welder, drills with their reason ("": all runs).
     """
 
     runs: int
@@ -79,31 +81,33 @@ class RecordView(Struct, frozen=True):
     machines: tuple[Drift, ...]
     hand: Drift | None
     weak: tuple[tuple[Drill, int, int], ...]
-    weak_of: str
+    weak_window: str
 
 
 def format_flaw(fault: str) -> str:
-    """A fault of the record in words."""
+    """Return the name of a flaw."""
     return catalogue.load_flaws().get(fault, "oxidised root" if fault == "sugar" else fault)
 
 
-def change_words(code: str) -> str:
-    """A change in few words, without its figures."""
+def describe_change(code: str) -> str:
+    """Return the short text of a change, without figures."""
     row = catalogue.read_changes().get(code)
     return row.short if row else code
 
 
-def view(hand: str) -> RecordView:
-    """What the record says. Parameters: hand, who stands at this device, whose own drift and
-    weaknesses are shown, or "".
+def view(welder: str) -> RecordView:
+    """Return the statistics.
+
+    Args:
+        welder: Initials of the person at this device, whose drift and weaknesses are shown, or "".
     """
     rows = lessons.list_last(MAX_RUNS_READ)
     shop = load_shop()
-    found = []
+    row_views = []
     for family, metals, _ in lessons.list_families():
-        own = find_history(family, metals, shop.bench_machine, normalise_initials(hand))
-        found.append((family, metals, format_family(family, metals), own))
-    mine = [row for row in rows if hand and row.hand == normalise_initials(hand)]
+        history = find_history(family, metals, shop.bench_machine, normalise_initials(welder))
+        row_views.append((family, metals, format_family(family, metals), history))
+    mine = [row for row in rows if welder and row.hand == normalise_initials(welder)]
     own_chart = build_chart(mine)
     faults = {key: row.faults for key, row in catalogue.load_drills().items()}
     weak = list_weak_drills(mine or rows, faults)
@@ -111,42 +115,59 @@ def view(hand: str) -> RecordView:
         len(rows),
         sum(row.good for row in rows),
         count_flaws(rows),
-        tuple(found),
+        tuple(row_views),
         tuple(_list_machine_drift(rows)),
         (
-            Drift(hand, own_chart, draw_control_chart(own_chart, f"{hand} over time"))
+            Drift(welder, own_chart, draw_control_chart(own_chart, f"{welder} over time"))
             if own_chart
             else None
         ),
         tuple((catalogue.load_drills()[key], n, of) for key, n, of in weak),
-        hand if mine else "",
+        welder if mine else "",
     )
 
 
 def _list_machine_drift(rows: Iterable[LearntRun]) -> Iterable[Drift]:
-    """The machines in the order of their names: none before another for what it did."""
+    """Return the charts of the machines in alphabetical order."""
     by: defaultdict[str, list[LearntRun]] = defaultdict(list)
     for row in rows:
         if row.machine:
             by[row.machine].append(row)
     for name in sorted(by):
-        chart = build_chart(by[name][:MAX_SHOWN])
+        chart = build_chart(by[name][:MAX_LISTED_RUNS])
         if chart is not None:
             yield Drift(name, chart, draw_control_chart(chart, f"{name} over time"))
 
 
-def build_history_view(family: str, metals: str, machine: str, hand: str) -> OwnRecord:
-    """The own record of a family, with every run behind it. Raises Missing where no run tells."""
-    found = find_history(family, metals, machine, normalise_initials(hand))
+def build_history_view(family: str, metals: str, machine: str, welder: str) -> OwnRecord:
+    """Return the history of a family with every run behind it.
+
+    Args:
+        family: Joint family.
+        metals: Metal family.
+        machine: Machine.
+        welder: Initials of the welder.
+
+    Raises:
+        Missing: The family has no runs.
+    """
+    history = find_history(family, metals, machine, normalise_initials(welder))
     rows = lessons.list_similar(family, metals, 1)
-    if found is None and not rows:
+    if history is None and not rows:
         raise Missing("No good run of similar joints has a recorded current.")
-    return found or OwnRecord(1.0, 0.0, 0.0, None, None, tuple(list_similar_runs(family, metals)))
+    return history or OwnRecord(1.0, 0.0, 0.0, None, None, tuple(list_similar_runs(family, metals)))
 
 
 def exclude_run(number: int, out: bool, at: Callable[[], str] = get_now) -> None:
-    """Leave a run out of the own record, or take it in again. Parameters: number, the run's. Raises
-    Missing.
+    """Exclude a run from the shop history, or include it again.
+
+    Args:
+        number: Number of the run.
+        out: Whether to exclude it.
+        at: Current time, UTC.
+
+    Raises:
+        Missing: The run does not exist.
     """
     with open_transaction():
         run = queries.get_any_run(number)
@@ -155,9 +176,7 @@ def exclude_run(number: int, out: bool, at: Callable[[], str] = get_now) -> None
 
 
 def record_csv() -> str:
-    """What every run tells, as CSV: the last five thousand, oldest first; ratios as they are, not
-    as logarithms.
-    """
+    """Return the history rows as CSV: the last five thousand, oldest first, with plain ratios."""
     rows = []
     for row in reversed(lessons.list_last(MAX_RUNS_READ)):
         number, _, letter = row.label.partition(" ")
@@ -165,7 +184,7 @@ def record_csv() -> str:
             "" if value is None else f"{math.exp(value):.4f}"
             for value in (row.told.ratio, row.told.pace, row.told.held)
         ]
-        told = (
+        fields = (
             row.run,
             number,
             letter,
@@ -178,7 +197,7 @@ def record_csv() -> str:
         counts = (int(row.good), f"{row.told.weight:g}", int(row.left_out))
         rows.append(
             [
-                *map(str, (*told, *counts)),
+                *map(str, (*fields, *counts)),
                 *ratios,
                 " ".join(row.told.faults),
                 row.told.cause,
@@ -189,8 +208,10 @@ def record_csv() -> str:
 
 
 class DrillView(Struct, frozen=True):
-    """A drill: its row; the last tries of a hand, the newest first; how many of the last were
-    within target one after another; whether that is enough.
+    """A drill.
+
+    Its row, the last attempts of a person with the newest first, consecutive successes, and whether
+    it is complete.
     """
 
     drill: Drill
@@ -199,41 +220,67 @@ class DrillView(Struct, frozen=True):
 
     @property
     def done(self) -> bool:
-        """Whether it is done: three within target, one after another."""
+        """Return whether it is complete: three consecutive attempts within the target."""
         return self.in_a_row >= DONE_AFTER
 
 
-def build_drill_view(key: str, hand: str) -> DrillView:
-    """A drill and its tries. Raises Missing."""
+def build_drill_view(key: str, welder: str) -> DrillView:
+    """Return a drill and its attempts.
+
+    Args:
+        key: The drill.
+        welder: Initials of the person.
+
+    Raises:
+        Missing: The drill does not exist.
+    """
     drill = catalogue.load_drills().get(key)
     if drill is None:
         raise Missing("There is no such drill.")
-    tries = lessons.list_attempts(key, normalise_initials(hand), MAX_ATTEMPTS)
+    tries = lessons.list_attempts(key, normalise_initials(welder), MAX_ATTEMPTS)
     in_a_row = 0
-    for one in tries:
-        if not one.met:
+    for attempt in tries:
+        if not attempt.met:
             break
         in_a_row += 1
     return DrillView(drill, tries, in_a_row)
 
 
-def format_target(drill: Drill, habit: str) -> str:
-    """What a drill is good within, in words."""
+def format_target(drill: Drill, units: str) -> str:
+    """Return the target of a drill as text.
+
+    Args:
+        drill: The drill.
+        units: Unit system.
+    """
     if drill.most is not None:
         return (
-            f"at most {format_value(drill.most, drill.quantity, habit)}" if drill.most else "none"
+            f"at most {format_value(drill.most, drill.quantity, units)}" if drill.most else "none"
         )
-    return f"at least {format_value(drill.least, drill.quantity, habit)}"
+    return f"at least {format_value(drill.least, drill.quantity, units)}"
 
 
 def record_attempt(
-    key: str, hand: str, value: float, note: str, once: str, at: Callable[[], str] = get_now
+    key: str, welder: str, value: float, note: str, once: str, at: Callable[[], str] = get_now
 ) -> Drilled:
-    """Take down a try of a drill; it proves nothing and counts for no procedure. Raises InputError,
-    Missing.
+    """Record an attempt of a drill.
+
+    It verifies nothing and belongs to no procedure.
+
+    Args:
+        key: The drill.
+        welder: Initials of the person.
+        value: The measured value.
+        note: A note.
+        once: Token of the request.
+        at: Current time, UTC.
+
+    Raises:
+        InputError: A value is wrong.
+        Missing: The drill does not exist.
     """
-    drill = build_drill_view(key, hand).drill
-    signed = normalise_initials(hand)
+    drill = build_drill_view(key, welder).drill
+    signed = normalise_initials(welder)
     if not signed:
         raise InputError("who", "", "Enter your initials, so that your attempts stay together")
     checks.check_number("value", value, 0, MAX_VALUE)
@@ -253,6 +300,12 @@ def record_attempt(
 
 
 def remove_attempt(number: int, back: bool = False, at: Callable[[], str] = get_now) -> None:
-    """Take a try back, or bring it back."""
+    """Remove an attempt, or restore it.
+
+    Args:
+        number: Number of the attempt.
+        back: Whether to restore it.
+        at: Current time, UTC.
+    """
     with open_transaction():
         Drilled.update(removed_at=None if back else at()).where(Drilled.id == number).execute()

@@ -1,1 +1,1 @@
-"""Use cases of the shop's stock: entered, counted, imported, exported."""
+"""Use cases of the stock: entry, counts, import, export."""

@@ -1,6 +1,4 @@
-"""The shop: what it owns entered, counted, taken in and given out; the shop that plans are made
-in.
-"""
+"""The shop: its equipment entered, counted, imported and exported; and the shop for plans."""
 
 from __future__ import annotations
 
@@ -30,9 +28,9 @@ from ...core.shop.shop import (
     OwnTorch,
     Shop,
     build_shop,
-    count_of,
-    list_of,
-    name_of,
+    get_count,
+    get_list_key,
+    get_name,
     with_count,
 )
 from ...store import shelf
@@ -40,7 +38,7 @@ from ...store.database import open_transaction
 from ...store.errors import Missing, NotAllowed, StoreError
 from ...store.models import Owned
 from ...store.models import Shop as Head
-from ..diagnosis.history import HAND, Book
+from ..diagnosis.history import WELDER, LibraryHistory
 from ..procedures.procedures import get_now
 
 _guard = threading.Lock()
@@ -49,19 +47,20 @@ _MAX_CACHED = 12
 
 
 def load_shop() -> Shop:
-    """The shop that plans are made in, as it is entered now; the same object until it is changed.
-    Where the book cannot be read, the last that was, or an assumed one: a joint can be planned
-    without it.
+    """Return the present shop for plans, the same object until a change.
+
+    Without access to the library, the last known or an assumed shop is returned, because a joint
+    can be planned without it.
     """
     try:
-        mark = (*shelf.mark(), HAND.get())
+        mark = (*shelf.mark(), WELDER.get())
     except StoreError:
         with _guard:
             return next(reversed(_kept.values()), ASSUMED)
     with _guard:
         if mark in _kept:
             return _kept[mark]
-    shop = replace(_read(shelf.load_head()), own=Book(mark[2]))
+    shop = replace(_read(shelf.load_head()), own=LibraryHistory(mark[2]))
     with _guard:
         while len(_kept) >= _MAX_CACHED:
             _kept.pop(next(iter(_kept)))
@@ -74,12 +73,12 @@ def _read(head: Head) -> Shop:
         if line.key in lists:
             lists[line.key].append(line.item)
     shop = build_shop(lists)
-    machines = {one.name for one in shop.machines or ()}
+    machines = {machine.name for machine in shop.machines or ()}
     torches = shop.torches
-    # a torch whose machine is there no more goes with any
+    # A torch of a missing machine fits any.
     if shop.machines is not None and torches is not None:
         torches = tuple(
-            one if one.machine in machines else replace(one, machine="") for one in torches
+            torch if torch.machine in machines else replace(torch, machine="") for torch in torches
         )
     return replace(
         shop,
@@ -87,14 +86,12 @@ def _read(head: Head) -> Shop:
         torches=torches,
         has=None if head.has is None else tuple(head.has),
         bench_machine=head.machine if head.machine in machines else "",
-        bench_torch=head.torch if head.torch in {one.name for one in torches or ()} else "",
+        bench_torch=head.torch if head.torch in {torch.name for torch in torches or ()} else "",
     )
 
 
 class Line(Struct, frozen=True):
-    """A line of a list as it was entered: its number, the list, the item with how many there are,
-    and whether it was put away.
-    """
+    """A line of a list: number, list, item with its count, and whether it is archived."""
 
     id: int
     key: str
@@ -103,13 +100,13 @@ class Line(Struct, frozen=True):
 
     @property
     def count(self) -> int | None:
-        """How many there are, None for what is not counted."""
-        return count_of(self.item)
+        """Return its count, or None."""
+        return get_count(self.item)
 
     @property
     def name(self) -> str:
-        """What it is named, "" where its like have no names."""
-        return name_of(self.item)
+        """Return its name, or ""."""
+        return get_name(self.item)
 
 
 def _build_line(row: Owned) -> Line:
@@ -118,56 +115,70 @@ def _build_line(row: Owned) -> Line:
 
 
 def list_lines(key: str = "") -> list[Line]:
-    """The lines of a list, or of all, as they were entered."""
+    """Return the lines of a list, or of all lists, in the order of entry."""
     return [_build_line(row) for row in shelf.list_rows(key)]
 
 
 def get_line(number: int) -> Line:
-    """A line by its number, put away or not. Raises Missing."""
-    found = shelf.find_row(number)
-    if found is None:
+    """Return a line by its number, also an archived one.
+
+    Raises:
+        Missing: The line does not exist.
+    """
+    line = shelf.find_row(number)
+    if line is None:
         raise Missing("That line is not in this shop. Reload the list.")
-    return _build_line(found)
+    return _build_line(line)
 
 
 def list_archived_lines() -> list[Line]:
-    """The lines that were put away and can be brought back."""
+    """Return the archived lines."""
     return [_build_line(row) for row in shelf.list_rows(removed=True)]
 
 
 def enter(item: Item) -> None:
-    """Enter an item. The same thing entered again adds to its count; another of a name that stands
-    is refused.
+    """Enter an item.
 
-    Raises InputError.
+    An equal item adds to its count. Another item with the same name is refused.
+
+    Raises:
+        InputError: The item is wrong or its name exists.
     """
-    key = list_of(item)
+    key = get_list_key(item)
     with open_transaction():
         mark_entered(key)
-        item = name_item(item, {one.name for one in list_lines(key)})
-        there = shelf.find_same(key, find_identity(item))
-        standing = _build_line(there) if there is not None and there.removed_at is None else None
-        count = count_of(item)
-        if standing is not None and count is None:
+        item = name_item(item, {line.name for line in list_lines(key)})
+        same = shelf.find_same(key, find_identity(item))
+        existing = _build_line(same) if same is not None and same.removed_at is None else None
+        count = get_count(item)
+        if existing is not None and count is None:
             rule = "is already in the list. Enter another name, or change that line"
-            raise InputError(f"{key}.name", name_of(item), rule)
-        if len(shelf.list_rows(key)) >= MAX_ITEMS and standing is None:
+            raise InputError(f"{key}.name", get_name(item), rule)
+        if len(shelf.list_rows(key)) >= MAX_ITEMS and existing is None:
             raise InputError(key, None, f"has {MAX_ITEMS} lines, which is the maximum")
-        before = standing.count if standing is not None else None
+        before = existing.count if existing is not None else None
         put_item(item, (before or 0) + (1 if count is None else count))
         use_first(item)
 
 
 def put_item(item: Item, count: int) -> None:
-    """Put an item into its list with its count. Raises InputError where that is too many."""
-    key = list_of(item)
+    """Put an item into its list with its count.
+
+    Args:
+        item: The item.
+        count: The count.
+
+    Raises:
+        InputError: The count is too large.
+    """
+    key = get_list_key(item)
     if count > MAX_COUNT:
         raise InputError(f"{key}.count", count, f"must be at most {MAX_COUNT}")
     shelf.put(key, find_identity(item), item_data(item), count)
 
 
 def mark_entered(*keys: str) -> None:
-    """Say that lists are entered."""
+    """Mark lists as entered."""
     entered = shelf.load_head().entered
     new = [key for key in keys if key not in entered]
     if new:
@@ -175,7 +186,7 @@ def mark_entered(*keys: str) -> None:
 
 
 def use_first(item: Item) -> None:
-    """Put the first machine or torch that is entered on the bench."""
+    """Use the first entered machine or torch."""
     head = shelf.load_head()
     if isinstance(item, Machine) and not head.machine:
         shelf.set_head(machine=item.name)
@@ -184,12 +195,23 @@ def use_first(item: Item) -> None:
 
 
 def edit(number: int, item: Item) -> None:
-    """Change what an item is; how many there are stays. Raises InputError, Missing."""
+    """Change an item.
+
+    Its count stays.
+
+    Args:
+        number: Number of the line.
+        item: The item.
+
+    Raises:
+        InputError: The item is wrong.
+        Missing: The line does not exist.
+    """
     was = get_line(number)
     mark = find_identity(item)
     with open_transaction():
-        there = shelf.find_same(was.key, mark)
-        if there is not None and there.id != number:
+        same = shelf.find_same(was.key, mark)
+        if same is not None and same.id != number:
             rule = "is already in another line or in the archive"
             raise InputError(was.key, mark.replace("|", " ").strip(), rule)
         _change(number, item)
@@ -198,9 +220,9 @@ def edit(number: int, item: Item) -> None:
             if isinstance(item, of) and getattr(head, part) == was.name:
                 shelf.set_head(**{part: item.name})
         if isinstance(item, Machine) and was.name != item.name:
-            for one in list_lines("torches"):
-                if isinstance(one.item, OwnTorch) and one.item.machine == was.name:
-                    _change(one.id, replace(one.item, machine=item.name))
+            for line in list_lines("torches"):
+                if isinstance(line.item, OwnTorch) and line.item.machine == was.name:
+                    _change(line.id, replace(line.item, machine=item.name))
 
 
 def _change(number: int, item: Item) -> None:
@@ -208,8 +230,17 @@ def _change(number: int, item: Item) -> None:
 
 
 def add(number: int, more: int) -> int:
-    """Add to a count, or take from it: what two add at once both stands. Returns the count. Raises
-    InputError, Missing.
+    """Add to a count or reduce it, and return it.
+
+    Simultaneous changes are both counted.
+
+    Args:
+        number: Number of the line.
+        more: The change.
+
+    Raises:
+        InputError: The count leaves its range.
+        Missing: The line does not exist.
     """
     was = get_line(number)
     if was.count is None or was.away:
@@ -225,23 +256,40 @@ def add(number: int, more: int) -> int:
 
 
 def archive_line(number: int, at: Callable[[], str] = get_now) -> Line:
-    """Put a line away; it can be brought back. Raises Missing."""
-    found = get_line(number)
+    """Archive a line.
+
+    Args:
+        number: Number of the line.
+        at: Current time, UTC.
+
+    Raises:
+        Missing: The line does not exist.
+    """
+    line = get_line(number)
     with open_transaction():
         shelf.archive_line(number, at())
-    return found
+    return line
 
 
 def restore_line(number: int) -> None:
-    """Bring back a line that was put away. Raises Missing."""
-    found = get_line(number)
+    """Restore an archived line.
+
+    Raises:
+        Missing: The line does not exist.
+    """
+    line = get_line(number)
     with open_transaction():
         shelf.archive_line(number, None)
-        mark_entered(found.key)
+        mark_entered(line.key)
 
 
 def name_item(item: Item, others: Container[str]) -> Item:
-    """A cylinder with its name, or the first that is free; anything else as it is."""
+    """Return a cylinder with its name or the first free one, and other items unchanged.
+
+    Args:
+        item: The item.
+        others: Names in use.
+    """
     if not isinstance(item, Cylinder) or item.name:
         return item
     free = (f"cylinder {i}" for i in range(1, MAX_ITEMS + 2))
@@ -249,8 +297,14 @@ def name_item(item: Item, others: Container[str]) -> Item:
 
 
 def mark_none(key: str, none: bool = True) -> None:
-    """Say that a list is entered though nothing of it is owned, or take that back. Raises
-    NotAllowed where something stands.
+    """Mark a list as entered with nothing owned, or undo it.
+
+    Args:
+        key: The list.
+        none: Whether nothing is owned.
+
+    Raises:
+        NotAllowed: The list has items.
     """
     checks.name("list", key, LISTS)
     with open_transaction():
@@ -260,11 +314,19 @@ def mark_none(key: str, none: bool = True) -> None:
         elif shelf.list_rows(key):
             raise NotAllowed(f"{LABELS[key]} contain entries. Archive those lines first.")
         else:
-            shelf.set_head(entered=[one for one in entered if one != key])
+            shelf.set_head(entered=[list_key for list_key in entered if list_key != key])
 
 
 def set_bench(machine: str, torch: str) -> None:
-    """Say which machine and torch are on the bench now. Raises InputError."""
+    """Set the machine and the torch in use.
+
+    Args:
+        machine: Name of the machine.
+        torch: Name of the torch.
+
+    Raises:
+        InputError: One does not exist.
+    """
     shop = load_shop()
     machine = (
         checks.name("machine", machine, [m.name for m in shop.machines or ()]) if machine else ""
@@ -287,22 +349,39 @@ def set_bench(machine: str, torch: str) -> None:
 
 
 def set_name(name: str) -> None:
-    """Name the shop. Raises InputError."""
+    """Name the shop.
+
+    Raises:
+        InputError: The name is wrong.
+    """
     checked = checks.check_line("name", name.strip(), MAX_NAME_LENGTH)
     with open_transaction():
         shelf.set_head(name=checked)
 
 
 def set_has(has: list[str]) -> None:
-    """Say what else there is. Raises UnknownName."""
-    for one in has:
-        checks.name("has", one, HAS)
+    """Set the other equipment.
+
+    Raises:
+        UnknownName: An item is unknown.
+    """
+    for item in has:
+        checks.name("has", item, HAS)
     with open_transaction():
         shelf.set_head(has=[key for key in HAS if key in has])
 
 
 def set_pressure(number: int, bar: float) -> None:
-    """Say what a cylinder's gauge shows now, bar. Raises InputError, Missing."""
+    """Set the gauge pressure of a cylinder.
+
+    Args:
+        number: Number of the line.
+        bar: Pressure, bar.
+
+    Raises:
+        InputError: The pressure is wrong.
+        Missing: The line does not exist.
+    """
     item = get_line(number).item
     if not isinstance(item, Cylinder):
         raise Missing("That line is not a cylinder. Reload the list.")
@@ -310,9 +389,7 @@ def set_pressure(number: int, bar: float) -> None:
 
 
 class Starter(Struct, frozen=True):
-    """A line of the starter list: its number there, how it reads, the item, and whether it stands
-    already.
-    """
+    """A line of the starter list: number, label, item, and whether it exists already."""
 
     number: int
     words: str
@@ -321,38 +398,40 @@ class Starter(Struct, frozen=True):
 
     @property
     def key(self) -> str:
-        """The list it is of."""
-        return list_of(self.item)
+        """Return its list."""
+        return get_list_key(self.item)
 
 
 @cache
 def _read_starter() -> tuple[Starter, ...]:
     text = Path(__file__).with_name("starter.toml").read_text(encoding="utf-8")
     return tuple(
-        Starter(i, one["words"], make_item(one["list"], one["item"]))
-        for i, one in enumerate(tomli.loads(text)["lines"])
+        Starter(i, line["words"], make_item(line["list"], line["item"]))
+        for i, line in enumerate(tomli.loads(text)["lines"])
     )
 
 
 def read_starter_list() -> tuple[Starter, ...]:
-    """What a shop usually has, to tick."""
-    there = {(row.list, row.identity) for row in shelf.list_rows()}
+    """Return the usual equipment of a shop, to tick."""
+    entered = {(row.list, row.identity) for row in shelf.list_rows()}
     return tuple(
-        replace(s, stands=(s.key, find_identity(s.item)) in there) for s in _read_starter()
+        replace(s, stands=(s.key, find_identity(s.item)) in entered) for s in _read_starter()
     )
 
 
 def tick(numbers: list[int]) -> int:
-    """Enter lines of the starter list that were ticked. Returns how many are new. Raises
-    InputError.
+    """Enter ticked lines of the starter list, and return the number of new ones.
+
+    Raises:
+        InputError: A line is unknown.
     """
     known = _read_starter()
     wanted = [known[i].item for i in dict.fromkeys(numbers) if 0 <= i < len(known)]
     with open_transaction():
-        there = {(row.list, row.identity) for row in shelf.list_rows()}
-        new = [item for item in wanted if (list_of(item), find_identity(item)) not in there]
+        entered = {(row.list, row.identity) for row in shelf.list_rows()}
+        new = [item for item in wanted if (get_list_key(item), find_identity(item)) not in entered]
         for item in new:
-            mark_entered(list_of(item))
-            put_item(item, count_of(item) or 1)
+            mark_entered(get_list_key(item))
+            put_item(item, get_count(item) or 1)
             use_first(item)
     return len(new)

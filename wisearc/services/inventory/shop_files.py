@@ -1,6 +1,4 @@
-"""The shop's files: given out as a shop file or CSV, looked at before they are taken in, and taken
-in.
-"""
+"""Shop files: export as shop file or CSV, preview and import."""
 
 from __future__ import annotations
 
@@ -14,7 +12,7 @@ from msgspec.structs import replace
 from ...core.errors import InputError
 from ...core.schema import checks
 from ...core.shop.data import find_identity, item_data
-from ...core.shop.shop import LISTS, Cylinder, Item, Shop, build_shop, count_of, with_count
+from ...core.shop.shop import LISTS, Cylinder, Item, Shop, build_shop, get_count, with_count
 from ...core.shop.words import format_item
 from ...formats.joint_json import load_json
 from ...formats.shop_json import (
@@ -35,17 +33,25 @@ MAX_FILE_BYTES = MAX_BYTES
 
 
 def shop_text(shop: Shop) -> str:
-    """A shop as a shop file."""
+    """Return a shop as a shop file."""
     return json.dumps(write_shop_file(shop), ensure_ascii=False, indent=2, allow_nan=False) + "\n"
 
 
 def list_text(key: str) -> str:
-    """A list of the shop as CSV. Raises UnknownName."""
+    """Return a list of the shop as CSV.
+
+    Raises:
+        UnknownName: The list does not exist.
+    """
     return csv_text(checks.name("list", key, LISTS), load_shop())
 
 
 def read_file(path: Path) -> bytes:
-    """A file to take in. Raises InputError where it cannot be read or is too large."""
+    """Read a file for import.
+
+    Raises:
+        InputError: The file cannot be read or is too large.
+    """
     try:
         with path.open("rb") as file:
             raw = file.read(MAX_BYTES + 1)
@@ -61,9 +67,7 @@ def read_file(path: Path) -> bytes:
 
 
 class Preview(Struct, frozen=True):
-    """What taking a file in would do: of each list what is new, what changes its count and what
-    goes; the lines that cannot be taken.
-    """
+    """The effect of an import: new, changed and removed items of each list, and invalid lines."""
 
     lists: Mapping[str, Mapping[str, list[str]]]
     bad: tuple[BadLine, ...] = ()
@@ -72,68 +76,90 @@ class Preview(Struct, frozen=True):
 
     @property
     def nothing(self) -> bool:
-        """Whether it would change nothing."""
-        return not any(words for found in self.lists.values() for words in found.values())
+        """Return whether nothing would change."""
+        return not any(text for names in self.lists.values() for text in names.values())
 
 
 def preview_file(raw: bytes, name: str) -> Preview:
-    """What a file would do: a shop file takes the place of each list it holds, a CSV is added to
-    its list. Raises InputError.
+    """Return the effect of an import.
 
-    Parameters: raw, the file; name, its own, by whose ending it is told.
+    A shop file replaces each of its lists, and a CSV adds to its list.
+
+    Args:
+        raw: The file.
+        name: Its name; the ending gives the format.
+
+    Raises:
+        InputError: The file is wrong.
     """
-    shop, bad, text, whole = _read_file(raw, name)
+    shop, bad, text, is_complete = _read_file(raw, name)
     lists = {}
     for key in LISTS:
         items = shop.items(key)
         if items is None:
             continue
         was = {
-            row.identity: one.item
-            for row, one in zip(shelf.list_rows(key), list_lines(key), strict=True)
+            row.identity: line.item
+            for row, line in zip(shelf.list_rows(key), list_lines(key), strict=True)
         }
-        summed = _sum_items(items, () if whole else was)
-        told = {find_identity(item): with_count(item, count) for item, count in summed}
-        new = [format_item(item) for mark, item in told.items() if mark not in was]
+        summed = _sum_items(items, () if is_complete else was)
+        new_items = {find_identity(item): with_count(item, count) for item, count in summed}
+        new = [format_item(item) for mark, item in new_items.items() if mark not in was]
         changed = [
             f"{format_item(item)}: {_format_varying(was[mark])} → {_format_varying(item)}"
-            for mark, item in told.items()
+            for mark, item in new_items.items()
             if mark in was and item != was[mark]
         ]
-        gone = [format_item(item) for mark, item in was.items() if whole and mark not in told]
-        lists[key] = {"new": new, "changed": changed, "gone": gone}
-    return Preview(lists, bad, whole, text)
+        removed = [
+            format_item(item) for mark, item in was.items() if is_complete and mark not in new_items
+        ]
+        lists[key] = {"new": new, "changed": changed, "gone": removed}
+    return Preview(lists, bad, is_complete, text)
 
 
 def _format_varying(item: Item) -> str:
-    if (count := count_of(item)) is not None:
+    if (count := get_count(item)) is not None:
         return str(count)
     if isinstance(item, Cylinder):
         return f"{item.bar:g} bar"
-    told = (f"{k} {v}" for k, v in item_data(item).items() if k != "name" and v not in (None, ""))
-    return ", ".join(told)[:80]
+    fields = (f"{k} {v}" for k, v in item_data(item).items() if k != "name" and v not in (None, ""))
+    return ", ".join(fields)[:80]
 
 
 def import_file(
     raw: bytes, name: str, good_only: bool = False, at: Callable[[], str] = get_now
 ) -> Preview:
-    """Take a file in, whole or not at all; where lines of it cannot be taken, the rest only when
-    that is asked for. Raises InputError.
+    """Import a file completely or not at all.
+
+    With invalid lines, the valid ones are imported only on request.
+
+    Args:
+        raw: The file.
+        name: Its name.
+        good_only: Whether to import the valid lines alone.
+        at: Current time, UTC.
+
+    Raises:
+        InputError: The file is wrong.
     """
-    shop, bad, _, whole = _read_file(raw, name)
+    shop, bad, _, is_complete = _read_file(raw, name)
     if bad and not good_only:
         first = bad[0]
         raise InputError(
             "file", f"line {first.number}", f"is not valid: {first.wrong}. Nothing was imported"
         )
-    told = preview_file(raw, name)
-    put_whole(shop, whole, at)
-    return told
+    preview = preview_file(raw, name)
+    replace_lists(shop, is_complete, at)
+    return preview
 
 
-def put_whole(shop: Shop, whole: bool = True, at: Callable[[], str] = get_now) -> None:
-    """Put the lists that a shop holds in the place of those that stand, or, not whole, its items
-    among them.
+def replace_lists(shop: Shop, replaces_all: bool = True, at: Callable[[], str] = get_now) -> None:
+    """Replace the lists of the shop, or add items to them.
+
+    Args:
+        shop: The lists.
+        replaces_all: Whether to replace them.
+        at: Current time, UTC.
     """
     with open_transaction():
         for key in LISTS:
@@ -141,32 +167,31 @@ def put_whole(shop: Shop, whole: bool = True, at: Callable[[], str] = get_now) -
             if items is None:
                 continue
             mark_entered(key)
-            if whole:
+            if replaces_all:
                 shelf.clear(key, at())
-            there = () if whole else [row.identity for row in shelf.list_rows(key)]
-            for item, count in _sum_items(items, there):
+            existing = () if replaces_all else [row.identity for row in shelf.list_rows(key)]
+            for item, count in _sum_items(items, existing):
                 put_item(item, count)
-        if whole:
+        if replaces_all:
             _save_head(shop)
         for key in ("machines", "torches"):
             for first in (shop.items(key) or ())[:1]:
                 use_first(first)
 
 
-def _sum_items(items: Iterable[Item], standing: Iterable[str]) -> list[tuple[Item, int]]:
-    """The items of a list, those that are the same thing as one with their counts together; each
-    cylinder by a name of its own.
+def _sum_items(items: Iterable[Item], identities: Iterable[str]) -> list[tuple[Item, int]]:
+    """Return the items of a list, with equal ones combined and each cylinder named.
 
-    Parameters: standing, what makes the same thing in the list that they are put into.
+    `identities` are the identities in the target list.
     """
-    names = set(standing)
-    found: dict[str, tuple[Item, int]] = {}
+    names = set(identities)
+    sums: dict[str, tuple[Item, int]] = {}
     for item in items:
-        one = name_item(item, names | set(found))
-        mark, count = find_identity(one), count_of(one)
-        before = found[mark][1] if mark in found else 0
-        found[mark] = (one, before + (1 if count is None else count))
-    return list(found.values())
+        named = name_item(item, names | set(sums))
+        mark, count = find_identity(named), get_count(named)
+        before = sums[mark][1] if mark in sums else 0
+        sums[mark] = (named, before + (1 if count is None else count))
+    return list(sums.values())
 
 
 def _save_head(shop: Shop) -> None:
@@ -180,9 +205,7 @@ def _save_head(shop: Shop) -> None:
 
 
 def _read_file(raw: bytes, name: str) -> tuple[Shop, tuple[BadLine, ...], str, bool]:
-    """The shop that a file holds, its bad lines, its text, and whether it takes the place of what
-    stands.
-    """
+    """Return the shop of a file, its invalid lines, its text, and whether it replaces lists."""
     text = decode_text(raw)
     if name.lower().endswith(".json") or text.lstrip()[:1] == "{":
         return read_shop(load_json(text)), (), text, True

@@ -1,1 +1,1 @@
-"""Use cases of jobs: entered, changed, planned, searched for an order."""
+"""Use cases of jobs: entry, changes, plans, order search."""

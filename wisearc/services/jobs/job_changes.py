@@ -1,5 +1,7 @@
-"""What is changed of a job: each change as a document that can be told, made again on a job that
-was changed meanwhile, and held against another's.
+"""Changes of a job.
+
+Each is a document with a text, which can be applied again after other changes, and compared with a
+change of another person.
 """
 
 from collections.abc import Callable, Iterable, Mapping
@@ -18,7 +20,7 @@ from ...core.schema.entries import Entry, Own, read_attributes, read_defaults, r
 from ...core.schema.json_types import Json, JsonObject
 
 T = TypeVar("T")
-# how what is set of a seam or the head is called where its key does not say it
+# Labels of fields of a seam or the head, if different from their keys.
 _FIELDS = {
     "joins": "joins",
     "free_mm": "free sheet",
@@ -38,46 +40,72 @@ class Change(Struct, frozen=True):
 
     kind: ClassVar[str]
 
-    def applied(self, job: Job, shown: tuple[str, ...]) -> Job:
-        """A job with the change made. Parameters: shown, the order as it is shown now. Raises
-        InputError where the seam or part is gone, or that is no job.
+    def applied(self, job: Job, displayed: tuple[str, ...]) -> Job:
+        """Return a job with the change.
+
+        Args:
+            job: The job.
+            displayed: The displayed order.
+
+        Raises:
+            InputError: The seam or part is missing, or the result is no valid job.
         """
         raise NotImplementedError
 
-    def words(self) -> str:
-        """The change in words."""
+    def describe(self) -> str:
+        """Return the text of the change."""
         raise NotImplementedError
 
     def subjects(self) -> list[str]:
-        """What it is of: two changes of one thing go against each other."""
+        """Return the changed things.
+
+        Two changes of one thing are in conflict.
+        """
         return []
 
     def differing(self, _base: Job) -> Self | None:
-        """What of it differs from the job as its page showed it, None for nothing."""
+        """Return the part of the change that differs from the job on its page, or None."""
         return self
 
 
-def apply_change(change: Change, job: Job, shown: tuple[str, ...] = ()) -> Job:
-    """A job with a change made; an order by hand then names the seams that there are: those taken
-    out go, those added come last. Raises InputError.
+def apply_change(change: Change, job: Job, displayed: tuple[str, ...] = ()) -> Job:
+    """Return a job with a change.
+
+    A manual order loses removed seams, and new ones are added at its end.
+
+    Args:
+        change: The change.
+        job: The job.
+        displayed: The displayed order.
+
+    Raises:
+        InputError: The change is not possible.
     """
-    found = change.applied(job, shown)
-    keys = [seam.key for seam in found.seams]
-    order = [key for key in found.order if key in keys]
-    whole = (*order, *(key for key in keys if key not in order)) if order else ()
-    found = replace(found, order=whole)
-    found.check("")
-    return found
+    applied = change.applied(job, displayed)
+    keys = [seam.key for seam in applied.seams]
+    order = [key for key in applied.order if key in keys]
+    full_order = (*order, *(key for key in keys if key not in order)) if order else ()
+    applied = replace(applied, order=full_order)
+    applied.check("")
+    return applied
 
 
 def _with(document: T, values: JsonObject) -> T:
-    """A document with values of it in the place of its own. Raises InputError."""
-    whole = write_document(document, whole=True)
-    return read_document(type(document), {**whole, **values})
+    """Return a document with other values.
+
+    Raises:
+        InputError: A value is wrong.
+    """
+    data = write_document(document, with_defaults=True)
+    return read_document(type(document), {**data, **values})
 
 
 def _list_differing(document: object, values: JsonObject) -> dict[str, Json]:
-    """The values that are not as a document has them. Raises InputError."""
+    """Return the values that differ from a document.
+
+    Raises:
+        InputError: A value is wrong.
+    """
     of = type(document)
     table, names = read_entries(of), read_attributes(of)
 
@@ -96,7 +124,7 @@ def _format_values(values: JsonObject) -> str:
 
 
 def _format_value(key: str, value: Json) -> str:
-    # a length is told in the unit of who looks, on the page itself
+    # A length has the unit of the reader, on the page itself.
     if isinstance(value, Mapping) or (key.endswith("_mm") and value is not None):
         return "changed"
     if isinstance(value, list):
@@ -118,8 +146,8 @@ def _check_part(job: Job, name: str) -> None:
         raise InputError("part", name, "is no longer in this job. Someone removed it")
 
 
-def _list_seams(job: Job, seen: Callable[[Seam], Seam]) -> tuple[Seam, ...]:
-    return tuple(seen(seam) for seam in job.seams)
+def _list_seams(job: Job, change_seam: Callable[[Seam], Seam]) -> tuple[Seam, ...]:
+    return tuple(change_seam(seam) for seam in job.seams)
 
 
 def _rename_keys(keys: Iterable[str], old: str, new: str) -> tuple[str, ...]:
@@ -127,124 +155,142 @@ def _rename_keys(keys: Iterable[str], old: str, new: str) -> tuple[str, ...]:
 
 
 class SetSeam(Change, frozen=True):
-    """Fields of a seam, by their keys in a file."""
+    """A change of fields of a seam, by their keys in a file."""
 
     kind = "seam"
     key: Annotated[str, _name()]
     values: Annotated[JsonObject, Entry("own", own=_VALUES, required=True, key="set")]
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
+        """Return a job with the changed seam."""
         values = dict(self.values)
-        # it goes by the one or the other, whatever another set meanwhile
-        for given, other in (("joint", "procedure"), ("procedure", "joint")):
-            if values.get(given):
+        # A seam has either a joint or a procedure, even if another person set the other one.
+        for field, other in (("joint", "procedure"), ("procedure", "joint")):
+            if values.get(field):
                 values[other] = None
         old, seam = self.key, _with(_find_seam(job, self.key), values)
         new = seam.key
 
-        def seen(one: Seam) -> Seam:
-            if one.key == old:
+        def seen(changed_seam: Seam) -> Seam:
+            if changed_seam.key == old:
                 return seam
-            after, hides = _rename_keys(one.after, old, new), _rename_keys(one.hides, old, new)
-            return replace(one, after=after, hides=hides)
+            after, hides = (
+                _rename_keys(changed_seam.after, old, new),
+                _rename_keys(changed_seam.hides, old, new),
+            )
+            return replace(changed_seam, after=after, hides=hides)
 
         first, last = _rename_keys((job.first, job.last), old, new)
         order = _rename_keys(job.order, old, new)
         return replace(job, seams=_list_seams(job, seen), order=order, first=first, last=last)
 
-    def words(self) -> str:
+    def describe(self) -> str:
+        """Return the text of the change."""
         return f"{self.key}: {_format_values(self.values)}"
 
     def subjects(self) -> list[str]:
+        """Return the changed fields."""
         return [f"seam:{self.key}:{field}" for field in self.values]
 
     def differing(self, base: Job) -> Self | None:
-        shown = next((seam for seam in base.seams if seam.key == self.key), None)
-        values = self.values if shown is None else _list_differing(shown, self.values)
+        """Return the fields that differ."""
+        displayed = next((seam for seam in base.seams if seam.key == self.key), None)
+        values = self.values if displayed is None else _list_differing(displayed, self.values)
         return replace(self, values=values) if values else None
 
 
 class AddSeam(Change, frozen=True):
-    """A seam more; parts that it joins and that there are not yet come with it."""
+    """A new seam, with its new parts."""
 
     kind = "add-seam"
     seam: Annotated[JsonObject, Entry("own", own=_VALUES, required=True)]
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
+        """Return a job with the seam."""
         seam = read_document(Seam, self.seam)
         parts = dict.fromkeys((*job.parts, *seam.joins))
         return replace(job, seams=(*job.seams, seam), parts=tuple(parts))
 
-    def words(self) -> str:
+    def describe(self) -> str:
+        """Return the text of the change."""
         return f"seam {self.seam.get('key', '')} added"
 
 
 class DropSeam(Change, frozen=True):
-    """A seam taken out."""
+    """A removed seam."""
 
     kind = "drop-seam"
     key: Annotated[str, _name()]
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
-        gone = _find_seam(job, self.key).key
+        """Return a job without the seam."""
+        removed_key = _find_seam(job, self.key).key
 
         def without(keys: tuple[str, ...]) -> tuple[str, ...]:
-            return tuple(key for key in keys if key != gone)
+            return tuple(key for key in keys if key != removed_key)
 
-        left = [seam for seam in job.seams if seam.key != gone]
+        left = [seam for seam in job.seams if seam.key != removed_key]
         seams = tuple(
-            replace(one, after=without(one.after), hides=without(one.hides)) for one in left
+            replace(seam, after=without(seam.after), hides=without(seam.hides)) for seam in left
         )
-        first, last = ("" if key == gone else key for key in (job.first, job.last))
+        first, last = ("" if key == removed_key else key for key in (job.first, job.last))
         return replace(job, seams=seams, first=first, last=last)
 
-    def words(self) -> str:
+    def describe(self) -> str:
+        """Return the text of the change."""
         return f"seam {self.key} removed"
 
 
 class SetPart(Change, frozen=True):
-    """Fields of a part, by their keys in a file."""
+    """A change of fields of a part, by their keys in a file."""
 
     kind = "part"
     name: Annotated[str, _name()]
     values: Annotated[JsonObject, Entry("own", own=_VALUES, required=True, key="set")]
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
+        """Return a job with the changed part."""
         _check_part(job, self.name)
         part = _with(job.about.get(self.name, Part()), self.values)
         return replace(job, about={**job.about, self.name: part})
 
-    def words(self) -> str:
+    def describe(self) -> str:
+        """Return the text of the change."""
         return f"part {self.name} changed"
 
     def subjects(self) -> list[str]:
+        """Return the changed fields."""
         return [f"part:{self.name}:{field}" for field in self.values]
 
     def differing(self, base: Job) -> Self | None:
+        """Return the fields that differ."""
         values = _list_differing(base.about.get(self.name, Part()), self.values)
         return replace(self, values=values) if values else None
 
 
 class AddPart(Change, frozen=True):
-    """A part more."""
+    """A new part."""
 
     kind = "add-part"
     name: Annotated[str, _name()]
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
+        """Return a job with the part."""
         return make_job({**job_data(job), "parts": [*job.parts, self.name]})
 
-    def words(self) -> str:
+    def describe(self) -> str:
+        """Return the text of the change."""
         return f"part {self.name} added"
 
 
 class DropPart(Change, frozen=True):
-    """A part taken out, which no seam may join."""
+    """A removed part, without seams."""
 
     kind = "drop-part"
     name: Annotated[str, _name()]
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
+        """Return a job without the part."""
         _check_part(job, self.name)
         if joined := ", ".join(seam.key for seam in job.seams if self.name in seam.joins):
             rule = f"belongs to {joined}. Remove those seams first, or join them to another part"
@@ -252,75 +298,88 @@ class DropPart(Change, frozen=True):
         about = {name: part for name, part in job.about.items() if name != self.name}
         return replace(job, parts=tuple(p for p in job.parts if p != self.name), about=about)
 
-    def words(self) -> str:
+    def describe(self) -> str:
+        """Return the text of the change."""
         return f"part {self.name} removed"
 
 
 class RenamePart(Change, frozen=True):
-    """A part under another name."""
+    """A renamed part."""
 
     kind = "rename-part"
     name: Annotated[str, _name()]
     to: Annotated[str, _name()]
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
+        """Return a job with the renamed part."""
         old, new = self.name, self.to
         _check_part(job, old)
-        seams = _list_seams(job, lambda one: replace(one, joins=_rename_keys(one.joins, old, new)))
+        seams = _list_seams(
+            job, lambda seam: replace(seam, joins=_rename_keys(seam.joins, old, new))
+        )
         about = {new if name == old else name: part for name, part in job.about.items()}
         renamed = replace(job, parts=_rename_keys(job.parts, old, new), seams=seams, about=about)
         return make_job(job_data(renamed))
 
-    def words(self) -> str:
+    def describe(self) -> str:
+        """Return the text of the change."""
         return f"{self.name} renamed {self.to}"
 
 
 class SetHead(Change, frozen=True):
-    """Title, quantity and times of a job, by their keys in a file."""
+    """A change of title, quantity and times of a job, by their keys in a file."""
 
     kind = "head"
     values: Annotated[JsonObject, Entry("own", own=_VALUES, required=True, key="set")]
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
+        """Return a job with the changed head."""
         return make_job({**job_data(job), **self.values})
 
-    def words(self) -> str:
+    def describe(self) -> str:
+        """Return the text of the change."""
         return _format_values(self.values)
 
     def subjects(self) -> list[str]:
+        """Return the changed fields."""
         return [f"head::{field}" for field in self.values]
 
     def differing(self, base: Job) -> Self | None:
+        """Return the fields that differ."""
         values = _list_differing(base, self.values)
         return replace(self, values=values) if values else None
 
 
 class Move(Change, frozen=True):
-    """A seam put elsewhere in the order, at a place from 0."""
+    """A seam moved to a place in the order, from 0."""
 
     kind = "move"
     key: Annotated[str, _name()]
     to: Annotated[int, Entry("count", required=True, high=1e6)]
 
-    def applied(self, job: Job, shown: tuple[str, ...]) -> Job:
+    def applied(self, job: Job, displayed: tuple[str, ...]) -> Job:
+        """Return a job with the changed order."""
         key = _find_seam(job, self.key).key
-        return replace(job, order=tuple(move_seam(job.order or shown, key, self.to)))
+        return replace(job, order=tuple(move_seam(job.order or displayed, key, self.to)))
 
-    def words(self) -> str:
+    def describe(self) -> str:
+        """Return the text of the change."""
         return f"{self.key} moved to place {self.to + 1}"
 
     def subjects(self) -> list[str]:
+        """Return the changed thing: the order."""
         return [f"move:{self.key}"]
 
 
 class Pin(Change, frozen=True):
-    """A seam pinned "first" or "last", or, "", no longer."""
+    """A seam fixed as "first" or "last", or "" for no longer."""
 
     kind = "pin"
     key: Annotated[str, _name()]
     at: Annotated[str, Entry("text", high=10)] = ""
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
+        """Return a job with the fixed seam."""
         key = _find_seam(job, self.key).key
         first, last = ("" if pinned == key else pinned for pinned in (job.first, job.last))
         if not self.at:
@@ -330,26 +389,31 @@ class Pin(Change, frozen=True):
         order = tuple(move_seam(job.order, key, place)) if job.order else ()
         return replace(job, order=order, first=key if ahead else first, last=last if ahead else key)
 
-    def words(self) -> str:
+    def describe(self) -> str:
+        """Return the text of the change."""
         return f"{self.key} pinned {self.at}" if self.at else f"{self.key} unpinned"
 
     def subjects(self) -> list[str]:
+        """Return the changed thing: the fixed position."""
         return [f"pin:{self.key}"]
 
 
 class SetOrder(Change, frozen=True):
-    """An order by hand, or, (), the one that is found."""
+    """A manual order, or () for the calculated one."""
 
     kind = "order"
     order: Annotated[tuple[str, ...], Entry("texts", most=1000, high=_NAME)] = ()
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
+        """Return a job with the order."""
         return replace(job, order=self.order)
 
-    def words(self) -> str:
+    def describe(self) -> str:
+        """Return the text of the change."""
         return "a sequence set manually" if self.order else "the proposed sequence is now used"
 
     def subjects(self) -> list[str]:
+        """Return the changed thing: the order."""
         return ["order:"]
 
 
@@ -372,11 +436,15 @@ _KINDS: Mapping[str, type[Change]] = {
 
 
 def read_change(data: JsonObject) -> Change:
-    """A change from its data. Raises InputError."""
+    """Return a change from its data.
+
+    Raises:
+        InputError: The data is wrong.
+    """
     of = _KINDS[checks.name("do", data.get("do"), _KINDS)]
-    return read_document(of, {k: v for k, v in data.items() if k != "do"}, what="a change")
+    return read_document(of, {k: v for k, v in data.items() if k != "do"}, document="a change")
 
 
 def change_data(change: Change) -> dict[str, Json]:
-    """The data of a change."""
-    return {"do": change.kind, **write_document(change, whole=True)}
+    """Return the data of a change."""
+    return {"do": change.kind, **write_document(change, with_defaults=True)}

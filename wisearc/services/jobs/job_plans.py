@@ -1,5 +1,6 @@
-"""Jobs planned: from a file, or from what is kept; each seam by its own joint within the shop, or
-by the procedure it names.
+"""Plans of jobs from a file or the library.
+
+Each seam has its joint within the shop, or the named procedure.
 """
 
 from __future__ import annotations
@@ -24,23 +25,23 @@ from ...core.shop.shop import Shop
 from ...formats.jobs.job_json import job_plan_data, order_data, read_job
 from ...formats.joint_json import load_json
 from ...store.errors import StoreError
-from ..planning.planning import cached_plan
+from ..planning.planner import cached_plan
 from ..procedures import book
 from ..procedures.procedures import get_plan
 
-# how long a command takes to plan the seams and to search, s: to thirty seams, and beyond; how long
-# it searches at least
-WHOLE_S, WHOLE_MANY_S, MANY, MIN_SEARCH_S = 0.8, 1.0, 30, 0.5
-# how long a page looks for the order over all pieces, s
+# The time of a command for plans and search, s: up to thirty seams, and above; and the minimum
+# search time.
+SEARCH_S, LARGE_JOB_SEARCH_S, MANY, MIN_SEARCH_S = 0.8, 1.0, 30, 0.5
+# The time of a page for the order over all pieces, s.
 OVER_ALL_S = 0.15
-# so many different joints are planned otherwise to see what pulls less
+# The number of different joints with alternative plans against distortion.
 MAX_LEVERS = 12
 
 ByNumber = Callable[[str], Plan]
 
 
 def refuse_procedure(number: str) -> Plan:
-    """Where there is no book to look a procedure up in."""
+    """Refuse a procedure, without a library."""
     raise InputError(
         "procedure",
         number,
@@ -49,8 +50,10 @@ def refuse_procedure(number: str) -> Plan:
 
 
 def find_saved_plan(number: str) -> Plan:
-    """The plan of a procedure as it was kept, its newest revision or the one named ("P-0003 A").
-    Raises InputError.
+    """Return the saved plan of a procedure, its newest revision or the named one ("P-0003 A").
+
+    Raises:
+        InputError: The procedure is missing.
     """
     label, _, letter = number.partition(" ")
     try:
@@ -62,25 +65,40 @@ def find_saved_plan(number: str) -> Plan:
 
 
 def plan_seams(job: Job, shop: Shop, by_number: ByNumber = find_saved_plan) -> dict[str, Plan]:
-    """The plan of each seam. Raises InputError naming the seam whose procedure is not there."""
-    found = {}
+    """Return the plan of each seam.
+
+    Args:
+        job: The job.
+        shop: The shop.
+        by_number: Returns the plan of a procedure.
+
+    Raises:
+        InputError: A procedure is missing. The error names the seam.
+    """
+    plans = {}
     for i, seam in enumerate(job.seams):
         try:
-            found[seam.key] = plan_of_seam(seam, shop, by_number)
+            plans[seam.key] = plan_of_seam(seam, shop, by_number)
         except InputError as error:
             raise InputError(f"seams[{i}].{error.field}", error.value, error.rule) from error
-    return found
+    return plans
 
 
 def plan_of_seam(seam: Seam, shop: Shop, by_number: ByNumber = find_saved_plan) -> Plan:
-    """The plan of a seam."""
+    """Return the plan of a seam.
+
+    Args:
+        seam: The seam.
+        shop: The shop.
+        by_number: Returns the plan of a procedure.
+    """
     if seam.joint is None:
         return by_number(seam.procedure or "")
     return cached_plan(seam.joint, shop)
 
 
 def limit_seconds(seconds: float) -> Callable[[], bool]:
-    """What says to go on for so long, from when it is first asked."""
+    """Return a function that is true for a time from its first call."""
     until: list[float] = []
 
     def go_on() -> bool:
@@ -92,30 +110,44 @@ def limit_seconds(seconds: float) -> Callable[[], bool]:
 
 
 def job_of_text(text: str) -> Job:
-    """The job of a job file's text. Raises InputError."""
+    """Return the job of a job file.
+
+    Raises:
+        InputError: The file is wrong.
+    """
     return read_job(load_json(text, "wisearc/job"))
 
 
 def plan_document(job: Job, shop: Shop, by_number: ByNumber = find_saved_plan) -> JobPlan:
-    """A job planned as a command does. Raises InputError."""
+    """Return the plan of a job as a command calculates it.
+
+    Args:
+        job: The job.
+        shop: The shop.
+        by_number: Returns the plan of a procedure.
+
+    Raises:
+        InputError: A procedure is missing.
+    """
     began = time.monotonic()
     plans = plan_seams(job, shop, by_number)
-    whole = WHOLE_S if len(job.seams) <= MANY else WHOLE_MANY_S
-    seconds = max(MIN_SEARCH_S, whole - (time.monotonic() - began))
+    limit_s = SEARCH_S if len(job.seams) <= MANY else LARGE_JOB_SEARCH_S
+    seconds = max(MIN_SEARCH_S, limit_s - (time.monotonic() - began))
     each = seconds if job.quantity == 1 else seconds / 2
     return make_job_plan(job, plans, shop, limit_seconds(each), limit_seconds(each))
 
 
 def list_levers(plan: JobPlan) -> dict[str, list[Lever]]:
-    """What would pull less, for the seams that bow most; those that are the same but for their
-    names are reckoned once.
+    """Return the measures against distortion for the most distorted seams.
+
+    Equal seams are calculated once.
     """
     worst = sorted(
         (key for key, warp in plan.warps.items() if warp.verdict != FLAT),
         key=lambda key: -plan.warps[key].ratio,
     )
     known: dict[Hashable, list[Lever]] = {}
-    found = {}
+    levers = {}
     for key in worst:
         task = plan.work.tasks[key]
         joint, number = task.seam.joint, task.seam.procedure
@@ -124,19 +156,26 @@ def list_levers(plan: JobPlan) -> dict[str, list[Lever]]:
             if len(known) == MAX_LEVERS:
                 continue
             known[like] = list_warp_levers(task, plan.shop)
-        found[key] = known[like]
-    return found
+        levers[key] = known[like]
+    return levers
 
 
 def job_plan_as_data(plan: JobPlan) -> dict[str, Json]:
-    """The data of a job's plan."""
+    """Return the data of the plan of a job."""
     return job_plan_data(plan, list_levers(plan))
 
 
 def orders_data(
     job: Job, shop: Shop, lines: Sequence[str], by_number: ByNumber = find_saved_plan
 ) -> Iterator[dict[str, Json]]:
-    """The cost items of orders, keys by commas, or why each cannot be."""
+    """Yield the cost items of orders, or their broken rules.
+
+    Args:
+        job: The job.
+        shop: The shop.
+        lines: Orders, as keys separated by commas.
+        by_number: Returns the plan of a procedure.
+    """
     work = build_work(job, plan_seams(job, shop, by_number))
     for line in lines:
         if line.strip():
@@ -144,14 +183,22 @@ def orders_data(
 
 
 def search_lines(text: str, seconds: float) -> Iterator[dict[str, Json]]:
-    """Ever better orders of a problem given as figures, for so long. Raises InputError."""
+    """Yield improving orders of a numerical problem.
+
+    Args:
+        text: The problem as JSON.
+        seconds: Search time, s.
+
+    Raises:
+        InputError: The problem is wrong.
+    """
     data = checks.check_mapping("problem", load_json(text, "problem"))
-    for found in search(_read_problem(data), limit_seconds(seconds)):
+    for result in search(_read_problem(data), limit_seconds(seconds)):
         yield {
-            "order": list(found.order),
-            "cost_s": found.cost_s,
-            "bound_s": found.bound_s,
-            "proved": found.proved,
+            "order": list(result.order),
+            "cost_s": result.cost_s,
+            "bound_s": result.bound_s,
+            "proved": result.proved,
         }
 
 
@@ -169,7 +216,7 @@ def _convert_to_tuples(value: Any) -> Any:
 
 
 def find_batch_order(work: Work) -> tuple[str, ...] | None:
-    """The order in which each seam is welded over all pieces, quickly found; None for one piece."""
+    """Return an order for welding each seam on all pieces; None for one piece."""
     if work.job.quantity < 2:
         return None
     return find_best_order(work, limit_seconds(OVER_ALL_S), work.job.quantity).order

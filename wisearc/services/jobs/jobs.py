@@ -1,5 +1,6 @@
-"""Jobs kept: made, taken in, changed by several at once, undone, put away, done; what of them is
-ticked at the bench.
+"""Jobs.
+
+Creation, import, changes by several people, undo, archive, completion, and ticks at the bench.
 """
 
 from __future__ import annotations
@@ -32,34 +33,54 @@ MAX_PERSON_LENGTH = 60
 
 
 def open_jobs() -> list[JobRow]:
-    """The jobs that are open."""
+    """Return the open jobs."""
     return store.list_jobs()
 
 
 def list_done_jobs() -> list[JobRow]:
-    """The jobs that are done."""
+    """Return the finished jobs."""
     return store.list_jobs(done=True)
 
 
-def put_away_jobs() -> list[JobRow]:
-    """The jobs that were put away last."""
-    return store.put_away()
+def list_archived() -> list[JobRow]:
+    """Return the last archived jobs."""
+    return store.list_archived()
 
 
 def find(number: int) -> JobRow:
-    """A job. Raises Missing."""
+    """Return a job.
+
+    Raises:
+        Missing: The job does not exist.
+    """
     return store.get_job(number)
 
 
 def read_saved_job(row: JobRow) -> Job:
-    """The job of a row. Raises InputError where it was spoilt."""
+    """Return the parsed job of a row.
+
+    Raises:
+        InputError: It is damaged.
+    """
     return make_job(row.data)
 
 
 def begin(
     title: str, once: str = "", at: Callable[[], str] = get_now, job: Job | None = None
 ) -> JobRow:
-    """Begin a job. Twice the same form is one. Raises InputError without a title."""
+    """Create a job.
+
+    A repeated form creates one job.
+
+    Args:
+        title: The title.
+        once: Token of the form.
+        at: Current time, UTC.
+        job: The contents, or None for an empty job.
+
+    Raises:
+        InputError: The title is missing.
+    """
     named = checks.check_line("title", title.strip(), MAX_TITLE_LENGTH)
     if not named:
         raise InputError("title", "", "is missing. Enter a name for the job, such as “Mast head”")
@@ -69,8 +90,16 @@ def begin(
 
 
 def import_job(raw: bytes, name: str, once: str = "", at: Callable[[], str] = get_now) -> JobRow:
-    """Take a job in from its file, or from a CSV of seams. Raises InputError naming what cannot be
-    taken.
+    """Import a job from its file or from a CSV of seams.
+
+    Args:
+        raw: The file.
+        name: Its name.
+        once: Token of the form.
+        at: Current time, UTC.
+
+    Raises:
+        InputError: The file is wrong. The error names the place.
     """
     text = decode_text(raw)
     title = name.rpartition(".")[0][:MAX_TITLE_LENGTH] or "Job"
@@ -82,31 +111,49 @@ def import_job(raw: bytes, name: str, once: str = "", at: Callable[[], str] = ge
     return begin(job.title or title, once, at, job)
 
 
-def copy_of(number: int, at: Callable[[], str] = get_now) -> JobRow:
-    """A job made anew from another, nothing ticked."""
+def copy_job(number: int, at: Callable[[], str] = get_now) -> JobRow:
+    """Return a copy of a job without ticks.
+
+    Args:
+        number: The job.
+        at: Current time, UTC.
+    """
     row = store.get_job(number)
     return begin(f"{row.title} (again)"[:MAX_TITLE_LENGTH], "", at, read_saved_job(row))
 
 
 def write_job(row: JobRow) -> dict[str, Json]:
-    """The data of a job's file."""
+    """Return the data of the job file."""
     return write_job_file(read_saved_job(row))
 
 
 def change(
     number: int,
-    what: Change,
-    seen: int,
+    job_change: Change,
+    page_edit: int,
     who: str = "",
     order: Sequence[str] = (),
     at: Callable[[], str] = get_now,
 ) -> JobChange | None:
     """Change a job.
 
-    Parameters: seen, the edit of the page it was made on; order, as that page showed it. A change
-    made on an older page is made on what stands now; where another changed the same thing
-    meanwhile, both are kept and that is noted. Returns the change, None where it changes nothing.
-    Raises InputError where it makes no job of it, NotAllowed for a job that is put away.
+    A change from an older page is applied to the present job. If another person changed the same
+    thing, both changes are saved as a conflict.
+
+    Args:
+        number: The job.
+        job_change: The change.
+        page_edit: The edit number of its page.
+        who: Initials of the person.
+        order: The order on its page.
+        at: Current time, UTC.
+
+    Returns:
+        The change, or None without effect.
+
+    Raises:
+        InputError: The result is no valid job.
+        NotAllowed: The job is archived.
     """
     with open_transaction():
         row = store.get_job(number)
@@ -115,9 +162,9 @@ def change(
                 f"“{row.title}” is {'archived' if row.removed_at else 'done'}. Reopen it to "
                 "change it."
             )
-        later, job = store.list_changes_since(number, seen), read_saved_job(row)
+        later, job = store.list_changes_since(number, page_edit), read_saved_job(row)
         base = make_job(later[0].before) if later and later[0].before else job
-        mine = what.differing(base)
+        mine = job_change.differing(base)
         after = job if mine is None else apply_change(mine, job, tuple(order))
         if mine is None or after == job:
             return None
@@ -132,7 +179,7 @@ def change(
         return store.note_change(
             row,
             subject="\n".join(sorted(subjects)),
-            words=mine.words(),
+            words=mine.describe(),
             who=who[:MAX_PERSON_LENGTH],
             change=data,
             before=before,
@@ -142,75 +189,99 @@ def change(
 
 
 class Against(Struct, frozen=True):
-    """Two changes of one thing, made at once: that which stands, and the other."""
+    """A conflict: the change in effect, and the other one."""
 
     stands: JobChange
     other: JobChange
 
 
 def list_conflicts(number: int) -> list[Against]:
-    """Changes of the same thing made at once that nobody has looked at."""
-    found = []
-    for stands in store.list_unsettled(number):
-        other = store.change(int(stands.against or 0))
+    """Return the open conflicts."""
+    conflicts = []
+    for applied_change in store.list_open_conflicts(number):
+        other = store.change(int(applied_change.against or 0))
         if other is not None:
-            found.append(Against(stands, other))
-    return found
+            conflicts.append(Against(applied_change, other))
+    return conflicts
 
 
 def settle(
     number: int,
-    stands: int,
+    applied_number: int,
     take_other: bool,
     order: Sequence[str],
     who: str = "",
     at: Callable[[], str] = get_now,
 ) -> None:
-    """Leave two changes as they stand, or take the other."""
+    """Settle a conflict.
+
+    Args:
+        number: The job.
+        applied_number: Number of the change in effect.
+        take_other: Whether to apply the other change.
+        order: The order on the page.
+        who: Initials of the person.
+        at: Current time, UTC.
+    """
     with open_transaction():
-        one = store.change(stands)
-        if one is None or getattr(one, "job_id", None) != number or one.against is None:
+        change_row = store.change(applied_number)
+        if (
+            change_row is None
+            or getattr(change_row, "job_id", None) != number
+            or change_row.against is None
+        ):
             return
-        store.settle(stands)
-        other = store.change(one.against)
+        store.settle(applied_number)
+        other = store.change(change_row.against)
         if take_other and other is not None:
             change(number, read_change(other.change), store.get_job(number).edit, who, order, at)
 
 
 def undo(number: int, at: Callable[[], str] = get_now) -> str:
-    """Undo the newest change. Returns it in words, "" where there is none that can be undone."""
+    """Undo the newest change, and return its text, or "" without one.
+
+    Args:
+        number: The job.
+        at: Current time, UTC.
+    """
     with open_transaction():
         row, last = store.get_job(number), store.find_last_change(number)
         if last is None or last.before is None:
             return ""
-        words = str(last.words)
+        text = str(last.words)
         store.put(row, last.before, at())
         JobChange.update(settled=True).where(JobChange.against == last.id).execute()
         last.delete_instance()
-        return words
+        return text
 
 
 def describe_last_change(number: int) -> str:
-    """The newest change that can be undone, in words."""
+    """Return the text of the newest change that can be undone."""
     last = store.find_last_change(number)
     return str(last.words) if last is not None and last.before is not None else ""
 
 
-def set_standing(number: int, standing: str, at: Callable[[], str] = get_now) -> None:
-    """Say that a job is "done", "open" or "away"."""
-    checks.name("standing", standing, ("done", "open", "away"))
+def set_state(number: int, state: str, at: Callable[[], str] = get_now) -> None:
+    """Set the state of a job.
+
+    Args:
+        number: The job.
+        state: "done", "open" or "away".
+        at: Current time, UTC.
+    """
+    checks.name("standing", state, ("done", "open", "away"))
     with open_transaction():
         row = store.get_job(number)
         moment = at()
         store.set_fields(
             row.id,
-            done_at=moment if standing == "done" else None,
-            removed_at=moment if standing == "away" else None,
+            done_at=moment if state == "done" else None,
+            removed_at=moment if state == "away" else None,
         )
 
 
 def list_ticks(number: int) -> dict[tuple[str, int], JobTick]:
-    """Which runs are done, by seam and piece."""
+    """Return the finished runs by seam and piece."""
     return {(t.seam, t.piece): t for t in store.list_ticks(number)}
 
 
@@ -223,8 +294,21 @@ def tick(
     order: Sequence[str],
     at: Callable[[], str] = get_now,
 ) -> None:
-    """Say that a run is done, or not. The first tick holds the order as it is shown: what is worked
-    by does not change by itself. Raises InputError.
+    """Tick or untick a run.
+
+    The first tick fixes the displayed order, because the working order must not change by itself.
+
+    Args:
+        number: The job.
+        seam: The seam.
+        piece: The piece.
+        on: Whether it is finished.
+        who: Initials of the person.
+        order: The displayed order.
+        at: Current time, UTC.
+
+    Raises:
+        InputError: The run does not exist.
     """
     with open_transaction():
         row = store.get_job(number)
@@ -240,7 +324,7 @@ def tick(
 
 
 def restart_bench(number: int) -> None:
-    """Begin the bench anew, nothing ticked."""
+    """Remove all ticks."""
     with open_transaction():
         store.clear_ticks(number)
 
@@ -248,10 +332,19 @@ def restart_bench(number: int) -> None:
 def keep_seam(
     number: int, key: str, shop: Shop, who: str = "", at: Callable[[], str] = get_now
 ) -> tuple[str, str]:
-    """The procedure a seam goes by, number and letter; one that goes by a joint of its own is kept
-    as a draft first, with all of the job that are the same but for their names.
+    """Return the procedure of a seam, number and letter.
 
-    Raises InputError for a seam that is not there.
+    A seam with a joint is first saved as a draft, with all equal seams of the job.
+
+    Args:
+        number: The job.
+        key: The seam.
+        shop: The shop.
+        who: Initials of the person.
+        at: Current time, UTC.
+
+    Raises:
+        InputError: The seam does not exist.
     """
     with open_transaction():
         row = store.get_job(number)
@@ -264,15 +357,17 @@ def keep_seam(
             return revision.procedure.label, str(revision.letter)
         assert seam.joint is not None
         draft = keep_draft(seam.joint, shop, at=at)
-        own = _find_unnamed(seam)
-        for one in job.seams:
-            if one.joint is not None and _find_unnamed(one) == own:
+        saved = _find_unnamed(seam)
+        for known_seam in job.seams:
+            if known_seam.joint is not None and _find_unnamed(known_seam) == saved:
                 set_ = {
                     "procedure": draft.procedure.label,
                     "joint": None,
-                    "title": one.called or one.joint.title,
+                    "title": known_seam.called or known_seam.joint.title,
                 }
-                change(number, SetSeam(one.key, set_), store.get_job(number).edit, who, at=at)
+                change(
+                    number, SetSeam(known_seam.key, set_), store.get_job(number).edit, who, at=at
+                )
         return draft.procedure.label, str(draft.letter)
 
 
@@ -281,12 +376,17 @@ def _find_unnamed(seam: Seam) -> Joint | None:
 
 
 def run_written(
-    name: str, standing: Revision, who: str, at: Callable[[], str] = get_now
+    name: str, revision: Revision, who: str, at: Callable[[], str] = get_now
 ) -> int | None:
-    """A run of a job was written down with a procedure: it is done, and names that run. Parameters:
-    name, as `run_named` has it. Returns the job, None where there is none.
+    """Mark a run of a job as finished after its record in a procedure, and return the job or None.
+
+    Args:
+        name: Name of the run, from `run_named`.
+        revision: The revision.
+        who: Initials of the person.
+        at: Current time, UTC.
     """
-    run = queries.find_last_run(standing)
+    run = queries.find_last_run(revision)
     try:
         number, seam, piece = read_run_name(name)
     except InputError:

@@ -1,5 +1,6 @@
-"""The demo: the book of an invented shop, from `demo.toml`. Its plans are worked out by the core as
-for anyone.
+"""The demo: the library of an invented shop, from `demo.toml`.
+
+The core calculates its plans as for any joint.
 """
 
 from __future__ import annotations
@@ -31,14 +32,14 @@ KEPT_ON = "03-01"
 
 
 def fill_if_empty(store: Store) -> bool:
-    """Fill an empty book with the demo. Returns whether it was filled."""
+    """Fill an empty library with the demo, and return whether it was empty."""
     try:
         if not queries.is_empty() or queries.get_library_kind() == "own":
             return False
         data = tomli.loads(Path(__file__).with_name("demo.toml").read_text(encoding="utf-8"))
         with open_transaction():
-            queries.set_book_kind("demo")
-            shop_files.put_whole(make_shop(_read_demo_shop()))
+            queries.set_library_kind("demo")
+            shop_files.replace_lists(make_shop(_read_demo_shop()))
             for key, joint in data["joints"].items():
                 runs = joint.pop("runs", [])
                 draft = procedures.keep_draft(make_joint(joint), ASSUMED, at=_build_clock(KEPT_ON))
@@ -54,15 +55,18 @@ def fill_if_empty(store: Store) -> bool:
                     )
                     _run_all(revision, later["runs"], data["machines"])
             mast = json.loads(Path(__file__).with_name("demo_job.json").read_text(encoding="utf-8"))
-            made = read_job(mast)
-            jobs.begin(made.title, at=_build_clock("06-15"), job=made)
+            mast_job = read_job(mast)
+            jobs.begin(mast_job.title, at=_build_clock("06-15"), job=mast_job)
         return True
     finally:
         store.close()
 
 
 def _read_demo_shop() -> dict[str, Json]:
-    """The demo's shop as plain data: what TOML has no null for is false there."""
+    """Return the demo shop as plain data.
+
+    TOML has no null, so its place has false.
+    """
     data = tomli.loads(Path(__file__).with_name("demo_shop.toml").read_text(encoding="utf-8"))
     for machine in data["machines"]:
         machine["pulse"] = machine["pulse"] or None
@@ -79,20 +83,21 @@ def _run_all(
     machines: Mapping[str, str],
     reads: Mapping[int, str] | None = None,
 ) -> None:
-    """Take down the demo's runs of a revision, each set as planned but for what it says.
-    Parameters: reads, of which run, from 0, which change was taken.
+    """Record the demo runs of a revision, with planned settings except as given.
+
+    `reads` has the accepted changes by run, from 0.
     """
     label, letter = revision.procedure.label, revision.letter
     plan = procedures.get_plan(revision)
     planned = get_planned_values(plan)
     for i, (day, who, machine, front, back, faults, good, share, notes, *other) in enumerate(rows):
-        told: dict[str, dict[str, Json]] = {"set": {}, "used": {}, "measured": {}}
+        recorded: dict[str, dict[str, Json]] = {"set": {}, "used": {}, "measured": {}}
         for key, (value, _) in planned.items():
             part, _, name = key.partition(".")
-            told[part][name] = value
+            recorded[part][name] = value
         for key, factor in (other[0] if other else {}).items():
             part, _, name = key.partition(".")
-            told[part][name] = round(told[part].get(name, 1.0) * factor, 2)
+            recorded[part][name] = round(recorded[part].get(name, 1.0) * factor, 2)
         bead = round(plan.travel.pool_width_mm * (1.0 if good else 1.2), 1)
         measured = {
             "length_mm": plan.travel.length_mm,
@@ -109,11 +114,16 @@ def _run_all(
             "front": {"colour": front},
             "back": {"colour": back},
             "photographs": [],
-            **told,
+            **recorded,
             "measured": measured,
         }
-        made, _ = running.record_run(label, letter, read_run(run), at=_build_clock(day))
+        run_row, _ = running.record_run(label, letter, read_run(run), at=_build_clock(day))
         if reads and i in reads:
             diagnosis.save_change(
-                label, letter, made.id, diagnosis.build_inspection(made.document), reads[i], ASSUMED
+                label,
+                letter,
+                run_row.id,
+                diagnosis.build_inspection(run_row.document),
+                reads[i],
+                ASSUMED,
             )

@@ -1,6 +1,4 @@
-"""The files of runs where the book goes: into copies, archives and back, each held against its
-SHA-256.
-"""
+"""Files of runs in backups, archives and restores, each checked against its SHA-256."""
 
 from __future__ import annotations
 
@@ -26,23 +24,25 @@ from ..runs.kept_files import LOG, PHOTOGRAPH, KeptFiles
 
 _PIECE = 1024 * 1024
 _NAMED = re.compile(rf"[0-9a-f]{{64}}({re.escape(PHOTOGRAPH)}|{re.escape(LOG)})")
-# a log that unpacks to more was not kept here
+# A larger log was never saved here.
 MAX_LOG_BYTES = 1_100_000_000
 
 
 def list_file_names(run: Run) -> list[str]:
-    """The names of the files that a run speaks of."""
-    found = [f"{one.sha256}{PHOTOGRAPH}" for one in run.photographs]
-    return found + ([f"{run.arc_log.sha256}{LOG}"] if run.arc_log else [])
+    """Return the names of the files of a run."""
+    names = [f"{photograph.sha256}{PHOTOGRAPH}" for photograph in run.photographs]
+    return names + ([f"{run.arc_log.sha256}{LOG}"] if run.arc_log else [])
 
 
-def copy_files(source: Path, target: Path, told: Callable[[], None] = lambda: None) -> int:
-    """Copy the files of runs to another folder. Skip files that are complete there.
+def copy_files(source: Path, target: Path, on_copied: Callable[[], None] = lambda: None) -> int:
+    """Copy the files of runs to another folder.
+
+    Skip files that are complete there.
 
     Args:
         source: Folder of a library or a backup.
         target: The other folder.
-        told: Called before each file. It can raise an error to cancel.
+        on_copied: Called before each file. It can raise an error to cancel.
 
     Returns:
         Number of copied files.
@@ -50,14 +50,14 @@ def copy_files(source: Path, target: Path, told: Callable[[], None] = lambda: No
     Raises:
         StoreError: The disk is full or fails.
     """
-    came, count = source / FILES, 0
-    if not came.is_dir():
+    files, count = source / FILES, 0
+    if not files.is_dir():
         return 0
-    for path in sorted(came.iterdir()):
+    for path in sorted(files.iterdir()):
         place = target / FILES / path.name
         if not _NAMED.fullmatch(path.name) or (place.exists() and not _can_repair(path, place)):
             continue
-        told()
+        on_copied()
         with write_atomically(place) as part:
             shutil.copyfile(path, part)
         count += 1
@@ -72,17 +72,22 @@ def _can_repair(path: Path, place: Path) -> bool:
             os.utime(place)
             return False
         with path.open("rb") as file:
-            return is_whole(file, path.name)
+            return is_complete_file(file, path.name)
 
 
-def is_whole(file: IO[bytes], name: str) -> bool:
-    """Whether a file is what its name says: by the SHA-256 of a photograph, or of a log as it
-    came.
+def is_complete_file(file: IO[bytes], name: str) -> bool:
+    """Return whether a file matches its name.
+
+    The SHA-256 of a photograph, or of an uncompressed log.
+
+    Args:
+        file: The file.
+        name: Its name.
     """
     sha, size = hashlib.sha256(), 0
     try:
-        with gzip.GzipFile(fileobj=file) if name.endswith(LOG) else file as whole:
-            while piece := whole.read(_PIECE):
+        with gzip.GzipFile(fileobj=file) if name.endswith(LOG) else file as archive_file:
+            while piece := archive_file.read(_PIECE):
                 sha.update(piece)
                 size += len(piece)
                 if size > MAX_LOG_BYTES:
@@ -93,7 +98,9 @@ def is_whole(file: IO[bytes], name: str) -> bool:
 
 
 def put_file(target: Path, name: str, open_it: Callable[[], IO[bytes]]) -> None:
-    """Import a file from an archive. Keep an existing file that is complete.
+    """Import a file from an archive.
+
+    Keep an existing file that is complete.
 
     Args:
         target: The data folder.
@@ -101,21 +108,21 @@ def put_file(target: Path, name: str, open_it: Callable[[], IO[bytes]]) -> None:
         open_it: Opens the file in the archive.
 
     Raises:
-        BadInput: The content does not match the SHA-256 in the name.
+        InputError: The content does not match the SHA-256 in the name.
         StoreError: The disk is full or fails.
     """
     place = target / FILES / name
     if place.exists():
-        with wrap_disk_errors(), place.open("rb") as standing:
-            if is_whole(standing, name):
+        with wrap_disk_errors(), place.open("rb") as existing:
+            if is_complete_file(existing, name):
                 os.utime(place)
                 return
-    if not is_whole(open_it(), name):
+    if not is_complete_file(open_it(), name):
         raise InputError(
             "file", f"{FILES}/{name}", "does not match its name. The archive is damaged"
         )
-    with write_atomically(place) as part, open_it() as came, part.open("wb") as out:
-        shutil.copyfileobj(came, out, _PIECE)
+    with write_atomically(place) as part, open_it() as incoming, part.open("wb") as out:
+        shutil.copyfileobj(incoming, out, _PIECE)
 
 
 class FileProblem(Struct, frozen=True):
@@ -132,22 +139,22 @@ def find_file_problems(files: KeptFiles, runs: Iterable[Run]) -> list[FileProble
         files: The files of the library.
         runs: The runs.
     """
-    found = []
+    problems = []
     for run in runs:
         for name in list_file_names(run):
             sha, _, suffix = name.partition(".")
-            what = "an arc log" if name.endswith(LOG) else "a photograph"
+            label = "an arc log" if name.endswith(LOG) else "a photograph"
             try:
                 path = files.path(sha, f".{suffix}")
             except Missing:
-                text = f"{what} of the run of {run.when} is missing ({sha[:12]})"
-                found.append(FileProblem(name, text))
+                text = f"{label} of the run of {run.when} is missing ({sha[:12]})"
+                problems.append(FileProblem(name, text))
                 continue
             with path.open("rb") as file:
-                if not is_whole(file, name):
-                    text = f"{what} of the run of {run.when} is damaged ({sha[:12]})"
-                    found.append(FileProblem(name, text))
-    return found
+                if not is_complete_file(file, name):
+                    text = f"{label} of the run of {run.when} is damaged ({sha[:12]})"
+                    problems.append(FileProblem(name, text))
+    return problems
 
 
 def repair_files(folder: Path, names: Iterable[str], backup: Path) -> list[str]:
@@ -162,7 +169,7 @@ def repair_files(folder: Path, names: Iterable[str], backup: Path) -> list[str]:
         Names of the repaired files.
 
     Raises:
-        BadInput: The backup has no files.
+        InputError: The backup has no files.
         StoreError: The disk is full or fails.
     """
     source = (backup if backup.is_dir() else backup.parent) / FILES
@@ -178,7 +185,7 @@ def repair_files(folder: Path, names: Iterable[str], backup: Path) -> list[str]:
         if not path.is_file():
             continue
         with wrap_disk_errors(), path.open("rb") as file:
-            is_complete = is_whole(file, name)
+            is_complete = is_complete_file(file, name)
         if is_complete:
             with write_atomically(folder / FILES / name) as part:
                 shutil.copyfile(path, part)

@@ -1,7 +1,7 @@
-"""The book cared for: backup, restore, the whole book out and in as one archive, and a look through
-all of it.
+"""Maintenance of the library.
 
-Long work: each tells how far it is, and stops where it is told to, leaving everything as it was.
+Backup, restore, export and import as one archive, and a complete check. Long work: each reports its
+progress, and can be cancelled without changes.
 """
 
 from __future__ import annotations
@@ -19,7 +19,7 @@ from typing import Any
 from msgspec import Struct
 
 from ...core.errors import InputError
-from ...core.plan.schools import check_school
+from ...core.plan.approaches import check_approach
 from ...formats.archive import SUFFIX, Head, Reader, Writer
 from ...formats.procedure_json import ProcedureFile
 from ...store import merging, queries
@@ -36,12 +36,12 @@ from ...store.folder import (
     wrap_disk_errors,
 )
 from ...store.models import Procedure
-from ...store.opening import Store, check_database, format_stamp, is_book
+from ...store.opening import Store, check_database, format_stamp, is_library
 from ...store.pins import PinFile
 from ..people import people
 from ..procedures import book
 from ..procedures import procedures as keeping
-from ..procedures.finding import list_all_unlisted
+from ..procedures.library_search import list_all_unlisted
 from ..runs.kept_files import KeptFiles
 from .file_copies import (
     copy_files,
@@ -52,16 +52,16 @@ from .file_copies import (
     put_file,
     repair_files,
 )
-from .opening import open_book, open_data
+from .opening import open_data, open_library
 
-# told how many of how many are done; returns whether to go on
+# Receives the finished number and the total, and returns whether to continue.
 Watch = Callable[[int, int], bool]
-# a book that is written to while it is taken into is tried again so often
+# The number of attempts to import into a library that is changed at the same time.
 _TRIES = 3
 
 
 def continue_always(_done: int, _of: int) -> bool:
-    """Watches nothing."""
+    """Continue without progress reports."""
     return True
 
 
@@ -71,12 +71,10 @@ def _report(watch: Watch, done: int, of: int) -> None:
 
 
 @contextmanager
-def _to_its_end() -> Iterator[None]:
-    """What is begun here is done, whoever asks to stop: so that "nothing was changed" is said only
-    where nothing was.
-    """
+def _without_cancelling() -> Iterator[None]:
+    """Complete the work inside despite a cancellation, so that "no changes" is always true."""
     if threading.current_thread() is not threading.main_thread():
-        # signals are the main thread's alone
+        # Only the main thread has signals.
         yield
         return
     before = {
@@ -90,10 +88,15 @@ def _to_its_end() -> Iterator[None]:
 
 
 def create_backup(folder: Path, into: Path, watch: Watch = continue_always) -> Path:
-    """Copy the book, as it is at one moment, while it is in use. Returns the file. Raises
-    StoreError.
+    """Copy the library at one moment, while it is in use, and return the file.
 
-    Parameters: folder, the data folder; into, the folder to put it in, made if need be.
+    Args:
+        folder: The data folder.
+        into: The folder of the copy, created if missing.
+        watch: Called with the progress.
+
+    Raises:
+        StoreError: The copy failed.
     """
     if not (folder / FILE_NAME).exists():
         raise Missing(
@@ -112,18 +115,26 @@ def create_backup(folder: Path, into: Path, watch: Watch = continue_always) -> P
 
 
 def _free(path: Path) -> Path:
-    """A name that is not taken."""
-    found, n = path, 2
-    while found.exists():
-        found, n = path.with_stem(f"{path.stem}-{n}"), n + 1
-    return found
+    """Return an unused name."""
+    free_path, n = path, 2
+    while free_path.exists():
+        free_path, n = path.with_stem(f"{path.stem}-{n}"), n + 1
+    return free_path
 
 
 def restore(folder: Path, source: Path, watch: Watch = continue_always) -> Path:
-    """Put a backup in the book's place, for all who use it at once. Returns the copy of what stood
-    there before.
+    """Replace the library with a backup, and return the copy of the earlier library.
 
-    Raises StoreError, BadInput where the file is no backup; then the book is as it was.
+    All users get the new library at once.
+
+    Args:
+        folder: The data folder.
+        source: The backup.
+        watch: Called with the progress.
+
+    Raises:
+        StoreError: The restore failed.
+        InputError: The file is no backup. The library is unchanged.
     """
     if not source.is_file():
         raise InputError("file", source.name, "does not exist. Give a backup from “wisearc backup”")
@@ -139,7 +150,7 @@ def restore(folder: Path, source: Path, watch: Watch = continue_always) -> Path:
                 source.name,
                 "is not a valid database. Give a backup from “wisearc backup”",
             ) from error
-        if not is_book(source):
+        if not is_library(source):
             raise InputError("file", source.name, "is a database, but not a Wise Arc library")
         _report(watch, 1, 4)
         copy_to(source, work / FILE_NAME)
@@ -148,7 +159,7 @@ def restore(folder: Path, source: Path, watch: Watch = continue_always) -> Path:
         needs_pin = had_lead or people.needs_lead()
         store.close()
         _report(watch, 2, 4)
-        before = _put_in_place(
+        before = _replace_library(
             work, folder, "before-restore", last, lambda: _report(watch, 3, 4), needs_pin
         )
         copy_files(source.parent, folder)
@@ -156,7 +167,7 @@ def restore(folder: Path, source: Path, watch: Watch = continue_always) -> Path:
     return before
 
 
-def _put_in_place(
+def _replace_library(
     work: Path,
     folder: Path,
     name: str,
@@ -164,11 +175,10 @@ def _put_in_place(
     copied: Callable[[], None],
     needs_pin: bool,
 ) -> Path:
-    """Put the book made in one folder in the place of another's, of which a copy is made first.
-    Returns that copy.
+    """Replace the library with that of another folder, and return a copy of it.
 
-    Parameters: name, of the copy; last, what goes on to its end from where the book is written
-    over; copied, told once it is copied; needs_pin, whether lead actions need a new PIN.
+    `name` is the copy, `last` is entered before the library is overwritten, `copied` is called
+    after the copy, and `needs_pin` requests a new lead PIN.
     """
     copies = folder / COPIES
     make_folder(copies)
@@ -176,23 +186,29 @@ def _put_in_place(
     with lock_all_writes(folder):
         copy_to(folder / FILE_NAME, before)
         copied()
-        last.enter_context(_to_its_end())
+        last.enter_context(_without_cancelling())
         with PinFile(folder).clear(restored=needs_pin):
             copy_into(work / FILE_NAME, folder / FILE_NAME)
     return before
 
 
 def create_library(folder: Path, watch: Watch = continue_always) -> Path:
-    """Put an empty book in the place of the one that stands, of which a copy is made first. Returns
-    that copy. Raises StoreError.
+    """Replace the library with an empty one, and return a copy of it.
+
+    Args:
+        folder: The data folder.
+        watch: Called with the progress.
+
+    Raises:
+        StoreError: The change failed.
     """
     open_data(folder).close()
     with ExitStack() as last, _make_work_folder(folder) as work, wrap_disk_errors():
         store = open_data(work)
         with open_transaction():
-            queries.set_book_kind("own")
+            queries.set_library_kind("own")
         store.close()
-        before = _put_in_place(
+        before = _replace_library(
             work, folder, "before-own-book", last, lambda: _report(watch, 1, 2), False
         )
     watch(2, 2)
@@ -201,7 +217,7 @@ def create_library(folder: Path, watch: Watch = continue_always) -> Path:
 
 @contextmanager
 def _make_work_folder(folder: Path) -> Iterator[Path]:
-    """A folder of its own in the data folder to work in, gone afterwards."""
+    """Yield a temporary folder in the data folder."""
     with wrap_disk_errors():
         work = Path(tempfile.mkdtemp(prefix="work", suffix=PART, dir=folder))
     try:
@@ -218,10 +234,18 @@ def export(
     watch: Watch = continue_always,
     at: Callable[[], str] = keeping.get_now,
 ) -> Head:
-    """Write the whole book, as it is at one moment, as one archive; whole or not there. Raises
-    StoreError.
+    """Export the library at one moment as one archive, completely or not at all.
+
+    Args:
+        folder: The data folder.
+        target: The archive.
+        watch: Called with the progress.
+        at: Current time, UTC.
+
+    Raises:
+        StoreError: The export failed.
     """
-    store = open_book(folder)
+    store = open_library(folder)
     part = target.with_name(target.name + PART)
     try:
         with wrap_disk_errors(), wrap_errors(), db.atomic("DEFERRED"):
@@ -244,7 +268,7 @@ def export(
     return head
 
 
-def _write_all(archive: Writer, made: str, watch: Watch, files: KeptFiles) -> Head:
+def _write_all(archive: Writer, created_at: str, watch: Watch, files: KeptFiles) -> Head:
     ids, runs, procedures, names = queries.list_ids_in_order(), 0, set(), set[str]()
     for i, revision_id in enumerate(ids):
         (revision,) = queries.list_revisions_by_id([revision_id])
@@ -256,42 +280,49 @@ def _write_all(archive: Writer, made: str, watch: Watch, files: KeptFiles) -> He
         }
         _report(watch, i + 1, len(ids))
     for name in sorted(names):
-        # one that is gone is told by “wisearc check”; the rest goes out
+        # “wisearc check” reports a missing file. The others are exported.
         if (files.folder / name).is_file():
             archive.add_file(files.folder / name)
-    head = Head(made, len(procedures), len(ids), runs, queries.load_chosen_approaches())
-    archive.say(head)
+    head = Head(created_at, len(procedures), len(ids), runs, queries.load_chosen_approaches())
+    archive.write_head(head)
     return head
 
 
 def import_archive(folder: Path, source: Path, watch: Watch = continue_always) -> dict[str, int]:
-    """Take an archive into the book: whole, or where anything in it is wrong not at all.
+    """Import an archive completely, or not at all after an error.
 
-    Procedures keep their numbers where those are free, else take the next; those that the book
-    holds already are left. Returns how many were "taken", "renumbered" and "known".
+    Procedures keep free numbers and get new ones otherwise. Known procedures are skipped.
+
+    Args:
+        folder: The data folder.
+        source: The archive.
+        watch: Called with the progress.
+
+    Returns:
+        Numbers of "taken", "renumbered" and "known" procedures.
 
     Raises:
         InputError: The archive is not valid. The error names the entry.
         StoreError: The library cannot be written.
     """
     with Reader(source) as archive:
-        # a folder without a book is an empty shop
+        # A folder without a library is an empty shop.
         open_data(folder).close()
         for tried in range(_TRIES):
             with ExitStack() as last, _make_work_folder(folder) as work:
                 copy_to(folder / FILE_NAME, work / FILE_NAME)
                 store = Store(work)
                 before = merging.read_state(work / FILE_NAME)
-                came, references = _import_procedures(archive, watch)
+                summary, references = _import_procedures(archive, watch)
                 store.close()
-                last.enter_context(_to_its_end())
+                last.enter_context(_without_cancelling())
                 try:
                     for name in sorted(references.intersection(archive.files)):
                         put_file(folder, name, lambda name=name: archive.open_file(name))  # type: ignore[misc]
                     merging.add_new(work / FILE_NAME, folder / FILE_NAME, before)
-                    return came
+                    return summary
                 except EditConflict:
-                    # another hand wrote meanwhile: what was made does not fit any more
+                    # Another user wrote at the same time, so the result no longer fits.
                     if tried == _TRIES - 1:
                         raise
     raise AssertionError("unreachable")
@@ -303,17 +334,20 @@ def _import_procedures(archive: Reader, watch: Watch) -> tuple[dict[str, int], s
     Returns:
         Number of procedures by result, and the names of the files of their runs.
     """
-    came, references = {"taken": 0, "renumbered": 0, "known": 0}, set[str]()
+    counts, references = {"taken": 0, "renumbered": 0, "known": 0}, set[str]()
     moment, done, runs = keeping.get_now(), 0, 0
     with open_transaction():
         empty = queries.is_empty()
-        # what is renumbered comes after all that keep their own
+        # Renumbered procedures come after those that keep their numbers.
         last = max((queries.parse_number(number) for number, _, _ in archive.entries), default=0)
         for number, revisions in archive.revisions():
             how, files = _import_procedure(number, revisions, moment, last)
-            came[how] += 1
+            counts[how] += 1
             references |= {
-                name for file in files for one in file.recorded for name in list_file_names(one.run)
+                name
+                for file in files
+                for recorded in file.recorded
+                for name in list_file_names(recorded.run)
             }
             done += len(revisions)
             runs += sum(len(data["runs"]) for data in revisions)
@@ -323,44 +357,50 @@ def _import_procedures(archive: Reader, watch: Watch) -> tuple[dict[str, int], s
                 "runs", archive.head.runs, f"must be {runs}, the number in the archive"
             )
         for key, value in archive.head.schools.items():
-            check_school(key, value)
+            check_approach(key, value)
             if empty:
-                queries.set_school(key, value)
-    return came, references
+                queries.set_approach(key, value)
+    return counts, references
 
 
 def _import_procedure(
     number: str, revisions: list[Any], moment: str, last: int
 ) -> tuple[str, list[ProcedureFile]]:
-    given: list[tuple[ProcedureFile, Any]] = []
+    pending: list[tuple[ProcedureFile, Any]] = []
     for data in revisions:
         try:
-            given.append(keeping.check_file(data, moment))
+            pending.append(keeping.check_file(data, moment))
         except InputError as error:
             name = f"{number} {data.get('revision')}"
             raise InputError(
                 f"{name}: {error.field}", error.value, error.rule, error.nearest
             ) from error
-    files = [file for file, _ in given]
+    files = [file for file, _ in pending]
     _check_line(number, files)
     if all(keeping.find_known_revision(file) for file in files):
         return "known", files
-    own = queries.find_procedure(queries.parse_number(number)) is None
-    label = queries.parse_number(number) if own else queries.find_next_number(last)
+    is_number_free = queries.find_procedure(queries.parse_number(number)) is None
+    label = queries.parse_number(number) if is_number_free else queries.find_next_number(last)
     owner = Procedure.create(number=label, created_at=files[0].created or moment)
-    for file, plan in given:
-        keeping.put_in(owner, file if own else keeping.renumber_file(file), plan, moment)
-    return "taken" if own else "renumbered", files
+    for file, plan in pending:
+        keeping.insert_revision(
+            owner, file if is_number_free else keeping.renumber_file(file), plan, moment
+        )
+    return "taken" if is_number_free else "renumbered", files
 
 
 def _check_line(number: str, files: list[ProcedureFile]) -> None:
-    """Refuse revisions that cannot stand in one procedure. Raises InputError."""
-    standing = [file.status for file in files if file.removed is None]
+    """Check that revisions can belong to one procedure.
+
+    Raises:
+        InputError: They cannot.
+    """
+    statuses = [file.status for file in files if file.removed is None]
     for status in ("draft", "proved"):
-        if standing.count(status) > 1:
+        if statuses.count(status) > 1:
             raise InputError(
                 number,
-                f"{standing.count(status)} revisions",
+                f"{statuses.count(status)} revisions",
                 f"must have at most one that is {status}",
             )
 
@@ -383,17 +423,17 @@ def check_library(
         repair: A backup with complete files.
 
     Raises:
-        BadInput: The backup has no files.
-        Stopped: The check was cancelled.
+        InputError: The backup has no files.
+        Cancelled: The check was cancelled.
     """
-    store = open_book(folder)
-    found: list[str] = []
+    store = open_library(folder)
+    problems: list[str] = []
     damaged: dict[str, list[str]] = {}
     try:
         check_database(store.path, quick=False)
         ids = queries.list_ids_in_order()
         if unlisted := queries.list_unlisted():
-            found.append(
+            problems.append(
                 f"{len(unlisted)} revisions are missing from the list. The next start adds them."
             )
         for i, revision_id in enumerate(ids):
@@ -405,19 +445,19 @@ def check_library(
                 for problem in find_file_problems(KeptFiles(folder), records):
                     damaged.setdefault(problem.name, []).append(f"{called}: {problem.text}")
             except (StoreError, InputError) as error:
-                found.append(f"{called}: {error}")
+                problems.append(f"{called}: {error}")
             _report(watch, i + 1, len(ids))
         notices = _repair(folder, damaged, repair)
-        found += [text for texts in damaged.values() for text in texts]
+        problems += [text for texts in damaged.values() for text in texts]
         unreferenced = find_unreferenced(folder, queries.find_referenced_files)
         notices += [f"{path.name} has no run. The server deletes it." for path in unreferenced]
     except Cancelled:
         raise
     except (StoreError, NotAllowed) as error:
-        return LibraryCheck([*found, str(error)], [])
+        return LibraryCheck([*problems, str(error)], [])
     finally:
         store.close()
-    return LibraryCheck(found, notices)
+    return LibraryCheck(problems, notices)
 
 
 def _repair(folder: Path, damaged: dict[str, list[str]], backup: Path | None) -> list[str]:
@@ -448,18 +488,22 @@ def delete_unreferenced_files(folder: Path) -> int:
 
 
 def get_copies_folder(folder: Path) -> Path:
-    """Where copies lie that are made from a page."""
+    """Return the folder of copies from the page."""
     return folder / COPIES
 
 
 def name_new_archive(folder: Path) -> Path:
-    """A name for an archive in the data folder that is not taken. Raises StoreError."""
+    """Return an unused name for an archive in the data folder.
+
+    Raises:
+        StoreError: The folder cannot be read.
+    """
     make_folder(get_copies_folder(folder))
     return _free(get_copies_folder(folder) / f"book-{format_stamp()}{SUFFIX}")
 
 
 def list_copies(folder: Path) -> list[tuple[str, int]]:
-    """The copies and archives that lie in the data folder, (name, bytes), newest first."""
+    """Return the copies and archives in the data folder, (name, bytes), newest first."""
     if not (folder / COPIES).is_dir():
         return []
     files = [p for p in (folder / COPIES).iterdir() if p.suffix in (".sqlite3", SUFFIX)]
@@ -470,7 +514,15 @@ def list_copies(folder: Path) -> list[tuple[str, int]]:
 
 
 def copy_named(folder: Path, name: str) -> Path:
-    """A copy or archive in the data folder by its name. Raises Missing."""
-    if name not in [found for found, _ in list_copies(folder)]:
+    """Return a copy or archive in the data folder by its name.
+
+    Args:
+        folder: The data folder.
+        name: The name.
+
+    Raises:
+        Missing: It does not exist.
+    """
+    if name not in [copy for copy, _ in list_copies(folder)]:
         raise Missing("The data folder has no such copy.")
     return folder / COPIES / name

@@ -1,4 +1,4 @@
-"""Opening a data folder."""
+"""Opening of a data folder."""
 
 from __future__ import annotations
 
@@ -13,18 +13,26 @@ from ...store.errors import DiskFull, Missing
 from ...store.folder import FILE_NAME, FolderLock, is_writable, load_secret
 from ...store.opening import SOON_LOOKED_THROUGH
 from ...store.opening import Store as Store
-from ..procedures.finding import list_all_unlisted
+from ..procedures.library_search import list_all_unlisted
 
 
 def open_data(
-    folder: Path, held: FolderLock | None = None, told: Callable[[int, int], None] | None = None
+    folder: Path,
+    held: FolderLock | None = None,
+    on_progress: Callable[[int, int], None] | None = None,
 ) -> Store:
-    """The data of a folder, made or brought up to date as need be; only to be read where it cannot
-    be written.
+    """Open the data of a folder, created or upgraded if necessary.
 
-    Parameters: held, this process's hold on the folder; told, how many records of how many are
-    listed anew. Raises StoreError where it cannot be used, BadCatalogue where the product's own
-    tables do not hold together.
+    It is read-only if the folder cannot be written.
+
+    Args:
+        folder: The data folder.
+        held: The lock of this process on the folder.
+        on_progress: Receives the number of listed records and the total.
+
+    Raises:
+        StoreError: The data cannot be used.
+        BadCatalogue: The tables of the product are inconsistent.
     """
     check_rows()
     store = Store(folder, held)
@@ -32,7 +40,7 @@ def open_data(
         if not store.reads_only:
             # On a full disk the list can be out of date.
             with suppress(DiskFull):
-                list_all_unlisted(told)
+                list_all_unlisted(on_progress)
     finally:
         store.close()
     return store
@@ -51,14 +59,15 @@ def lock_folder(folder: Path) -> FolderLock | None:
 
 
 def is_large(folder: Path) -> bool:
-    """Whether looking through the book before it is served takes seconds."""
+    """Return whether a check before serving takes seconds."""
     path = folder / FILE_NAME
     return path.exists() and path.stat().st_size > SOON_LOOKED_THROUGH
 
 
 def load_session_secret(store: Store) -> str:
-    """The secret that open pages outlive a restart by; one for this run alone where none can be
-    kept.
+    """Return the secret that keeps pages valid after a restart.
+
+    It is temporary if it cannot be saved.
     """
     if not store.reads_only:
         with suppress(DiskFull):
@@ -66,8 +75,12 @@ def load_session_secret(store: Store) -> str:
     return secrets.token_hex(32)
 
 
-def open_book(folder: Path) -> Store:
-    """The data of a folder that is there already. Raises Missing where there is none."""
+def open_library(folder: Path) -> Store:
+    """Open the data of an existing folder.
+
+    Raises:
+        Missing: The folder has no library.
+    """
     if not (folder / FILE_NAME).exists():
         raise Missing(
             f"There is no library in {folder.resolve()}. Give its data folder with "

@@ -1,8 +1,7 @@
-"""Maintenance asked for from a page: done by the command in a process of its own, one at a time,
-watched, and stopped where that is asked.
+"""Maintenance from a page.
 
-So it takes no time and no room from those who are at work meanwhile, and a command and a page do
-the same.
+A command in a separate process, one at a time, with progress and cancellation. It takes no time or
+memory from other users, and a page and a command do the same.
 """
 
 from __future__ import annotations
@@ -23,13 +22,11 @@ from ..lifeline import FAILED
 # Exit codes of a command that refuses its input, and of a cancelled command.
 REFUSED, STOPPED = 2, 130
 _log = logging.getLogger(__name__)
-_FAR = re.compile(r"([0-9]+) of ([0-9]+)")
+_PROGRESS = re.compile(r"([0-9]+) of ([0-9]+)")
 
 
 class Task(Struct):
-    """A piece of long work: what it is, how far, what it said, how it ended (None while it goes
-    on).
-    """
+    """Long work: label, progress, output, and exit code (None: in progress)."""
 
     what: str
     process: subprocess.Popen[str]
@@ -48,7 +45,7 @@ class Task(Struct):
 
     @property
     def sentence(self) -> str:
-        """What came of it, once it has ended."""
+        """Return the result after its end."""
         if self.stopped and self.code:
             return "Cancelled. No changes were made."
         if self.has_failed:
@@ -56,18 +53,18 @@ class Task(Struct):
                 f"{self.what} failed: Wise Arc has an error, or the process was killed. Check the"
                 " library, then try again."
             )
-        said = " ".join(self.said[-20:]).removeprefix("wisearc: ").rstrip(".")
-        return f"{said[:1].upper()}{said[1:]}." + (
+        text = " ".join(self.said[-20:]).removeprefix("wisearc: ").rstrip(".")
+        return f"{text[:1].upper()}{text[1:]}." + (
             " No changes were made." if self.code == REFUSED else ""
         )
 
     def follow(self) -> None:
-        """Read what it says until it ends."""
+        """Read its output until it ends."""
         code = FAILED
         try:
             with self.process as process:
                 for line in process.stdout or ():
-                    if match := _FAR.fullmatch(line.strip()):
+                    if match := _PROGRESS.fullmatch(line.strip()):
                         self.done, self.of = int(match[1]), int(match[2])
                     else:
                         self.said.append(line.strip())
@@ -81,37 +78,50 @@ class Task(Struct):
 
 
 class TaskRunner:
-    """One piece of long work at a time, on one data folder."""
+    """One long work at a time, on one data folder."""
 
     def __init__(self, folder: Path, background: Background) -> None:
+        """Create a runner without work.
+
+        Args:
+            folder: The data folder.
+            background: Starts the commands.
+        """
         self.folder, self._background = folder, background
         self._lock = threading.Lock()
         self.work: Task | None = None
 
     def begin(
         self,
-        what: str,
+        label: str,
         *command: str,
-        made: Path | None = None,
+        output: Path | None = None,
         after: Callable[[], None] | None = None,
     ) -> Task:
-        """Begin a command on the data folder. Raises NotAllowed while another goes on.
+        """Start a command on the data folder.
 
-        Parameters: what, in words; command, its name and arguments; made, the file that comes of
-        it; after, done at its end.
+        Args:
+            label: Name of the work.
+            command: Name and arguments of the command.
+            output: The resulting file, or None.
+            after: Called after its end, or None.
+
+        Raises:
+            NotAllowed: Another work is in progress.
         """
         with self._lock:
             if self.work and self.work.code is None:
                 raise NotAllowed(f"{self.work.what} is still running. Wait for it, or stop it.")
-            words = (*command, "--data", str(self.folder.absolute()))
-            process = self._background.command(*words)
-            self.work = Task(what, process, made=made, after=after)
+            text = (*command, "--data", str(self.folder.absolute()))
+            process = self._background.command(*text)
+            self.work = Task(label, process, made=output, after=after)
             self._background.start(self.work.follow)
             return self.work
 
     def stop(self) -> None:
-        """Stop what goes on; it leaves nothing behind, or where its last act had begun goes on to
-        its end.
+        """Cancel the work.
+
+        It leaves nothing behind, or completes its last step if that has started.
         """
         if self.work and self.work.code is None:
             self.work.stopped = True

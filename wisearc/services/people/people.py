@@ -1,8 +1,8 @@
-"""People: initials and names with a role, so that records know their hand; and the lead's PIN,
-before acts that are the lead's.
+"""People.
 
-There are no passwords: people choose their initials. A PIN is saved as an argon2id hash in a file
-of its own. If the library cannot be read, lead actions fail.
+Initials and names with a role, so that records name their author; and the lead PIN for lead
+actions. There are no passwords: people choose their initials. A PIN is saved as an argon2id hash in
+a separate file. If the library cannot be read, lead actions fail.
 """
 
 from __future__ import annotations
@@ -48,7 +48,7 @@ class ShortPin(InputError):
 
 
 class Person(Struct, frozen=True):
-    """Someone: number, initials, name, role, and whether a PIN is set."""
+    """A person: number, initials, name, role, and whether a PIN is set."""
 
     id: int
     initials: str
@@ -65,13 +65,13 @@ def list_people() -> list[Person]:
     """
     return [
         Person(
-            one.id,
-            one.initials,
-            one.name,
-            one.role,
-            bool(hands.open_pin_file().get_hash(one.initials)),
+            row.id,
+            row.initials,
+            row.name,
+            row.role,
+            bool(hands.open_pin_file().get_hash(row.initials)),
         )
-        for one in hands.list_people()
+        for row in hands.list_people()
     ]
 
 
@@ -88,7 +88,18 @@ def find_person(initials: str) -> Person | None:
 
 
 def enter(initials: str, name: str, role: str, pin: str = "") -> None:
-    """Enter someone. Raises InputError, UnknownName."""
+    """Enter a person.
+
+    Args:
+        initials: Initials.
+        name: Name.
+        role: Role.
+        pin: PIN of a lead.
+
+    Raises:
+        InputError: A value is wrong.
+        UnknownName: The role is unknown.
+    """
     short, long, kind = _check_person(initials, name, role)
     hashed = _hash_pin(pin) if kind == "lead" else ""
     if kind != "lead" and pin.strip():
@@ -133,45 +144,56 @@ def _hash_pin(pin: str) -> str:
 
 
 def set_pin(initials: str, pin: str) -> None:
-    """Set the PIN of a lead. After a restore without a lead, add this person as a lead.
+    """Set the PIN of a lead.
+
+    After a restore without a lead, add this person as a lead.
 
     Args:
         initials: Initials of the lead.
         pin: The new PIN.
 
     Raises:
-        BadInput: The PIN is not valid.
+        InputError: The PIN is not valid.
         Missing: There is no such lead.
     """
     hashed = _hash_pin(pin)
-    found = find_person(initials)
+    person = find_person(initials)
     if (
-        found is None
+        person is None
         and hands.open_pin_file().restored
         and not any(p.role == "lead" for p in list_people())
     ):
         enter(initials, "", "lead", pin)
         return
-    if found is None or found.role != "lead":
+    if person is None or person.role != "lead":
         raise Missing(f"{initials} is not a lead of this shop.")
-    hands.open_pin_file().set_hash(found.initials, hashed)
+    hands.open_pin_file().set_hash(person.initials, hashed)
 
 
 def archive_person(number: int, at: Callable[[], str] = get_now) -> None:
-    """Put someone away: what they wrote down stays theirs. Raises Missing, NotAllowed for the last
-    lead.
+    """Archive a person.
+
+    Records keep their author.
+
+    Args:
+        number: Number of the person.
+        at: Current time, UTC.
+
+    Raises:
+        Missing: The person does not exist.
+        NotAllowed: The person is the last lead.
     """
-    found = next((p for p in list_people() if p.id == number), None)
-    if found is None:
+    person = next((p for p in list_people() if p.id == number), None)
+    if person is None:
         raise Missing("That person is not in this shop.")
     leads = [p for p in list_people() if p.role == "lead"]
-    if leads == [found] and len(list_people()) > 1:
+    if leads == [person] and len(list_people()) > 1:
         raise NotAllowed(
             "That is the only lead. Add another lead first, or archive the other people."
         )
     with open_transaction():
         hands.archive_person(number, at())
-        hands.open_pin_file().remove(found.initials)
+        hands.open_pin_file().remove(person.initials)
 
 
 def needs_lead() -> bool:
@@ -213,7 +235,7 @@ def check_pin(pin: str, client: str, limiter: AttemptLimiter, new_pin: str = "")
         The lead with this PIN.
 
     Raises:
-        BadInput: The PIN is wrong.
+        InputError: The PIN is wrong.
         ShortPin: The PIN is correct but too short.
         NotAllowed: There were too many failed attempts, or a backup was restored.
     """

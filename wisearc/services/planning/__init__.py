@@ -1,1 +1,1 @@
-"""Use cases of planning: a joint in, a plan out, within the shop."""
+"""Use cases of planning: from a joint to a plan within the shop."""

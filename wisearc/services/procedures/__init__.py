@@ -1,1 +1,1 @@
-"""Use cases of procedures: drafts, revisions, the list and its search."""
+"""Use cases of procedures: drafts, revisions, list and search."""

@@ -1,6 +1,4 @@
-"""A record as a page shows it, its sheet, its drawings and its file: from what was kept and nothing
-else.
-"""
+"""A record for its page, sheet, drawings and file, from its saved data only."""
 
 from __future__ import annotations
 
@@ -12,15 +10,17 @@ from ...formats.procedure_json import write_procedure_file
 from ...formats.run_json import run_file
 from ...store import queries, setups
 from ...store.models import Revision, RunRow
-from ..set_up.setting_up import format_subject
+from ..set_up.checklists import format_subject
 from .procedures import build_file
 
 RUNS_A_PAGE, RUNS_ON_SHEET = 50, 3
 
 
 class RevisionRuns(Struct, frozen=True):
-    """What stands beside a revision: a page of its runs and which page of how many, the runs that
-    prove it, its procedure's revisions, when it was set up last.
+    """The data next to a revision.
+
+    A page of its runs with its number and the total, verifying runs, revisions of the procedure,
+    and the last set-up.
     """
 
     runs: list[RunRow]
@@ -33,7 +33,12 @@ class RevisionRuns(Struct, frozen=True):
 
 
 def list_runs(revision: Revision, page: int = 0) -> RevisionRuns:
-    """A page of a revision's runs, from 1, the last where there is no such."""
+    """Return a page of the runs of a revision, limited to the last.
+
+    Args:
+        revision: The revision.
+        page: Page, from 1.
+    """
     count, _ = queries.measure_room(revision)
     pages = max(1, -(-count // RUNS_A_PAGE))
     at = page if 1 <= page <= pages else pages
@@ -49,27 +54,46 @@ def list_runs(revision: Revision, page: int = 0) -> RevisionRuns:
 
 
 def find(number: str, letter: str | None = None) -> Revision:
-    """A revision, or the newest. Raises Missing."""
+    """Return a revision, or the newest.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter, or None.
+
+    Raises:
+        Missing: The revision does not exist.
+    """
     return queries.get_revision(number, letter)
 
 
 def find_sent_revision(revision: Revision, once: str) -> str:
-    """The letter of the revision, of one's procedure, that a run was recorded with which was sent
-    with a form's token; "" where none was.
+    """Return the revision letter of the run that was recorded with a form token, or "".
+
+    Args:
+        revision: A revision of the procedure.
+        once: Token of the form.
     """
-    found = queries.run_sent(revision, once)
-    return found.revision.letter if found else ""
+    revision_row = queries.run_sent(revision, once)
+    return revision_row.revision.letter if revision_row else ""
 
 
 def run_text(revision: Revision, number: int) -> str:
-    """A run of a revision as the text of a run file, with its joint. Raises Missing."""
-    run = queries.run_of(revision, number).document
-    told = run_file(run, revision.procedure.label, revision.letter, revision.joint)
-    return json.dumps(told, ensure_ascii=False, indent=2, allow_nan=False) + "\n"
+    """Return a run file with the joint of the run.
+
+    Args:
+        revision: The revision.
+        number: Number of the run.
+
+    Raises:
+        Missing: The run does not exist.
+    """
+    run = queries.get_run(revision, number).document
+    text = run_file(run, revision.procedure.label, revision.letter, revision.joint)
+    return json.dumps(text, ensure_ascii=False, indent=2, allow_nan=False) + "\n"
 
 
 def procedure_text(revision: Revision) -> str:
-    """A revision as the text of a procedure file, as it was kept."""
+    """Return a revision as a procedure file, as saved."""
     return (
         json.dumps(
             write_procedure_file(build_file(revision)),

@@ -1,12 +1,12 @@
-"""Every face of a record, made once to see that it can be: what cannot be shown is not taken in."""
+"""A test of every view of a record, so that an unreadable record is never imported."""
 
 from __future__ import annotations
 
 from ...core.errors import InputError
 from ...core.joint.words import sentence_text
 from ...core.plan.plan import Plan
-from ...core.quantities import HABITS
-from ...core.run.verification import BANDS, TOLD_BY, Bands, format_range
+from ...core.quantities import UNIT_SYSTEMS
+from ...core.run.verification import BANDS, REPORTED_BY, Bands, format_range
 from ...drawings.plan.views import VIEWS, draw
 from ...formats.link import link_query
 from ...formats.plan_dial import build_dial
@@ -14,18 +14,26 @@ from ...formats.plan_lines import build_summary, plan_lines, plan_notices
 
 
 def check_views(plan: Plan, bands: Bands) -> None:
-    """Make every face of a plan as it was kept. Raises InputError where one cannot be made."""
+    """Build every view of a saved plan.
+
+    Args:
+        plan: The plan.
+        bands: Its allowed ranges.
+
+    Raises:
+        InputError: A view cannot be built.
+    """
     try:
         link_query(plan.joint)
-        for habit in HABITS:
-            sentence_text(plan.sentence, habit)
-            plan_lines(plan, habit)
-            plan_notices(plan, habit)
-            build_summary(plan, habit)
-            build_dial(plan, habit)
-            format_ranges(bands, habit)
+        for units in UNIT_SYSTEMS:
+            sentence_text(plan.sentence, units)
+            plan_lines(plan, units)
+            plan_notices(plan, units)
+            build_summary(plan, units)
+            build_dial(plan, units)
+            format_ranges(bands, units)
             for view in VIEWS:
-                draw(view, plan, habit, "paper").svg.encode()
+                draw(view, plan, units, "paper").svg.encode()
     except InputError:
         raise
     except (
@@ -36,21 +44,26 @@ def check_views(plan: Plan, bands: Bands) -> None:
         AttributeError,
         RecursionError,
     ) as error:
-        words = (
+        text = (
             f"cannot be shown, although each key is valid ({error}). Give the file as it "
             "was written"
         )
-        raise InputError("plan", plan.section.joint_name, words) from error
+        raise InputError("plan", plan.section.joint_name, text) from error
 
 
-def format_ranges(bands: Bands, habit: str) -> list[tuple[str, str]]:
-    """The bands within which a revision holds, in words."""
+def format_ranges(bands: Bands, units: str) -> list[tuple[str, str]]:
+    """Return the allowed ranges of a revision as text.
+
+    Args:
+        bands: The ranges.
+        units: Unit system.
+    """
     rows = []
     order = list(BANDS)
     for key in sorted(bands, key=lambda k: order.index(k) if k in order else len(order)):
         low, high = bands[key]
         name, quantity = BANDS.get(key, (key, "plain"))
-        # what is set on the machine leads; the steady current that it comes of stands behind it
-        if (low, high) != (None, None) and TOLD_BY.get(key) not in bands:
-            rows.append((name, format_range((low, high), quantity, habit)))
+        # The machine setting comes first, with the steady current behind it.
+        if (low, high) != (None, None) and REPORTED_BY.get(key) not in bands:
+            rows.append((name, format_range((low, high), quantity, units)))
     return rows

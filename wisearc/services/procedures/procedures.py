@@ -1,5 +1,6 @@
-"""Keeping: drafts, revisions, files. Every change is one transaction; a form sent twice is taken
-once.
+"""Procedures: drafts, revisions, files.
+
+Every change is one transaction, and a repeated form is saved once.
 """
 
 from __future__ import annotations
@@ -15,7 +16,7 @@ from msgspec.structs import replace
 from ...core.errors import InputError
 from ...core.joint.joint import Joint
 from ...core.plan.plan import Plan
-from ...core.run.run import check_not_to_come
+from ...core.run.run import check_not_in_future
 from ...core.run.verification import build_ranges
 from ...core.schema.json_types import Json, JsonObject
 from ...core.shop.shop import Shop
@@ -28,9 +29,9 @@ from ...store import queries
 from ...store.database import open_transaction
 from ...store.errors import EditConflict, NewerVersion, NotAllowed, Unreadable
 from ...store.models import Procedure, Revision, RunRow
-from ..planning.planning import cached_plan
+from ..planning.planner import cached_plan
 from .faces import check_views
-from .finding import list_record
+from .library_search import list_record
 
 DRAFT, PROVED, SUPERSEDED = "draft", "proved", "superseded"
 # Names on screen. The keys are fixed by the file format.
@@ -41,19 +42,19 @@ STATUS_NAMES = {
     queries.REMOVED: "archived",
 }
 MAX_FILE_BYTES = MAX_BYTES
-# what a run that says nothing of it was written as
+# The defaults of a run without these values.
 MIN_MINOR_VERSION = 1
-# somewhere it is tomorrow already
+# In the first time zone of the day it is already tomorrow.
 _FIRST_TO_BEGIN = timedelta(hours=14)
 
 
 def get_now() -> str:
-    """The time, UTC, to the second."""
+    """Return the time, UTC, to the second."""
     return datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
 
 
 def get_latest_day(at: str) -> str:
-    """The day it is, at a moment, where the day begins first."""
+    """Return the date in the first time zone of the day."""
     return (datetime.fromisoformat(at) + _FIRST_TO_BEGIN).date().isoformat()
 
 
@@ -67,8 +68,13 @@ def _read_content(plan: Plan) -> dict[str, Json]:
 
 
 def build_token(once: str, content: Any) -> str:
-    """A form's token with what it was sent with: the same sent twice is one, another thing under it
-    is another.
+    """Return the token of a form with its contents.
+
+    A repeated form has the same token, and other contents another one.
+
+    Args:
+        once: Token of the form.
+        content: Its contents.
     """
     if not once:
         return ""
@@ -77,17 +83,25 @@ def build_token(once: str, content: Any) -> str:
 
 
 def find_sent_before(kind: type[Revision] | type[RunRow], once: str) -> Any:
-    """What was kept of a form sent before under a token, or None."""
+    """Return the record of an earlier form with a token, or None.
+
+    Args:
+        kind: Type of the record.
+        once: The token.
+    """
     return kind.get_or_none(kind.once == once) if once else None
 
 
 def keep_draft(
     joint: Joint, shop: Shop, once: str = "", at: Callable[[], str] = get_now
 ) -> Revision:
-    """Keep a joint's plan as a new draft, revision A, under the next number.
+    """Save the plan of a joint as a new draft, revision A, with the next number.
 
-    Parameters: joint; shop; once, a form's token, so that sending it twice keeps it once; at, the
-    clock.
+    Args:
+        joint: The joint.
+        shop: The shop.
+        once: Token of the form. A repeated form is saved once.
+        at: Current time, UTC.
     """
     plan = cached_plan(joint, shop)
     token = build_token(once, write_joint_file(plan.joint))
@@ -137,20 +151,20 @@ def save_draft(
                 f"{name} is {STATUS_NAMES[draft.status]} and cannot be edited. "
                 "Save the change as a new revision."
             )
-        check_standing(draft)
+        check_not_archived(draft)
         if content["joint"] == draft.joint:
             return draft
         if draft.edit != edit:
-            words = (
+            text = (
                 "was changed by someone else since you opened it. Your change is not lost: "
                 "compare, then overwrite theirs or save yours as a new draft."
             )
-            raise EditConflict(f"{name} {words}")
+            raise EditConflict(f"{name} {text}")
         if queries.has_runs(draft):
-            words = (
+            text = (
                 "has runs. Save the change as a new draft, so that the runs still match their plan."
             )
-            raise NotAllowed(f"{name} {words}")
+            raise NotAllowed(f"{name} {text}")
         for key, value in content.items():
             setattr(draft, key, value)
         draft.edit += 1
@@ -163,8 +177,17 @@ def save_draft(
 def revise(
     label: str, joint: Joint, shop: Shop, once: str = "", at: Callable[[], str] = get_now
 ) -> Revision:
-    """Keep a change to a proved procedure as the next revision, a draft. Raises NotAllowed with a
-    draft standing.
+    """Save a change of a verified procedure as its next revision, a draft.
+
+    Args:
+        label: The procedure.
+        joint: The changed joint.
+        shop: The shop for the new plan.
+        once: Token of the form.
+        at: Current time, UTC.
+
+    Raises:
+        NotAllowed: The procedure has a draft.
     """
     plan = cached_plan(joint, shop)
     token = build_token(once, [label, write_joint_file(plan.joint)])
@@ -172,7 +195,7 @@ def revise(
         if done := find_sent_before(Revision, token):
             return queries.get_revision(label, done.letter)
         newest = queries.get_revision(label)
-        check_standing(newest)
+        check_not_archived(newest)
         if newest.status == DRAFT:
             raise NotAllowed(
                 f"{label} already has draft {newest.letter}. Change that draft, or verify it first."
@@ -196,27 +219,36 @@ def save_next_draft(
     shop: Shop,
     once: str = "",
     at: Callable[[], str] = get_now,
-    beside_unrun: bool = False,
+    replace_unrun: bool = False,
 ) -> Revision:
-    """Keep a change as the next draft of a procedure, whether it is proved or not; a draft that was
-    run and did not come out stays in view beside it, with its runs.
+    """Save a change as the next draft of a procedure, verified or not.
 
-    Parameters: beside_unrun, whether a draft that was not run yet may stand already. Raises
-    NotAllowed where one does and may not, or nothing differs.
+    A draft with runs stays visible next to it.
+
+    Args:
+        label: The procedure.
+        joint: The changed joint.
+        shop: The shop for the new plan.
+        once: Token of the form.
+        at: Current time, UTC.
+        replace_unrun: Whether a draft without runs is allowed.
+
+    Raises:
+        NotAllowed: A draft without runs exists, or nothing differs.
     """
     plan = cached_plan(joint, shop)
     token, tries = build_token(once, [label, write_joint_file(plan.joint)]), 0
     with open_transaction():
         while done := find_sent_before(Revision, f"{token}.{tries}" if tries else token):
-            # one that was taken back since is not the one that is wanted now
+            # A draft that was undone since is not the requested one.
             if done.removed_at is None:
                 return queries.get_revision(label, done.letter)
             tries += 1
         newest = queries.get_revision(label)
-        standing = newest.status == DRAFT and newest.removed_at is None
-        if standing and not beside_unrun and not queries.has_runs(newest):
-            words = "which has no run yet. Weld that one first, or archive it."
-            raise NotAllowed(f"{label} has draft {newest.letter}, {words}")
+        replaces = newest.status == DRAFT and newest.removed_at is None
+        if replaces and not replace_unrun and not queries.has_runs(newest):
+            text = "which has no run yet. Weld that one first, or archive it."
+            raise NotAllowed(f"{label} has draft {newest.letter}, {text}")
         if write_joint_file(plan.joint) == newest.joint:
             raise NotAllowed(f"Nothing differs from {label} {newest.letter}.")
         letter = get_next_letter(queries.get_last_letter(newest.procedure))
@@ -225,9 +257,19 @@ def save_next_draft(
         )
 
 
-def back_from(label: str, letter: str, before: str, at: Callable[[], str] = get_now) -> None:
-    """Take an attempt back that was not run: it is put away, and the draft before it stands again
-    where an earlier version put it away. Raises NotAllowed.
+def undo_attempt(label: str, letter: str, before: str, at: Callable[[], str] = get_now) -> None:
+    """Undo an attempt without runs.
+
+    Its draft is archived, and the draft before it is restored if an earlier version archived it.
+
+    Args:
+        label: The procedure.
+        letter: Letter of the draft.
+        before: Letter of the draft before.
+        at: Current time, UTC.
+
+    Raises:
+        NotAllowed: The draft has runs.
     """
     with open_transaction():
         draft = queries.get_revision(label, letter)
@@ -239,7 +281,7 @@ def back_from(label: str, letter: str, before: str, at: Callable[[], str] = get_
 
 
 def get_next_letter(letter: str) -> str:
-    """The letter after.
+    """Return the next revision letter.
 
     >>> get_next_letter("A"), get_next_letter("Z"), get_next_letter("AZ")
     ('B', 'AA', 'BA')
@@ -249,8 +291,12 @@ def get_next_letter(letter: str) -> str:
     return (get_next_letter(letter[:-1]) if len(letter) > 1 else "A") + "A"
 
 
-def check_standing(revision: Revision) -> None:
-    """Refuse to write to a draft that was put away. Raises NotAllowed."""
+def check_not_archived(revision: Revision) -> None:
+    """Check that a draft is not archived.
+
+    Raises:
+        NotAllowed: It is.
+    """
     if revision.removed_at:
         raise NotAllowed(
             f"{revision.procedure.label} {revision.letter} is archived. Restore it first."
@@ -258,8 +304,17 @@ def check_standing(revision: Revision) -> None:
 
 
 def archive_draft(label: str, letter: str, at: Callable[[], str] = get_now) -> Revision:
-    """Put a draft away: it leaves the list, keeps its number and its runs, and can be put back.
-    Raises NotAllowed.
+    """Archive a draft.
+
+    It leaves the list, keeps its number and its runs, and can be restored.
+
+    Args:
+        label: The procedure.
+        letter: Letter of the draft.
+        at: Current time, UTC.
+
+    Raises:
+        NotAllowed: The revision is not a draft.
     """
     with open_transaction():
         draft = queries.get_revision(label, letter)
@@ -272,18 +327,22 @@ def archive_draft(label: str, letter: str, at: Callable[[], str] = get_now) -> R
 
 
 def restore_draft(label: str, letter: str) -> Revision:
-    """Put a draft back into the book. Raises NotAllowed where another stands in its place by
-    now.
+    """Restore an archived draft.
+
+    Args:
+        label: The procedure.
+        letter: Letter of the draft.
+
+    Raises:
+        NotAllowed: The procedure has another draft.
     """
     with open_transaction():
         draft = queries.get_revision(label, letter)
         if draft.removed_at is None:
             return draft
-        standing = queries.get_revision(label)
-        if standing.status == DRAFT and standing.removed_at is None:
-            raise NotAllowed(
-                f"{label} already has draft {standing.letter}. Archive that one first."
-            )
+        newest = queries.get_revision(label)
+        if newest.status == DRAFT and newest.removed_at is None:
+            raise NotAllowed(f"{label} already has draft {newest.letter}. Archive that one first.")
         return _set_removed(draft, None)
 
 
@@ -295,7 +354,7 @@ def _set_removed(draft: Revision, moment: str | None) -> Revision:
 
 
 def get_plan(revision: Revision) -> Plan:
-    """Return the plan of a revision as it was saved.
+    """Return the saved plan of a revision.
 
     Raises:
         NewerVersion: A newer version of Wise Arc wrote the record.
@@ -309,16 +368,17 @@ def get_plan(revision: Revision) -> Plan:
             f"{name} {error.rule}. Wise Arc does not show it, because it could show it wrongly."
         ) from error
     except InputError as error:
-        words = (
+        text = (
             "Its record was changed or damaged outside Wise Arc. Restore a backup. You "
             "can still save its file unchanged."
         )
-        raise Unreadable(f"{name} cannot be shown: {error}. {words}") from error
+        raise Unreadable(f"{name} cannot be shown: {error}. {text}") from error
 
 
 def build_file(revision: Revision) -> ProcedureFile:
-    """A revision with its runs as a procedure file holds it: as it was kept, whatever today's rules
-    make of it.
+    """Return a revision with its runs for a procedure file.
+
+    It is as saved, independent of the current rules.
     """
     return ProcedureFile(
         revision.procedure.label,
@@ -328,7 +388,7 @@ def build_file(revision: Revision) -> ProcedureFile:
         revision.joint,
         revision.plan,
         revision.bands,
-        [_run_of(run) for run in queries.list_runs(revision)],
+        [_write_run(run) for run in queries.list_runs(revision)],
         revision.signatures,
         revision.changed_at,
         revision.proved_at,
@@ -338,8 +398,8 @@ def build_file(revision: Revision) -> ProcedureFile:
     )
 
 
-def _run_of(run: RunRow) -> dict[str, Json]:
-    """A run as a file has it: its record, and what the book knows of it beside."""
+def _write_run(run: RunRow) -> dict[str, Json]:
+    """Return a run for a file: its record with its library data."""
     more = {
         "kept": run.kept_at,
         "voided": run.voided_at,
@@ -347,105 +407,137 @@ def _run_of(run: RunRow) -> dict[str, Json]:
         "left_out": run.left_out,
         "corrections": run.corrections or None,
     }
-    told = {key: value for key, value in more.items() if value is not None}
-    return {"minor": MIN_MINOR_VERSION, **run.record, **told}
+    fields = {key: value for key, value in more.items() if value is not None}
+    return {"minor": MIN_MINOR_VERSION, **run.record, **fields}
 
 
 def take_procedure_text(text: str, once: str = "") -> tuple[Revision, str]:
-    """Take the text of a procedure file into the book; see `import_procedure`."""
+    """Import the text of a procedure file; see `import_procedure`.
+
+    Args:
+        text: The file.
+        once: Token of the form.
+    """
     return import_procedure(load_json(text, "wisearc/procedure"), once)
 
 
 def import_procedure(
     data: Any, once: str = "", at: Callable[[], str] = get_now
 ) -> tuple[Revision, str]:
-    """Take a procedure file into the book, under its own number where that is free, else the next.
+    """Import a procedure file, with its number if free, or else the next one.
 
-    Returns the revision and what came of it: "own" number, "renumbered", or "known" where the book
-    holds it already. Raises InputError with key, value and what is allowed.
+    Args:
+        data: The data of the file.
+        once: Token of the form.
+        at: Current time, UTC.
+
+    Returns:
+        The revision and the result: "own" number, "renumbered", or "known" for an existing
+        procedure.
+
+    Raises:
+        InputError: The file is wrong. The error names key, value and rule.
     """
     moment = at()
-    given, plan = check_file(data, moment)
+    procedure_file, plan = check_file(data, moment)
     token = build_token(once, data)
     with open_transaction():
         if done := find_sent_before(Revision, token):
             return queries.get_revision(done.procedure.label, done.letter), "own"
-        number = queries.parse_number(given.number)
-        if known := find_known_revision(given):
+        number = queries.parse_number(procedure_file.number)
+        if known := find_known_revision(procedure_file):
             return known, "known"
-        own = queries.find_procedure(number) is None
+        is_number_free = queries.find_procedure(number) is None
         owner = Procedure.create(
-            number=number if own else queries.find_next_number(), created_at=given.created or moment
+            number=number if is_number_free else queries.find_next_number(),
+            created_at=procedure_file.created or moment,
         )
-        # a draft that was put away where it comes from is wanted here
-        wanted = replace(renumber_file(given), removed=None)
-        return put_in(owner, wanted, plan, moment, token), "own" if own else "renumbered"
+        # A draft that was archived in its old library is active in this one.
+        wanted = replace(renumber_file(procedure_file), removed=None)
+        return insert_revision(
+            owner, wanted, plan, moment, token
+        ), "own" if is_number_free else "renumbered"
 
 
-def renumber_file(given: ProcedureFile) -> ProcedureFile:
-    """A file that says of itself under which number it came."""
-    return replace(given, taken_as=given.number)
+def renumber_file(procedure_file: ProcedureFile) -> ProcedureFile:
+    """Return a file that names its original number."""
+    return replace(procedure_file, taken_as=procedure_file.number)
 
 
 def check_file(data: Any, moment: str) -> tuple[ProcedureFile, Plan]:
-    """What a procedure file holds, by the rules that a record made here goes by, and seen to show.
-    Raises InputError.
+    """Check a procedure file by the rules for records made here, and that it can be displayed.
+
+    Args:
+        data: The data of the file.
+        moment: Current time, UTC.
+
+    Raises:
+        InputError: The file is wrong.
     """
-    given, plan = read_procedure_file(data)
-    for i, one in enumerate(given.recorded):
+    procedure_file, plan = read_procedure_file(data)
+    for i, recorded in enumerate(procedure_file.recorded):
         try:
-            check_not_to_come(one.run, get_latest_day(moment))
+            check_not_in_future(recorded.run, get_latest_day(moment))
         except InputError as error:
             raise InputError(f"runs[{i}].{error.field}", error.value, error.rule) from error
-    check_views(plan, given.bands)
-    return given, plan
+    check_views(plan, procedure_file.bands)
+    return procedure_file, plan
 
 
-def put_in(
-    owner: Procedure, given: ProcedureFile, plan: Plan, moment: str, token: str = ""
+def insert_revision(
+    owner: Procedure, procedure_file: ProcedureFile, plan: Plan, moment: str, token: str = ""
 ) -> Revision:
-    """Put a file that was checked into the book as a revision of a procedure."""
+    """Save a checked file as a revision of a procedure.
+
+    Args:
+        owner: The procedure.
+        procedure_file: The file.
+        plan: Its plan.
+        moment: Current time, UTC.
+        token: Token of the form.
+    """
     taken = Revision.create(
         procedure=owner,
-        letter=given.letter,
-        status=given.status,
-        title=given.title,
-        joint=given.joint,
-        plan=given.plan,
-        bands=given.bands,
-        signatures=given.signatures,
-        taken_as=given.taken_as,
+        letter=procedure_file.letter,
+        status=procedure_file.status,
+        title=procedure_file.title,
+        joint=procedure_file.joint,
+        plan=procedure_file.plan,
+        bands=procedure_file.bands,
+        signatures=procedure_file.signatures,
+        taken_as=procedure_file.taken_as,
         once=token or None,
-        changed_at=given.changed or moment,
-        proved_at=given.proved,
-        removed_at=given.removed,
+        changed_at=procedure_file.changed or moment,
+        proved_at=procedure_file.proved,
+        removed_at=procedure_file.removed,
     )
     rows = [
         {
             "revision": taken,
-            "made_on": one.run.when,
-            "good": one.run.good,
-            "kept_at": one.beside.kept or moment,
-            "voided_at": one.beside.voided,
-            "voided_by": one.beside.voided_by,
-            "left_out": one.beside.left_out,
-            "corrections": one.data.get("corrections") or [],
+            "made_on": recorded.run.when,
+            "good": recorded.run.good,
+            "kept_at": recorded.beside.kept or moment,
+            "voided_at": recorded.beside.voided,
+            "voided_by": recorded.beside.voided_by,
+            "left_out": recorded.beside.left_out,
+            "corrections": recorded.data.get("corrections") or [],
             "record": {
-                **{k: v for k, v in one.data.items() if k not in RUN_MORE},
+                **{k: v for k, v in recorded.data.items() if k not in RUN_MORE},
                 "procedure": owner.label,
                 "revision": taken.letter,
             },
         }
-        for one in given.recorded
+        for recorded in procedure_file.recorded
     ]
     queries.add_runs(rows)
     list_record(taken, plan)
     return taken
 
 
-def find_known_revision(given: ProcedureFile) -> Revision | None:
-    """The revision that a file was taken into, or written from, if it still holds all that the file
-    does; else None.
+def find_known_revision(procedure_file: ProcedureFile) -> Revision | None:
+    """Return the revision with all contents of a file, or None.
+
+    It was imported from the file or exported to it.
     """
 
     def content(run: JsonObject) -> str:
@@ -454,12 +546,12 @@ def find_known_revision(given: ProcedureFile) -> Revision | None:
         }
         return json.dumps(kept, sort_keys=True)
 
-    for like in queries.list_numbered_revisions(given.letter, given.number):
+    for like in queries.list_numbered_revisions(procedure_file.letter, procedure_file.number):
         same = all(
-            getattr(like, k) == getattr(given, k)
+            getattr(like, k) == getattr(procedure_file, k)
             for k in ("plan", "joint", "bands", "title", "signatures")
         )
-        if same and {content(run) for run in given.runs} <= {
+        if same and {content(run) for run in procedure_file.runs} <= {
             content(run.record) for run in queries.list_runs(like)
         }:
             return like

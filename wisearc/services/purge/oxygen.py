@@ -1,5 +1,6 @@
-"""An oxygen meter listened to: what it says is kept as it comes and in a file beside the book; what
-is wrong with it told.
+"""A reader for an oxygen meter.
+
+Readings are saved immediately in a file next to the library, and problems are reported.
 """
 
 from __future__ import annotations
@@ -24,9 +25,10 @@ MAX_FILES = 40
 
 
 class MeterReading(Struct):
-    """What a meter has said so far: its readings (s since the gas was opened, ppm), how it stands
-    ("none", "calling", "reading", "silent", "gone", "nonsense", "below"), in words, and how many
-    lines were no reading.
+    """The data of a meter.
+
+    Readings (s since the gas was opened, ppm), state ("none", "calling", "reading", "silent",
+    "gone", "nonsense", "below"), text, number of invalid lines.
     """
 
     readings: list[Reading] = field(default_factory=list)
@@ -36,13 +38,21 @@ class MeterReading(Struct):
 
 
 class Listener(DeviceReader):
-    """Listens to one meter for one purge, in a thread of its own, until it is closed."""
+    """A reader of one meter for one purge, in a separate thread, until it is closed."""
 
     device = "meter"
 
     def __init__(
         self, port: int, began: float, file: Path | None, clock: Callable[[], float] = time.time
     ) -> None:
+        """Start to read a meter.
+
+        Args:
+            port: Its port.
+            began: Start of the purge, s since 1970.
+            file: The file of the readings, or None.
+            clock: Current time, s since 1970.
+        """
         super().__init__(port)
         self._began, self._file, self._clock = began, file, clock
         self._readings, self._bad, self._wrong_in_row = _read_file(file), 0, 0
@@ -50,25 +60,27 @@ class Listener(DeviceReader):
         self._last_time = -math.inf
         self._thread.start()
 
-    def heard(self) -> MeterReading:
-        """What was heard so far, as it stands now."""
+    def get_reading(self) -> MeterReading:
+        """Return the present data."""
         with self._guard:
-            found = MeterReading(list(self._readings), self._state, self._words, self._bad)
+            reading = MeterReading(list(self._readings), self._state, self._words, self._bad)
         since = self._quiet_s()
-        if found.state == "reading" and since > SILENT_S:
+        if reading.state == "reading" and since > SILENT_S:
             last = (
-                f"; the last reading was {found.readings[-1][1]:.0f} ppm" if found.readings else ""
+                f"; the last reading was {reading.readings[-1][1]:.0f} ppm"
+                if reading.readings
+                else ""
             )
-            found.state, found.words = (
+            reading.state, reading.words = (
                 "silent",
                 (
                     f"The meter has sent nothing for {since:.0f} s{last}. Check its cable and "
                     "pump. The clock continues."
                 ),
             )
-        return found
+        return reading
 
-    def _anew(self) -> None:
+    def _reset(self) -> None:
         self._offset, self._last_time = None, -math.inf
 
     def _lines(self, lines: list[bytes]) -> None:
@@ -79,7 +91,7 @@ class Listener(DeviceReader):
                 self._set(*fault)
 
     def _taken(self, raw: bytes) -> tuple[str, str] | None:
-        """Take a line. Returns what is wrong with it, or None."""
+        """Process a line, and return its problem or None."""
         try:
             data = json.loads(raw)
             at, ppm = data["time_s"], data["ppm"]
@@ -119,14 +131,14 @@ class Listener(DeviceReader):
         self._keep((round(at + self._offset, 3), float(ppm)))
         return None
 
-    def _wrong(self, state: str, words: str) -> tuple[str, str]:
+    def _wrong(self, state: str, text: str) -> tuple[str, str]:
         with self._guard:
             self._bad += 1
-        self._last_heard = time.monotonic()
-        return state, words
+        self._last_reading_s = time.monotonic()
+        return state, text
 
     def _keep(self, reading: Reading) -> None:
-        self._last_heard = time.monotonic()
+        self._last_reading_s = time.monotonic()
         with self._guard:
             readings = self._readings
             if readings and reading[0] <= readings[-1][0]:
@@ -139,67 +151,85 @@ class Listener(DeviceReader):
             try:
                 append_rows(self._file, HEADER, [f"{reading[0]:.3f},{reading[1]:g}"], MAX_FILES)
             except OSError:
-                # the disk is full or gone: what is seen goes on, the book says so where it is
-                # written
+                # The disk is full or missing. The display continues, and the library reports the
+                # problem when it is written.
                 self._file = None
 
 
 def _read_file(file: Path | None) -> list[Reading]:
-    """What was kept of a purge before the product was started anew."""
-    found: list[Reading] = []
+    """Return the saved readings of a purge from before a restart."""
+    readings: list[Reading] = []
     if file is None or not file.exists():
-        return found
+        return readings
     for line in file.read_text(encoding="ascii", errors="replace").splitlines()[1:]:
         at, _, ppm = line.partition(",")
         try:
             reading = float(at), float(ppm)
         except ValueError:
-            # the last line of one that was killed
+            # The last line of a killed process.
             continue
-        if not found or reading[0] > found[-1][0]:
-            found.append(reading)
-    return found
+        if not readings or reading[0] > readings[-1][0]:
+            readings.append(reading)
+    return readings
 
 
 def readings_csv(readings: Sequence[Reading]) -> str:
-    """Readings as CSV, as the stand-in plays it again."""
+    """Return readings as CSV, for a replay by the simulator.
+
+    Args:
+        readings: The readings.
+    """
     return "\r\n".join([HEADER, *(f"{t:.3f},{c:g}" for t, c in readings)]) + "\r\n"
 
 
 class Listeners:
-    """The meters that are listened to, one for each purge under way; held by the application."""
+    """The readers of all purges in progress, owned by the application."""
 
     def __init__(self, folder: Path) -> None:
+        """Use a data folder."""
         self._folder = folder / FOLDER
         self._open: dict[int, Listener] = {}
         self._guard = threading.Lock()
 
     def file(self, number: int, began: float) -> Path:
-        """Where the readings of a purge are kept; by its moment too, for another book in this
-        folder counts from one again.
+        """Return the file of the readings of a purge.
+
+        Its name includes the start time, because another library in this folder starts again from
+        number one.
+
+        Args:
+            number: Number of the purge.
+            began: Start, s since 1970.
         """
         return self._folder / f"{number}-{began:.0f}.csv"
 
     def of(self, number: int, port: int | None, began: float, under_way: bool) -> MeterReading:
-        """What the meter of a purge has said; it is called where it was not yet, and let go where
-        the purge is over.
+        """Return the data of the meter of a purge.
+
+        The reader is started if necessary, and released at the end of the purge.
+
+        Args:
+            number: Number of the purge.
+            port: Port of the meter, or None.
+            began: Start, s since 1970.
+            under_way: Whether the purge is in progress.
         """
         with self._guard:
-            found = self._open.get(number)
-            if found is not None and (not under_way or found.port != port):
+            listener = self._open.get(number)
+            if listener is not None and (not under_way or listener.port != port):
                 del self._open[number]
-            elif found is None and under_way and port is not None:
-                found = self._open[number] = Listener(port, began, self.file(number, began))
-        if found is None:
+            elif listener is None and under_way and port is not None:
+                listener = self._open[number] = Listener(port, began, self.file(number, began))
+        if listener is None:
             return MeterReading(_read_file(self.file(number, began)))
-        heard = found.heard()
-        if not under_way or found.port != port:
-            found.close()
-        return heard
+        reading = listener.get_reading()
+        if not under_way or listener.port != port:
+            listener.close()
+        return reading
 
     def close(self) -> None:
-        """Let all of them go."""
+        """Release all readers."""
         with self._guard:
-            for found in self._open.values():
-                found.close(wait=True)
+            for listener in self._open.values():
+                listener.close(wait=True)
             self._open.clear()

@@ -1,5 +1,6 @@
-"""A purge under way: its clock, its meter, whether the arc may be struck, when the gas may be shut,
-and what it came to.
+"""A purge in progress.
+
+Its clock, its meter, whether the arc can be struck and the gas closed, and its summary.
 """
 
 from __future__ import annotations
@@ -12,7 +13,7 @@ from msgspec import Struct
 from msgspec.structs import asdict
 
 from ...core.errors import InputError
-from ...core.physics.purge import Purging, argon_l, make_purging
+from ...core.physics.purge import PurgeRequest, argon_l, make_purging
 from ...core.physics.purge_fit import (
     LATEST,
     NEARLY,
@@ -34,30 +35,31 @@ from ...store.database import open_transaction
 from ...store.errors import Missing, NotAllowed
 from ...store.models import PurgeRun
 from .oxygen import Listeners, MeterReading
-from .purging import OFF_C, before_s, calculate_course, off_after_s
+from .purge_forecast import OFF_C, before_s, calculate_course, off_after_s
 
-# a run takes up a purge of the same day
+# A run uses a purge of the same day.
 FRESH_S = 24 * 3600.0
 PORTS = (1024, 65_535)
-# what was fitted stands so long, so that a page that asks twice a second costs one fit
+# A fit stays valid for this time, so that frequent requests share one.
 FIT_S = 2.0
-# a share that is known no better than this is not told
+# A mixed fraction with a larger error is not reported.
 UNSURE = 0.25
 Clock = Callable[[], float]
 
 
 class PurgeStatus(Struct, frozen=True):
-    """How a purge stands: its number, phase ("before", "welding", "after", "done"), how long that
-    has lasted s, in words what is so now and what comes; the large figure with its words; what is
-    warned of; whether the arc may be struck or the gas shut without a word; the drawing; the
-    meter's readings so far.
+    """The state of a purge.
+
+    Number, phase ("before", "welding", "after", "done"), time in the phase s, present state and
+    next step as text, large figure with its label, warnings, whether the arc can be struck or the
+    gas closed without confirmation, drawing, and number of readings.
     """
 
     number: int
     phase: str
     elapsed_s: float
     large: str
-    large_words: str
+    large_text: str
     words: str
     warnings: tuple[str, ...]
     ready: bool
@@ -68,36 +70,58 @@ class PurgeStatus(Struct, frozen=True):
 
     @property
     def said(self) -> str:
-        """What is told once, as it comes: that it is ready, and what is warned of."""
+        """Return the texts to announce once: readiness, and warnings."""
         return " ".join([*([self.words] if self.ready else []), *self.warnings])
 
 
 class Fits:
-    """What was last fitted to each purge, so that it is not done at every asking."""
+    """The last fit of each purge, so that it is not calculated for every request."""
 
     def __init__(self) -> None:
+        """Create an empty cache."""
         self._known: dict[int, tuple[float, int, PurgeFit | None]] = {}
         self._guard = threading.Lock()
 
     def of(
-        self, number: int, readings: Sequence[Reading], ask: Purging, plan: Plan, until_s: float
+        self,
+        number: int,
+        readings: Sequence[Reading],
+        ask: PurgeRequest,
+        plan: Plan,
+        until_s: float,
     ) -> PurgeFit | None:
-        """The fit of the readings up to a time; one that is fresh stands."""
+        """Return the fit of the readings up to a time, reusing a recent one.
+
+        Args:
+            number: Number of the purge.
+            readings: The readings.
+            ask: The request.
+            plan: The plan.
+            until_s: Last time, s.
+        """
         with self._guard:
-            at, count, found = self._known.get(number, (-1e9, -1, None))
+            at, count, fit = self._known.get(number, (-1e9, -1, None))
             if time.monotonic() - at < FIT_S or count == len(readings):
-                return found
-            made = fit_purge(
+                return fit
+            new_fit = fit_purge(
                 [r for r in readings if r[0] <= until_s], calculate_course(plan, ask), ask.lag_s
             )
             if len(self._known) > 20:
                 self._known.clear()
-            self._known[number] = (time.monotonic(), len(readings), made)
-            return made
+            self._known[number] = (time.monotonic(), len(readings), new_fit)
+            return new_fit
 
 
 def parse_port(text: str, device: str = "meter") -> int | None:
-    """The port of a device as it was typed, None for none. Raises InputError."""
+    """Return the typed port of a device, or None without one.
+
+    Args:
+        text: The text.
+        device: Name of the device for the error.
+
+    Raises:
+        InputError: The text is not a port.
+    """
     plain_text = text.strip()
     if not plain_text:
         return None
@@ -116,33 +140,47 @@ def parse_port(text: str, device: str = "meter") -> int | None:
     return int(plain_text)
 
 
-def begin(what: str, title: str, ask: Purging, port: int | None, clock: Clock = time.time) -> int:
-    """The gas is opened: the clock starts. One that is under way for the same goes on. Returns its
-    number.
+def begin(
+    subject: str, title: str, ask: PurgeRequest, port: int | None, clock: Clock = time.time
+) -> int:
+    """Start the clock when the gas is opened, and return the number of the purge.
+
+    A purge in progress for the same subject continues.
+
+    Args:
+        subject: The plan or procedure.
+        title: Its title.
+        ask: The request.
+        port: Port of the meter, or None.
+        clock: Current time, s since 1970.
     """
     with open_transaction():
-        standing = purges.find_newest_purge(what)
-        if standing is not None and standing.ended is None:
-            return int(standing.id)
-        return int(purges.begin_purge(what, title, asdict(ask), port, clock()).id)
+        active = purges.find_newest_purge(subject)
+        if active is not None and active.ended is None:
+            return int(active.id)
+        return int(purges.begin_purge(subject, title, asdict(ask), port, clock()).id)
 
 
-def find_active(what: str) -> PurgeRun | None:
-    """The purge of something that is under way, or None."""
-    found = purges.find_newest_purge(what)
-    return found if found is not None and found.ended is None else None
+def find_active(subject: str) -> PurgeRun | None:
+    """Return the purge in progress of a subject, or None."""
+    purge = purges.find_newest_purge(subject)
+    return purge if purge is not None and purge.ended is None else None
 
 
 def get_purge(number: int) -> PurgeRun:
-    """A purge. Raises Missing."""
-    found = purges.purge(number)
-    if found is None:
+    """Return a purge.
+
+    Raises:
+        Missing: The purge does not exist.
+    """
+    purge = purges.purge(number)
+    if purge is None:
         raise Missing("There is no such purge. Start one from Set up.")
-    return found
+    return purge
 
 
-def ask_of(purge: PurgeRun) -> Purging:
-    """What a purge was asked for."""
+def read_request(purge: PurgeRun) -> PurgeRequest:
+    """Return the request of a purge."""
     return make_purging(purge.ask)
 
 
@@ -151,19 +189,28 @@ def get_status(
     plan: Plan,
     listeners: Listeners,
     fits: Fits,
-    habit: str,
+    units: str,
     clock: Clock = time.time,
 ) -> PurgeStatus:
-    """How a purge stands now."""
-    ask, now = ask_of(purge), clock()
-    heard = listeners.of(purge.id, purge.port, purge.began, purge.ended is None)
+    """Return the state of a purge.
+
+    Args:
+        purge: The purge.
+        plan: The plan.
+        listeners: The meter readers.
+        fits: The fits.
+        units: Unit system.
+        clock: Current time, s since 1970.
+    """
+    ask, now = read_request(purge), clock()
+    meter = listeners.of(purge.id, purge.port, purge.began, purge.ended is None)
     since = max(0.0, (purge.ended or now) - purge.began)
     fitted_to = (purge.started or now) - purge.began
-    fit = fits.of(purge.id, heard.readings, ask, plan, fitted_to) if heard.readings else None
-    seen = find_warnings(heard.readings, fit, ask.target_ppm)
+    fit = fits.of(purge.id, meter.readings, ask, plan, fitted_to) if meter.readings else None
+    signs = find_warnings(meter.readings, fit, ask.target_ppm)
     marks = [
-        (at - purge.began, words)
-        for at, words in (
+        (at - purge.began, text)
+        for at, text in (
             (purge.started, "arc"),
             (purge.arc_off, "arc off"),
             (purge.ended, "gas off"),
@@ -171,7 +218,7 @@ def get_status(
         if at is not None
     ]
     drawing = purge_course(
-        calculate_course(plan, ask), ask.target_ppm, heard.readings, fit, since, marks
+        calculate_course(plan, ask), ask.target_ppm, meter.readings, fit, since, marks
     )
     phase = (
         "done"
@@ -188,20 +235,20 @@ def get_status(
         "after": _describe_after,
         "done": _describe_done,
     }[phase]
-    large, large_words, words, ready, wait = make(purge, plan, ask, heard, fit, now, habit)
+    large, large_text, text, ready, wait = make(purge, plan, ask, meter, fit, now, units)
     return PurgeStatus(
         purge.id,
         phase,
         round(_measure_phase_s(purge, now), 1),
         large,
-        large_words,
-        words,
-        (*_list_warnings(heard, seen, fit, ask),),
+        large_text,
+        text,
+        (*_list_warnings(meter, signs, fit, ask),),
         ready,
         wait,
         drawing,
-        heard.state,
-        len(heard.readings),
+        meter.state,
+        len(meter.readings),
     )
 
 
@@ -210,8 +257,9 @@ def _measure_phase_s(purge: PurgeRun, now: float) -> float:
 
 
 def _find_recent_ppm(readings: Sequence[Reading]) -> float | None:
-    """What the meter says now: the middle of its last readings, so that one that jumps decides
-    nothing.
+    """Return the present oxygen, the median of the last readings.
+
+    A single outlier then decides nothing.
     """
     last = sorted(c for _, c in readings[-LATEST:])
     return last[len(last) // 2] if last else None
@@ -221,24 +269,24 @@ def _format_ppm(value: float) -> str:
     return f"{value / 10_000:.1f} %" if value >= 10_000 else f"{value:.0f} ppm"
 
 
-Told = tuple[str, str, str, bool, str]
+Description = tuple[str, str, str, bool, str]
 
 
 def _describe_before(
     purge: PurgeRun,
     plan: Plan,
-    ask: Purging,
-    heard: MeterReading,
+    ask: PurgeRequest,
+    meter: MeterReading,
     fit: PurgeFit | None,
     now: float,
-    habit: str,
-) -> Told:
-    """Before the arc: with a meter by what it reads, without one by ten volumes."""
+    units: str,
+) -> Description:
+    """Return the state before the arc: by the meter, or by ten volumes without one."""
     since, target = now - purge.began, f"{ask.target_ppm:g} ppm"
-    reads = _find_recent_ppm(heard.readings) if heard.state in ("reading", "below") else None
+    reads = _find_recent_ppm(meter.readings) if meter.state in ("reading", "below") else None
     if reads is not None:
         ready = reads <= ask.target_ppm
-        words = (
+        text = (
             f"{target} or less. Start the arc."
             if ready
             else _describe_forecast(fit, ask, since, reads)
@@ -246,11 +294,11 @@ def _describe_before(
         return (
             _format_ppm(reads),
             "at the vent",
-            words,
+            text,
             ready,
             "" if ready else f"The meter reads {_format_ppm(reads)}. The target is {target}.",
         )
-    left, last = before_s(ask) - since, _find_recent_ppm(heard.readings)
+    left, last = before_s(ask) - since, _find_recent_ppm(meter.readings)
     if left <= 0 and last is not None and last > ask.target_ppm:
         held = f"The last meter reading was {_format_ppm(last)}. The target is {target}."
         return (
@@ -261,7 +309,7 @@ def _describe_before(
             held,
         )
     ready = left <= 0
-    words = (
+    text = (
         (
             f"Ten volumes have passed. By the rule of thumb this gives {target}. Measure "
             "at the vent if you can."
@@ -272,14 +320,14 @@ def _describe_before(
     return (
         _format_clock(since),
         "of argon",
-        words,
+        text,
         ready,
         "" if ready else f"Ten volumes need {_format_clock(left)} more.",
     )
 
 
-def _describe_forecast(fit: PurgeFit | None, ask: Purging, since: float, reads: float) -> str:
-    """When the target will be met, by what the meter says so far."""
+def _describe_forecast(fit: PurgeFit | None, ask: PurgeRequest, since: float, reads: float) -> str:
+    """Return the forecast time of the target by the readings."""
     if fit is None:
         return f"The reading is falling to {ask.target_ppm:g} ppm. It is too early for a forecast."
     at, error = fit.reaches_s(ask.target_ppm), fit.reaches_error_s(ask.target_ppm)
@@ -295,8 +343,8 @@ def _describe_forecast(fit: PurgeFit | None, ask: Purging, since: float, reads: 
     return f"The forecast is {ask.target_ppm:g} ppm in {when}, from the readings{how}."
 
 
-def _describe_mixing(fit: PurgeFit, ask: Purging) -> str:
-    """How much of the space is stirred, "" where that cannot be told yet."""
+def _describe_mixing(fit: PurgeFit, ask: PurgeRequest) -> str:
+    """Return the mixed fraction as text, or "" if not known yet."""
     share, error = fit.mixing(ask.closed_l, ask.flow_l_min), fit.error(0)
     if error > UNSURE:
         return ""
@@ -308,38 +356,38 @@ def _describe_mixing(fit: PurgeFit, ask: Purging) -> str:
 def _describe_welding(
     purge: PurgeRun,
     plan: Plan,
-    ask: Purging,
-    heard: MeterReading,
+    ask: PurgeRequest,
+    meter: MeterReading,
     fit: PurgeFit | None,
     now: float,
-    habit: str,
-) -> Told:
-    reads = _find_recent_ppm(heard.readings) if heard.state in ("reading", "below") else None
-    words = (
-        f"{flow(ask.weld_l_min).text(habit)} during the weld. Before the last of the "
-        f"seam reduce to {flow(CLOSING_L_MIN).text(habit)}, with the vent open."
+    units: str,
+) -> Description:
+    reads = _find_recent_ppm(meter.readings) if meter.state in ("reading", "below") else None
+    text = (
+        f"{flow(ask.weld_l_min).text(units)} during the weld. Before the last of the "
+        f"seam reduce to {flow(CLOSING_L_MIN).text(units)}, with the vent open."
     )
     if reads is not None:
-        return _format_ppm(reads), "at the vent", words, True, ""
-    return _format_clock(now - (purge.started or now)), "welding", words, True, ""
+        return _format_ppm(reads), "at the vent", text, True, ""
+    return _format_clock(now - (purge.started or now)), "welding", text, True, ""
 
 
 def _describe_after(
     purge: PurgeRun,
     plan: Plan,
-    ask: Purging,
-    heard: MeterReading,
+    ask: PurgeRequest,
+    meter: MeterReading,
     fit: PurgeFit | None,
     now: float,
-    habit: str,
-) -> Told:
+    units: str,
+) -> Description:
     left = off_after_s(plan) - (now - (purge.arc_off or now))
     if left <= 0:
         return (
             "shut",
             "the gas may be turned off",
             (
-                f"The calculated temperature is below {temperature(OFF_C).text(habit)}. The "
+                f"The calculated temperature is below {temperature(OFF_C).text(units)}. The "
                 "tube is still hot and contains argon. Never put your head in."
             ),
             True,
@@ -357,56 +405,69 @@ def _describe_after(
 def _describe_done(
     purge: PurgeRun,
     plan: Plan,
-    ask: Purging,
-    heard: MeterReading,
+    ask: PurgeRequest,
+    meter: MeterReading,
     fit: PurgeFit | None,
     now: float,
-    habit: str,
-) -> Told:
+    units: str,
+) -> Description:
     record = purge.record or {}
-    words = (
+    text = (
         f"{record.get('argon_l', 0):g} L of argon. The next run of this procedure "
         "today will include it."
     )
-    return _format_clock(record.get("before_s") or 0), "before the arc", words, True, ""
+    return _format_clock(record.get("before_s") or 0), "before the arc", text, True, ""
 
 
 def _list_warnings(
-    heard: MeterReading, seen: Signs, fit: PurgeFit | None, ask: Purging
+    meter: MeterReading, signs: Signs, fit: PurgeFit | None, ask: PurgeRequest
 ) -> list[str]:
-    found = [heard.words] if heard.words and heard.state != "calling" else []
-    if seen.rising:
-        found.append(
-            f"The oxygen is rising: it was at {_format_ppm(seen.lowest_ppm)}. Something has "
+    warnings = [meter.words] if meter.words and meter.state != "calling" else []
+    if signs.rising:
+        warnings.append(
+            f"The oxygen is rising: it was at {_format_ppm(signs.min_ppm)}. Something has "
             "opened. Check tape, caps, vent and flow."
         )
-    elif seen.leak and fit is not None:
-        found.append(
+    elif signs.leak and fit is not None:
+        warnings.append(
             f"There is a leak. The reading settles at {_format_ppm(fit.settles_ppm)}, as with "
             f"{fit.air_l_min(ask.flow_l_min) * 1000:.0f} mL/min of air. Tape the seam, "
             "seal the caps and check the hose."
         )
-    return found
+    return warnings
 
 
 def _format_clock(seconds: float) -> str:
     return Quantity(max(0.0, seconds), "duration").text()
 
 
-def start(purge: PurgeRun, state: PurgeStatus, anyway: bool, clock: Clock = time.time) -> None:
-    """The arc is struck. Raises NotAllowed with why where it is not time, unless it is to be all
-    the same; twice is once.
+def start(purge: PurgeRun, state: PurgeStatus, is_forced: bool, clock: Clock = time.time) -> None:
+    """Record the start of the arc, once.
+
+    Args:
+        purge: The purge.
+        state: Its state.
+        is_forced: Whether an early start is confirmed.
+        clock: Current time, s since 1970.
+
+    Raises:
+        NotAllowed: It is too early and not confirmed.
     """
     if purge.started is not None:
         return
-    if not state.ready and not anyway:
+    if not state.ready and not is_forced:
         raise NotAllowed(state.wait)
     with open_transaction():
         purges.change_purge(purge.id, started=clock())
 
 
 def stop_arc(purge: PurgeRun, clock: Clock = time.time) -> None:
-    """The arc is over."""
+    """Record the end of the arc.
+
+    Args:
+        purge: The purge.
+        clock: Current time, s since 1970.
+    """
     if purge.started is not None and purge.arc_off is None:
         with open_transaction():
             purges.change_purge(purge.id, arc_off=clock())
@@ -416,31 +477,47 @@ def stop(
     purge: PurgeRun,
     plan: Plan,
     state: PurgeStatus,
-    anyway: bool,
+    is_forced: bool,
     listeners: Listeners,
     clock: Clock = time.time,
 ) -> None:
-    """The gas is shut, and what it came to is kept. Raises NotAllowed while it is too soon after an
-    arc, unless it is to be all the same.
+    """Record the end of the gas, and save the summary.
+
+    Args:
+        purge: The purge.
+        plan: The plan.
+        state: Its state.
+        is_forced: Whether an early end is confirmed.
+        listeners: The meter readers.
+        clock: Current time, s since 1970.
+
+    Raises:
+        NotAllowed: It is too soon after the arc and not confirmed.
     """
     if purge.ended is not None:
         return
-    if purge.started is not None and (purge.arc_off is None or not state.ready) and not anyway:
+    if purge.started is not None and (purge.arc_off is None or not state.ready) and not is_forced:
         raise NotAllowed(state.wait or "The arc is still on. Mark it as off first.")
-    ended, heard = clock(), listeners.of(purge.id, purge.port, purge.began, True)
+    ended, meter = clock(), listeners.of(purge.id, purge.port, purge.began, True)
     purge.ended = ended
     with open_transaction():
         purges.change_purge(
             purge.id,
             ended=ended,
-            record=write_document(summarise_purge(purge, plan, heard.readings), whole=True),
+            record=write_document(summarise_purge(purge, plan, meter.readings), with_defaults=True),
         )
     listeners.of(purge.id, purge.port, purge.began, False)
 
 
 def summarise_purge(purge: PurgeRun, plan: Plan, readings: Sequence[Reading]) -> Purge:
-    """What a purge came to, as a run holds it."""
-    ask, end = ask_of(purge), purge.ended or purge.began
+    """Return the summary of a purge for a run.
+
+    Args:
+        purge: The purge.
+        plan: The plan.
+        readings: The readings.
+    """
+    ask, end = read_request(purge), purge.ended or purge.began
     struck, over = purge.started or end, purge.arc_off or end
     at_arc = _find_recent_ppm([r for r in readings if r[0] <= struck - purge.began])
     arc = [c for t, c in readings if purge.started and struck <= purge.began + t <= over]
@@ -479,37 +556,42 @@ def summarise_purge(purge: PurgeRun, plan: Plan, readings: Sequence[Reading]) ->
     )
 
 
-def to_write_down(what: str, clock: Clock = time.time) -> PurgeRun | None:
-    """The purge of something that is to be written down with its run: done, of today, with an arc,
-    not written down yet.
+def to_write_down(subject: str, clock: Clock = time.time) -> PurgeRun | None:
+    """Return the purge to record with the next run of a subject.
+
+    Done, of today, with an arc, and not recorded yet; or None.
+
+    Args:
+        subject: The plan or procedure.
+        clock: Current time, s since 1970.
     """
-    found = purges.find_newest_purge(what)
+    purge = purges.find_newest_purge(subject)
     if (
-        found is None
-        or found.ended is None
-        or found.record is None
-        or found.started is None
-        or getattr(found, "run_id", None) is not None
+        purge is None
+        or purge.ended is None
+        or purge.record is None
+        or purge.started is None
+        or getattr(purge, "run_id", None) is not None
     ):
         return None
-    return found if clock() - found.ended < FRESH_S else None
+    return purge if clock() - purge.ended < FRESH_S else None
 
 
-def record_of(row: PurgeRun) -> Purge:
-    """What a purge that is done came to."""
+def build_record(row: PurgeRun) -> Purge:
+    """Return the summary of a finished purge."""
     return read_document(Purge, row.record, "purge")
 
 
 def format_purge(purge: Purge) -> str:
-    """A purge as a run tells it."""
+    """Return the text of a purge of a run."""
     struck = purge.at_arc_ppm
     measured = "not measured" if struck is None else f"{_format_ppm(struck)} at arc start"
     held = "" if purge.held else ", started early"
     worst = purge.most_ppm
-    most = "" if worst is None else f", maximum {_format_ppm(worst)} during the weld"
+    maximum = "" if worst is None else f", maximum {_format_ppm(worst)} during the weld"
     mixing = "" if purge.mixing is None else f"; {100 * purge.mixing:.0f} % mixed"
     return (
         f"{format_plain(purge.volume_l, 2)} L for {_format_clock(purge.before_s)}: "
-        f"{measured}{most} (target {purge.target_ppm:g} ppm){held}{mixing}; {purge.argon_l:g} L of "
-        "argon"
+        f"{measured}{maximum} (target {purge.target_ppm:g} ppm){held}{mixing}; "
+        f"{purge.argon_l:g} L of argon"
     )

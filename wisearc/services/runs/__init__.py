@@ -1,1 +1,1 @@
-"""Use cases of recorded runs: writing down, correcting, the files that belong to them."""
+"""Use cases of recorded runs: record, correction, files."""

@@ -30,7 +30,7 @@ from ...formats.arc_log.arc_csv import COLUMNS, list_dtypes, read_arc_csv
 from ...formats.arc_log.arc_json import arc_log_data, read_own_arc_log
 from ...store.errors import Preparing, StoreError, Unreadable
 from ...store.folder import COLUMNS as FOLDER
-from ...store.folder import PART, replace_file, wrap_disk_errors, write_whole
+from ...store.folder import PART, replace_file, wrap_disk_errors, write_complete
 from ..background import Background
 from .kept_files import DAMAGED, LOG, KeptFiles
 
@@ -216,7 +216,7 @@ class ArcColumns:
         with wrap_disk_errors():
             self._folder.mkdir(mode=0o700, exist_ok=True)
             data = json.dumps(arc_log_data(log), allow_nan=False).encode()
-            write_whole(self._folder / f"{sha256}.json", data)
+            write_complete(self._folder / f"{sha256}.json", data)
 
     def window(
         self, sha256: str, from_s: float | None, to_s: float | None, count: int = WIDE

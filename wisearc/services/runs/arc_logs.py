@@ -1,4 +1,4 @@
-"""Logs of the arc: read, judged against a plan."""
+"""Arc logs: parsing, and comparison with a plan."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ from ...formats.arc_log.arc_json import arc_log_data
 from ...store.errors import DiskFull, is_disk_full
 
 Watch = Callable[[float], None]
-# reading is so much of the work, analysing the rest
+# Parsing takes this fraction of the work, the analysis the rest.
 READ_SHARE = 0.7
 
 
@@ -32,8 +32,17 @@ def _scale_progress(watch: Watch | None, start: float, end: float) -> Watch | No
 def log_as_data(
     path: Path, plan: Plan | None, length_mm: float | None, watch: Watch | None = None
 ) -> dict[str, Json]:
-    """What a log says, as the data of an arc-log file. Parameters: plan, to judge it by; length_mm,
-    what was welded, else the plan's. Raises InputError; Full where the columns have no room.
+    """Return the analysis of a log as the data of an arc-log file.
+
+    Args:
+        path: The log.
+        plan: The plan for its limits, or None.
+        length_mm: Welded length, mm, or None for that of the plan.
+        watch: Called with the progress, or None.
+
+    Raises:
+        InputError: The log is not valid.
+        DiskFull: There is no room for the columns.
     """
     if length_mm is not None and not 0 < length_mm <= 1e6:
         raise InputError("length-mm", length_mm, "must be a length in mm above 0, such as 380")
@@ -54,8 +63,8 @@ def log_as_data(
     return arc_log_data(log)
 
 
-# what a run tells of its log, as the log names it
-TOLD = (
+# The figures of a run and of its log with the same meaning.
+LOGGED = (
     "mean_a",
     "background_a",
     "rate_pps",
@@ -70,16 +79,24 @@ TOLD = (
 
 
 def summarise_arc(before: ArcSummary, log: ArcLog | None) -> ArcSummary:
-    """What a run tells of its arc: what a log says in the place of what was told before; that alone
-    where no arc was seen. Raises InputError.
+    """Return the arc figures of a run with those of a log.
+
+    Without an arc in the log, the earlier figures stay.
+
+    Args:
+        before: The earlier figures.
+        log: The log, or None.
+
+    Raises:
+        InputError: A figure is wrong.
     """
-    found = write_document(before, whole=True)
+    fields = write_document(before, with_defaults=True)
     if log is not None and log.stretches:
-        found |= {"by": "log", "arc_s": log.seam_arc_s}
-        found |= {key: getattr(log, key) for key in TOLD}
+        fields |= {"by": "log", "arc_s": log.seam_arc_s}
+        fields |= {key: getattr(log, key) for key in LOGGED}
         beats = sum(s.beats for s in log.stretches)
-        found |= {k: v for k, v in (("tacks", log.tacks), ("beats", beats)) if v}
-    kept = {k: round(v, 4) if isinstance(v, float) else v for k, v in found.items()}
+        fields |= {k: v for k, v in (("tacks", log.tacks), ("beats", beats)) if v}
+    kept = {k: round(v, 4) if isinstance(v, float) else v for k, v in fields.items()}
     return read_document(ArcSummary, kept, "arc")
 
 
@@ -90,7 +107,15 @@ def analyse_readings(
     length_mm: float | None = None,
     watch: Watch | None = None,
 ) -> ArcLog:
-    """What readings say, judged by a plan and the bands it was kept with where there is one."""
+    """Analyse readings with the limits of a plan and its saved ranges.
+
+    Args:
+        readings: The readings.
+        plan: The plan, or None.
+        bands: The saved ranges, or None.
+        length_mm: Welded length, mm, or None.
+        watch: Called with the progress, or None.
+    """
     if plan is None:
         return analyse(readings, length_mm, watch=watch)
     return analyse(

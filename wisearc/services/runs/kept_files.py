@@ -1,6 +1,4 @@
-"""Files that belong to runs, kept by what is in them: photographs as they were put right, arc logs
-as they came, compressed in a standard form (gzip).
-"""
+"""Files of runs, saved by their contents: converted photographs, and compressed arc logs."""
 
 from __future__ import annotations
 
@@ -21,7 +19,7 @@ from ...store.folder import FILES, PART, replace_file, wrap_disk_errors, write_a
 
 PHOTOGRAPH, LOG = ".jpg", ".csv.gz"
 _PIECE = 1024 * 1024
-# fast: a log is as large as it is long, and packs well even so
+# Fast compression: logs are large, and compress well at any level.
 _LEVEL = 3
 DAMAGED = "The file of this arc log is damaged. Repair it from a backup, or upload the log again."
 
@@ -30,37 +28,56 @@ class KeptFiles:
     """The photographs and arc logs, by SHA-256. Saving a file again repairs a damaged file."""
 
     def __init__(self, data: Path) -> None:
+        """Use a data folder."""
         self.folder = data / FILES
         self._lock = threading.Lock()
         self._last_log: tuple[str, IO[bytes]] | None = None
 
     def path(self, sha256: str, suffix: str) -> Path:
-        """Where a file stands. Raises Missing."""
-        found = self.folder / f"{sha256}{suffix}"
-        if not re.fullmatch(r"[0-9a-f]{64}", sha256) or not found.is_file():
+        """Return the path of a file.
+
+        Args:
+            sha256: Its SHA-256.
+            suffix: Its kind.
+
+        Raises:
+            Missing: The file does not exist.
+        """
+        file_path = self.folder / f"{sha256}{suffix}"
+        if not re.fullmatch(r"[0-9a-f]{64}", sha256) or not file_path.is_file():
             raise Missing("This file is missing: a copy left it out, or someone removed it.")
-        return found
+        return file_path
 
     def put_photograph(self, data: bytes) -> str:
-        """Keep a photograph. Returns its SHA-256. Raises StoreError."""
+        """Save a photograph, and return its SHA-256.
+
+        Raises:
+            StoreError: It cannot be saved.
+        """
         sha = hashlib.sha256(data).hexdigest()
         with write_atomically(self.folder / f"{sha}{PHOTOGRAPH}") as part:
             part.write_bytes(data)
         return sha
 
     def put_log(self, source: Path, watch: Callable[[float], None] | None = None) -> str:
-        """Keep a log as it came, compressed. Returns the SHA-256 of what came. Raises StoreError,
-        and what `watch` does.
+        """Save a log compressed, and return the SHA-256 of its contents.
+
+        Args:
+            source: The log.
+            watch: Called with the progress. Its error cancels the save.
+
+        Raises:
+            StoreError: It cannot be saved.
         """
         size, done, sha = max(1, source.stat().st_size), 0, hashlib.sha256()
         with self._create_part() as part:
-            # no time and no name in it, so that the same log is the same file
+            # Without time and name inside, so that equal logs give equal files.
             with (
                 part.open("wb") as file,
                 gzip.GzipFile("", "wb", _LEVEL, file, mtime=0) as packed,
-                source.open("rb") as came,
+                source.open("rb") as incoming,
             ):
-                while piece := came.read(_PIECE):
+                while piece := incoming.read(_PIECE):
                     sha.update(piece)
                     packed.write(piece)
                     done += len(piece)
@@ -126,7 +143,7 @@ class KeptFiles:
                 if self._last_log is not None:
                     self._last_log[1].close()
                 self._last_log = (sha256, file)
-            # Each reader needs a file position of its own.
+            # Each reader needs a separate file position.
             return Path(f"/proc/self/fd/{self._last_log[1].fileno()}").open("rb")
 
     def unpack(self, sha256: str, target: Path) -> None:

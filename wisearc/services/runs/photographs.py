@@ -1,6 +1,4 @@
-"""Photographs taken in: checked to be images, turned upright, made smaller, what a camera writes
-beside them left out; by a general library, kept as JPEG.
-"""
+"""Photograph import: checked, rotated, reduced, without metadata, as JPEG, by a general library."""
 
 from __future__ import annotations
 
@@ -15,8 +13,16 @@ FORMATS = ("JPEG", "PNG", "WEBP")
 
 
 def convert_photograph(name: str, data: bytes) -> bytes:
-    """A photograph as it is kept: JPEG, upright, at most 2000 px a side, without place, time or
-    camera. Raises InputError for what is none, or too large.
+    """Return a photograph for the record.
+
+    JPEG, upright, at most 2000 px a side, without place, time or camera.
+
+    Args:
+        name: File name for the error.
+        data: The file.
+
+    Raises:
+        InputError: The file is no photograph or too large.
     """
     from PIL import Image, ImageOps, UnidentifiedImageError
 
@@ -27,7 +33,7 @@ def convert_photograph(name: str, data: bytes) -> bytes:
         )
     try:
         with warnings.catch_warnings():
-            # how large is asked below, before any of it is unpacked
+            # The size is checked below, before anything is decompressed.
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
             image = Image.open(io.BytesIO(data), formats=FORMATS)
         if image.width * image.height > MAX_PIXELS:

@@ -1,5 +1,6 @@
-"""Runs: written down, corrected, struck out; what proves a draft, and a draft made of what was
-really done.
+"""Runs.
+
+Record, correction, voiding; verification of a draft, and drafts from the settings of a run.
 """
 
 from __future__ import annotations
@@ -18,7 +19,7 @@ from ...core.run.run import (
     NO_INITIALS,
     Purge,
     Run,
-    check_not_to_come,
+    check_not_in_future,
     list_run_figures,
     write_run,
 )
@@ -29,7 +30,7 @@ from ...core.run.verification import (
     build_joint_as_done,
     check_coupon,
     check_good,
-    check_second_look,
+    check_second_inspection,
     find_outside,
 )
 from ...core.schema import checks
@@ -40,24 +41,24 @@ from ...store import purges, queries
 from ...store.database import open_transaction
 from ...store.errors import NotAllowed, StoreError
 from ...store.models import Revision, RunRow
-from ..planning.planning import cached_plan
-from ..procedures.finding import list_record
+from ..planning.planner import cached_plan
+from ..procedures.library_search import list_record
 from ..procedures.procedures import (
     DRAFT,
     PROVED,
     SUPERSEDED,
     build_token,
-    check_standing,
+    check_not_archived,
     find_sent_before,
     get_latest_day,
     get_now,
     get_plan,
     save_next_draft,
 )
-from ..purge.purge_run import record_of
+from ..purge.purge_run import build_record
 
-# what a correction cannot change: who ran it, what was logged and tried, what was made of it
-MADE = (
+# A correction cannot change these: author, log, and changes made from the run.
+FIXED_FIELDS = (
     "who",
     "as_done",
     "photographs",
@@ -71,8 +72,8 @@ MADE = (
     "reading",
     "joint",
 )
-# what a closer look adds to a run
-LOOKED = ("seen", "reading")
+# The data of an inspection.
+INSPECTION_FIELDS = ("seen", "reading")
 
 
 def record_run(
@@ -83,30 +84,43 @@ def record_run(
     at: Callable[[], str] = get_now,
     purge: int = 0,
 ) -> tuple[RunRow, bool]:
-    """Take down a run of a revision; a good one proves a draft.
+    """Record a run of a revision.
 
-    Parameters: purge, the number of the purge that goes with it, or 0. Returns the run, and
-    whether it proved the revision. Raises InputError for good where the run cannot prove.
+    A good run verifies a draft.
+
+    Args:
+        label: The procedure.
+        letter: Revision letter.
+        run: The run.
+        once: Token of the form.
+        at: Current time, UTC.
+        purge: Number of the purge of the run, or 0.
+
+    Returns:
+        The run, and whether it verified the revision.
+
+    Raises:
+        InputError: A good run cannot verify.
     """
     token, moment = build_token(once, write_run(run)), at()
     run = replace(run, purge=_purge_taken(purge) or run.purge)
     with open_transaction():
         if done := find_sent_before(RunRow, token):
             return done, False
-        standing = queries.get_revision(label, letter)
-        if standing.status == SUPERSEDED:
+        revision = queries.get_revision(label, letter)
+        if revision.status == SUPERSEDED:
             raise NotAllowed(
                 f"{label} {letter} is superseded. Record the run with the newest revision."
             )
-        check_standing(standing)
-        record = _build_record(standing, run)
-        check_not_to_come(run, get_latest_day(moment))
+        check_not_archived(revision)
+        record = _build_record(revision, run)
+        check_not_in_future(run, get_latest_day(moment))
         if run.coupon:
-            check_coupon(run, get_plan(standing))
+            check_coupon(run, get_plan(revision))
         if run.good:
-            check_good(run, get_plan(standing), standing.bands)
+            check_good(run, get_plan(revision), revision.bands)
         kept = RunRow.create(
-            revision=standing,
+            revision=revision,
             made_on=run.when,
             record=record,
             good=run.good,
@@ -115,27 +129,27 @@ def record_run(
         )
         if run.purge and purge:
             purges.change_purge(purge, run=kept)
-        proves = run.good and standing.status == DRAFT
+        proves = run.good and revision.status == DRAFT
         if proves:
-            _verify_draft(standing, at)
-        list_record(standing, run=kept)
+            _verify_draft(revision, at)
+        list_record(revision, run=kept)
         return kept, proves
 
 
 def _purge_taken(number: int) -> Purge | None:
-    """What a purge came to, where it is done and was not written down with another run."""
-    found = purges.purge(number) if number else None
-    if found is None or found.ended is None or getattr(found, "run_id", None) is not None:
+    """Return the summary of a finished purge that belongs to no other run."""
+    purge = purges.purge(number) if number else None
+    if purge is None or purge.ended is None or getattr(purge, "run_id", None) is not None:
         return None
-    return record_of(found)
+    return build_record(purge)
 
 
-def _build_record(standing: Revision, run: Run) -> dict[str, Json]:
+def _build_record(revision: Revision, run: Run) -> dict[str, Json]:
     """Return the record of a new run. Raises NotAllowed if the revision has no room for it."""
-    room = _calculate_room_bytes(standing)
-    record = run_record(run, standing.procedure.label, standing.letter)
+    room = _calculate_room_bytes(revision)
+    record = run_record(run, revision.procedure.label, revision.letter)
     if measure_size(record) > room:
-        raise _build_full_error(standing)
+        raise _build_full_error(revision)
     return record
 
 
@@ -150,11 +164,11 @@ def _calculate_room_bytes(revision: Revision, new_run: bool = True) -> int:
     return 0 if new_run and runs >= MAX_RUNS else MAX_RUNS_BYTES - size
 
 
-def _build_full_error(standing: Revision) -> NotAllowed:
+def _build_full_error(revision: Revision) -> NotAllowed:
     """Return the error for a revision that has no room for a run."""
     name, (runs, _) = (
-        f"{standing.procedure.label} {standing.letter}",
-        queries.measure_room(standing),
+        f"{revision.procedure.label} {revision.letter}",
+        queries.measure_room(revision),
     )
     return NotAllowed(
         f"{name} has {runs} runs, which is the maximum of one revision. Save it as a "
@@ -173,71 +187,96 @@ def _verify_draft(draft: Revision, at: Callable[[], str]) -> None:
 
 
 def keep_reading(
-    label: str, letter: str, number: int, seen: Inspection, reading: SavedReading | None
+    label: str, letter: str, number: int, inspection: Inspection, reading: SavedReading | None
 ) -> RunRow:
-    """Keep with a run what was seen of it on a closer look, and what it was read as. Raises
-    NotAllowed.
+    """Save the inspection and the diagnosis of a run.
+
+    Args:
+        label: The procedure.
+        letter: Revision letter.
+        number: Number of the run.
+        inspection: The inspection.
+        reading: The diagnosis, or None.
+
+    Raises:
+        NotAllowed: The run is void.
     """
     with open_transaction():
-        standing = queries.get_revision(label, letter)
-        run = queries.run_of(standing, number)
+        revision = queries.get_revision(label, letter)
+        run = queries.get_run(revision, number)
         if run.voided_at:
             raise NotAllowed("This run is void. Undo that first.")
-        told = write_run(replace(run.document, seen=seen, reading=reading))
-        record = {key: value for key, value in run.record.items() if key not in LOOKED}
-        record |= {key: told[key] for key in LOOKED if key in told}
+        data = write_run(replace(run.document, seen=inspection, reading=reading))
+        record = {key: value for key, value in run.record.items() if key not in INSPECTION_FIELDS}
+        record |= {key: data[key] for key in INSPECTION_FIELDS if key in data}
         if measure_size(record) - measure_size(run.record) > _calculate_room_bytes(
-            standing, new_run=False
+            revision, new_run=False
         ):
-            raise _build_full_error(standing)
+            raise _build_full_error(revision)
         run.record = record
         run.save(only=[RunRow.record])
-        list_record(standing, run=run)
+        list_record(revision, run=run)
         return run
 
 
 def void_run(
     label: str, letter: str, number: int, who: str, at: Callable[[], str] = get_now
 ) -> RunRow:
-    """Strike out a run that was written down wrongly: it stays to be read, and counts no more. Can
-    be undone.
+    """Void a run that was recorded by mistake.
 
-    Raises InputError without initials, NotAllowed for the run that alone proves the revision.
+    It stays readable and no longer counts.
+
+    Args:
+        label: The procedure.
+        letter: Revision letter.
+        number: Number of the run.
+        who: Initials of the person.
+        at: Current time, UTC.
+
+    Raises:
+        InputError: The initials are missing.
+        NotAllowed: Only this run verifies the revision.
     """
     signed = checks.check_line("who", who.strip(), MAX_NAME)
     if not signed:
         raise InputError("who", "", NO_INITIALS)
     with open_transaction():
-        standing = queries.get_revision(label, letter)
-        run = queries.run_of(standing, number)
+        revision = queries.get_revision(label, letter)
+        run = queries.get_run(revision, number)
         if run.voided_at is None:
             if (
-                standing.status != DRAFT
+                revision.status != DRAFT
                 and run.good
-                and queries.list_verifying_runs(standing, 2) == [run]
+                and queries.list_verifying_runs(revision, 2) == [run]
             ):
-                words = (
+                text = (
                     "It cannot be voided. Record another good run first, or save a change as the "
                     "next revision."
                 )
-                raise NotAllowed(f"This run verifies {label} {letter}. {words}")
-            _set_voided(standing, run, at(), signed)
+                raise NotAllowed(f"This run verifies {label} {letter}. {text}")
+            _set_voided(revision, run, at(), signed)
         return run
 
 
-def count_again(label: str, letter: str, number: int) -> RunRow:
-    """Undo a striking out."""
+def restore_run(label: str, letter: str, number: int) -> RunRow:
+    """Undo a voiding.
+
+    Args:
+        label: The procedure.
+        letter: Revision letter.
+        number: Number of the run.
+    """
     with open_transaction():
-        standing = queries.get_revision(label, letter)
-        run = queries.run_of(standing, number)
-        _set_voided(standing, run, None, None)
+        revision = queries.get_revision(label, letter)
+        run = queries.get_run(revision, number)
+        _set_voided(revision, run, None, None)
         return run
 
 
-def _set_voided(standing: Revision, run: RunRow, moment: str | None, who: str | None) -> None:
+def _set_voided(revision: Revision, run: RunRow, moment: str | None, who: str | None) -> None:
     run.voided_at, run.voided_by = moment, who
     run.save(only=[RunRow.voided_at, RunRow.voided_by])
-    list_record(standing, run=run)
+    list_record(revision, run=run)
 
 
 def correct(
@@ -266,8 +305,8 @@ def correct(
         raise InputError("who", "", NO_INITIALS)
     moment = at()
     with open_transaction():
-        standing = queries.get_revision(label, letter)
-        run = queries.run_of(standing, number)
+        revision = queries.get_revision(label, letter)
+        run = queries.get_run(revision, number)
         before = run.document
         if _normalise_initials(signed) != _normalise_initials(before.who):
             raise NotAllowed(
@@ -276,37 +315,38 @@ def correct(
             )
         if run.voided_at:
             raise NotAllowed("This run is void. Undo that first.")
-        after = replace(changed, **{key: getattr(before, key) for key in MADE})
-        # corrected to good it was made as planned after all
+        after = replace(changed, **{key: getattr(before, key) for key in FIXED_FIELDS})
+        # After a correction to good, the run was welded as planned.
         after = replace(after, as_done=before.as_done and not after.good)
-        check_not_to_come(after, get_latest_day(moment))
+        check_not_in_future(after, get_latest_day(moment))
         was = _list_changes(before, after)
         if not was:
             return run
-        # one of an older minor stands by the rules it was taken by
+        # An older minor version is judged by its rules.
         minor = run.minor
         if after.good:
             try:
-                check_good(after, get_plan(standing), standing.bands, minor)
+                check_good(after, get_plan(revision), revision.bands, minor)
             except InputError as error:
-                words = "You can also correct the entries."
-                raise NotAllowed(f"Not saved: {error.sentence} {words}") from error
+                text = "You can also correct the entries."
+                raise NotAllowed(f"Not saved: {error.sentence} {text}") from error
         run.record = {**run_record(after, label, letter), "minor": minor}
         run.made_on = after.when
         run.corrections = [*run.corrections, {"when": moment, "who": signed, "was": was}]
         was_good, run.good = run.good, after.good
         run.save(only=[RunRow.record, RunRow.made_on, RunRow.corrections, RunRow.good])
-        if run.good and standing.status == DRAFT:
-            _verify_draft(standing, at)
-        elif was_good and not run.good and standing.status != DRAFT:
-            _unverify_revision(standing)
-        list_record(standing, run=run)
+        if run.good and revision.status == DRAFT:
+            _verify_draft(revision, at)
+        elif was_good and not run.good and revision.status != DRAFT:
+            _unverify_revision(revision)
+        list_record(revision, run=run)
         return run
 
 
 def _unverify_revision(revision: Revision) -> None:
-    """A revision whose last good run was corrected to not good is a draft again, and the newest
-    before it that good runs verify takes its place.
+    """Make a revision a draft after its last good run was corrected to not good.
+
+    The newest earlier revision with good runs becomes the current one.
     """
     if queries.list_verifying_runs(revision, 1):
         return
@@ -326,15 +366,13 @@ def _normalise_initials(initials: str) -> str:
 
 
 def _list_changes(before: Run, after: Run) -> dict[str, Json]:
-    """What a run said before, {key or part.key: value, None for nothing}, where it says something
-    else now.
-    """
-    one, other = _flatten_run(before), _flatten_run(after)
-    return {key: one.get(key) for key in {**one, **other} if one.get(key) != other.get(key)}
+    """Return the earlier values of changed fields, {key or part.key: value, None for nothing}."""
+    left, other = _flatten_run(before), _flatten_run(after)
+    return {key: left.get(key) for key in {**left, **other} if left.get(key) != other.get(key)}
 
 
 def _flatten_run(run: Run) -> dict[str, Json]:
-    """What of a run can be corrected, by key; what says nothing is left out."""
+    """Return the fields of a run that can be corrected, by key, without empty ones."""
     flat: dict[str, Json] = {
         "when": run.when,
         "machine": run.machine,
@@ -345,8 +383,8 @@ def _flatten_run(run: Run) -> dict[str, Json]:
         "good": run.good,
     }
     figures = ((f"{f.part}.{f.key}", f.of(run)) for f in list_run_figures())
-    told = flat | {key: value for key, value in figures if value is not None}
-    return {key: value for key, value in told.items() if value not in ("", [])}
+    fields = flat | {key: value for key, value in figures if value is not None}
+    return {key: value for key, value in fields.items() if value not in ("", [])}
 
 
 def keep_as_done(
@@ -357,67 +395,80 @@ def keep_as_done(
     once: str = "",
     at: Callable[[], str] = get_now,
     purge: int = 0,
-    looked: bool = False,
+    is_checked: bool = False,
 ) -> Revision:
     """Record a good run that differs from its plan, and save its settings as the next draft.
 
-    The run belongs to the revision that it was made to. The draft has the rod, cup, gas, pulse and
-    settings of the run, and needs another run for verification. A run that agrees with the plan is
-    recorded as good, after the second look.
+    The run belongs to its revision. The draft has the rod, cup, gas, pulse and settings of the run,
+    and needs another run for verification. A run that agrees with the plan is recorded as good
+    after the second inspection.
 
     Args:
-        label, letter: The revision that the run was made to.
+        label: The procedure.
+        letter: Letter of the revision of the run.
         run: The run.
         shop: The shop that the draft is planned in.
         once: Token of the form.
         at: Returns the time.
         purge: Number of the purge of the run, or 0.
-        looked: Whether the user checked the cautions of the plan again.
+        is_checked: Whether the user checked the cautions of the plan again.
 
     Returns:
         The draft, or the revision of the run.
 
     Raises:
-        BadInput: The run is not good, or its cautions were not checked. Nothing is saved.
+        InputError: The run is not good, or its cautions were not checked. Nothing is saved.
     """
     with open_transaction():
-        standing = queries.get_revision(label, letter)
-        plan = get_plan(standing)
+        revision = queries.get_revision(label, letter)
+        plan = get_plan(revision)
         good = replace(run, good=True, as_done=False)
         try:
-            check_good(good, plan, standing.bands)
+            check_good(good, plan, revision.bands)
         except OutsideBands:
             record_run(label, letter, replace(run, good=False, as_done=True), once, at, purge)
         else:
-            check_second_look(plan, True, looked)
+            check_second_inspection(plan, True, is_checked)
             record_run(label, letter, good, once, at, purge)
             return queries.get_revision(label, letter)
         joint = build_joint_as_done(
-            plan, standing.bands, run, lambda joint: cached_plan(joint, shop)
+            plan, revision.bands, run, lambda joint: cached_plan(joint, shop)
         )
         return save_next_draft(label, joint, shop, f"{once}-done" if once else "", at, True)
 
 
-def list_outside(standing: Revision, plan: Plan, run: Run) -> list[Outside]:
-    """What of a run lies outside what a revision holds within."""
-    return find_outside(run, standing.bands, plan)
+def list_outside(revision: Revision, plan: Plan, run: Run) -> list[Outside]:
+    """Return the figures of a run outside the ranges of its revision.
+
+    Args:
+        revision: The revision.
+        plan: Its plan.
+        run: The run.
+    """
+    return find_outside(run, revision.bands, plan)
 
 
-def run_of(standing: Revision, number: int) -> RunRow:
-    """A run of a revision by its number. Raises Missing."""
-    return queries.run_of(standing, number)
+def get_run(revision: Revision, number: int) -> RunRow:
+    """Return a run of a revision.
+
+    Args:
+        revision: The revision.
+        number: Number of the run.
+
+    Raises:
+        Missing: The run does not exist.
+    """
+    return queries.get_run(revision, number)
 
 
-def find_last_run(standing: Revision) -> Run | None:
-    """The run of a revision that was written down last and stands, or None."""
-    found = queries.find_last_run(standing)
-    return found.document if found else None
+def find_last_run(revision: Revision) -> Run | None:
+    """Return the last recorded run of a revision that is not void, or None."""
+    run = queries.find_last_run(revision)
+    return run.document if run else None
 
 
 def measured_bows_mm(procedure: str) -> list[float]:
-    """What the runs of a revision, such as "P-0003 A", measured of its bow, mm; none where there
-    is no such revision.
-    """
+    """Return the bows measured on the runs of a revision, such as "P-0003 A", mm, or none."""
     label, _, letter = procedure.partition(" ")
     try:
         runs = queries.list_runs(queries.get_revision(label, letter or None))

@@ -1,1 +1,1 @@
-"""Use cases of setting up: lists that are ticked."""
+"""Use cases of the set-up: checklists."""

@@ -1,4 +1,4 @@
-"""Tacks and bars of a joint, ticked as they are done."""
+"""Tacks and bars of a joint, ticked during assembly."""
 
 from __future__ import annotations
 
@@ -18,8 +18,11 @@ TACKS = "tacks"
 
 
 def list_bar_runs(plan: Plan, shop: Shop) -> list[BarRun]:
-    """The bar runs of a plan by the bars that the shop has of the metal that it was planned
-    with.
+    """Return the bar runs of a plan with the bars in stock.
+
+    Args:
+        plan: The plan.
+        shop: The shop.
     """
     at_once = len(list_bar_faces(plan))
     owned = None
@@ -29,20 +32,31 @@ def list_bar_runs(plan: Plan, shop: Shop) -> list[BarRun]:
     return split_by_bars(plan.section.length_mm, at_once, owned, plan.back.bar_length_mm)
 
 
-def tick(what: str, plan: Plan, shop: Shop, key: str, on: bool) -> None:
-    """Tick a line, or not. Raises UnknownName."""
-    found = build_bench_list(plan, list_bar_runs(plan, shop))
-    checks.name("line", key, [line.key for line in found])
+def tick(subject: str, plan: Plan, shop: Shop, key: str, on: bool) -> None:
+    """Tick or untick a line.
+
+    Args:
+        subject: The plan or procedure.
+        plan: The plan.
+        shop: The shop.
+        key: The line.
+        on: Whether it is ticked.
+
+    Raises:
+        UnknownName: The line does not exist.
+    """
+    lines = build_bench_list(plan, list_bar_runs(plan, shop))
+    checks.name("line", key, [line.key for line in lines])
     with open_transaction():
-        purges.tick(what, TACKS, key, on)
+        purges.tick(subject, TACKS, key, on)
 
 
-def list_ticked(what: str) -> frozenset[str]:
-    """The keys of the lines that are ticked."""
-    return frozenset(purges.list_ticks(what, TACKS))
+def list_ticked(subject: str) -> frozenset[str]:
+    """Return the keys of the ticked lines."""
+    return frozenset(purges.list_ticks(subject, TACKS))
 
 
-def restart_tacks(what: str) -> None:
-    """Begin the list anew."""
+def restart_tacks(subject: str) -> None:
+    """Remove all ticks."""
     with open_transaction():
-        purges.clear_ticks(what, TACKS)
+        purges.clear_ticks(subject, TACKS)

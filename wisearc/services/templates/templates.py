@@ -1,4 +1,4 @@
-"""Templates: a cut's in every format, and the address of the cut that a plan takes."""
+"""Templates: a cut in every format, and the address of the cut for a plan."""
 
 from __future__ import annotations
 
@@ -34,35 +34,47 @@ def load_libraries(background: Background) -> None:
 
 
 def write_template(
-    cut: Cut, kind: str, part: str = "branch", habit: str = "mm", paper: str = "a4"
+    cut: Cut, kind: str, part: str = "branch", units: str = "mm", paper: str = "a4"
 ) -> bytes:
-    """A template in a format (svg, dxf, pdf, csv). Raises UnknownName, InputError."""
+    """Return a template in a format (svg, dxf, pdf, csv).
+
+    Args:
+        cut: The cut.
+        kind: The format.
+        part: "branch" or "hole".
+        units: Unit system.
+        paper: The paper.
+
+    Raises:
+        UnknownName: The format is unknown.
+        InputError: The cut has no hole, or needs too many pages.
+    """
     if kind not in FORMATS:
         raise UnknownName("format", kind, list(FORMATS))
     checks.name("part", part, PARTS)
     if kind == "csv":
         return cut_csv(cut, part).encode()
-    laid = lay_flat(cut, part, habit)
+    laid = lay_flat(cut, part, units)
     if kind == "pdf":
-        return template_pdf(laid, paper, habit)
+        return template_pdf(laid, paper, units)
     return (template_dxf(laid) if kind == "dxf" else draw_template_sheet(laid).svg).encode()
 
 
 def list_papers() -> tuple[str, ...]:
-    """The papers a template is printed on."""
+    """Return the papers for templates."""
     return tuple(PAPERS)
 
 
 def cut_link(plan: Plan) -> str:
-    """The address's query of the cut that a plan's first tube takes, "" where its end is square."""
+    """Return the address query of the cut for the first tube of a plan, or "" for a square end."""
     first, second = plan.section.sides[0], plan.section.sides[1]
     if not plan.section.all_round or first.diameter_mm is None:
         return ""
-    given = {
+    values = {
         "branch": f"{first.diameter_mm:g} mm",
         "wall": f"{first.thickness_mm:g} mm",
         "angle": f"{plan.section.angle_deg:g}",
     }
     if plan.section.coped and second.diameter_mm is not None:
-        return urlencode({"kind": "cope", **given, "run": f"{second.diameter_mm:g} mm"})
-    return "" if second.diameter_mm is not None else urlencode({"kind": "plate", **given})
+        return urlencode({"kind": "cope", **values, "run": f"{second.diameter_mm:g} mm"})
+    return "" if second.diameter_mm is not None else urlencode({"kind": "plate", **values})

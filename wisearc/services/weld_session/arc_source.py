@@ -1,5 +1,7 @@
-"""A power source listened to: JSON lines from a port of this machine, summed as they come, and kept
-in a file beside the book as an arc log.
+"""A reader for a power source.
+
+JSON lines from a local port, summed immediately, and saved in a file next to the library as an arc
+log.
 """
 
 from __future__ import annotations
@@ -23,13 +25,14 @@ from ..devices.device_reader import NONSENSE, SILENT_S, DeviceReader, append_row
 FOLDER = "traces"
 HEADER = "time_s,current_a,voltage_v,gas"
 MAX_FILES, MAX_BYTES = 60, 200_000_000
-# how many rows a page is given at once, the newest
+# The maximum number of rows for a page, the newest.
 MAX_PAGE_ROWS = 1000
 
 
-class Standing(Struct, frozen=True):
-    """How a source stands ("none", "calling", "reading", "silent", "gone", "nonsense"), in words;
-    what it came to so far; rows since those that were asked after.
+class SourceState(Struct, frozen=True):
+    """The state of a source, its text, the totals, and the rows since the requested time.
+
+    States: "none", "calling", "reading", "silent", "gone", "nonsense".
     """
 
     state: str
@@ -39,7 +42,7 @@ class Standing(Struct, frozen=True):
 
 
 class Source(DeviceReader):
-    """Listens to one power source for one run, in a thread of its own, until it is closed."""
+    """A reader of one power source for one run, in a separate thread, until it is closed."""
 
     device = "power source"
 
@@ -51,6 +54,15 @@ class Source(DeviceReader):
         usual_v: float,
         clock: Callable[[], float] = time.time,
     ) -> None:
+        """Start to read a power source.
+
+        Args:
+            port: Its port.
+            began: Start of the session, s since 1970.
+            file: The file of the trace.
+            usual_v: Arc voltage for readings without voltage, V.
+            clock: Current time, s since 1970.
+        """
         super().__init__(port)
         self._began, self._file, self._clock = began, file, clock
         self._live, self._wrong = Live(usual_v=usual_v), 0
@@ -59,42 +71,42 @@ class Source(DeviceReader):
             self._live.take(row)
         self._thread.start()
 
-    def standing(self, after_s: float) -> Standing:
-        """How it stands, with the rows after a time."""
+    def standing(self, after_s: float) -> SourceState:
+        """Return the state, with the rows after a time."""
         with self._guard:
             rows = [row for row in self._live.tail if row[0] > after_s][-MAX_PAGE_ROWS:]
-            found = Standing(self._state, self._words, self._live, rows)
+            status = SourceState(self._state, self._words, self._live, rows)
         since = self._quiet_s()
-        if found.state == "reading" and since > SILENT_S:
-            words = (
+        if status.state == "reading" and since > SILENT_S:
+            text = (
                 f"The power source has sent nothing for {since:.0f} s. Check its cable. The "
                 "clock continues."
             )
-            return Standing("silent", words, found.live, found.rows)
-        return found
+            return SourceState("silent", text, status.live, status.rows)
+        return status
 
-    def looked_at(self, held: Mapping[str, Ends]) -> ArcLog | None:
-        """The last seconds read as a log, or None."""
+    def summarise_recent(self, held: Mapping[str, Ends]) -> ArcLog | None:
+        """Return the analysis of the last seconds, or None."""
         with self._guard:
-            return self._live.looked_at(held)
+            return self._live.summarise_recent(held)
 
-    def _anew(self) -> None:
+    def _reset(self) -> None:
         self._offset = None
 
     def _lines(self, lines: list[bytes]) -> None:
         rows = [row for row in map(self._row, lines) if row is not None]
         self._wrong = 0 if rows else self._wrong + len(lines)
         if self._wrong >= NONSENSE:
-            words = (
+            text = (
                 "The data at that port is not from a power source: it needs time_s and "
                 "current_a, one reading per line. Check the port."
             )
-            self._set("nonsense", words)
+            self._set("nonsense", text)
         if rows:
             self._keep(rows)
 
     def _row(self, raw: bytes) -> Row | None:
-        """A line as a reading, or None for one that is none."""
+        """Return a line as a reading, or None."""
         try:
             data = json.loads(raw)
             values = [data["time_s"], data["current_a"], data.get("voltage_v"), data.get("gas")]
@@ -114,7 +126,7 @@ class Source(DeviceReader):
         return round(at + self._offset, 3), amps, volts, gas
 
     def _keep(self, rows: list[Row]) -> None:
-        self._last_heard = time.monotonic()
+        self._last_reading_s = time.monotonic()
         with self._guard:
             before = self._live.rows
             last = self._live.last[0] if self._live.last else -math.inf
@@ -122,80 +134,94 @@ class Source(DeviceReader):
                 self._live.take(row)
             self._state, self._words = "reading", ""
             new = [row for row in rows if row[0] > last] if self._live.rows > before else []
-        # where the disk is full or gone what is seen goes on, the book says so where it is written
+        # The disk is full or missing. The display continues, and the library reports the problem
+        # when it is written.
         with contextlib.suppress(OSError):
             _append_rows(self._file, new)
 
 
 def read_trace(file: Path) -> list[Row]:
-    """What was kept of a trace before the product was started anew."""
-    found: list[Row] = []
+    """Return the saved trace from before a restart."""
+    rows: list[Row] = []
     if not file.exists():
-        return found
+        return rows
     for line in file.read_text(encoding="ascii", errors="replace").splitlines()[1:]:
         cells = line.split(",")
         try:
             at, amps = float(cells[0]), float(cells[1])
             volts, gas = (float(cell) if cell else None for cell in cells[2:4])
         except (ValueError, IndexError):
-            # the last line of one that was killed
+            # The last line of a killed process.
             continue
-        found.append((at, amps, volts, gas))
-    return found
+        rows.append((at, amps, volts, gas))
+    return rows
 
 
 def _append_rows(file: Path, rows: list[Row]) -> None:
     if not rows or (file.exists() and file.stat().st_size > MAX_BYTES):
         return
-    told = (
+    lines = (
         f"{t:.3f},{a:g},{'' if v is None else f'{v:g}'},{'' if g is None else f'{g:g}'}"
         for t, a, v, g in rows
     )
-    append_rows(file, HEADER, told, MAX_FILES)
+    append_rows(file, HEADER, lines, MAX_FILES)
 
 
 class Sources:
-    """The power sources that are listened to, one for each run under way; held by the
-    application.
-    """
+    """The readers of all runs in progress, owned by the application."""
 
     def __init__(self, folder: Path) -> None:
+        """Use a data folder."""
         self._folder = folder / FOLDER
         self._open: dict[int, Source] = {}
         self._guard = threading.Lock()
 
     def file(self, number: int, began: float) -> Path:
-        """Where the trace of a run is kept; by its moment too, for another book in this folder
-        counts from one again.
+        """Return the file of the trace of a run.
+
+        Its name includes the start time, because another library in this folder starts again from
+        number one.
+
+        Args:
+            number: Number of the run.
+            began: Start, s since 1970.
         """
         return self._folder / f"{number}-{began:.0f}.csv"
 
     def of(
         self, number: int, port: int | None, began: float, under_way: bool, usual_v: float
     ) -> Source | None:
-        """The source of a run; called where it was not yet, let go where the run is over or it has
-        none.
+        """Return the source of a run.
+
+        The reader is started if necessary, and released at the end of the run.
+
+        Args:
+            number: Number of the run.
+            port: Port of the source, or None.
+            began: Start, s since 1970.
+            under_way: Whether the run is in progress.
+            usual_v: Arc voltage for readings without voltage, V.
         """
         with self._guard:
-            found = self._open.get(number)
-            if found is not None and (not under_way or found.port != port):
-                found.close()
+            source = self._open.get(number)
+            if source is not None and (not under_way or source.port != port):
+                source.close()
                 del self._open[number]
-                found = None
-            if found is None and under_way and port is not None:
-                found = self._open[number] = Source(port, began, self.file(number, began), usual_v)
-            return found
+                source = None
+            if source is None and under_way and port is not None:
+                source = self._open[number] = Source(port, began, self.file(number, began), usual_v)
+            return source
 
-    def let_go(self, number: int) -> None:
-        """Let the source of a run go, if it has one."""
+    def release(self, number: int) -> None:
+        """Release the source of a run."""
         with self._guard:
-            found = self._open.pop(number, None)
-            if found is not None:
-                found.close()
+            source = self._open.pop(number, None)
+            if source is not None:
+                source.close()
 
     def close(self) -> None:
-        """Let all of them go."""
+        """Release all sources."""
         with self._guard:
-            for found in self._open.values():
-                found.close(wait=True)
+            for source in self._open.values():
+                source.close(wait=True)
             self._open.clear()

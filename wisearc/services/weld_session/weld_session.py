@@ -1,5 +1,6 @@
-"""Runs at the arc: led by their steps, acts taken once from whatever device, what they come to;
-what a power source says beside them.
+"""Weld sessions.
+
+Steps, events saved once from any device, summaries, and the live data of a power source.
 """
 
 import math
@@ -32,8 +33,8 @@ from ...core.weld_session.course import (
     replay_events,
     summarise_run,
 )
-from ...core.weld_session.pacer import Pace, build_pacer
-from ...core.weld_session.steps import PHASES, RunSteps, Shown, Step, build_steps
+from ...core.weld_session.pacer import Guide, build_pacer
+from ...core.weld_session.steps import PHASES, RunSteps, Step, StepFigure, build_steps
 from ...store import purges, weld_sessions
 from ...store.database import open_transaction
 from ...store.errors import Missing
@@ -43,13 +44,12 @@ from ..set_up.tacking import TACKS, list_bar_runs
 from .arc_source import Source, Sources
 
 Clock = Callable[[], float]
-# what is older is no run under way
+# An older session is not in progress.
 FRESH_S = 24 * 3600.0
 MAX_PERSON_LENGTH = 60
 _ID = r"[A-Za-z0-9-]{8,60}"
-# what differs by less is the same: a share of it
+# A smaller relative difference counts as equal.
 SAME = 0.01
-# a device's clock that is out by more is put right by no reckoning
 # The clock of a device can differ by this time.
 MAX_AHEAD_S = 24 * 3600.0
 MAX_SKEW_S = 10 * 365 * 24 * 3600.0
@@ -69,8 +69,9 @@ def _declare_moment() -> Entry:
 
 
 class SentAct(Struct, frozen=True):
-    """An act as a device sends it: its own number for it, when by its clock, the step it was done
-    in, and the key.
+    """An event as a device sends it.
+
+    Its number on the device, its time by that clock, its step, and its key.
     """
 
     id: Annotated[str, Entry("own", own=_OWN_NUMBER, required=True)]
@@ -80,8 +81,10 @@ class SentAct(Struct, frozen=True):
 
 
 class Sent(Struct, frozen=True, kw_only=True):
-    """What a device sends: of what, for which run of a job, its own number for the run, who, the
-    device; when the run began and what it is now by its clock, s since 1970; the acts.
+    """A message of a device.
+
+    Subject, run of a job, number of the session on the device, person, device; start of the session
+    and present time by that clock, s since 1970; events.
     """
 
     what: Annotated[str, Entry("text", high=4000, required=True)]
@@ -104,9 +107,7 @@ class Sent(Struct, frozen=True, kw_only=True):
 
 
 class Figure(Struct, frozen=True):
-    """A figure that is in use: its label, itself in words, and what it was in the last run, or
-    "".
-    """
+    """A figure in use: label, value as text, and its value in the last run or ""."""
 
     label: str
     text: str
@@ -114,8 +115,10 @@ class Figure(Struct, frozen=True):
 
 
 class RunView(Struct, frozen=True):
-    """All that Run shows: the number of the run (0 before its first act) and its device's own; the
-    steps; how it stands; the pace; the figures of a step.
+    """The contents of the weld page.
+
+    Number of the session (0 before its first event) and its number on the device, steps, course,
+    guide, figures of a step.
     """
 
     number: int
@@ -126,14 +129,14 @@ class RunView(Struct, frozen=True):
     score: RunSteps
     course: Course
     acts: Sequence[RunEvent]
-    pace: Pace
+    pace: Guide
     port: int | None
     figures: Mapping[str, tuple[Figure, ...]]
     came: RunSummary
 
     @property
     def phases(self) -> list[tuple[str, str, str]]:
-        """The phases of this run: key, words, and how each stands ("done", "now", "next")."""
+        """Return the phases of this run: key, label, state ("done", "now", "next")."""
         used = list(dict.fromkeys(s.phase for s in self.score.steps))
         now = self.course.step.phase
         been = {self.score.step(v.step).phase for v in self.course.visits[:-1]}
@@ -144,44 +147,64 @@ class RunView(Struct, frozen=True):
         ]
 
 
-def score_of(plan: Plan, shop: Shop) -> RunSteps:
-    """The steps of a run of a plan, with the bars there are."""
+def build_subject_steps(plan: Plan, shop: Shop) -> RunSteps:
+    """Return the steps of a run of a plan, with the bars in stock.
+
+    Args:
+        plan: The plan.
+        shop: The shop.
+    """
     return build_steps(plan, list_bar_runs(plan, shop))
 
 
-def find_current(what: str, job: str, clock: Clock = time.time) -> AtArc | None:
-    """The run of something that is under way, or done and not written down; None where there is
-    none of the last day.
+def find_current(subject: str, job: str, clock: Clock = time.time) -> AtArc | None:
+    """Return the session of a subject in progress, or done and not recorded.
+
+    None: no such session in the last day.
+
+    Args:
+        subject: The plan or procedure.
+        job: Name of the run of a job, or "".
+        clock: Current time, s since 1970.
     """
-    found = weld_sessions.find_newest(what, job)
-    return found if found is not None and clock() - found.began < FRESH_S else None
+    session = weld_sessions.find_newest(subject, job)
+    return session if session is not None and clock() - session.began < FRESH_S else None
 
 
 def get_run(number: int) -> AtArc:
-    """A run at the arc. Raises Missing."""
-    found = weld_sessions.find_run(number)
-    if found is None:
+    """Return a session.
+
+    Raises:
+        Missing: The session does not exist.
+    """
+    session = weld_sessions.find_run(number)
+    if session is None:
         raise Missing("There is no such run. Start one from Set up.")
-    return found
+    return session
 
 
 def find_left_run(number: int) -> AtArc | None:
-    """A run that was left, by its number, as long as it was not taken up again; else None."""
-    found = weld_sessions.find_run(number)
-    return found if found is not None and found.left_at is not None else None
+    """Return a session that was left and not resumed, or None."""
+    session = weld_sessions.find_run(number)
+    return session if session is not None and session.left_at is not None else None
 
 
-def list_unrecorded(most: int = 12, clock: Clock = time.time) -> list[tuple[AtArc, bool]]:
-    """The runs that were neither written down nor left, newest first, each with whether it is the
-    one that its page goes on with.
+def list_unrecorded(maximum: int = 12, clock: Clock = time.time) -> list[tuple[AtArc, bool]]:
+    """Return the sessions that were neither recorded nor left, newest first.
+
+    Each has a flag: its page continues with it.
+
+    Args:
+        maximum: Maximum number.
+        clock: Current time, s since 1970.
     """
-    rows = weld_sessions.open_runs(most)
+    rows = weld_sessions.open_runs(maximum)
     return [(row, row.ended is None and _is_in_progress(row, clock)) for row in rows]
 
 
 def _is_in_progress(row: AtArc, clock: Clock) -> bool:
-    found = find_current(row.what, row.job, clock)
-    return found is not None and found.id == row.id
+    session = find_current(row.what, row.job, clock)
+    return session is not None and session.id == row.id
 
 
 def view(
@@ -189,25 +212,33 @@ def view(
     once: str,
     plan: Plan,
     shop: Shop,
-    habit: str,
+    units: str,
     last: Run | None = None,
     clock: Clock = time.time,
 ) -> RunView:
-    """What Run shows. Parameters: row, the run, or None before it began; once, the number it will
-    go by; last, the run that was written down last.
+    """Return the contents of the weld page.
+
+    Args:
+        row: The session, or None before its start.
+        once: The number of a new session.
+        plan: The plan.
+        shop: The shop.
+        units: Unit system.
+        last: The last recorded run, or None.
+        clock: Current time, s since 1970.
     """
-    score, now = score_of(plan, shop), clock()
+    score, now = build_subject_steps(plan, shop), clock()
     acts = list_acts(row) if row is not None else []
     began = row.began if row is not None else now
     course = replay_events(score, acts, began)
     figures = {
-        s.key: tuple(_build_figure(one, last, habit) for one in s.shown) for s in score.steps
+        s.key: tuple(_build_figure(key, last, units) for key in s.shown) for s in score.steps
     }
     return RunView(
         row.id if row else 0,
         row.once if row else once,
         began,
-        plan.title.text(habit),
+        plan.title.text(units),
         plan,
         score,
         course,
@@ -220,37 +251,52 @@ def view(
 
 
 def list_acts(row: AtArc) -> list[RunEvent]:
-    """The acts of a run, by this machine's clock."""
+    """Return the events of a session by the clock of this computer."""
     return [
         RunEvent(a.id, a.device, a.at + row.clocks.get(a.device, 0.0), a.step, a.key)
         for a in weld_sessions.list_acts(row.id)
     ]
 
 
-def _build_figure(shown: Shown, last: Run | None, habit: str) -> Figure:
-    part, _, key = shown.run.partition(".")
+def _build_figure(displayed: StepFigure, last: Run | None, units: str) -> Figure:
+    part, _, key = displayed.run.partition(".")
     before = run_figures()[part][key].of(last) if last is not None and part else None
-    value = shown.value
+    value = displayed.value
     differs = before is not None and abs(before - value.value) > SAME * max(
         abs(value.value), abs(before)
     )
     return Figure(
-        shown.label, value.text(habit), format_value(before, value.kind, habit) if differs else ""
+        displayed.label,
+        value.text(units),
+        format_value(before, value.kind, units) if differs else "",
     )
 
 
 def read_sent(data: Any) -> Sent:
-    """What a device sent, checked. Raises InputError."""
-    return read_document(Sent, data, what="a run that a device sends")
+    """Parse a message of a device.
+
+    Raises:
+        InputError: The message is wrong.
+    """
+    return read_document(Sent, data, document="a run that a device sends")
 
 
 def receive_entries(
     sent: Sent, plan: Plan, title: str, shop: Shop, clock: Clock = time.time
 ) -> AtArc:
-    """Take what a device sent: the run begun where it was not, each act once, however often it is
-    sent. Returns the run.
+    """Save the events of a message, each once however often it is sent, and return the session.
 
-    A device's clock is put right by what it says it is now. Raises InputError for what cannot be.
+    The session is created if necessary. The clock of a device is corrected by its present time.
+
+    Args:
+        sent: The message.
+        plan: The plan.
+        title: Title of the subject.
+        shop: The shop.
+        clock: Current time, s since 1970.
+
+    Raises:
+        InputError: An event is impossible.
     """
     late = clock() - sent.now
     if not math.isfinite(late) or abs(late) > MAX_SKEW_S:
@@ -272,11 +318,12 @@ def receive_entries(
                 raise InputError(
                     "acts", f"more than {MAX_ACTS}", "exceed the maximum of one run. Start another"
                 )
-            # what a message took on its way is in it: the least of them is how far the clock is out
+            # A difference includes the time of the transmission. The minimum is the error of the
+            # clock.
             row.clocks = {**row.clocks, sent.device: min(late, row.clocks.get(sent.device, late))}
             weld_sessions.change(row.id, clocks=row.clocks)
             weld_sessions.add_acts(row.id, sent.device, [asdict(act) for act in sent.acts])
-            # one that a device goes on with was not left
+            # A session that a device continues was not left.
             if row.left_at is not None and any(a.at + late > row.left_at for a in sent.acts):
                 weld_sessions.change(row.id, left_at=None)
             _apply_consequences(row, plan, shop)
@@ -284,10 +331,8 @@ def receive_entries(
 
 
 def _apply_consequences(row: AtArc, plan: Plan, shop: Shop) -> None:
-    """What follows from a run as it stands: lines of the list at the bench ticked, the purge's arc
-    told, the end.
-    """
-    course = replay_events(score_of(plan, shop), list_acts(row), row.began)
+    """Apply the consequences of a session: ticked bench lines, arc times of the purge, the end."""
+    course = replay_events(build_subject_steps(plan, shop), list_acts(row), row.began)
     ended = {v.step for v in course.visits if v.end is not None}
     done = {s.line for s in course.score.steps if s.line and s.key in ended}
     done |= {
@@ -301,9 +346,9 @@ def _apply_consequences(row: AtArc, plan: Plan, shop: Shop) -> None:
     weld_sessions.change(row.id, ended=course.visits[-1].start if course.done else None)
 
 
-def _report_to_purge(what: str, course: Course) -> None:
-    """A purge under way is told when the arc was struck for the seam, and when it was over."""
-    purge = purges.find_newest_purge(what)
+def _report_to_purge(subject: str, course: Course) -> None:
+    """Report the start and the end of the arc to a purge in progress."""
+    purge = purges.find_newest_purge(subject)
     if purge is None or purge.ended is not None:
         return
     pools = course.of("pool")
@@ -318,6 +363,10 @@ def _report_to_purge(what: str, course: Course) -> None:
 def connect(row: AtArc, port_text: str) -> None:
     """Connect a run to a power source on a port of this computer, or to none.
 
+    Args:
+        row: The session.
+        port_text: The typed port.
+
     Raises:
         InputError: The port is not valid.
     """
@@ -327,29 +376,46 @@ def connect(row: AtArc, port_text: str) -> None:
 
 
 def stop_run(row: AtArc, sources: Sources, clock: Clock = time.time) -> None:
-    """Leave a run that was begun: it is no longer under way, and can be taken up again."""
+    """Leave a session.
+
+    It is no longer in progress, and can be resumed.
+
+    Args:
+        row: The session.
+        sources: The power sources.
+        clock: Current time, s since 1970.
+    """
     with open_transaction():
         row.left_at = clock()
         weld_sessions.change(row.id, left_at=row.left_at)
-    sources.let_go(row.id)
+    sources.release(row.id)
 
 
 def resume_run(row: AtArc) -> None:
-    """Take up a run again that was left."""
+    """Resume a session that was left."""
     with open_transaction():
         weld_sessions.change(row.id, left_at=None)
 
 
 def get_source(row: AtArc, plan: Plan, sources: Sources) -> Source | None:
-    """The power source of a run, listened to while it is under way; let go once it is over."""
+    """Return the power source of a session, or None.
+
+    It is released at the end.
+
+    Args:
+        row: The session.
+        plan: The plan.
+        sources: The power sources.
+    """
     on = row.run is None and row.left_at is None and row.ended is None
     return sources.of(row.id, row.port, row.began, on, plan.heat.arc_voltage_v)
 
 
 class Traced(Struct, frozen=True):
-    """What the trace says now, in figures and words: how the source stands; whether the arc is on
-    and since when; arc time s; lines of (label, words); what is out of its band; the rows since
-    those that are known.
+    """The live data of a trace.
+
+    State of the source, whether the arc is on and since when, arc time s, lines of (label, text),
+    excursions, and new rows.
     """
 
     state: str
@@ -368,14 +434,21 @@ def build_trace(
     bands: Bands | None,
     after_s: float,
     left_l: float | None,
-    habit: str,
+    units: str,
 ) -> Traced:
-    """What a power source's trace says now. Parameters: after_s, up to when rows are known; left_l,
-    argon in the cylinder as the run began, L, or None.
+    """Return the live data of a power source.
+
+    Args:
+        source: The source.
+        plan: The plan.
+        bands: Its ranges, or None.
+        after_s: Time of the last known row, s.
+        left_l: Argon in the cylinder at the start, L, or None.
+        units: Unit system.
     """
-    stands = source.standing(after_s)
-    live, held = stands.live, get_limits(plan, bands)
-    log = source.looked_at(held)
+    state = source.standing(after_s)
+    live, held = state.live, get_limits(plan, bands)
+    log = source.summarise_recent(held)
     facts = [
         ("Arc time", _format_clock(live.arc_s)),
         ("Mean current", _format_amps(live.mean_a)),
@@ -383,7 +456,7 @@ def build_trace(
     ]
     used = live.gas_s * plan.gas.flow_l_min / 60
     argon = ("Argon used", used) if left_l is None else ("Argon left", max(0.0, left_l - used))
-    facts.append((argon[0], Quantity(argon[1], "volume").text(habit)))
+    facts.append((argon[0], Quantity(argon[1], "volume").text(units)))
     if log is not None and live.on:
         if log.rate_pps:
             facts.append(
@@ -394,21 +467,21 @@ def build_trace(
             facts.append(("Current", _format_amps(log.peak_a)))
     last = live.last[0] if live.last else 0.0
     lately = [
-        one
-        for one in (log.left_band if log is not None and live.on else ())
-        if one.what != "postflow_s" and one.end_s > last - 3.0
+        excursion
+        for excursion in (log.left_band if log is not None and live.on else ())
+        if excursion.what != "postflow_s" and excursion.end_s > last - 3.0
     ]
-    # one sentence a figure, the latest
-    left = {one.what: format_excursion(one) for one in lately}
+    # One sentence for each figure, the latest.
+    left = {excursion.what: format_excursion(excursion) for excursion in lately}
     return Traced(
-        stands.state,
-        stands.words,
+        state.state,
+        state.words,
         live.on,
         live.turned_s,
         live.arc_s,
         tuple(facts),
         tuple(left.values()),
-        stands.rows,
+        state.rows,
     )
 
 
@@ -425,55 +498,68 @@ def _format_clock(seconds: float) -> str:
     return f"{int(seconds) // 60}:{int(seconds) % 60:02d}"
 
 
-def describe_summary(came: RunSummary, pace: Pace, habit: str) -> list[tuple[str, str]]:
-    """What a run came to, in words."""
-    rows = [("Arc time", _format_clock(came.arc_s))]
-    if came.pool_s:
+def describe_summary(summary: RunSummary, guide: Guide, units: str) -> list[tuple[str, str]]:
+    """Return the summary of a session as text.
+
+    Args:
+        summary: The summary.
+        guide: The guide.
+        units: Unit system.
+    """
+    rows = [("Arc time", _format_clock(summary.arc_s))]
+    if summary.pool_s:
         rows.append(
             (
                 "Slowest pool",
-                ", ".join(f"{s:.1f} s" for s in came.pool_s)
+                ", ".join(f"{s:.1f} s" for s in summary.pool_s)
                 + (
-                    f"; {format_count(came.slow_pools, 'time')} too slow" if came.slow_pools else ""
+                    f"; {format_count(summary.slow_pools, 'time')} too slow"
+                    if summary.slow_pools
+                    else ""
                 ),
             )
         )
-    rows.append(("Restarts", str(came.restarts)))
-    if came.touched:
-        rows.append(("Tungsten contacts", format_count(came.touched, "time")))
-    if came.beats is not None:
-        rows.append(("Pulse cycles", str(came.beats)))
-    if came.taper_s is not None:
-        rows.append(("Taper", f"{came.taper_s:.1f} s"))
-    if came.held_s is not None:
-        rows.append(("Shortest hold", f"at least {came.held_s:.1f} s"))
-    if came.length_mm:
-        rows.append(("Welded length", Quantity(came.length_mm, "length").text(habit)))
-        if came.arc_s > 0:
+    rows.append(("Restarts", str(summary.restarts)))
+    if summary.touched:
+        rows.append(("Tungsten contacts", format_count(summary.touched, "time")))
+    if summary.beats is not None:
+        rows.append(("Pulse cycles", str(summary.beats)))
+    if summary.taper_s is not None:
+        rows.append(("Taper", f"{summary.taper_s:.1f} s"))
+    if summary.held_s is not None:
+        rows.append(("Shortest hold", f"at least {summary.held_s:.1f} s"))
+    if summary.length_mm:
+        rows.append(("Welded length", Quantity(summary.length_mm, "length").text(units)))
+        if summary.arc_s > 0:
             rows.append(
-                ("Travel speed", Quantity(came.length_mm / came.arc_s, "speed").text(habit))
+                ("Travel speed", Quantity(summary.length_mm / summary.arc_s, "speed").text(units))
             )
     return rows
 
 
-def steps_data(run: RunView, habit: str) -> list[dict[str, Json]]:
-    """The steps of a run as a page without the server follows them."""
-    return [_step_data(run, step, habit) for step in run.score.steps]
+def steps_data(run: RunView, units: str) -> list[dict[str, Json]]:
+    """Return the steps of a session for a page without the server.
+
+    Args:
+        run: The session.
+        units: Unit system.
+    """
+    return [_step_data(run, step, units) for step in run.score.steps]
 
 
-def _step_data(run: RunView, step: Step, habit: str) -> dict[str, Json]:
+def _step_data(run: RunView, step: Step, units: str) -> dict[str, Json]:
     return {
         "key": step.key,
         "phase": step.phase,
-        "title": step.title.text(habit),
-        "how": step.how.text(habit),
+        "title": step.title.text(units),
+        "how": step.how.text(units),
         "keys": [asdict(k) for k in step.keys],
         "shown": [asdict(f) for f in run.figures[step.key]],
         "about": step.about_s,
         "limit": step.limit_s,
         "down": step.down_s,
         "then": step.then,
-        "late": step.late.text(habit) if step.late else "",
+        "late": step.late.text(units) if step.late else "",
         "arc": step.arc,
         "from": step.from_mm,
         "to": step.to_mm,

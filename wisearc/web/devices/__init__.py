@@ -1,6 +1,4 @@
-"""The door: where a device from beyond this machine is let in, and those that were are looked
-after.
-"""
+"""Device access: pairing of a network device, and management of paired devices."""
 
 from .views import blueprint
 

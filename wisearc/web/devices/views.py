@@ -1,6 +1,4 @@
-"""Pages of the door: letting a device in, and, on this machine alone, the switch, the digits and
-the devices.
-"""
+"""Pages of device access: pairing, and on this machine the switch, the code and the devices."""
 
 from __future__ import annotations
 
@@ -22,7 +20,7 @@ from ..context import get_request_context
 from ..errors import get_code
 from ..gate import find_device, get_client, get_cookie_name, is_secure
 from ..network import Network, is_beyond
-from ..numbers import parse_whole_number
+from ..numbers import parse_integer
 from ..preferences import YEAR_S
 from ..procedures.sheet import qr_svg
 
@@ -30,18 +28,18 @@ blueprint = Blueprint("devices", __name__, url_prefix="", template_folder="templ
 
 
 def _get_devices() -> Devices:
-    found: Devices = get_request_context().devices
-    return found
+    devices: Devices = get_request_context().devices
+    return devices
 
 
 def _get_network() -> Network:
-    found: Network = get_request_context().network
-    return found
+    network: Network = get_request_context().network
+    return network
 
 
 @blueprint.get("/let-in")
-def let_in() -> ResponseReturnValue:
-    """The page that lets a device in; all that it sees until then."""
+def show_pairing() -> ResponseReturnValue:
+    """Show the pairing page, the only page for an unpaired device."""
     if not is_beyond(request.environ) or find_device() is not None:
         return redirect(url_for("plan.page"), 303)
     return _render_pairing(request.args.get("code", ""))
@@ -52,13 +50,13 @@ def _render_pairing(digits: str = "", name: str = "", error: str = "") -> str:
 
 
 @blueprint.post("/let-in")
-def let_in_here() -> ResponseReturnValue:
-    """Let the device in that sent the digits."""
+def pair() -> ResponseReturnValue:
+    """Pair the device that sent the code."""
     if not is_beyond(request.environ):
         return redirect(url_for("plan.page"), 303)
     digits, name = request.form.get("digits", ""), request.form.get("name", "")
     try:
-        secret = _get_devices().let_in(digits, name, get_client())
+        secret = _get_devices().pair(digits, name, get_client())
     except InputError as error:
         return _render_pairing("", name, error.sentence), 422
     except StoreError as error:
@@ -73,38 +71,38 @@ def let_in_here() -> ResponseReturnValue:
 
 
 def _require_this_machine() -> None:
-    """The door is kept at the machine itself."""
+    """Check that the request comes from this machine."""
     if is_beyond(request.environ):
         abort(403, "Pair and remove devices on the computer that runs Wise Arc.")
 
 
 @blueprint.get("/shop/devices")
 def devices() -> ResponseReturnValue:
-    """The switch, the digits, the devices: on this machine; on another, its own name."""
+    """Show the switch, the code and the devices on this machine; on another device, its name."""
     if is_beyond(request.environ):
         return render_template("devices/mine.html", device=find_device())
     return _render_devices()
 
 
 def _render_devices(error: str = "", code: bool = False) -> str:
-    network, found, digits, qr = _get_network(), _get_devices(), "", ""
+    network, devices, digits, qr = _get_network(), _get_devices(), "", ""
     if code and network.is_on:
-        digits = found.code().digits
-        qr = qr_svg(f"{network.addresses[0]}{url_for('devices.let_in')}?code={digits}")
+        digits = devices.code().digits
+        qr = qr_svg(f"{network.addresses[0]}{url_for('devices.show_pairing')}?code={digits}")
     return render_template(
         "devices/devices.html",
         network=network,
-        devices=found.all(),
+        devices=devices.all(),
         digits=digits,
         qr=qr,
-        left=found.left_s(),
+        left=devices.left_s(),
         error=error,
     )
 
 
 @blueprint.post("/shop/devices/code")
 def code() -> ResponseReturnValue:
-    """Show the digits that let one device in."""
+    """Show the pairing code for one device."""
     _require_this_machine()
     try:
         return _render_devices(code=True)
@@ -114,7 +112,7 @@ def code() -> ResponseReturnValue:
 
 @blueprint.post("/shop/devices/switch")
 def switch() -> ResponseReturnValue:
-    """Listen beyond this machine, or no more."""
+    """Switch the network on or off."""
     _require_this_machine()
     on = request.form.get("on") == "yes"
     try:
@@ -129,9 +127,9 @@ def switch() -> ResponseReturnValue:
 
 
 @blueprint.post("/shop/devices/out")
-def out() -> ResponseReturnValue:
-    """Put a device out."""
+def remove() -> ResponseReturnValue:
+    """Remove a device."""
     _require_this_machine()
     text = request.form.get("device", "")
-    _get_devices().put_out(parse_whole_number(text))
+    _get_devices().revoke(parse_integer(text))
     return redirect(url_for("devices.devices"), 303)

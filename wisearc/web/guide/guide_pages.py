@@ -45,12 +45,12 @@ def find_passages(search: str) -> list[tuple[GuidePage, str]]:
     Args:
         search: The words, as the user typed them.
     """
-    words = search.lower().split()
+    wording = search.lower().split()
     results = []
     for page in read_pages().values():
         text = f"{page.title}. {page.text}"
-        if words and all(word in text.lower() for word in words):
-            start = text.lower().index(words[0])
+        if wording and all(word in text.lower() for word in wording):
+            start = text.lower().index(wording[0])
             passage = text[max(0, start - PASSAGE_BEFORE) : start + PASSAGE_AFTER]
             results.append((page, f"… {passage.strip()} …"))
     return results

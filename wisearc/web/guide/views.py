@@ -40,10 +40,10 @@ def page(key: str) -> ResponseReturnValue:
     Args:
         key: Key of the page.
     """
-    shown = read_pages().get(key)
-    if shown is None:
+    displayed = read_pages().get(key)
+    if displayed is None:
         abort(404)
     keys = list(read_pages())
     at = keys.index(key)
     following = read_pages()[keys[at + 1]] if at + 1 < len(keys) else None
-    return render_template("guide/page.html", page=shown, following=following)
+    return render_template("guide/page.html", page=displayed, following=following)

@@ -1,4 +1,4 @@
-"""The Read place: what came out of a run, what may be behind it, the one thing to change."""
+"""The Inspect section: the verdict of a run, likely causes, the one change."""
 
 from ..navigation import Place
 from . import record

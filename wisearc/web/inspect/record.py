@@ -1,4 +1,4 @@
-"""Pages of what the record says: faults and cures, own records, drift; drills."""
+"""Pages of the statistics: flaws and effective changes, shop history, drift; drills."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from ...core.errors import InputError
 from ...core.history.families import format_family
 from ...core.history.lessons import BY_PEDAL
 from ...core.history.shop_history import TINTED_WEIGHT, OwnRun
-from ...core.history.statistics import MIN_POINTS, RUN_OF
+from ...core.history.statistics import MIN_POINTS, MIN_POINTS_IN_ROW
 from ...core.plan.arc.need import OWN_RUNS_NEEDED
 from ...core.quantities import get_typed_unit, parse_quantity
 from ...core.schema.figures import format_value
@@ -34,37 +34,42 @@ def _get_initials() -> str:
 
 @blueprint.get("/record")
 def record() -> ResponseReturnValue:
-    """What the shop's record says."""
+    """Show the statistics of the shop."""
     return render_template(
         "inspect/record.html",
         view=statistics.view(_get_initials()),
         fault=statistics.format_flaw,
-        change=statistics.change_words,
+        change=statistics.describe_change,
         needed=OWN_RUNS_NEEDED,
-        in_a_row=RUN_OF,
+        in_a_row=MIN_POINTS_IN_ROW,
         least=MIN_POINTS,
-        drills=[(one.key, one.name) for one in catalogue.load_drills().values()],
+        drills=[(drill.key, drill.name) for drill in catalogue.load_drills().values()],
         who=_get_initials(),
     )
 
 
 @blueprint.get("/record.csv")
 def record_csv() -> ResponseReturnValue:
-    """What every run tells, as CSV."""
+    """Send the history rows as CSV."""
     head = {"Content-Disposition": 'attachment; filename="record.csv"'}
     return Response(statistics.record_csv(), content_type="text/csv; charset=utf-8", headers=head)
 
 
 @blueprint.get("/own/<family>/<metals>")
 def own(family: str, metals: str) -> ResponseReturnValue:
-    """The own record of like joints, with every run behind it."""
+    """Show the shop history of similar joints, with every run.
+
+    Args:
+        family: Joint family.
+        metals: Metal family.
+    """
     machine = load_shop().bench_machine
-    found = statistics.build_history_view(family[:40], metals[:80], machine, _get_initials())
-    shown = sorted(found.runs, key=lambda one: -one.number)
+    history = statistics.build_history_view(family[:40], metals[:80], machine, _get_initials())
+    displayed = sorted(history.runs, key=lambda run: -run.number)
     return render_template(
         "inspect/own.html",
-        own=found,
-        runs=shown,
+        own=history,
+        runs=displayed,
         words=format_family(family, metals),
         family=family,
         metals=metals,
@@ -77,20 +82,26 @@ def own(family: str, metals: str) -> ResponseReturnValue:
     )
 
 
-def _format_ratio(one: OwnRun) -> str:
-    return f"{math.exp(one.ratio):.2f}"
+def _format_ratio(run: OwnRun) -> str:
+    return f"{math.exp(run.ratio):.2f}"
 
 
 @blueprint.post("/own/<family>/<metals>/<row:run>")
-def leave_out(family: str, metals: str, run: int) -> ResponseReturnValue:
-    """Leave a run out of the own record, or take it in again."""
+def exclude_run(family: str, metals: str, run: int) -> ResponseReturnValue:
+    """Exclude a run from the shop history, or include it again.
+
+    Args:
+        family: Joint family.
+        metals: Metal family.
+        run: Number of the run.
+    """
     statistics.exclude_run(run, request.form.get("out") == "yes")
     return redirect(url_for("inspect.own", family=family, metals=metals) + f"#run-{run}", 303)
 
 
 @blueprint.get("/practice/<key>")
 def practice(key: str) -> ResponseReturnValue:
-    """A drill, its target and its tries."""
+    """Show a drill, its target and its attempts."""
     return _render_drill(key, _get_initials())
 
 
@@ -101,21 +112,23 @@ def _render_drill(
     errors: dict[str, str] | None = None,
     code: int = 422,
 ) -> ResponseReturnValue:
-    habit = get_units()
+    units = get_units()
     view = statistics.build_drill_view(key, who)
     drill = view.drill
-    target = statistics.format_target(drill, habit)
-    shown = [(one, format_value(one.value, drill.quantity, habit)) for one in view.tries]
+    target = statistics.format_target(drill, units)
+    displayed = [
+        (attempt, format_value(attempt.value, drill.quantity, units)) for attempt in view.tries
+    ]
     page = render_template(
         "inspect/drill.html",
         view=view,
         drill=drill,
         target=target,
-        shown=shown,
+        shown=displayed,
         who=who,
         typed=typed or {},
         errors=errors or {},
-        unit=get_typed_unit(drill.quantity, habit),
+        unit=get_typed_unit(drill.quantity, units),
         once=secrets.token_urlsafe(12),
         after=statistics.DONE_AFTER,
         gone=request.args.get("gone", ""),
@@ -124,8 +137,8 @@ def _render_drill(
 
 
 @blueprint.post("/practice/<key>")
-def practised(key: str) -> ResponseReturnValue:
-    """Take down a try."""
+def record_attempt(key: str) -> ResponseReturnValue:
+    """Record an attempt."""
     form, errors, value = request.form, dict[str, str](), 0.0
     drill = statistics.build_drill_view(key, "").drill
     who = form.get("who", "").strip()[:60]
@@ -159,8 +172,13 @@ def practised(key: str) -> ResponseReturnValue:
 
 
 @blueprint.post("/practice/<key>/<row:number>")
-def take_back(key: str, number: int) -> ResponseReturnValue:
-    """Take a try back, or bring it back."""
+def remove_attempt(key: str, number: int) -> ResponseReturnValue:
+    """Remove an attempt, or restore it.
+
+    Args:
+        key: The drill.
+        number: Number of the attempt.
+    """
     back = request.form.get("back") == "yes"
     statistics.remove_attempt(number, back)
     return redirect(

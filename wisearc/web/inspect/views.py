@@ -1,4 +1,4 @@
-"""Pages of Read: the runs there are to read, and one run read."""
+"""Pages of Inspect: the recorded runs, and the diagnosis of one."""
 
 from __future__ import annotations
 
@@ -10,8 +10,8 @@ from ...core.diagnosis.attempts import list_complaints
 from ...core.diagnosis.diagnosis import has_tint_table
 from ...core.errors import InputError
 from ...core.quantities import get_typed_unit
-from ...core.run.closest_look import list_placed
-from ...core.run.inspection import PLACES, STOPS, Inspection, Place, place_words
+from ...core.run.inspection import PLACES, STOPS, Inspection, Place, describe_place
+from ...core.run.latest_inspection import list_placed
 from ...core.run.saved_reading import VERDICTS
 from ...forms.inspection import MARK, PICKS, list_inspection_fields, place_value, read_inspection
 from ...presenters.runs import run_row
@@ -28,15 +28,15 @@ SHOWN_EVIDENCE = 4
 SHORT_PLACES = {**{key: key for key in PLACES}, STOPS: "at stops"}
 
 
-@blueprint.app_template_filter("place_words")
+@blueprint.app_template_filter("describe_place")
 def format_place(place: Place) -> str:
-    """A place along the seam, in words."""
-    return place_words(place)
+    """Return a position along the seam as text."""
+    return describe_place(place)
 
 
 @blueprint.get("/")
 def index() -> ResponseReturnValue:
-    """The runs that were written down last."""
+    """Show the last recorded runs."""
     return render_template(
         "inspect/index.html", runs=diagnosis.to_read(), complaints=list_complaints
     )
@@ -44,17 +44,29 @@ def index() -> ResponseReturnValue:
 
 @blueprint.get(RUN)
 def page(number: str, letter: str, run: int) -> ResponseReturnValue:
-    """A run read, by what is seen of it: as the address has it, else as it was kept or written
-    down.
+    """Show the diagnosis of a run by the inspection in the address, or the saved one.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+        run: Number of the run.
     """
-    habit = get_units()
-    seen, errors = read_inspection(request.args, habit) if request.args.get(MARK) else (None, {})
-    return _render_page(number, letter, run, seen, errors)
+    units = get_units()
+    inspection, errors = (
+        read_inspection(request.args, units) if request.args.get(MARK) else (None, {})
+    )
+    return _render_page(number, letter, run, inspection, errors)
 
 
 @blueprint.get(f"{RUN}.json")
 def as_json(number: str, letter: str, run: int) -> Response:
-    """The run as an open file, with its joint."""
+    """Send the run as an open file, with its joint.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+        run: Number of the run.
+    """
     text = book.run_text(book.find(number, letter), run)
     name = f"{number}-{letter}-run-{run}.json"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
@@ -65,65 +77,76 @@ def _render_page(
     number: str,
     letter: str,
     run: int,
-    seen: Inspection | None,
+    inspection: Inspection | None,
     errors: dict[str, str],
     code: int = 422,
 ) -> ResponseReturnValue:
-    habit = get_units()
-    view, flaws = diagnosis.view(number, letter, run, seen, load_shop()), catalogue.load_flaws()
-    along_of = [(key, words or flaws.get(key, key)) for key, words in list_placed(view.record)]
+    units = get_units()
+    view, flaws = (
+        diagnosis.view(number, letter, run, inspection, load_shop()),
+        catalogue.load_flaws(),
+    )
+    places = [(key, text or flaws.get(key, key)) for key, text in list_placed(view.record)]
     page = render_template(
         "inspect/page.html",
         view=view,
         number=view.revision.procedure.label,
         letter=letter,
-        habit=habit,
+        habit=units,
         errors=errors,
         tints=catalogue.load_tints(),
         tabled=has_tint_table(view.plan),
-        hottest=max(one.from_c or 0 for one in catalogue.load_tints().values()),
+        hottest=max(tint.from_c or 0 for tint in catalogue.load_tints().values()),
         picks=PICKS,
         faults=flaws,
         drawings=diagnosis.draw_picks(PICKS),
         verdicts=VERDICTS,
-        placed=along_of,
+        placed=places,
         along=SHORT_PLACES,
         ends=PLACES,
         place_value=place_value,
-        fields=list(list_inspection_fields(view.seen, habit)),
+        fields=list(list_inspection_fields(view.seen, units)),
         band=(
             request.values.get("band", "")[:60]
             if errors.get("band")
-            else next((v for k, v in list_inspection_fields(view.seen, habit) if k == "band"), "")
+            else next((v for k, v in list_inspection_fields(view.seen, units) if k == "band"), "")
         ),
-        unit=get_typed_unit("length", habit),
+        unit=get_typed_unit("length", units),
         shown=SHOWN_EVIDENCE,
-        facts=run_row(view.run, habit).figures,
+        facts=run_row(view.run, units).figures,
         signs=catalogue.load_signs(),
     )
     return (page, code) if errors else page
 
 
 @blueprint.post(RUN)
-def take(number: str, letter: str, run: int) -> ResponseReturnValue:
-    """Keep what was seen and read, with the change that is taken."""
-    seen, errors = read_inspection(request.form, get_units())
+def save(number: str, letter: str, run: int) -> ResponseReturnValue:
+    """Save the inspection and the diagnosis, with the accepted change.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+        run: Number of the run.
+    """
+    inspection, errors = read_inspection(request.form, get_units())
     if errors:
-        return _render_page(number, letter, run, seen, errors)
+        return _render_page(number, letter, run, inspection, errors)
     try:
         draft = diagnosis.save_change(
             number,
             letter,
             run,
-            seen,
+            inspection,
             request.form.get("change", "")[:60],
             load_shop(),
             f"read-{run}",
         )
     except InputError as error:
-        return _render_page(number, letter, run, seen, {"form": error.sentence})
+        return _render_page(number, letter, run, inspection, {"form": error.sentence})
     except StoreError as error:
-        return _render_page(number, letter, run, seen, {"form": str(error)}, code=get_code(error))
+        return _render_page(
+            number, letter, run, inspection, {"form": str(error)}, code=get_code(error)
+        )
     return redirect(
         url_for(
             "inspect.page", number=number, letter=letter, run=run, kept="draft" if draft else "kept"
@@ -135,7 +158,13 @@ def take(number: str, letter: str, run: int) -> ResponseReturnValue:
 
 @blueprint.post(f"{RUN}/undo")
 def undo(number: str, letter: str, run: int) -> ResponseReturnValue:
-    """Take the change back."""
+    """Undo the accepted change.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+        run: Number of the run.
+    """
     try:
         diagnosis.undo_change(number, letter, run)
     except StoreError as error:

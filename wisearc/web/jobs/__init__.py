@@ -1,4 +1,4 @@
-"""Jobs: many joints in one order."""
+"""The Jobs section: many joints in one order."""
 
 from ..navigation import Place
 from . import bench, entry

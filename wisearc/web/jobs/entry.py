@@ -1,6 +1,4 @@
-"""The page a job is entered on: seams that read like sentences, parts, times; and the way from a
-plan into a job.
-"""
+"""The entry page of a job: seams, parts, times; and the path from a plan into a job."""
 
 from __future__ import annotations
 
@@ -18,9 +16,9 @@ from ...services.errors import Missing, NotAllowed
 from ...services.inventory.shop import load_shop
 from ...services.jobs import jobs
 from ...services.jobs.job_changes import AddPart, Change, DropPart, DropSeam, SetSeam
-from ...services.planning.planning import query_text, read_query
-from ...services.set_up import setting_up
-from ..numbers import parse_whole_number
+from ...services.planning.planner import query_text, read_query
+from ...services.set_up import checklists
+from ..numbers import parse_integer
 from ..people.hands import get_user
 from ..preferences import get_units
 from .views import blueprint, get_seen_edit
@@ -28,32 +26,34 @@ from .views import blueprint, get_seen_edit
 
 @blueprint.get("/<row:number>/entry")
 def entry(number: int) -> ResponseReturnValue:
-    """The seams and parts of a job, to be changed."""
+    """Show the seams and parts of a job for changes."""
     return _render_entry(number)
 
 
 def _render_entry(
     number: int, error: str = "", at: str = "", typed: dict[str, str] | None = None, code: int = 200
 ) -> ResponseReturnValue:
-    """Parameters: error, a refusal, and where it stands ("seam:c1", "seam:" for a new one,
-    "part:box", "head"), with what was typed there.
+    """Return the entry page.
+
+    `error` is the message, `at` its place ("seam:c1", "seam:" for a new one, "part:box", "head"),
+    and `typed` the entries there.
     """
-    row, habit = jobs.find(number), get_units()
+    row, units = jobs.find(number), get_units()
     fault = ""
     try:
         job = jobs.read_saved_job(row)
     except InputError as wrong:
         job, fault = Job(row.title), wrong.sentence
-    known = [found.label for found in setting_up.to_set_up(30)]
+    known = [choice.label for choice in checklists.to_set_up(30)]
     return (
         render_template(
             "jobs/entry.html",
             row=row,
             job=job,
             view=None,
-            seams=job_view.build_seam_rows(job, load_shop(), habit),
+            seams=job_view.build_seam_rows(job, load_shop(), units),
             parts=[
-                (name, job_form.list_part_fields(job.about.get(name), habit)) for name in job.parts
+                (name, job_form.list_part_fields(job.about.get(name), units)) for name in job.parts
             ],
             sides=job_form.list_sides(),
             times=job_form.list_head_fields(job),
@@ -74,10 +74,10 @@ def _render_entry(
 def _apply_changes(
     number: int, changes: Callable[[], Iterable[Change]], anchor: str, at: str
 ) -> ResponseReturnValue:
-    """A change made, or the page again with what was typed beside why it was not."""
+    """Apply changes, or return the page with the entries and the error."""
     try:
-        for one in changes():
-            jobs.change(number, one, get_seen_edit(), get_user())
+        for page_change in changes():
+            jobs.change(number, page_change, get_seen_edit(), get_user())
     except InputError as error:
         return _render_entry(number, job_form.format_seam_error(error), at, dict(request.form), 422)
     except NotAllowed as error:
@@ -87,7 +87,7 @@ def _apply_changes(
 
 @blueprint.post("/<row:number>/seam")
 def seam(number: int) -> ResponseReturnValue:
-    """Change a seam, or add one."""
+    """Change or add a seam."""
     old = request.form.get("old", "")[:40]
     job = jobs.read_saved_job(jobs.find(number))
     key = request.form.get("key", "").strip()[:40]
@@ -101,7 +101,7 @@ def seam(number: int) -> ResponseReturnValue:
 
 @blueprint.post("/<row:number>/seam/out")
 def seam_out(number: int) -> ResponseReturnValue:
-    """Take a seam out."""
+    """Remove a seam."""
     return _apply_changes(
         number, lambda: [DropSeam(request.form.get("key", "")[:40])], "seams", "seam:"
     )
@@ -109,7 +109,7 @@ def seam_out(number: int) -> ResponseReturnValue:
 
 @blueprint.post("/<row:number>/part")
 def part(number: int) -> ResponseReturnValue:
-    """Change a part, or add one."""
+    """Change or add a part."""
     name = request.form.get("name", "")[:60]
     if not name:
         return _apply_changes(
@@ -128,7 +128,7 @@ def part(number: int) -> ResponseReturnValue:
 
 @blueprint.post("/<row:number>/part/out")
 def part_out(number: int) -> ResponseReturnValue:
-    """Take a part out."""
+    """Remove a part."""
     name = request.form.get("name", "")[:60]
     return _apply_changes(number, lambda: [DropPart(name)], "parts", f"part:{name}")
 
@@ -141,7 +141,7 @@ def head(number: int) -> ResponseReturnValue:
 
 @blueprint.get("/add")
 def add() -> ResponseReturnValue:
-    """A joint of Plan, or a procedure, put into a job."""
+    """Show the jobs for a planned joint or a procedure."""
     return _add()
 
 
@@ -176,8 +176,8 @@ def _add(error: str = "", code: int = 200) -> ResponseReturnValue:
 
 @blueprint.post("/add")
 def add_done() -> ResponseReturnValue:
-    """Put it there: as a new seam, or in the place of the joint of one."""
-    number = parse_whole_number(request.form.get("job", ""))
+    """Add the joint to a job: as a new seam, or instead of the joint of one."""
+    number = parse_integer(request.form.get("job", ""))
     try:
         row = jobs.find(number) if number else jobs.begin(request.form.get("title", ""))
         job = jobs.read_saved_job(row)

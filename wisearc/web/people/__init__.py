@@ -1,4 +1,4 @@
-"""People: who works at this device, and acts that ask for the lead's PIN."""
+"""People: the user of this device, and actions with the lead PIN."""
 
 from .views import blueprint
 

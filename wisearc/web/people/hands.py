@@ -1,7 +1,7 @@
-"""Before an act: a viewer changes nothing, and what is the lead's asks for the lead's PIN, for a
-quarter of an hour at a time.
+"""Checks before an action.
 
-What was sent is sent again with the PIN, so that nothing typed is lost.
+A viewer changes nothing, and lead actions need the lead PIN, valid for a quarter of an hour. The
+form is sent again with the PIN, so that no entry is lost.
 """
 
 from __future__ import annotations
@@ -27,47 +27,47 @@ from ..errors import get_code
 from ..gate import get_client
 
 LEAD, PIN, NEW_PIN = "lead", "lead-pin", "lead-new-pin"
-# what changes what the shop is and has, or the book as a whole; counts and the gauge of a cylinder
-# are everyone's
+# Changes of the equipment or of the complete library. Counts and gauge pressures are open to
+# everyone.
 LEADS = frozenset(
     {
         "shop.enter",
         "shop.change_line",
-        "shop.put_away",
-        "shop.bring_back",
+        "shop.archive_line",
+        "shop.restore_line",
         "shop.none",
         "shop.bench",
         "shop.has",
         "shop.name",
         "shop.tick",
-        "shop.take",
-        "shop.taken",
-        "shop.schools",
+        "shop.preview",
+        "shop.import_file",
+        "shop.choose_approach",
         "shop.import",
         "shop.restore",
         "shop.begin",
         "shop.copy",
         "people.enter",
-        "people.put_away",
+        "people.archive",
         "devices.switch",
-        "devices.out",
+        "devices.remove",
         "devices.code",
     }
 )
-# what a viewer may do: say who one is
+# Allowed for a viewer: the choice of a person.
 _SAFE = ("GET", "HEAD", "OPTIONS")
-VIEWERS = frozenset({"people.i_am", "people.lock", "devices.let_in_here"})
+VIEWERS = frozenset({"people.choose_user", "people.lock", "devices.pair"})
 
 
 def init_app(app: Flask) -> None:
-    """Stand before every act."""
+    """Register the checks before every action."""
     app.before_request(_ask)
     app.context_processor(lambda: {"who": get_user(), "user_id": get_user_id()})
     app.after_request(_add_user_id)
 
 
 def get_user() -> str:
-    """The initials of who works at this device, "" where it was not said."""
+    """Return the initials of the user of this device, or ""."""
     return request.cookies.get("who", "")[:60]
 
 
@@ -94,7 +94,7 @@ def is_unlocked() -> bool:
 
 
 def close_session() -> None:
-    """End the lead session of this browser."""
+    """Close the lead session of this browser."""
     get_request_context().lead_sessions.close(session.pop(LEAD, ""))
 
 
@@ -104,11 +104,11 @@ def _ask() -> ResponseReturnValue | None:
         return None
     known = people.find_person(get_user()) if get_user() else None
     if known is not None and known.role == "viewer" and request.endpoint not in VIEWERS:
-        words = (
+        text = (
             f"{known.initials} has view-only access, so no changes were made. Choose "
             "another person under People."
         )
-        return _build_answer("people/viewer.html", words, 403)
+        return _build_answer("people/viewer.html", text, 403)
     if not needs_lead or not people.needs_lead():
         return None
     if people.is_restored():

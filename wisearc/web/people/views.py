@@ -1,4 +1,4 @@
-"""Pages of the people: who is entered, who works at this device."""
+"""Pages of the people: the list, and the user of this device."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from ...core.shop.shop import ROLES
 from ...services.errors import StoreError
 from ...services.people import people
 from ..errors import get_code
-from ..numbers import parse_whole_number
+from ..numbers import parse_integer
 from ..preferences import YEAR_S
 from .hands import close_session, is_unlocked
 
@@ -21,7 +21,7 @@ blueprint = Blueprint("people", __name__, url_prefix="/shop/people", template_fo
 
 @blueprint.get("/")
 def index() -> ResponseReturnValue:
-    """Everyone who was entered."""
+    """Show all people."""
     return _render_page()
 
 
@@ -40,7 +40,7 @@ def _render_page(error: str = "", typed: Mapping[str, str] | None = None) -> str
 
 @blueprint.post("/enter")
 def enter() -> ResponseReturnValue:
-    """Enter someone."""
+    """Add a person."""
     form = request.form
     try:
         people.enter(
@@ -55,19 +55,19 @@ def enter() -> ResponseReturnValue:
 
 
 @blueprint.post("/away")
-def put_away() -> ResponseReturnValue:
-    """Put someone away."""
+def archive() -> ResponseReturnValue:
+    """Archive a person."""
     text = request.form.get("person", "")
     try:
-        people.archive_person(parse_whole_number(text))
+        people.archive_person(parse_integer(text))
     except StoreError as error:
         return _render_page(str(error)), get_code(error)
     return redirect(url_for("people.index"), 303)
 
 
 @blueprint.post("/me")
-def i_am() -> ResponseReturnValue:
-    """Say who works at this device, or that nobody in particular does."""
+def choose_user() -> ResponseReturnValue:
+    """Choose the user of this device, or nobody."""
     known = people.find_person(request.form.get("initials", ""))
     answer = redirect(url_for("people.index"), 303)
     if known is None:
@@ -79,6 +79,6 @@ def i_am() -> ResponseReturnValue:
 
 @blueprint.post("/lock")
 def lock() -> ResponseReturnValue:
-    """Ask for the PIN again from now on."""
+    """Ask for the PIN again."""
     close_session()
     return redirect(url_for("people.index"), 303)

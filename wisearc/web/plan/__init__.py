@@ -1,4 +1,4 @@
-"""The Plan place: the joint as a sentence, the answers beside it."""
+"""The Plan section: the joint as a sentence, with the answers."""
 
 from ..navigation import Place
 from .views import blueprint

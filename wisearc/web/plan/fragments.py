@@ -1,5 +1,6 @@
-"""The page of a plan in parts: each rendered once, and sent to a page that stands only where it
-differs.
+"""The Plan page in parts.
+
+Each is rendered once, and sent to an open page only if it differs.
 """
 
 from __future__ import annotations
@@ -13,23 +14,24 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from ...core.history.families import find_joint_family, find_metal_family
-from ...core.plan.schools import BY_KEY
+from ...core.plan.approaches import BY_KEY
 from ...core.shop.shop import Shop
 from ...core.sources import format_short_mark
 from ...forms.fields import Field
-from ...forms.joint_words import WORDS, Editor, build_editors
+from ...forms.joint_fields import KEYS, Editor, build_editors
 from ...presenters.pin_effects import pin_effects
 from ...presenters.plan import Difference, PlanView, draw_view, list_drawings
-from ...services.planning.planning import Problem
-from ...services.procedures.finding import list_recent, list_similar
+from ...services.planning.planner import Problem
+from ...services.procedures.library_search import list_recent, list_similar
 from ...services.templates.templates import cut_link
 from .here import Here
 
 
-class Shown(Struct, frozen=True):
-    """All a page of Plan shows: the view and where it stands; what the change in its address did,
-    or why it was refused and what was typed; what of the link could not be read; what is held to
-    compare, and whether it is this; the shop it is planned in.
+class PageState(Struct, frozen=True):
+    """The data of a Plan page.
+
+    View and address; the effect of the change, or its errors with the typed text; unreadable pairs
+    of the link; the plan held for comparison, and whether it is this one; the shop.
     """
 
     view: PlanView
@@ -43,17 +45,19 @@ class Shown(Struct, frozen=True):
     shop: Shop
 
     def fault(self, key: str) -> Problem | None:
-        """Why what was given for a key was refused."""
+        """Return the error of a key."""
         return next((p for p in self.problems if p.key == key), None)
 
 
-def render_parts(shown: Shown, opened: Iterable[str], alike: bool = True) -> dict[str, str]:
-    """The parts of a page by name, as HTML.
+def render_parts(displayed: PageState, opened: Iterable[str], alike: bool = True) -> dict[str, str]:
+    """Return the parts of a page by name, as HTML.
 
-    Parameters: shown; opened, the answers whose inside is wanted (what it costs to set one by hand
-    is reckoned for those alone); alike, whether the book is asked for like joints.
+    Args:
+        displayed: The data of the page.
+        opened: Open answers. Only for these the cost of a manual value is calculated.
+        alike: Whether to search the library for similar joints.
     """
-    view = shown.view
+    view = displayed.view
     editors = {editor.word: editor for editor in build_editors(view.joint, view.habit)}
     names = (
         "form",
@@ -69,13 +73,15 @@ def render_parts(shown: Shown, opened: Iterable[str], alike: bool = True) -> dic
         "units",
     )
     wrong = [
-        word for word, editor in editors.items() if any(shown.fault(f.key) for f in editor.fields)
+        word
+        for word, editor in editors.items()
+        if any(displayed.fault(f.key) for f in editor.fields)
     ]
     common = {
-        "shown": shown,
+        "shown": displayed,
         "view": view,
-        "here": shown.here,
-        "did": shown.did,
+        "here": displayed.here,
+        "did": displayed.did,
         "habit": view.habit,
         "wrong": wrong,
         "title_of": (
@@ -84,7 +90,7 @@ def render_parts(shown: Shown, opened: Iterable[str], alike: bool = True) -> dic
         ),
     }
     parts = {name: _render_part(name, **common) for name in names}
-    view_key = shown.here.view or next(iter(list_drawings()))
+    view_key = displayed.here.view or next(iter(list_drawings()))
     parts["views"] = _render_part(
         "views",
         drawing=draw_view(view_key, view.plan, view.habit),
@@ -101,17 +107,17 @@ def render_parts(shown: Shown, opened: Iterable[str], alike: bool = True) -> dic
             last=[row for row in list_recent() if row.number_of_revision not in known],
             **common,
         )
-    for word in WORDS:
-        parts[f"editor-{word}"] = _render_editor(word, editors.get(word), shown)
+    for word in KEYS:
+        parts[f"editor-{word}"] = _render_editor(word, editors.get(word), displayed)
     for line in view.lines:
         parts[f"row-{line.key}"] = _render_part("answer", line=line, **common)
     for line in (line for line in view.lines if line.key in opened):
-        effects = pin_effects(view, shown.shop, line.key) if line.by_hand else []
+        effects = pin_effects(view, displayed.shop, line.key) if line.by_hand else []
         parts[f"more-{line.key}"] = _render_part(
             "more",
             line=line,
             effects=effects,
-            fields=_list_refused_fields(view.fields.get(line.key, ()), shown),
+            fields=_list_refused_fields(view.fields.get(line.key, ()), displayed),
             questions=BY_KEY,
             short_mark=format_short_mark,
             cut=cut_link(view.plan),
@@ -129,24 +135,26 @@ def _list_titles(editors: Mapping[str, Editor]) -> dict[str, str]:
     }
 
 
-def _list_refused_fields(fields: Iterable[Field], shown: Shown) -> tuple[Field, ...]:
-    """Fields with why they are refused, and what was typed in them."""
-    faults = {f.key: found for f in fields if (found := shown.fault(f.key))}
+def _list_refused_fields(fields: Iterable[Field], displayed: PageState) -> tuple[Field, ...]:
+    """Return fields with their errors and typed text."""
+    faults = {f.key: problem for f in fields if (problem := displayed.fault(f.key))}
     return tuple(
-        replace(f, error=faults[f.key].sentence, value=f.value if f.options else shown.typed[f.key])
+        replace(
+            f, error=faults[f.key].sentence, value=f.value if f.options else displayed.typed[f.key]
+        )
         if f.key in faults
         else f
         for f in fields
     )
 
 
-def _render_editor(word: str, editor: Editor | None, shown: Shown) -> str:
+def _render_editor(word: str, editor: Editor | None, displayed: PageState) -> str:
     if editor is None:
         return ""
-    if not any(shown.fault(field.key) for field in editor.fields):
+    if not any(displayed.fault(field.key) for field in editor.fields):
         return _render_plain_editor(editor)
-    told = replace(editor, fields=_list_refused_fields(editor.fields, shown))
-    return _render_part("editor", editor=told, shown=shown)
+    marked = replace(editor, fields=_list_refused_fields(editor.fields, displayed))
+    return _render_part("editor", editor=marked, shown=displayed)
 
 
 @lru_cache(maxsize=512)

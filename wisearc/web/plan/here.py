@@ -1,9 +1,8 @@
-"""Where a page of Plan stands: the joint in its address, and the address of every change that is
-offered on it.
+"""The address of a Plan page: its joint, and the address of every offered change.
 
-An address is a joint's link with the page's own keys (view, draft, edit, from). A change is the
-link it changes, whole under `link`, with what is put into it: /?link=joint%3Dlap…&pins.cup=6. It
-can be opened like any other, and is what a form sends.
+An address is the link of a joint with keys of the page (view, draft, edit, from). A change has the
+complete link under `link`, and the changed keys: /?link=joint%3Dlap…&pins.cup=6. It can be opened
+directly, and a form sends it.
 """
 
 from __future__ import annotations
@@ -16,15 +15,13 @@ from msgspec import Struct, field
 
 from ...core.schema.json_types import JsonObject
 
-# keys of an address that belong to the page, not to the joint
+# Address keys of the page, not of the joint.
 TARGET = ("draft", "edit", "from")
 PAGE_KEYS = (*TARGET, "view", "link", "open", "bare")
 
 
 class Here(Struct, frozen=True):
-    """The link of the joint as it stands, the drawing that is shown, and what a keeping goes
-    into.
-    """
+    """The present link of the joint, the drawing, and the target of a save."""
 
     link: str
     view: str = ""
@@ -33,17 +30,20 @@ class Here(Struct, frozen=True):
 
     @property
     def hidden(self) -> list[tuple[str, str]]:
-        """What a form gives along with its fields."""
+        """Return the hidden fields of a form."""
         return [("link", self.link), *self._page()]
 
     @property
     def address(self) -> str:
-        """The address of the page as it stands."""
+        """Return the present address of the page."""
         return self._at(parse_qsl(self.link))
 
     def take(self, sets: JsonObject, opened: str = "") -> str:
-        """The address of this joint with some of it set, "" or None to let it go. Parameters:
-        opened, the answer it stands in.
+        """Return the address of this joint with changed keys.
+
+        Args:
+            sets: Keys and values; "" or None removes a key.
+            opened: The open answer.
         """
         pairs = [
             (key, "" if value is None else f"{value:g}" if isinstance(value, float) else str(value))
@@ -55,17 +55,15 @@ class Here(Struct, frozen=True):
         )
 
     def shown(self, view: str) -> str:
-        """The address of this joint with another drawing."""
+        """Return the address of this joint with another drawing."""
         return Here(self.link, view, self.target, self.bare).address
 
     def within(self, shop: bool) -> str:
-        """The address of this joint planned within the shop, or as if nothing of it were
-        entered.
-        """
+        """Return the address of this joint planned with or without the shop."""
         return Here(self.link, self.view, self.target, not shop).address
 
     def beside(self, sets: JsonObject) -> str:
-        """The address that sets this joint beside what another choice makes of it."""
+        """Return the address that compares this joint with a change."""
         pairs = [(key, "" if value is None else str(value)) for key, value in sets.items()]
         return url_for(
             "plan.compare_page", left=self.link, right=urlencode([("link", self.link), *pairs])
@@ -83,10 +81,10 @@ class Here(Struct, frozen=True):
 
 
 def find_target(request: Request) -> dict[str, str]:
-    """What of an address says into which draft or revision the joint is kept."""
+    """Return the draft or revision of an address, the target of a save."""
     return {key: request.args[key] for key in TARGET if request.args.get(key)}
 
 
 def list_joint_pairs(query: str) -> list[tuple[str, str]]:
-    """The pairs of a query string that describe the joint or a change of it."""
+    """Return the pairs of a query string that describe the joint or a change of it."""
     return [(k, v) for k, v in parse_qsl(query, keep_blank_values=True) if k not in PAGE_KEYS]

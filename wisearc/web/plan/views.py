@@ -1,5 +1,6 @@
-"""Pages of Plan: one address holds a joint, or a change of one, and answers as a page or as the
-parts of one that differ.
+"""Pages of Plan: one address has a joint or a change of it.
+
+The answer is a page or its changed parts.
 """
 
 from __future__ import annotations
@@ -15,17 +16,17 @@ from ...core.joint.joint import Joint
 from ...core.plan.plan import Plan
 from ...core.shop.shop import ASSUMED
 from ...forms.joint_changes import Changed, change
-from ...forms.joint_words import WORDS
+from ...forms.joint_fields import KEYS
 from ...presenters.comparison import compare
-from ...presenters.plan import NOTHING, build_difference, list_drawings, view_of
+from ...presenters.plan import NOTHING, build_difference, build_plan_view, list_drawings
 from ...services.inventory.shop import load_shop
-from ...services.planning.planning import Problem, cached_plan, query_text, read_query
-from ...services.planning.schools import build_new_joint
+from ...services.planning.approaches import build_new_joint
+from ...services.planning.planner import Problem, cached_plan, query_text, read_query
 from ...services.procedures import book, procedures
-from ...services.procedures.finding import list_similar_words
+from ...services.procedures.library_search import list_similarity_terms
 from ..parts import find_changed_parts, hash_parts
 from ..preferences import YEAR_S, back_where, get_units
-from .fragments import Shown, render_parts
+from .fragments import PageState, render_parts
 from .here import Here, find_target, list_joint_pairs
 
 blueprint = Blueprint("plan", __name__, url_prefix="", template_folder="templates")
@@ -34,8 +35,9 @@ HELD, MAX_COOKIE_LENGTH = "held", 3000
 
 
 class _Asked(Struct, frozen=True):
-    """What an address comes to: the joint as it was before the change in it, what became of it,
-    what could not be read.
+    """The contents of an address.
+
+    The joint before the change, the result of the change, unreadable pairs.
     """
 
     before: Joint
@@ -43,37 +45,38 @@ class _Asked(Struct, frozen=True):
     unread: list[Problem]
 
 
-def _read_request(habit: str) -> _Asked:
+def _read_request(units: str) -> _Asked:
     pairs = list_joint_pairs(request.query_string.decode())
     if "link" in request.args:
         before, unread = read_query(list_joint_pairs(request.args["link"]))
-        return _Asked(before, change(before, pairs, habit), unread)
-    given = [(key, text) for key, text in pairs if text]
-    joint, unread = read_query(given) if given else (build_new_joint(), [])
+        return _Asked(before, change(before, pairs, units), unread)
+    typed_pairs = [(key, text) for key, text in pairs if text]
+    joint, unread = read_query(typed_pairs) if typed_pairs else (build_new_joint(), [])
     return _Asked(joint, Changed(joint), unread)
 
 
 @blueprint.get("/")
 def page() -> ResponseReturnValue:
-    """The Plan page for the joint in the address: whole, or where parts are asked for, those that
-    the asker lacks.
-    """
-    habit, shop = get_units(), ASSUMED if request.args.get("bare") else load_shop()
-    asked = _read_request(habit)
-    before, view = view_of(asked.before, habit, shop), view_of(asked.changed.joint, habit, shop)
+    """Show the Plan page of the joint in the address, complete or in changed parts."""
+    units, shop = get_units(), ASSUMED if request.args.get("bare") else load_shop()
+    asked = _read_request(units)
+    before, view = (
+        build_plan_view(asked.before, units, shop),
+        build_plan_view(asked.changed.joint, units, shop),
+    )
     did = build_difference(before, view, asked.changed.said) if asked.changed.keys else NOTHING
     views = list_drawings()
     drawn = request.args.get("view", "")
-    here = Here(
+    state = Here(
         view.link,
         drawn if drawn in views and drawn != next(iter(views)) else "",
         find_target(request),
         bool(request.args.get("bare")),
     )
     held = request.cookies.get(HELD, "")
-    shown = Shown(
+    displayed = PageState(
         view,
-        here,
+        state,
         did,
         asked.changed.problems,
         asked.changed.typed,
@@ -85,29 +88,29 @@ def page() -> ResponseReturnValue:
     opened = request.args.get("open", "").split(",")
     if request.accept_mimetypes.best == "application/json":
         parts = render_parts(
-            shown,
+            displayed,
             opened,
-            list_similar_words(before.plan) != list_similar_words(view.plan)
+            list_similarity_terms(before.plan) != list_similarity_terms(view.plan)
             or "link" not in request.args,
         )
         changed, marks = find_changed_parts(parts, request.headers.get("X-Have", ""))
         body = {
-            "address": here.address,
+            "address": state.address,
             "title": view.title,
             "parts": changed,
             "have": marks,
             "told": did.told,
         }
         return jsonify(body), 422 if asked.changed.problems else 200
-    parts = render_parts(shown, [line.key for line in view.lines])
+    parts = render_parts(displayed, [line.key for line in view.lines])
     return render_template(
         "plan/page.html",
         view=view,
-        here=here,
+        here=state,
         title=view.title,
         parts=parts,
         have=hash_parts(parts),
-        words=WORDS,
+        words=KEYS,
         opened=opened,
         did=did,
         once=secrets.token_urlsafe(12),
@@ -116,7 +119,7 @@ def page() -> ResponseReturnValue:
 
 @blueprint.get("/hold")
 def hold() -> ResponseReturnValue:
-    """Hold the set-up of a link, to set another beside it; without one, let go of what is held."""
+    """Hold the plan of a link for comparison, or release it without a link."""
     link = request.args.get("link", "")
     answer = make_response(redirect(back_where(url_for("plan.page")), 302))
     if link and len(link) <= MAX_COOKIE_LENGTH:
@@ -128,19 +131,17 @@ def hold() -> ResponseReturnValue:
 
 @blueprint.get("/compare")
 def compare_page() -> ResponseReturnValue:
-    """Two set-ups side by side: each from its link, or from a record as it was kept
-    (kept:P-0001/A).
-    """
+    """Show two plans compared: each from its link, or from a saved record (kept:P-0001/A)."""
     sides = [_read_side(request.args.get(name, "")) for name in ("left", "right")]
-    problems = [p for _, _, found in sides for p in found]
+    problems = [p for _, _, side_plan in sides for p in side_plan]
     numbers = tuple(
         link.removeprefix(KEPT).replace("/", " ") if link.startswith(KEPT) else ""
         for _, link, _ in sides
     )
-    both = compare(sides[0][0], sides[1][0], get_units(), (numbers[0], numbers[1]))
+    comparison = compare(sides[0][0], sides[1][0], get_units(), (numbers[0], numbers[1]))
     return render_template(
         "plan/compare.html",
-        both=both,
+        both=comparison,
         links=[link for _, link, _ in sides],
         problems=problems,
         kept=KEPT,
@@ -148,13 +149,13 @@ def compare_page() -> ResponseReturnValue:
 
 
 def _read_side(asked: str) -> tuple[Plan, str, list[Problem]]:
-    """A side's plan, the link or record it is of, and what of it could not be read."""
+    """Return the plan of a side, its link or record, and its problems."""
     if asked.startswith(KEPT):
         number, _, letter = asked.removeprefix(KEPT).partition("/")
         return procedures.get_plan(book.find(number, letter)), asked, []
-    given = dict(parse_qsl(asked))
-    joint, problems = read_query(list_joint_pairs(given.get("link", asked)))
-    if "link" in given:
+    typed = dict(parse_qsl(asked))
+    joint, problems = read_query(list_joint_pairs(typed.get("link", asked)))
+    if "link" in typed:
         changed = change(joint, list_joint_pairs(asked), get_units())
         joint, problems = changed.joint, [*problems, *changed.problems]
     return cached_plan(joint, load_shop()), query_text(joint), problems

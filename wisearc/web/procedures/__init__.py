@@ -1,4 +1,4 @@
-"""The Keep place: procedures, their revisions and runs."""
+"""The Procedures section: procedures, their revisions and runs."""
 
 from ...services.procedures.procedures import MAX_FILE_BYTES
 from ..navigation import Place

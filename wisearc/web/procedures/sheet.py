@@ -1,4 +1,4 @@
-"""The code on the printed sheet that leads back to the record."""
+"""The code on the printed sheet with the address of the record."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ import io
 
 
 def qr_svg(address: str) -> str:
-    """A QR code of an address as inline SVG."""
+    """Return a QR code of an address as inline SVG."""
     import segno
 
     out = io.BytesIO()

@@ -1,4 +1,4 @@
-"""Pages of Keep."""
+"""Pages of Procedures."""
 
 from __future__ import annotations
 
@@ -15,9 +15,9 @@ from ...core import catalogue
 from ...core.errors import InputError
 from ...core.jobs.job import MAX_RUN_NAME_LENGTH, read_run_name
 from ...core.quantities import get_typed_unit
-from ...core.run.inspection import FACES
+from ...core.run.inspection import SIDES
 from ...core.run.run import RunFigure, list_rod_names, run_figures
-from ...core.run.verification import Outside, check_second_look
+from ...core.run.verification import Outside, check_second_inspection
 from ...core.schema.figures import format_value
 from ...core.shop.shop import ASSUMED
 from ...forms import run as run_form
@@ -25,26 +25,26 @@ from ...presenters import procedure_page
 from ...services.errors import EditConflict, NotAllowed, StoreError
 from ...services.inventory.shop import load_shop
 from ...services.jobs import jobs
-from ...services.planning.planning import read_query
-from ...services.procedures import book, finding, procedures
+from ...services.planning.planner import read_query
+from ...services.procedures import book, library_search, procedures
 from ...services.purge import purge_run
 from ...services.records import Revision, RunRow
 from ...services.runs import runs
-from ...services.set_up.setting_up import format_subject
+from ...services.set_up.checklists import format_subject
 from ..errors import get_code
 from ..gate import format_printed_address
-from ..numbers import parse_whole_number
+from ..numbers import parse_integer
 from ..preferences import YEAR_S, get_units
 from .sheet import qr_svg
 
-# what a bench remembers of who stands at it
-STANDS = ("who", "machine")
+# The cookie with the last welder of this device.
+SAVED_FIELDS = ("who", "machine")
 blueprint = Blueprint("procedures", __name__, url_prefix="/procedures", template_folder="templates")
 
 
 @blueprint.get("/")
 def index() -> ResponseReturnValue:
-    """The book, a page at a time, with a search."""
+    """Show the library, one page at a time, with a search."""
     return _index(
         request.args.get("q", "").strip(),
         request.args.get("status", ""),
@@ -53,28 +53,28 @@ def index() -> ResponseReturnValue:
 
 
 def _index(search: str = "", status: str = "", page: str = "", error: str | None = None) -> str:
-    rows, found = finding.list_procedures(search, status, parse_whole_number(page))
+    rows, total = library_search.list_procedures(search, status, parse_integer(page))
     searched = bool(search)
-    pages = finding.count_pages(found, searched)
-    more = finding.has_uncounted(found, searched)
+    pages = library_search.count_pages(total, searched)
+    more = library_search.has_uncounted(total, searched)
     return render_template(
         "procedures/index.html",
         rows=rows,
-        found=finding.RANKED if more else found,
+        found=library_search.RANKED if more else total,
         more=more,
-        page=min(max(1, parse_whole_number(page)), pages),
+        page=min(max(1, parse_integer(page)), pages),
         pages=pages,
         search=search,
         status=status,
-        states=finding.STATES,
+        states=library_search.STATES,
         error=error,
-        note=finding.search_note(search),
+        note=library_search.search_note(search),
     )
 
 
 @blueprint.post("/draft")
 def keep_draft() -> ResponseReturnValue:
-    """Keep the plan of a link: a new draft, a change to one, or a revision."""
+    """Save the plan of a link: a new draft, a change of one, or a revision."""
     form = request.form
     joint, problems = read_query(parse_qsl(form.get("link", "")))
     if problems:
@@ -91,7 +91,7 @@ def keep_draft() -> ResponseReturnValue:
     try:
         if form.get("draft"):
             draft = procedures.save_draft(
-                form["draft"], joint, parse_whole_number(form.get("edit", "")), shop
+                form["draft"], joint, parse_integer(form.get("edit", "")), shop
             )
         elif form.get("from"):
             draft = procedures.revise(form["from"], joint, shop, once)
@@ -127,27 +127,32 @@ def _render_not_saved(error: StoreError, form: Mapping[str, str]) -> ResponseRet
 
 @blueprint.get("/begin")
 def begin() -> ResponseReturnValue:
-    """First steps, for an empty book and for the demo."""
+    """Show the first steps, for an empty library and for the demo."""
     return render_template("procedures/begin.html")
 
 
 @blueprint.get("/<number>")
 def procedure(number: str) -> ResponseReturnValue:
-    """The newest revision of a procedure."""
+    """Show the newest revision of a procedure."""
     return redirect(_build_address(book.find(number)), 302)
 
 
 @blueprint.get("/<number>/<letter>")
 def revision(number: str, letter: str) -> ResponseReturnValue:
-    """A revision: joint, plan, bands, runs."""
+    """Show a revision: joint, plan, ranges, runs.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+    """
     view = procedure_page.record(
-        book.find(number, letter), get_units(), parse_whole_number(request.args.get("page", ""))
+        book.find(number, letter), get_units(), parse_integer(request.args.get("page", ""))
     )
     return _render_revision(view, _build_blank(view))
 
 
 def _build_blank(view: procedure_page.RecordView) -> run_form.RunForm:
-    who, machine = (request.cookies.get(name, "")[:60] for name in STANDS)
+    who, machine = (request.cookies.get(name, "")[:60] for name in SAVED_FIELDS)
     return run_form.build_blank(
         view.plan, view.habit, runs.find_last_run(view.revision), who, machine
     )
@@ -155,8 +160,11 @@ def _build_blank(view: procedure_page.RecordView) -> run_form.RunForm:
 
 @blueprint.post("/<number>/<letter>/runs")
 def add_run(number: str, letter: str) -> ResponseReturnValue:
-    """Take down a run; or fill in its settings as planned or as last time, and show the form again
-    with all that was typed.
+    """Record a run, or fill in its settings and show the form again.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
     """
     once = request.form.get("once", "")
     try:
@@ -173,25 +181,31 @@ def add_run(number: str, letter: str) -> ResponseReturnValue:
             if job:
                 # Check the name before the run is recorded.
                 read_run_name(job)
-            check_second_look(view.plan, form.outcome == "good", form.looked)
+            check_second_inspection(view.plan, form.outcome == "good", form.is_checked)
             if form.outcome == "as-done":
                 shop, purge = load_shop(), _purge()
-                made = runs.keep_as_done(
-                    view.number, letter, form.run, shop, once, purge=purge, looked=form.looked
+                run_row = runs.keep_as_done(
+                    view.number,
+                    letter,
+                    form.run,
+                    shop,
+                    once,
+                    purge=purge,
+                    is_checked=form.is_checked,
                 )
-                came = "as-done" if made.letter != view.revision.letter else "proved"
+                outcome = "as-done" if run_row.letter != view.revision.letter else "proved"
             else:
-                made, number = view.revision, view.number
+                run_row, number = view.revision, view.number
                 _, proved = runs.record_run(number, letter, form.run, once, purge=_purge())
-                came = "proved" if proved else "run"
-            of_job = jobs.run_written(job, made, request.form.get("who", ""))
-            if of_job is not None:
-                return _remember_user(url_for("jobs.bench", number=of_job), form)
-            # what is said of a draft that was made of it stands at its head; without a place a
-            # browser goes to that of the form
-            place = "#main" if came == "as-done" else "#runs"
+                outcome = "proved" if proved else "run"
+            job_run = jobs.run_written(job, run_row, request.form.get("who", ""))
+            if job_run is not None:
+                return _remember_user(url_for("jobs.bench", number=job_run), form)
+            # The message about a new draft is at its head. Without an anchor, a browser scrolls to
+            # that of the form.
+            place = "#main" if outcome == "as-done" else "#runs"
             return _remember_user(
-                _build_address(made) + f"?taken={came}&once={quote(once)}{place}",
+                _build_address(run_row) + f"?taken={outcome}&once={quote(once)}{place}",
                 form,
             )
         except InputError as error:
@@ -202,10 +216,8 @@ def add_run(number: str, letter: str) -> ResponseReturnValue:
 
 
 def _purge() -> int:
-    """The purge that a run's form takes with it, or 0."""
-    return (
-        parse_whole_number(request.form.get("purge", "")) if request.form.get("with_purge") else 0
-    )
+    """Return the purge of the run form, or 0."""
+    return parse_integer(request.form.get("purge", "")) if request.form.get("with_purge") else 0
 
 
 def _render_filled(
@@ -218,13 +230,13 @@ def _render_filled(
         else run_form.set_as_planned(view.plan, view.habit)
     )
     form.errors = {}
-    return _render_revision(view, form, once, stands=True)
+    return _render_revision(view, form, once, has_typed=True)
 
 
 def _remember_user(where: str, form: run_form.RunForm) -> ResponseReturnValue:
-    """To a page, with who stands at this bench and at which machine kept for the next run."""
+    """Return a redirect that saves welder and machine for the next run."""
     answer = redirect(where, 303)
-    for name in STANDS:
+    for name in SAVED_FIELDS:
         answer.set_cookie(
             name, form.typed.get(name, "")[:60], max_age=YEAR_S, samesite="Lax", httponly=True
         )
@@ -233,45 +245,50 @@ def _remember_user(where: str, form: run_form.RunForm) -> ResponseReturnValue:
 
 @blueprint.post("/<number>/<letter>/runs/look")
 def look(number: str, letter: str) -> ResponseReturnValue:
-    """What would come of a run as it is typed so far: how fast it went, and whether it lies within
-    what the procedure holds.
+    """Show the preview of a typed run: travel speed, and deviations from the allowed ranges.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
     """
     view = procedure_page.record(book.find(number, letter), get_units())
-    looked = _build_look(view, run_form.read(request.form, view.habit))
-    return render_template("procedures/_look.html", **asdict(looked), habit=view.habit)
+    preview = _build_inspection(view, run_form.read(request.form, view.habit))
+    return render_template("procedures/_look.html", **asdict(preview), habit=view.habit)
 
 
 class NotVoided(Struct, frozen=True):
-    """A run that was not struck out: its number, who wanted it, and why not."""
+    """A refused voiding: number of the run, person, and reason."""
 
     run: int
     who: str
     sentence: str
 
 
-class Looked(Struct, frozen=True):
-    """What comes of a run so far: its travel in words, and what is other than planned."""
+class RunPreview(Struct, frozen=True):
+    """The preview of a run: travel speed as text, and deviations."""
 
     pace: str
     off: Sequence[Outside]
 
 
-def _build_look(view: procedure_page.RecordView, form: run_form.RunForm) -> Looked:
-    so_far = form.so_far
-    pace = so_far.travel_mm_s if so_far else None
-    off = runs.list_outside(view.revision, view.plan, so_far) if so_far else []
-    return Looked(format_value(round(pace, 2), "speed", view.habit) if pace else "", off)
+def _build_inspection(view: procedure_page.RecordView, form: run_form.RunForm) -> RunPreview:
+    preview = form.preview
+    travel_speed = preview.travel_mm_s if preview else None
+    off = runs.list_outside(view.revision, view.plan, preview) if preview else []
+    return RunPreview(
+        format_value(round(travel_speed, 2), "speed", view.habit) if travel_speed else "", off
+    )
 
 
 def _render_not_recorded(error: StoreError, number: str, letter: str) -> ResponseReturnValue:
-    """What was typed of a run whose page cannot be shown."""
-    again = url_for("procedures.add_run", number=number, letter=letter)
+    """Return the typed run, if its page cannot be shown."""
+    form_url = url_for("procedures.add_run", number=number, letter=letter)
     sent = run_form.list_sent(request.form)
     return render_template(
         "procedures/not_taken.html",
         sentence=str(error),
         sent=sent,
-        again=again,
+        again=form_url,
         once=request.form.get("once", ""),
     ), get_code(error)
 
@@ -281,54 +298,55 @@ def _render_revision(
     form: run_form.RunForm,
     once: str = "",
     refused: NotVoided | None = None,
-    stands: bool = False,
+    has_typed: bool = False,
 ) -> str:
-    """Parameters: refused, the striking out of a run that was not done: which, what was typed, and
-    why; stands, whether the form holds what was typed, so that nothing kept in the browser goes
-    over it.
+    """Return the page of a revision.
+
+    `refused` is a failed voiding with its reason. `has_typed` marks a form with typed entries,
+    which a saved draft in the browser must not replace.
     """
-    # what an address says was taken counts only if it was
+    # A confirmation in the address is shown only if it is true.
     sent = request.args.get("once", "")
-    came = request.args.get("taken", "")
-    taken_with = book.find_sent_revision(view.revision, sent) if came in CAME else ""
-    if came != "as-done" and taken_with != view.revision.letter:
-        # only a draft of what was done tells of a run that stands with another revision
+    outcome = request.args.get("taken", "")
+    taken_with = book.find_sent_revision(view.revision, sent) if outcome in RESULTS else ""
+    if outcome != "as-done" and taken_with != view.revision.letter:
+        # Only a draft from a run refers to a run of another revision.
         taken_with = ""
     purge = purge_run.to_write_down(format_subject(view.number, view.revision.letter))
     return render_template(
         "procedures/revision.html",
         **asdict(view),
         purge=purge,
-        purge_words=purge_run.format_purge(purge_run.record_of(purge)) if purge else "",
+        purge_words=purge_run.format_purge(purge_run.build_record(purge)) if purge else "",
         form=form,
         once=once or secrets.token_urlsafe(12),
         taken=sent if taken_with else "",
         taken_with=taken_with,
-        came=came,
+        came=outcome,
         refused=refused,
-        stands=stands,
+        stands=has_typed,
         has_last=runs.find_last_run(view.revision) is not None,
         **asdict(_list_choices()),
-        looked=_build_look(view, form),
+        looked=_build_inspection(view, form),
     )
 
 
-# how a run that was written down came out, as the address of its page says
-CAME = ("run", "proved", "as-done")
+# The result of a recorded run in the address of its page.
+RESULTS = ("run", "proved", "as-done")
 
 
 class Choices(Struct, frozen=True):
-    """What a run's form offers."""
+    """The options of a run form."""
 
     parts: Mapping[str, Mapping[str, RunFigure]]
     faults: Mapping[str, str]
     faces: Mapping[str, tuple[str, ...]]
     rods: Sequence[str]
-    unit_of: Callable[[str, str], str] = get_typed_unit
+    get_unit: Callable[[str, str], str] = get_typed_unit
 
 
 def _list_choices() -> Choices:
-    return Choices(run_figures(), catalogue.load_flaws(), FACES, list_rod_names())
+    return Choices(run_figures(), catalogue.load_flaws(), SIDES, list_rod_names())
 
 
 _CORRECT = "/<number>/<letter>/runs/<row:run>/correct"
@@ -336,40 +354,56 @@ _CORRECT = "/<number>/<letter>/runs/<row:run>/correct"
 
 @blueprint.get(_CORRECT)
 def correct(number: str, letter: str, run: int) -> ResponseReturnValue:
-    """The page on which a run is corrected by the hand that wrote it."""
+    """Show the form with which the author of a run corrects it.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+        run: Number of the run.
+    """
     view = procedure_page.record(book.find(number, letter), get_units())
-    made = runs.run_of(view.revision, run)
-    form = run_form.fill_from_run(made.document, view.habit)
+    run_row = runs.get_run(view.revision, run)
+    form = run_form.fill_from_run(run_row.document, view.habit)
     form.typed["corrected_by"] = request.cookies.get("who", "")[:60]
-    return _correct_page(view, made, form)
+    return _correct_page(view, run_row, form)
 
 
 @blueprint.post(_CORRECT)
 def corrected(number: str, letter: str, run: int) -> ResponseReturnValue:
-    """Correct a run."""
+    """Correct a run.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+        run: Number of the run.
+    """
     view = procedure_page.record(book.find(number, letter), get_units())
-    made = runs.run_of(view.revision, run)
-    form = run_form.read(request.form, view.habit, signed=made.document.who)
+    run_row = runs.get_run(view.revision, run)
+    form = run_form.read(request.form, view.habit, signed=run_row.document.who)
     code = 422
     if form.run is not None:
         try:
-            told = run_form.correct_run(form, made.document, view.habit)
-            check_second_look(view.plan, told.good and not made.document.good, form.looked)
-            runs.correct(view.number, letter, run, told, request.form.get("corrected_by", ""))
+            corrected_run = run_form.correct_run(form, run_row.document, view.habit)
+            check_second_inspection(
+                view.plan, corrected_run.good and not run_row.document.good, form.is_checked
+            )
+            runs.correct(
+                view.number, letter, run, corrected_run, request.form.get("corrected_by", "")
+            )
             return redirect(_build_address(view.revision) + f"#run-{run}", 303)
         except InputError as error:
             run_form.refuse(form, error, view.habit)
         except StoreError as error:
             form.errors["form"], code = str(error), get_code(error)
-    return _correct_page(view, made, form), code
+    return _correct_page(view, run_row, form), code
 
 
-def _correct_page(view: procedure_page.RecordView, made: RunRow, form: run_form.RunForm) -> str:
+def _correct_page(view: procedure_page.RecordView, run_row: RunRow, form: run_form.RunForm) -> str:
     return render_template(
         "procedures/correct.html",
         number=view.number,
         revision=view.revision,
-        made=made,
+        made=run_row,
         form=form,
         notices=view.notices,
         **asdict(_list_choices()),
@@ -377,25 +411,41 @@ def _correct_page(view: procedure_page.RecordView, made: RunRow, form: run_form.
 
 
 @blueprint.post("/<number>/<letter>/away")
-def put_away(number: str, letter: str) -> ResponseReturnValue:
-    """Put a draft away; it can be put back."""
+def archive(number: str, letter: str) -> ResponseReturnValue:
+    """Archive a draft.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+    """
     return redirect(_build_address(procedures.archive_draft(number, letter)), 303)
 
 
 @blueprint.post("/<number>/<letter>/back")
-def put_back(number: str, letter: str) -> ResponseReturnValue:
-    """Put a draft back into the book."""
+def restore(number: str, letter: str) -> ResponseReturnValue:
+    """Restore an archived draft.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+    """
     return redirect(_build_address(procedures.restore_draft(number, letter)), 303)
 
 
 @blueprint.post("/<number>/<letter>/runs/<row:run>/strike")
-def strike_out(number: str, letter: str, run: int) -> ResponseReturnValue:
-    """Strike out a run, signed; it can be undone."""
+def void(number: str, letter: str, run: int) -> ResponseReturnValue:
+    """Void a run, signed.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+        run: Number of the run.
+    """
     try:
         runs.void_run(number, letter, run, request.form.get("who", ""))
     except InputError as error:
-        words = error.sentence if error.value else "Enter your initials to void the run."
-        return _render_not_voided(number, letter, run, f"The run is still valid. {words}"), 422
+        text = error.sentence if error.value else "Enter your initials to void the run."
+        return _render_not_voided(number, letter, run, f"The run is still valid. {text}"), 422
     except NotAllowed as error:
         return _render_not_voided(number, letter, run, str(error)), get_code(error)
     return _to_runs(number, letter)
@@ -403,21 +453,27 @@ def strike_out(number: str, letter: str, run: int) -> ResponseReturnValue:
 
 def _render_not_voided(number: str, letter: str, run: int, sentence: str) -> str:
     view = procedure_page.record(
-        book.find(number, letter), get_units(), parse_whole_number(request.form.get("page", ""))
+        book.find(number, letter), get_units(), parse_integer(request.form.get("page", ""))
     )
     refused = NotVoided(run, request.form.get("who", ""), sentence)
     return _render_revision(view, _build_blank(view), refused=refused)
 
 
 @blueprint.post("/<number>/<letter>/runs/<row:run>/count")
-def count_again(number: str, letter: str, run: int) -> ResponseReturnValue:
-    """Undo a striking out."""
-    runs.count_again(number, letter, run)
+def restore_run(number: str, letter: str, run: int) -> ResponseReturnValue:
+    """Undo a voiding.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+        run: Number of the run.
+    """
+    runs.restore_run(number, letter, run)
     return _to_runs(number, letter)
 
 
 def _to_runs(number: str, letter: str) -> ResponseReturnValue:
-    page = parse_whole_number(request.form.get("page", ""))
+    page = parse_integer(request.form.get("page", ""))
     return redirect(
         url_for("procedures.revision", number=number, letter=letter, page=page or None) + "#runs",
         303,
@@ -426,7 +482,12 @@ def _to_runs(number: str, letter: str) -> ResponseReturnValue:
 
 @blueprint.get("/<number>/<letter>/print")
 def sheet(number: str, letter: str) -> ResponseReturnValue:
-    """The sheet to print: one page."""
+    """Show the sheet to print: one page.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+    """
     view = procedure_page.record(book.find(number, letter), get_units())
     address = format_printed_address(
         url_for("procedures.revision", number=view.number, letter=view.revision.letter)
@@ -442,7 +503,12 @@ def sheet(number: str, letter: str) -> ResponseReturnValue:
 
 @blueprint.get("/<number>/<letter>/drawings")
 def drawings(number: str, letter: str) -> ResponseReturnValue:
-    """Every drawing of a revision, for paper."""
+    """Show every drawing of a revision, for paper.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+    """
     view = procedure_page.record(book.find(number, letter), get_units())
     return render_template(
         "procedures/drawings.html", **asdict(view), drawings=procedure_page.draw_for_paper(view)
@@ -451,16 +517,21 @@ def drawings(number: str, letter: str) -> ResponseReturnValue:
 
 @blueprint.get("/<number>/<letter>.json")
 def as_json(number: str, letter: str) -> ResponseReturnValue:
-    """The procedure as an open file."""
-    found = book.find(number, letter)
-    name = f"{found.procedure.label}-{found.letter}.json"
+    """Send the procedure as an open file.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+    """
+    revision = book.find(number, letter)
+    name = f"{revision.procedure.label}-{revision.letter}.json"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
-    return Response(book.procedure_text(found), mimetype="application/json", headers=headers)
+    return Response(book.procedure_text(revision), mimetype="application/json", headers=headers)
 
 
 @blueprint.post("/read")
 def read_file() -> ResponseReturnValue:
-    """Take a procedure file into the book."""
+    """Import a procedure file."""
     sent = request.files.get("file")
     try:
         if sent is None or not sent.filename:

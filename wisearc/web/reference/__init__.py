@@ -1,4 +1,4 @@
-"""The reference tables."""
+"""The Reference section."""
 
 from ..navigation import Place
 from .views import blueprint

@@ -1,4 +1,4 @@
-"""Reference tables of the trade, with sources and marks."""
+"""Reference tables of the trade, with sources and evidence levels."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ blueprint = Blueprint("reference", __name__, url_prefix="/reference", template_f
 
 @blueprint.get("/")
 def index() -> ResponseReturnValue:
-    """Gauges, metals, rods, which rod, tungsten, cups, joints, pulses."""
+    """Show gauges, metals, rods, filler chart, tungstens, cups, joints, pulse patterns."""
     return render_template("reference/index.html", tables=build_reference_tables(get_units()))
 
 
@@ -40,7 +40,7 @@ def with_terms(text: str) -> Markup:
 
 @blueprint.get("/sources")
 def sources() -> ResponseReturnValue:
-    """Every work cited and every estimate in use."""
+    """Show every cited work and every estimate in use."""
     return render_template(
         "reference/sources.html", works=catalogue.load_works(), estimates=catalogue.load_estimates()
     )

@@ -1,4 +1,4 @@
-"""The Set place: the torch built, the machine set, gas, back and tacks, as a list to tick."""
+"""The Set up section: torch, machine, gas, root cover and tacks as a checklist."""
 
 from ..navigation import Place
 from . import fit_up, purge

@@ -1,4 +1,4 @@
-"""Pages of fit-up and of tacks and bars."""
+"""Pages of fit-up, tacks and bars."""
 
 from __future__ import annotations
 
@@ -8,7 +8,8 @@ from flask.typing import ResponseReturnValue
 from ...core.errors import InputError
 from ...presenters.fit_up import build_tacks_view, fit_up_view
 from ...services.inventory.shop import load_shop
-from ...services.set_up.tacking import restart_tacks, tick
+from ...services.set_up import tacking
+from ...services.set_up.tacking import tick
 from ..preferences import get_units
 from ..subject import Subject, find_subject
 from .views import blueprint
@@ -18,7 +19,7 @@ MAX_TEXT_LENGTH = 300
 
 @blueprint.get("/fit-up")
 def fit_up() -> ResponseReturnValue:
-    """The gap, what it costs, what is made ready, which member goes first."""
+    """Show the gap, its effect, the preparation, and the order of the members."""
     subject = find_subject(request.args)
     view = fit_up_view(
         subject.plan, request.args.get("gap", "")[:MAX_TEXT_LENGTH], load_shop(), get_units()
@@ -30,7 +31,7 @@ def fit_up() -> ResponseReturnValue:
 
 @blueprint.get("/tacks")
 def tacks() -> ResponseReturnValue:
-    """Tacks and bars in their order, to tick."""
+    """Show tacks and bars in order, to tick."""
     return _render_tacks(find_subject(request.args))
 
 
@@ -41,7 +42,7 @@ def _render_tacks(subject: Subject, error: str = "") -> str:
 
 @blueprint.post("/tacks/tick")
 def tick_tack() -> ResponseReturnValue:
-    """Tick a line, or not; the answer as JSON where it is asked for."""
+    """Tick or untick a line, and answer as JSON on request."""
     subject, key = find_subject(request.form), request.form.get("key", "")
     asked = request.accept_mimetypes.best == "application/json"
     try:
@@ -61,8 +62,8 @@ def tick_tack() -> ResponseReturnValue:
 
 
 @blueprint.post("/tacks/again")
-def again_tacks() -> ResponseReturnValue:
-    """Begin the list anew."""
+def restart_tacks() -> ResponseReturnValue:
+    """Remove all ticks."""
     subject = find_subject(request.form)
-    restart_tacks(subject.what)
+    tacking.restart_tacks(subject.what)
     return redirect(url_for("set_up.tacks", what=subject.what), 303)

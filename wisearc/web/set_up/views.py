@@ -1,4 +1,4 @@
-"""Pages of Set: one for a plan by its link, one for a draft or procedure by its number."""
+"""Pages of Set up: one for a plan by its link, one for a draft or procedure by its number."""
 
 from __future__ import annotations
 
@@ -7,8 +7,8 @@ from flask.typing import ResponseReturnValue
 
 from ...core.errors import InputError
 from ...services.inventory.shop import load_shop
-from ...services.set_up import setting_up
-from ...services.set_up.setting_up import SetView
+from ...services.set_up import checklists
+from ...services.set_up.checklists import SetView
 from ..preferences import get_units
 from ..subject import Subject, find_by_link, find_by_number, find_subject
 
@@ -17,27 +17,33 @@ blueprint = Blueprint("set_up", __name__, url_prefix="/set-up", template_folder=
 
 @blueprint.get("/")
 def index() -> ResponseReturnValue:
-    """What can be set up: the drafts and procedures of the book."""
-    return render_template("set_up/index.html", rows=setting_up.to_set_up())
+    """Show the drafts and procedures that can be set up."""
+    return render_template("set_up/index.html", rows=checklists.to_set_up())
 
 
 @blueprint.get("/plan")
 def page() -> ResponseReturnValue:
-    """A plan set up, by its link."""
+    """Show the set-up of a plan, by its link."""
     return _render_page(find_by_link(request.query_string.decode()))
 
 
 @blueprint.get("/sw.js")
 def holder() -> ResponseReturnValue:
-    """What holds the pages of Set where the browser allows it; from here, so that its reach is this
-    place alone.
+    """Send the service worker of Set up.
+
+    Its address limits it to this section.
     """
     return current_app.send_static_file("sw.js")
 
 
 @blueprint.get("/<number>/<letter>")
 def kept(number: str, letter: str) -> ResponseReturnValue:
-    """A draft or procedure set up."""
+    """Show the set-up of a draft or procedure.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+    """
     return _render_page(find_by_number(number, letter))
 
 
@@ -54,16 +60,16 @@ def _render_page(subject: Subject, error: str = "", unfinished: str = "") -> str
 
 
 def _view(subject: Subject) -> SetView:
-    return setting_up.view(subject.what, subject.label, subject.plan, load_shop(), get_units())
+    return checklists.view(subject.what, subject.label, subject.plan, load_shop(), get_units())
 
 
 @blueprint.post("/tick")
 def tick() -> ResponseReturnValue:
-    """Tick a line, or not; the answer as JSON where it is asked for."""
+    """Tick or untick a line, and answer as JSON on request."""
     subject, key = find_subject(request.form), request.form.get("key", "")
     asked = request.accept_mimetypes.best == "application/json"
     try:
-        setting_up.tick(
+        checklists.tick(
             subject.what,
             subject.label,
             subject.plan,
@@ -85,10 +91,10 @@ def tick() -> ResponseReturnValue:
 
 @blueprint.post("/done")
 def done() -> ResponseReturnValue:
-    """Say that it is set as it stands, and go on."""
+    """Finish the set-up, and continue."""
     subject = find_subject(request.form)
     try:
-        setting_up.set_done(
+        checklists.set_done(
             subject.what,
             subject.label,
             subject.plan,
@@ -96,7 +102,7 @@ def done() -> ResponseReturnValue:
             request.cookies.get("who", ""),
             open_too=request.form.get("open_too") == "yes",
         )
-    except setting_up.LinesOpen as error:
+    except checklists.LinesOpen as error:
         return _render_page(subject, unfinished=error.rule), 422
     except InputError as error:
         return _render_page(subject, error.sentence), 422
@@ -104,8 +110,8 @@ def done() -> ResponseReturnValue:
 
 
 @blueprint.post("/again")
-def again() -> ResponseReturnValue:
-    """Begin the set-up anew."""
+def restart() -> ResponseReturnValue:
+    """Restart the set-up."""
     subject = find_subject(request.form)
-    setting_up.restart_set_up(subject.what, subject.label, subject.plan, load_shop())
+    checklists.restart_set_up(subject.what, subject.label, subject.plan, load_shop())
     return redirect(subject.address, 303)

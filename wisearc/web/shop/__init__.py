@@ -1,4 +1,4 @@
-"""The Shop place: what the shop owns, the schools it goes by, and the care of its book."""
+"""The Shop section: equipment, approaches, and maintenance of the library."""
 
 from ...services.inventory.shop_files import MAX_FILE_BYTES
 from ..navigation import Place

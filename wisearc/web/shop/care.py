@@ -1,5 +1,6 @@
-"""The book looked after from Shop: each begins long work, whose page shows how far it is and can
-stop it.
+"""Maintenance of the library from Shop.
+
+Long work with a page that shows its progress and can cancel it.
 """
 
 from __future__ import annotations
@@ -24,45 +25,45 @@ MAX_ARCHIVE_BYTES = 256 * 1024 * 1024
 
 
 def get_task_runner() -> TaskRunner:
-    """Where long work on this data folder is done."""
-    found: TaskRunner = get_request_context().tasks
-    return found
+    """Return the task runner of this data folder."""
+    runner: TaskRunner = get_request_context().tasks
+    return runner
 
 
 @blueprint.post("/backup")
 def backup() -> ResponseReturnValue:
-    """Copy the book while it is in use."""
+    """Back up the library while it is in use."""
     return _begin("Backup", "backup", str(maintenance.get_copies_folder(get_task_runner().folder)))
 
 
 @blueprint.post("/export")
 def export() -> ResponseReturnValue:
-    """Write the whole book as one archive."""
+    """Export the library as one archive."""
     target = maintenance.name_new_archive(get_task_runner().folder)
-    return _begin("Export", "export", str(target), made=target)
+    return _begin("Export", "export", str(target), output=target)
 
 
 @blueprint.post("/begin")
 def begin() -> ResponseReturnValue:
-    """Put an empty book, for the shop's own, in the place of the one that stands."""
+    """Replace the library with an empty one."""
     return _begin("New library", "begin")
 
 
 @blueprint.post("/check")
 def check() -> ResponseReturnValue:
-    """Look through the whole book."""
+    """Check the complete library."""
     return _begin("Library check", "check")
 
 
 @blueprint.post("/import", endpoint="import")
 def take() -> ResponseReturnValue:
-    """Take an archive into the book."""
+    """Import an archive."""
     return _begin_with_file("Import", "import")
 
 
 @blueprint.post("/restore")
 def restore() -> ResponseReturnValue:
-    """Put a backup in the book's place: one that lies in the data folder, or one that is sent."""
+    """Restore a backup: one in the data folder, or an uploaded one."""
     if name := request.form.get("name", ""):
         return _begin(
             "Restore", "restore", str(maintenance.copy_named(get_task_runner().folder, name))
@@ -70,7 +71,7 @@ def restore() -> ResponseReturnValue:
     return _begin_with_file("Restore", "restore")
 
 
-def _begin_with_file(what: str, command: str) -> ResponseReturnValue:
+def _begin_with_file(task: str, command: str) -> ResponseReturnValue:
     sent = request.files.get("file")
     if sent is None or not sent.filename:
         return render_care("No file chosen. Choose a file."), 422
@@ -89,21 +90,21 @@ def _begin_with_file(what: str, command: str) -> ResponseReturnValue:
             ),
             507,
         )
-    done = _begin(what, command, str(path), after=lambda: _clear(path))
+    done = _begin(task, command, str(path), after=lambda: _clear(path))
     if isinstance(done, tuple):
         _clear(path)
     return done
 
 
 def _clear(path: Path | None) -> None:
-    """Take away a file that was sent, with the folder made for it."""
+    """Delete an uploaded file with its temporary folder."""
     if path:
         shutil.rmtree(path.parent, ignore_errors=True)
 
 
-def _begin(what: str, *command: str, **more: Any) -> ResponseReturnValue:
+def _begin(task: str, *command: str, **more: Any) -> ResponseReturnValue:
     try:
-        get_task_runner().begin(what, *command, **more)
+        get_task_runner().begin(task, *command, **more)
     except StoreError as error:
         return render_care(str(error)), get_code(error)
     return redirect(url_for("shop.work"), 303)
@@ -111,21 +112,22 @@ def _begin(what: str, *command: str, **more: Any) -> ResponseReturnValue:
 
 @blueprint.get("/work")
 def work() -> ResponseReturnValue:
-    """How far the long work is; asked for again each second while it goes on, with script or
-    without.
-    """
+    """Show the progress of the work, reloaded every second, with or without script."""
     going = get_task_runner().work
     if going is None:
-        return redirect(url_for("shop.care_asked"), 302)
+        return redirect(url_for("shop.show_maintenance"), 302)
     code = going.code
-    made = going.made.name if going.made and code == 0 and going.made.exists() else ""
-    page = render_template("shop/work.html", work=going, code=code, made=made)
+    file_name = going.made.name if going.made and code == 0 and going.made.exists() else ""
+    page = render_template("shop/work.html", work=going, code=code, made=file_name)
     return page, 200, {"Refresh": "1"} if code is None else {}
 
 
 @blueprint.post("/work/stop")
 def stop() -> ResponseReturnValue:
-    """Stop the long work; it leaves nothing behind."""
+    """Cancel the work.
+
+    It leaves nothing behind.
+    """
     get_task_runner().stop()
     return redirect(url_for("shop.work"), 303)
 

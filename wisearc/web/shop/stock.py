@@ -1,4 +1,4 @@
-"""What the shop owns: entered, counted, taken in, given out."""
+"""The equipment of the shop: entry, counts, import, export."""
 
 from __future__ import annotations
 
@@ -8,20 +8,24 @@ from flask.typing import ResponseReturnValue
 from ...core.errors import InputError
 from ...core.quantities import parse_quantity
 from ...core.shop.data import item_data, make_item
-from ...core.shop.shop import LABELS, LISTS, count_of, list_of, with_count
+from ...core.shop.shop import LABELS, LISTS, get_count, get_list_key, with_count
 from ...core.shop.words import format_item
 from ...forms import shop_items
 from ...forms.fields import Field
 from ...services.errors import Missing, StoreError
 from ...services.inventory import shop, shop_files
 from ..errors import get_code
-from ..numbers import parse_whole_number
+from ..numbers import parse_integer
 from ..preferences import get_units
 from .views import blueprint, render_stock
 
 
 def _parse_number(text: str) -> int:
-    """A whole number from a form. Raises InputError."""
+    """Return an integer of a form.
+
+    Raises:
+        InputError: The text is not an integer.
+    """
     stripped = text.strip().replace("−", "-")
     if not stripped.lstrip("+-").isdecimal() or not stripped.isascii() or len(stripped) > 8:
         raise InputError("count", text, "must be a whole number, such as 3")
@@ -29,20 +33,28 @@ def _parse_number(text: str) -> int:
 
 
 def _parse_line_number(text: str) -> int:
-    """The number of a line from a form or an address. Raises Missing where it is none."""
-    if (number := parse_whole_number(text, -1)) < 0:
+    """Return the number of a line in a form or an address.
+
+    Raises:
+        Missing: The text is not a number.
+    """
+    if (number := parse_integer(text, -1)) < 0:
         raise Missing("That line is not in this shop. Reload the list.")
     return number
 
 
 def _find_line(key: str, number: str) -> shop.Line | None:
-    """The line of a list that an address names, None where it names none. Raises Missing."""
+    """Return the line of a list in an address, or None without one.
+
+    Raises:
+        Missing: The line does not exist.
+    """
     if key not in LISTS:
         raise Missing("A shop has no such list.")
-    found = shop.get_line(_parse_line_number(number)) if number else None
-    if found is not None and found.key != key:
+    line = shop.get_line(_parse_line_number(number)) if number else None
+    if line is not None and line.key != key:
         raise Missing("That line is in another list of this shop.")
-    return found
+    return line
 
 
 def _back(key: str = "", line: int = 0) -> ResponseReturnValue:
@@ -53,28 +65,28 @@ def _back(key: str = "", line: int = 0) -> ResponseReturnValue:
 
 @blueprint.post("/enter")
 def enter() -> ResponseReturnValue:
-    """Enter something by its words, as they are offered or near enough."""
-    words = request.form.get("exact") or request.form.get("what", "")
-    found, near = shop_items.find_meant_item(words)
+    """Enter an item by its label, or by similar words."""
+    text = request.form.get("exact") or request.form.get("what", "")
+    item, near = shop_items.find_meant_item(text)
     try:
-        if found is None:
+        if item is None:
             rule = (
                 "is not in the catalogue. Pick a similar item below, or add it under its list"
                 if near
                 else "is not in the catalogue. Add it under its list"
             )
-            raise InputError("what", words, rule)
-        if count_of(found) is not None:
-            found = with_count(found, _parse_number(request.form.get("count", "1")))
-        shop.enter(make_item(list_of(found), item_data(found)))
+            raise InputError("what", text, rule)
+        if get_count(item) is not None:
+            item = with_count(item, _parse_number(request.form.get("count", "1")))
+        shop.enter(make_item(get_list_key(item), item_data(item)))
     except InputError as error:
-        return render_stock(error.sentence, typed=words, near=near), 422
-    return _back(list_of(found))
+        return render_stock(error.sentence, typed=text, near=near), 422
+    return _back(get_list_key(item))
 
 
 @blueprint.post("/count")
 def count() -> ResponseReturnValue:
-    """Add to a count, or take from it; the answer as JSON where it is asked for."""
+    """Add to a count or reduce it, and answer as JSON on request."""
     asked = request.accept_mimetypes.best == "application/json"
     try:
         line = _parse_line_number(request.form.get("line", ""))
@@ -88,10 +100,10 @@ def count() -> ResponseReturnValue:
 
 @blueprint.get("/line/<key>")
 def line(key: str) -> ResponseReturnValue:
-    """A line of a list to be changed, or a new one."""
-    found = _find_line(key, request.args.get("number", ""))
-    fields = shop_items.build_fields(key, found.item if found else None, get_units())
-    return _render_line(key, found, fields)
+    """Show a line of a list for changes, or a new one."""
+    shop_line = _find_line(key, request.args.get("number", ""))
+    fields = shop_items.build_fields(key, shop_line.item if shop_line else None, get_units())
+    return _render_line(key, shop_line, fields)
 
 
 def _render_line(key: str, line: shop.Line | None, fields: list[Field], error: str = "") -> str:
@@ -108,34 +120,39 @@ def _render_line(key: str, line: shop.Line | None, fields: list[Field], error: s
 
 @blueprint.post("/line/<key>")
 def change_line(key: str) -> ResponseReturnValue:
-    """Enter or change a line by its fields; what cannot stand is said beside what was typed."""
-    found = _find_line(key, request.args.get("number", ""))
-    habit = "in" if request.form.get("habit") == "in" else "mm"
+    """Enter or change a line.
+
+    An error is shown at its field.
+    """
+    shop_line = _find_line(key, request.args.get("number", ""))
+    unit_system = "in" if request.form.get("habit") == "in" else "mm"
     try:
-        item = shop_items.read_item(key, request.form, habit, found.item if found else None)
-        if found is None:
+        item = shop_items.read_item(
+            key, request.form, unit_system, shop_line.item if shop_line else None
+        )
+        if shop_line is None:
             shop.enter(item)
         else:
-            shop.edit(found.id, item)
+            shop.edit(shop_line.id, item)
     except InputError as error:
         wrong, units = error.field.rpartition(f"{key}.")[2], get_units()
         fields = shop_items.build_refused_fields(
             key, request.form, units, wrong, error.beside(units)
         )
-        beside = any(f.error for f in fields)
-        return _render_line(key, found, fields, "" if beside else error.sentence), 422
-    return _back(key, found.id if found else 0)
+        has_error = any(f.error for f in fields)
+        return _render_line(key, shop_line, fields, "" if has_error else error.sentence), 422
+    return _back(key, shop_line.id if shop_line else 0)
 
 
 @blueprint.post("/away")
-def put_away() -> ResponseReturnValue:
-    """Put a line away; it can be brought back."""
+def archive_line() -> ResponseReturnValue:
+    """Archive a line."""
     return _back(shop.archive_line(_parse_line_number(request.form.get("line", ""))).key)
 
 
 @blueprint.post("/back")
-def bring_back() -> ResponseReturnValue:
-    """Bring back a line that was put away."""
+def restore_line() -> ResponseReturnValue:
+    """Restore an archived line."""
     line = _parse_line_number(request.form.get("line", ""))
     shop.restore_line(line)
     return _back(line=line)
@@ -143,7 +160,7 @@ def bring_back() -> ResponseReturnValue:
 
 @blueprint.post("/none")
 def none() -> ResponseReturnValue:
-    """Say that nothing of a list is owned, or that it was not entered."""
+    """Mark a list as entered with nothing owned, or as unknown."""
     key = request.form.get("list", "")
     _find_line(key, "")
     shop.mark_none(key, bool(request.form.get("none")))
@@ -152,7 +169,7 @@ def none() -> ResponseReturnValue:
 
 @blueprint.post("/bench")
 def bench() -> ResponseReturnValue:
-    """Say what is on the bench now."""
+    """Set the machine and the torch in use."""
     try:
         shop.set_bench(request.form.get("machine", ""), request.form.get("torch", ""))
     except InputError as error:
@@ -162,7 +179,7 @@ def bench() -> ResponseReturnValue:
 
 @blueprint.post("/has")
 def has() -> ResponseReturnValue:
-    """Say what else there is."""
+    """Set the other equipment."""
     try:
         shop.set_has(request.form.getlist("has"))
     except InputError as error:
@@ -182,12 +199,12 @@ def name() -> ResponseReturnValue:
 
 @blueprint.post("/pressure")
 def pressure() -> ResponseReturnValue:
-    """Say what a cylinder's gauge shows."""
+    """Set the gauge pressure of a cylinder."""
     text = request.form.get("bar", "").strip()
     try:
         line = _parse_line_number(request.form.get("line", ""))
-        habit = "in" if request.form.get("habit") == "in" else "mm"
-        shop.set_pressure(line, parse_quantity(text, "pressure", "bar", habit))
+        units = "in" if request.form.get("habit") == "in" else "mm"
+        shop.set_pressure(line, parse_quantity(text, "pressure", "bar", units))
     except InputError as error:
         return render_stock(error.sentence, "cylinders"), 422
     return _back(line=line)
@@ -195,7 +212,7 @@ def pressure() -> ResponseReturnValue:
 
 @blueprint.get("/starter")
 def starter() -> ResponseReturnValue:
-    """What a shop usually has, to tick."""
+    """Show the usual equipment of a shop, to tick."""
     lines = shop.read_starter_list()
     lists = [(key, label, [s for s in lines if s.key == key]) for key, label in LABELS.items()]
     return render_template("shop/starter.html", lists=[row for row in lists if row[2]])
@@ -203,21 +220,21 @@ def starter() -> ResponseReturnValue:
 
 @blueprint.post("/starter")
 def tick() -> ResponseReturnValue:
-    """Enter what was ticked."""
+    """Enter the ticked lines."""
     shop.tick([_parse_line_number(text) for text in request.form.getlist("line")])
     return _back()
 
 
 @blueprint.get("/shop.json")
 def as_json() -> ResponseReturnValue:
-    """The shop as a shop file."""
+    """Send the shop as a shop file."""
     text = shop_files.shop_text(shop.load_shop())
     return _build_file(text, "application/json", "shop.json")
 
 
 @blueprint.get("/<key>.csv")
 def as_csv(key: str) -> ResponseReturnValue:
-    """A list as CSV."""
+    """Send a list as CSV."""
     _find_line(key, "")
     return _build_file(shop_files.list_text(key), "text/csv; charset=utf-8", f"{key}.csv")
 
@@ -229,21 +246,23 @@ def _build_file(text: str, kind: str, name: str) -> Response:
 
 
 @blueprint.post("/take")
-def take() -> ResponseReturnValue:
-    """What a file would do, before it is taken in."""
+def preview() -> ResponseReturnValue:
+    """Show the effect of an import."""
     sent = request.files.get("file")
     if sent is None or not sent.filename:
         return render_stock("No file chosen. Choose a file.", "take"), 422
     try:
-        seen = shop_files.preview_file(sent.read(), sent.filename)
+        preview_data = shop_files.preview_file(sent.read(), sent.filename)
     except InputError as error:
         return render_stock(error.sentence, "take"), 422
-    return render_template("shop/preview.html", seen=seen, name=sent.filename, labels=LABELS)
+    return render_template(
+        "shop/preview.html", seen=preview_data, name=sent.filename, labels=LABELS
+    )
 
 
 @blueprint.post("/taken")
-def taken() -> ResponseReturnValue:
-    """Take in a file that was looked at."""
+def import_file() -> ResponseReturnValue:
+    """Import a previewed file."""
     text = request.form.get("text", "").replace("\r\n", "\n").removeprefix("\n")
     try:
         shop_files.import_file(

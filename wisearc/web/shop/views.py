@@ -1,4 +1,4 @@
-"""Pages of Shop: what it owns, its schools, its book."""
+"""Pages of Shop: equipment, approaches, library."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from ...core.errors import UnknownName
-from ...core.plan.schools import BY_KEY
+from ...core.plan.approaches import BY_KEY
 from ...core.quantities import Quantity
 from ...core.shop.shop import HAS, LABELS, Cylinder, Item
 from ...core.shop.words import format_item
@@ -14,7 +14,8 @@ from ...core.sources import format_short_mark
 from ...forms import shop_items
 from ...services.inventory import shop
 from ...services.maintenance import maintenance
-from ...services.planning.schools import choose_school, load_preferences
+from ...services.planning import approaches
+from ...services.planning.approaches import load_preferences
 from ..context import get_request_context
 from ..preferences import get_units
 
@@ -23,65 +24,75 @@ blueprint = Blueprint("shop", __name__, url_prefix="/shop", template_folder="tem
 
 @blueprint.get("/")
 def index() -> ResponseReturnValue:
-    """What the shop owns."""
+    """Show the equipment of the shop."""
     return render_stock()
 
 
-def format_pressure(item: Item, habit: str) -> str:
-    """What a cylinder's gauge shows now, with its unit."""
-    return Quantity(item.bar, "pressure").text(habit) if isinstance(item, Cylinder) else ""
+def format_pressure(item: Item, units: str) -> str:
+    """Return the gauge pressure of a cylinder with its unit.
+
+    Args:
+        item: The cylinder.
+        units: Unit system.
+    """
+    return Quantity(item.bar, "pressure").text(units) if isinstance(item, Cylinder) else ""
 
 
 def render_stock(
     error: str = "", at: str = "", typed: str = "", near: list[str] | None = None
 ) -> str:
-    """The lists of the shop. Parameters: error, where it stands (a list, or ""), what was typed
-    there and what is near it.
+    """Return the lists of the shop.
+
+    Args:
+        error: An error, or "".
+        at: Its list, or "".
+        typed: The typed text.
+        near: Similar labels, or None.
     """
-    standing, habit = shop.load_shop(), get_units()
+    current_shop, units = shop.load_shop(), get_units()
     lists = [
         {
             "key": key,
             "label": label,
-            "entered": getattr(standing, key) is not None,
-            "rows": [(line, format_item(line.item, habit)) for line in shop.list_lines(key)],
+            "entered": getattr(current_shop, key) is not None,
+            "rows": [(line, format_item(line.item, units)) for line in shop.list_lines(key)],
         }
         for key, label in LABELS.items()
     ]
     return render_template(
         "shop/index.html",
-        shop=standing,
+        shop=current_shop,
         lists=lists,
-        known=shop_items.list_known_names(habit),
+        known=shop_items.list_known_names(units),
         has=HAS,
         error=error,
         at=at,
         typed=typed,
         near=near or [],
         gauge=format_pressure,
-        away=[(line, format_item(line.item, habit)) for line in shop.list_archived_lines()[-5:]],
+        away=[(line, format_item(line.item, units)) for line in shop.list_archived_lines()[-5:]],
     )
 
 
 @blueprint.get("/schools")
-def schools_asked() -> ResponseReturnValue:
-    """Where practitioners disagree, and which school this shop goes by."""
+def show_approaches() -> ResponseReturnValue:
+    """Show the questions on which practitioners disagree, and the approaches of this shop."""
     return render_preferences()
 
 
 @blueprint.post("/schools")
-def schools() -> ResponseReturnValue:
-    """Choose a school for every new joint."""
+def choose_approach() -> ResponseReturnValue:
+    """Choose an approach for every new joint."""
     key, value = request.form.get("key", ""), request.form.get("value", "")
     try:
-        choose_school(key, value)
+        approaches.choose_approach(key, value)
     except UnknownName as error:
         return render_preferences(error.sentence), 422
-    return redirect(url_for("shop.schools_asked") + f"#{key}", 303)
+    return redirect(url_for("shop.show_approaches") + f"#{key}", 303)
 
 
 def render_preferences(error: str = "") -> str:
-    """The questions, each with its mark, and what the shop chose."""
+    """Return the page of the questions, with evidence levels, and the choices of the shop."""
     return render_template(
         "shop/schools.html",
         questions=BY_KEY.values(),
@@ -92,13 +103,13 @@ def render_preferences(error: str = "") -> str:
 
 
 @blueprint.get("/care")
-def care_asked() -> ResponseReturnValue:
-    """The book looked after."""
+def show_maintenance() -> ResponseReturnValue:
+    """Show the maintenance page."""
     return render_care()
 
 
 def render_care(error: str = "") -> str:
-    """The copies there are, and the work that goes on."""
+    """Return the page of the copies, and of the work in progress."""
     bench = get_request_context().tasks
     return render_template(
         "shop/care.html",

@@ -1,4 +1,5 @@
-/* At the bench: a purge's clock and what the server says of it, asked twice a second. Nothing is reckoned here. */
+/* At the bench: the clock of a purge and the state from the server, requested twice a second.
+   Nothing is calculated here. */
 const EVERY_MS = 500;
 const purging = document.querySelector("[data-purge]");
 
@@ -28,14 +29,14 @@ if (purging && purging.dataset.phase !== "done") {
       }
       base = body.elapsed;
       since = window.performance.now();
-      // what is said is changed only where it differs, so that it is read out once
+      // A text changes only if it differs, so that a screen reader announces it once.
       if (words.dataset.html !== body.words) {
         words.innerHTML = body.words;
         words.dataset.html = body.words;
       }
-      // read out as it comes, not with every figure that moves
+      // Announced once, not with every new figure.
       if (said.textContent !== body.said) { said.textContent = body.said; }
-      // why it was held back no longer holds
+      // The reason to wait no longer applies.
       const held = purging.querySelector("[data-held]");
       if (held && body.ready) { held.remove(); }
       drawing.innerHTML = body.svg;
@@ -50,7 +51,7 @@ if (purging && purging.dataset.phase !== "done") {
   ask();
 }
 
-/* A choice of shape is followed at once. */
+/* A choice of shape is sent immediately. */
 document.querySelectorAll("[data-resubmit]").forEach((form) => {
   form.addEventListener("change", (event) => {
     if (event.target.tagName === "SELECT") { form.requestSubmit(); }

@@ -1,5 +1,6 @@
-/* The cut in space, turned by drag and by the arrow keys: where the eye is goes to the server, which draws; nothing is worked out here.
-   One question at a time, so that a quick hand never runs ahead of the picture. */
+/* The cut in space, rotated by drag and by the arrow keys. The view goes to the server, which
+   draws it. Nothing is calculated here. One request at a time, so that a fast user never gets
+   ahead of the drawing. */
 const TURN_A_PX = 0.5;
 const STEP = 10;
 let asked = null;

@@ -1,5 +1,5 @@
-/* A job under the hand: seams put elsewhere by drag or Alt and the arrows, parts laid by drag or the arrows, the search watched. What any of it
-   costs or breaks the server says; nothing is worked out here. */
+/* A job: seams moved by drag or Alt and the arrows, parts moved by drag or the arrows, and the
+   search. The server calculates costs and broken rules. Nothing is calculated here. */
 (() => {
   const page = document.querySelector("[data-job]");
   if (!page) { return; }
@@ -56,7 +56,7 @@
     if (next) { const [a, f] = next; next = null; send(a, refreshed(f)); }
   }
 
-  /* What was asked while another was on its way is asked on the page as it is then. */
+  /* A request during another one is sent for the page of that moment. */
   function refreshed(fields) {
     const fresh = page.querySelector(".job-order form input[name='edit']");
     if (fresh) { fields.set("edit", fresh.value); }
@@ -104,7 +104,7 @@
     if (to >= 0 && to < document.querySelectorAll(".rung").length) { move(rung.dataset.key, to); }
   });
 
-  /* A seam dragged by its number: what it would cost is said while it hangs over a place. */
+  /* A seam dragged by its number. Its cost is shown over a place. */
   page.addEventListener("pointerdown", (event) => {
     const grip = event.target.closest && event.target.closest("[data-grip]");
     if (!grip || event.button) { return; }
@@ -123,7 +123,7 @@
       if (place === to) { return; }
       to = place;
       window.clearTimeout(asked);
-      asked = window.setTimeout(() => tell(rung.dataset.key, to), 120);
+      asked = window.setTimeout(() => announceTrial(rung.dataset.key, to), 120);
     };
     const end = (at) => {
       window.removeEventListener("pointermove", over);
@@ -140,7 +140,7 @@
     window.addEventListener("pointercancel", end);
   });
 
-  async function tell(key, to) {
+  async function announceTrial(key, to) {
     const url = new URL(document.querySelector("[data-try]").dataset.try, window.location.href);
     url.searchParams.set("at", key);
     url.searchParams.set("to", String(to + 1));
@@ -148,11 +148,12 @@
       const response = await window.fetch(url);
       if (response.ok) { say((await response.text()).trim()); }
     } catch (error) {
-      /* said when it is let go */
+      /* Announced at the drop. */
     }
   }
 
-  /* Parts laid by drag, sized by their lower right corner; by the arrow keys, with Shift sized. */
+  /* Parts moved by drag, sized by their lower right corner; moved by the arrow keys, sized with
+     Shift. */
   function lay(name, at) {
     const fields = base();
     fields.set("part", name);
@@ -205,7 +206,8 @@
     window.addEventListener("pointercancel", end);
   });
 
-  /* A search that goes on is looked at again and again; a page that is not seen waits. What was asked before the hand did something is old. */
+  /* A search in progress is requested repeatedly. A hidden page waits. An answer from before a
+     user action is out of date. */
   async function watch() {
     if (document.querySelector("[data-searching]") && !document.hidden && !busy) {
       const before = sent;
@@ -214,7 +216,7 @@
         const body = await response.json();
         if (body.parts && before === sent && !busy && !document.querySelector(".is-dragged")) { put(body); }
       } catch (error) {
-        /* asked again */
+        /* Requested again. */
       }
     }
     window.setTimeout(watch, ASK_MS);

@@ -1,5 +1,6 @@
-/* A page of parts, live: its marked links and its form are followed without leaving it, and what the server sends is put in place.
-   The server decides what every address means and which parts differ; nothing here knows how a link is made. */
+/* A page in parts: its marked links and its form work without a page load, and the answer of the
+   server replaces parts. The server decides the meaning of every address and the changed parts.
+   Nothing here builds a link. */
 const TYPING_MS = 80;
 const MOST_REMEMBERED = 30;
 const SILENT = "No connection to Wise Arc. Your entries are still on this page. Start Wise Arc and continue.";
@@ -31,7 +32,7 @@ document.addEventListener("alpine:init", () => {
       window.addEventListener("popstate", () => this.back());
     },
 
-    /* What is asked of the page */
+    /* The requests of the page. */
     clicked(event) {
       const link = event.target.closest("a[data-live]");
       const elsewhere = event.button || event.ctrlKey || event.metaKey || event.shiftKey || event.altKey;
@@ -52,7 +53,7 @@ document.addEventListener("alpine:init", () => {
       this.closing = true;
       this.settle();
     },
-    /* A field is tried while it is typed in, and taken when it is left, or by Enter or Done. */
+    /* A field is tried while typing, and applied when the user leaves it, or by Enter or Done. */
     typed(event) {
       const control = event.target;
       if (!control.form || control.form.id !== "change" || control.type !== "text") { return; }
@@ -92,7 +93,7 @@ document.addEventListener("alpine:init", () => {
         document.getElementById("keep").click();
       }
     },
-    /* Nothing is kept of a joint that is still on its way, or that was not taken. */
+    /* A joint that is still being sent, or was refused, is not saved. */
     keeping(event) {
       this.finish();
       if (this.running || this.sending) { event.preventDefault(); }
@@ -104,7 +105,8 @@ document.addEventListener("alpine:init", () => {
       }
     },
 
-    /* One question at a time, each upon the last answer, so that two quick changes both stand. */
+    /* One request at a time, based on the last answer, so that two quick changes are both
+       applied. */
     async ask(entry) {
       const last = this.queue[this.queue.length - 1];
       if (last && last.typing && last.control === entry.control) { this.queue.pop(); }
@@ -167,7 +169,8 @@ document.addEventListener("alpine:init", () => {
       return Array.from(document.querySelectorAll("[data-part]")).map((el) => el.dataset.part + ":" + el.dataset.have).join(",");
     },
 
-    /* The one way of swapping: each part is changed in place, so that focus, caret, what is open and what is typed stay. */
+    /* The only replacement: each part changes in place, so that focus, caret, open parts and
+       typed text stay. */
     put(body, entry) {
       const from = entry.from || entry.control;
       const anchor = from && from.isConnected && !from.closest(".editor") ? from.closest(".answer-box") || from.closest(".part") : null;
@@ -194,7 +197,7 @@ document.addEventListener("alpine:init", () => {
       fresh.dataset.have = mark;
       const active = document.activeElement;
       Alpine.morph(place, fresh, { key: (el) => el.id });
-      // what was chosen meanwhile and waits to be sent stays chosen
+      // A later choice that waits to be sent stays.
       const chosen = new Set(this.queue.filter((entry) => entry.control).map((entry) => entry.control.name));
       place.querySelectorAll("input[form], select[form]").forEach((el) => {
         if (chosen.has(el.name)) { return; }
@@ -234,7 +237,7 @@ document.addEventListener("alpine:init", () => {
       this.say(SILENT);
     },
 
-    /* The address is the joint: a change is a step that Back undoes. */
+    /* The address is the joint: Back undoes a change. */
     note(address, entry) {
       const pushes = address !== this.address && !entry.back && !this.pushed;
       window.history[pushes ? "pushState" : "replaceState"]({}, "", address);

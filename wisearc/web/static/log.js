@@ -1,4 +1,4 @@
-/* The plot of a log is moved without a page load: the same links, the part of the page that they change. */
+/* The plot of a log moves without a page load: the same links replace a part of the page. */
 (() => {
   const plot = () => document.querySelector('[data-part="plot"]');
   let asked = 0;

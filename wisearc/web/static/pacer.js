@@ -1,5 +1,5 @@
-/* The pace: a mark that moves along the seam in true scale, and its beat, heard where that is wished. Beats are counted from where the seam began, each by itself,
-   so that none of them carries the lateness of the one before. */
+/* The guide: a mark that moves along the seam at true scale, with its beat, audible on request.
+   Each beat is calculated from the start of the seam, so that delays do not add up. */
 window.arcPacer = (root, pace) => {
   const CARD_MM = 85.6;
   const KEPT = "px-per-mm";
@@ -41,7 +41,7 @@ window.arcPacer = (root, pace) => {
     const from = run ? run.from : 0;
     const to = run ? run.to : Math.min(wide / scale, 300);
     const at = run ? Math.min(to, from + pace.speed_mm_s * seconds()) : from;
-    // the mark stands still once it would run off, and the seam moves under it
+    // At the end of the view, the mark stays and the seam moves below it.
     const shift = Math.max(0, Math.min((at - from) * scale - wide * 0.6, (to - from) * scale - wide + 20));
     const x = (mm) => 10 + (mm - from) * scale - shift;
     pen.fillStyle = colour("--steel-2");
@@ -81,7 +81,7 @@ window.arcPacer = (root, pace) => {
 
   function seconds() { return run ? (window.performance.now() - run.since) / 1000 : 0; }
 
-  /* Each beat is set ahead by the clock of the sound itself. */
+  /* Each beat is scheduled ahead by the audio clock. */
   function beat() {
     if (!run || !pace.beat_pps) { return; }
     const now = seconds();
@@ -159,7 +159,7 @@ window.arcPacer = (root, pace) => {
   say();
   draw();
   return {
-    /* The seam goes on from a place to a place; begun so many seconds ago. */
+    /* The seam continues from one position to another; started this number of seconds ago. */
     start(from, to, ago) {
       this.stop();
       run = { from, to, since: window.performance.now() - 1000 * ago, timer: 0 };

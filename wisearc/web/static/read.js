@@ -1,10 +1,12 @@
-/* Reading a run: what is seen is read as it is picked, and a place along the seam can be dragged. The server says what it means. */
+/* Inspection of a run: each choice is sent immediately, and a position along the seam can be
+   dragged. The server diagnoses. */
 (() => {
   const form = document.getElementById("seen");
   if (!form) { return; }
   let running = false;
   let again = false;
-  /* what was told and stands in no field yet: an answer, a place that was dragged; it goes with every question until one was answered with it */
+  /* New entries without a field: an answer, a dragged position. They go with every request until
+     one is answered. */
   const more = new Map();
   const address = () => {
     const url = new URL(form.action);
@@ -65,7 +67,7 @@
     if (by && by.name) { more.set(by.name, by.value); }
     read();
   });
-  /* A place along the seam */
+  /* A position along the seam. */
   const draw = (bar, from, to) => {
     const mark = bar.firstElementChild;
     mark.style.left = (100 * from) + "%";

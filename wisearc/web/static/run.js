@@ -1,4 +1,5 @@
-/* A run at the arc: its steps are a table that came with the page, so that it goes on whatever the server does. Each key pressed is kept on this device and sent until it was taken. */
+/* A weld session: its steps are a table in the page, so that it continues without the server.
+   Each pressed key is saved on this device and sent until the server has it. */
 (() => {
   const root = document.querySelector("[data-run]");
   const source = document.getElementById("run-data");
@@ -9,7 +10,7 @@
   const LIVE_MS = 250;
   const PURGE_MS = 1500;
   const TWICE_MS = 350;
-  // a page that says it is older than this was held
+  // The cached page shows that it is older.
   const FRESH_S = 30;
   const BEGUN_S = 600;
   const data = JSON.parse(source.textContent);
@@ -37,7 +38,7 @@
     try {
       if (value === null) { window.localStorage.removeItem(key); } else { window.localStorage.setItem(key, JSON.stringify(value)); }
     } catch (error) {
-      /* without room for it the run stands on this page alone */
+      /* Without storage the session is on this page only. */
     }
   }
 
@@ -52,15 +53,17 @@
     device = "d-" + random();
     keep("device", device);
   }
-  /* Moments here are by this device's clock. A page that was held is older than what it says: the least of what was ever told of the server's clock is so. */
+  /* Times here follow the clock of this device. A cached page is older than its text. The
+     minimum difference to the server clock is the correct one. */
   const said = Date.now() / 1000 - data.now;
   const before = stored("skew", null);
   const fresh = before === null || said - before < FRESH_S;
   const skew = before === null ? said : Math.min(said, before);
   if (fresh) { keep("skew", said); }
-  function heardAt(moment) { keep("skew", Date.now() / 1000 - moment); }
+  function keepClock(moment) { keep("skew", Date.now() / 1000 - moment); }
 
-  /* What this device did in a run: what the server has not taken yet, and what it has, for a page that was held knows none of it. */
+  /* The events of this device in a session: those that the server lacks, and those that it has,
+     because a cached page knows none of them. */
   const run = { once: data.once, number: data.number, began: data.began + skew, port: data.port, unsent: [] };
   let known = data.acts.map((act) => ({ ...act, at: act.at + skew }));
   const left = stored(name, null);
@@ -101,7 +104,8 @@
     return (message || "The server refused the request (" + response.status + ").") + " Your entries are saved on this device. They are sent again automatically.";
   }
 
-  /* What was done here of another run of the same, begun elsewhere meanwhile: sent as what it is. */
+  /* The events of another session of the same subject, started elsewhere at the same time. They
+     are sent unchanged. */
   async function deliver(other) {
     try {
       const response = await posted(other, other.unsent);
@@ -117,7 +121,7 @@
     }
   }
 
-  /* The acts played through the table: which step stands, and since when. */
+  /* Replay the events through the table: the current step, and its start. */
   function play() {
     const seen = new Set(known.map((act) => act.id));
     const all = [...known, ...run.unsent.filter((act) => !seen.has(act.id))].sort((a, b) => a.at - b.at || (a.id < b.id ? -1 : 1));
@@ -220,9 +224,9 @@
     if (counted && step.then && passed >= step.down) { act("counted", since + step.down); }
   }
 
-  /* A key pressed, or what goes on by itself: kept, shown, sent. */
+  /* A pressed key, or an automatic event: saved, shown, sent. */
   function act(key, at) {
-    // a page that lay open was no run yet
+    // An open page was no session yet.
     if (!known.length && !run.unsent.length) { run.began = Math.max(run.began, at - BEGUN_S); }
     run.unsent.push({ id: device + "-" + random().slice(0, 10), at, step: stands.step.key, key });
     store();
@@ -245,7 +249,8 @@
     }
   }
 
-  /* What a run came to, asked for once it is done and all of it was taken. It is put in its place: a page loaded anew would take a tap that is on its way with it. */
+  /* The summary of a session, requested when it is done and the server has all events. It
+     replaces a part, because a page load would swallow a tap. */
   async function finished() {
     if (stands.step.phase !== "done" || run.unsent.length || place("came").dataset.fresh) { return; }
     try {
@@ -281,7 +286,7 @@
       run.number = answer.number;
       run.port = answer.port;
       known = answer.acts;
-      heardAt(answer.now);
+      keepClock(answer.now);
       store();
       const was = stands.step.key;
       stands = play();
@@ -301,7 +306,8 @@
     const button = event.target.closest("[data-key]");
     if (button) { press(button.dataset.key); }
   });
-  /* Any key is the large one: a pedal that types, a knuckle on the space bar. Those that a page is walked and read by stay what they are. */
+  /* Any key is the large button: a pedal that types, a knuckle on the space bar. Navigation keys
+     keep their function. */
   const WALK = ["Tab", "Shift", "Control", "Alt", "AltGraph", "Meta", "Escape", "CapsLock", "?", "ContextMenu", "NumLock", "ScrollLock"];
   window.addEventListener("keydown", (event) => {
     const open = document.querySelector(":popover-open");
@@ -332,14 +338,14 @@
   }
   document.addEventListener("visibilitychange", awake);
 
-  /* What the power source says, four times a second. */
+  /* The power source, four times a second. */
   async function live() {
     if (run.number && run.port && stands.step.phase !== "done") {
       try {
         const response = await window.fetch(addresses.live.replace("NUMBER", run.number) + "?after=" + trace.last(), { headers: { Accept: "application/json" } });
         if (response.ok) { heard(await response.json()); }
       } catch (error) {
-        /* what is drawn stays; the acts say that the server is away */
+        /* The drawing stays. The events show that the server is unavailable. */
       }
     }
     window.setTimeout(live, LIVE_MS);
@@ -369,7 +375,7 @@
     if (where && (stands.step.phase === "purge" || stands.step.phase === "tacks" || stands.step.key === "ready-1")) {
       try {
         const answer = await (await window.fetch(where.dataset.purge, { headers: { Accept: "application/json" } })).json();
-        put(where, answer.words ? "Purge: " + answer.large + " " + answer.large_words + ". " + answer.words : "");
+        put(where, answer.words ? "Purge: " + answer.large + " " + answer.large_text + ". " + answer.words : "");
       } catch (error) {
         put(where, "Purge: no connection to Wise Arc. Use the clock.");
       }
@@ -389,7 +395,7 @@
   live();
   if (place("purge") && place("purge").dataset.purge) { purged(); }
 
-  /* Where the browser holds pages (this machine, or https), Run opens without the network. */
+  /* If the browser caches pages (this machine, or https), Weld opens without the network. */
   if (window.isSecureContext && "serviceWorker" in navigator) {
     navigator.serviceWorker.register(place("holds").dataset.holds, { scope: place("holds").dataset.scope }).then(() => put(place("holds"), "Saved on this device. It also opens without the server."), () => {});
   }

@@ -1,4 +1,4 @@
-/* Ticks at once, whatever the server does: each is kept on this device, sent, and sent again until it was taken. */
+/* Immediate ticks: each is saved on this device, sent, and resent until the server has it. */
 (() => {
   const page = document.querySelector("[data-set]");
   if (!page || page.hasAttribute("data-closed")) { return; }
@@ -18,14 +18,14 @@
     }
   }
 
-  /* What was ticked here and not taken by the server yet: line to on or off. */
+  /* The ticks that the server lacks: line to on or off. */
   let unsent = kept();
 
   function keep() {
     try {
       if (Object.keys(unsent).length) { window.localStorage.setItem(name, JSON.stringify(unsent)); } else { window.localStorage.removeItem(name); }
     } catch (error) {
-      /* without room for it the ticks stand on this page alone */
+      /* Without storage the ticks are on this page only. */
     }
   }
 
@@ -111,7 +111,7 @@
   Object.keys(unsent).forEach((line) => show(line, unsent[line]));
   if (Object.keys(unsent).length) { tell(); send(); }
   window.addEventListener("online", send);
-  /* It is set: what waits is sent first, however long that takes. */
+  /* The set-up is finished: waiting ticks are sent first, however long that lasts. */
   page.addEventListener("submit", (event) => {
     if (!event.target.closest(".set-foot") || !Object.keys(unsent).length) { return; }
     event.preventDefault();
@@ -119,7 +119,8 @@
     send();
   });
 })();
-/* Where the browser holds pages (this machine, or https), Set can be opened without the network; elsewhere it says that it cannot. */
+/* If the browser caches pages (this machine, or https), Set up opens without the network.
+   Otherwise it shows that it cannot. */
 (() => {
   const place = document.querySelector("[data-holds]");
   if (!place) { return; }

@@ -1,4 +1,4 @@
-/* What every page has: theme, keys, and forms whose typing outlives a reload. */
+/* Common to every page: theme, keys, and forms that survive a reload. */
 function typing(target) {
   return target.closest("input:not([type=radio]):not([type=checkbox]), textarea, select, [contenteditable]") !== null;
 }
@@ -14,7 +14,8 @@ document.addEventListener("alpine:init", () => {
       address.searchParams.set("theme", next);
       window.fetch(address, { redirect: "manual" });
     },
-    /* A single letter opens or goes; none of them keeps anything, and they can be switched off. */
+    /* A single letter opens or navigates. No letter saves anything, and they can be switched
+       off. */
     key(event) {
       const busy = event.ctrlKey || event.metaKey || event.altKey || typing(event.target) || document.querySelector(".editor:popover-open");
       if (busy || !document.body.hasAttribute("data-letters")) { return; }
@@ -34,8 +35,8 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
-  /* A form that keeps what is typed in this browser until it has been taken by the server.
-     Kept beside it: the form's own token, by which sending it twice is known, and the unit that each figure was typed in. */
+  /* A form that is stored in this browser until the server has it, with its token, which
+     identifies a repeated send, and the unit of each typed figure. */
   Alpine.data("keptForm", () => ({
     init() {
       const form = this.$root;
@@ -56,7 +57,7 @@ document.addEventListener("alpine:init", () => {
       });
       this.look();
     },
-    /* What would come of it so far, as the server sees it. */
+    /* The preview from the server. */
     async look() {
       const form = this.$root;
       const place = form.querySelector("[data-looked]");
@@ -67,7 +68,7 @@ document.addEventListener("alpine:init", () => {
         fresh.innerHTML = await response.text();
         Alpine.morph(place, fresh.outerHTML);
       } catch (error) {
-        /* without an answer the form is what it was */
+        /* Without an answer the form is unchanged. */
       }
     },
     fields() {
@@ -114,7 +115,7 @@ document.addEventListener("alpine:init", () => {
   }));
 });
 
-/* The server has taken what was typed, under the token it was sent with: forget the copy, and that one alone. */
+/* The server has the form with this token: delete its copy, and no other. */
 document.querySelectorAll("[data-taken]").forEach((el) => {
   const name = "typed:" + el.dataset.taken;
   try {

@@ -1,4 +1,5 @@
-/* Counts in place: one more or one less is sent at once, and the count that comes back is shown. Without script the form does the same by a page. */
+/* Counts in place: one more or one less is sent immediately, and the returned count is shown.
+   Without script the form does the same with a page load. */
 document.addEventListener("submit", async (event) => {
   const form = event.target;
   if (!form.matches("[data-count]") || !event.submitter) { return; }

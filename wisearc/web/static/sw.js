@@ -1,5 +1,6 @@
-/* Set and Run without the network: their pages and what they are made of are held as they were seen last, and shown when the server does not answer. */
-// the page that registered it says where the styles are, and which addresses tell what is so now
+/* Set up and Weld without the network: their last pages and files are cached, and shown if the
+   server does not answer. */
+// The page that registered it gives the addresses of the styles and of live data.
 const TOLD = new URL(self.location).searchParams;
 const STATIC = TOLD.get("static");
 const LIVE = TOLD.getAll("live").map((one) => new RegExp("^" + one.replace(/[.*+?^${}()|[\]\\]/g, "\\$&").replace("NUMBER", "[0-9]+").replace("KEY", "")));
@@ -31,12 +32,12 @@ async function isAllowed(response) {
   return saved !== undefined && await saved.text() === userId;
 }
 
-/* The server first; what is held only where it does not answer. */
+/* The server first. The cache is used only without an answer. */
 self.addEventListener("fetch", (event) => {
   const request = event.request;
   const address = new URL(request.url);
   const ours = request.method === "GET" && address.origin === self.location.origin;
-  // what a purge or an arc reads now is never shown from what was held
+  // Live data of a purge or an arc never comes from the cache.
   if (LIVE.some((one) => one.test(address.pathname))) { return; }
   if (!ours || !(address.pathname.startsWith(SCOPE) || address.pathname.startsWith(STATIC))) { return; }
   event.respondWith(fresh(request).catch(async (error) => {

@@ -1,4 +1,4 @@
-/* Find in the tables: rows that lack a typed word are hidden. */
+/* Search in the tables: rows without a typed word are hidden. */
 document.addEventListener("alpine:init", () => {
   Alpine.data("finder", () => ({
     told: "",

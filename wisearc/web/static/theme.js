@@ -1,4 +1,4 @@
-/* Before the first paint: the theme chosen, or the device's; and that there is script. */
+/* Before the first paint: the selected theme, or that of the device; and that scripts run. */
 (function () {
   const chosen = document.cookie.match(/(?:^|; )theme=(light|dark)/);
   const dark = chosen ? chosen[1] === "dark" : window.matchMedia("(prefers-color-scheme: dark)").matches;

@@ -1,4 +1,5 @@
-/* The trace of a power source: the last seconds of its current against the bands, in as much room however long it goes on. */
+/* The trace of a power source: the last seconds of its current with the ranges. The memory does
+   not grow with the time. */
 window.arcTrace = (canvas, data) => {
   const SHOWN_S = 10;
   const ROOM = 4096;
@@ -41,7 +42,7 @@ window.arcTrace = (canvas, data) => {
       pen.fillStyle = colour("--ink-2");
       pen.fillText(band.what + ", allowed " + Math.round(band.low) + " to " + Math.round(band.high) + " A", 6, y(band.high) - 5);
     });
-    // where the arc is steady its band says it
+    // For a steady arc its range shows it.
     if (data.background) {
       pen.strokeStyle = colour("--ink-2");
       pen.setLineDash([6, 5]);
@@ -62,7 +63,7 @@ window.arcTrace = (canvas, data) => {
     for (let i = first; i < count; i += 1) {
       const t = time[i % ROOM];
       if (t < end - SHOWN_S) { continue; }
-      // nothing is drawn over what was not read
+      // Nothing is drawn over a gap.
       open = open && t - before < GAP_S;
       before = t;
       if (open) { pen.lineTo(x(t), y(current[i % ROOM])); } else { pen.moveTo(x(t), y(current[i % ROOM])); }

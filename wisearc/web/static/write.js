@@ -1,4 +1,5 @@
-/* Writing a run down: what is picked outlives a reload, a rust test has its clock, a log that is read tells how far it is. */
+/* The record of a run: choices survive a reload, a rust test has its clock, a log import shows
+   its progress. */
 (() => {
   const form = document.querySelector("[data-write-form]");
   const reading = document.querySelector("[data-reading]");
@@ -7,7 +8,7 @@
     const fields = () => Array.from(form.elements).filter((one) => one.name && !["hidden", "file", "submit"].includes(one.type));
     const store = () => {
       const kept = fields().filter((one) => !["radio", "checkbox"].includes(one.type) || one.checked).map((one) => [one.name, one.value]);
-      try { window.sessionStorage.setItem(name, JSON.stringify(kept)); } catch (error) { /* without room it stands on this page */ }
+      try { window.sessionStorage.setItem(name, JSON.stringify(kept)); } catch (error) { /* Without storage the form is on this page only. */ }
     };
     try {
       const kept = JSON.parse(window.sessionStorage.getItem(name) || "[]");
@@ -15,7 +16,7 @@
         if (["radio", "checkbox"].includes(one.type)) { one.checked = one.checked || one.value === value; } else if (!one.value) { one.value = value; }
       }));
     } catch (error) {
-      /* what cannot be read is typed again */
+      /* Unreadable data is entered again. */
     }
     form.addEventListener("input", store);
     form.addEventListener("change", store);
@@ -52,7 +53,7 @@
           return;
         }
       } catch (error) {
-        /* asked again */
+        /* Requested again. */
       }
       window.setTimeout(ask, 300);
     };

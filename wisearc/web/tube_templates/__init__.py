@@ -1,4 +1,4 @@
-"""The Cut place: templates of tubes' ends, cut lengths of a frame, shims."""
+"""The Templates section: templates of tube ends, cut lists, shims."""
 
 from ..navigation import Place
 from .views import MAX_LIST_BYTES, blueprint

@@ -1,5 +1,6 @@
-"""Pages of Cut: one address holds a cut, or a change of one, and answers as a page, as the parts of
-one that differ, or as a file.
+"""Pages of Templates: one address has a cut or a change of it.
+
+The answer is a page, its changed parts, or a file.
 """
 
 from __future__ import annotations
@@ -32,23 +33,29 @@ STEP_DEG = 15
 
 @blueprint.get("/")
 def page() -> ResponseReturnValue:
-    """The page of the cut in the address: whole, or where parts are asked for, those that the asker
-    lacks.
-    """
+    """Show the page of the cut in the address, complete or in changed parts."""
     templates.load_libraries(get_request_context().background)
     args = request.args
-    # a change stands after what it changes
+    # A change follows its target.
     before = {key: args.getlist(key)[0][:MAX_TEXT_LENGTH] for key in args}
-    given = {key: args.getlist(key)[-1][:MAX_TEXT_LENGTH] for key in args}
-    if not any(key in given for key in KEYS.values()):
-        before, given = {**START, **before}, {**START, **given}
-    eye, apart = build_eye(given.get("turn", ""), given.get("tilt", "")), given.get("apart") == "1"
-    view = cut_page.cut_view(before, given, get_units(), eye, apart)
-    paper = given.get("paper_size", "")
-    shown = _Shown(view, eye, apart, paper if paper in templates.list_papers() else _choose_paper())
+    values = {key: args.getlist(key)[-1][:MAX_TEXT_LENGTH] for key in args}
+    if not any(key in values for key in KEYS.values()):
+        before, values = {**START, **before}, {**START, **values}
+    eye, apart = (
+        build_eye(values.get("turn", ""), values.get("tilt", "")),
+        values.get("apart") == "1",
+    )
+    view = cut_page.cut_view(before, values, get_units(), eye, apart)
+    paper = values.get("paper_size", "")
+    displayed = _PageState(
+        view, eye, apart, paper if paper in templates.list_papers() else _choose_paper()
+    )
     parts = {
         name: render_template(
-            f"tube_templates/_{name}.html", view=view, shown=shown, papers=templates.list_papers()
+            f"tube_templates/_{name}.html",
+            view=view,
+            shown=displayed,
+            papers=templates.list_papers(),
         )
         for name in PARTS
     }
@@ -56,7 +63,7 @@ def page() -> ResponseReturnValue:
     if request.accept_mimetypes.best == "application/json":
         changed, marks = find_changed_parts(parts, request.headers.get("X-Have", ""))
         body = {
-            "address": shown.address,
+            "address": displayed.address,
             "title": "Templates",
             "parts": changed,
             "have": marks,
@@ -67,7 +74,7 @@ def page() -> ResponseReturnValue:
         render_template(
             "tube_templates/page.html",
             view=view,
-            shown=shown,
+            shown=displayed,
             parts=parts,
             have=hash_parts(parts),
             kinds=KINDS,
@@ -78,25 +85,23 @@ def page() -> ResponseReturnValue:
 
 
 def _choose_paper() -> str:
-    """The paper that lies in the printer, as far as the habit tells."""
+    """Return the paper in the printer, by the unit system."""
     return "letter" if get_units() == "in" else "a4"
 
 
-class _Shown:
-    """Where the page stands: the cut, the eye, apart or not, the paper; and the addresses of what
-    is offered.
-    """
+class _PageState:
+    """The state of the page: cut, view, lifted or not, paper; and the addresses of changes."""
 
     def __init__(self, view: cut_page.CutView, eye: Eye, apart: bool, paper: str) -> None:
         self.view, self.eye, self.apart, self.paper = view, eye, apart, paper
 
     @property
     def hidden(self) -> list[tuple[str, str]]:
-        """What a form gives along with its fields."""
+        """Return the hidden fields of a form."""
         return [*parse_qsl(self.view.link), *self._page()]
 
     def _page(self, **other: str) -> list[tuple[str, str]]:
-        own = {
+        values = {
             "part": self.view.part,
             "turn": f"{self.eye.turn_deg:g}",
             "tilt": f"{self.eye.tilt_deg:g}",
@@ -110,27 +115,32 @@ class _Shown:
             "apart": "",
             "paper_size": _choose_paper(),
         }
-        return [(key, value) for key, value in own.items() if value != usual[key]]
+        return [(key, value) for key, value in values.items() if value != usual[key]]
 
     @property
     def address(self) -> str:
-        """The address of the page as it stands."""
+        """Return the present address of the page."""
         return self.at()
 
     def at(self, **other: str) -> str:
-        """The address of this cut, otherwise seen."""
+        """Return the address of this cut with another view."""
         more = urlencode(self._page(**other))
         return url_for("tube_templates.page") + "?" + self.view.link + (f"&{more}" if more else "")
 
     def turned(self, turn: int, tilt: int) -> str:
-        """The address with the eye turned by so many steps."""
+        """Return the address with a rotated view.
+
+        Args:
+            turn: Steps about the vertical.
+            tilt: Steps of the tilt.
+        """
         eye = build_eye(
             f"{self.eye.turn_deg + turn * STEP_DEG}", f"{self.eye.tilt_deg + tilt * STEP_DEG}"
         )
         return self.at(turn=f"{eye.turn_deg:g}", tilt=f"{eye.tilt_deg:g}")
 
     def file(self, kind: str) -> str:
-        """The address of the template as a file."""
+        """Return the address of the template as a file."""
         return (
             url_for("tube_templates.template", kind=kind)
             + f"?{self.view.link}&part={self.view.part}&paper_size={self.paper}"
@@ -138,7 +148,7 @@ class _Shown:
 
     @property
     def picture(self) -> str:
-        """The address of the picture in space, without its eye."""
+        """Return the address of the drawing in space, without its view."""
         return (
             url_for("tube_templates.picture")
             + f"?{self.view.link}"
@@ -148,11 +158,14 @@ class _Shown:
 
 @blueprint.get("/space.svg")
 def picture() -> ResponseReturnValue:
-    """The cut in space, from the eye in the address: what a drag shows."""
-    given = {key: text[:MAX_TEXT_LENGTH] for key, text in request.args.items()}
-    eye, apart = build_eye(given.get("turn", ""), given.get("tilt", "")), given.get("apart") == "1"
+    """Send the cut in space, for a drag."""
+    values = {key: text[:MAX_TEXT_LENGTH] for key, text in request.args.items()}
+    eye, apart = (
+        build_eye(values.get("turn", ""), values.get("tilt", "")),
+        values.get("apart") == "1",
+    )
     try:
-        drawn = cut_page.draw_space_view(given, get_units(), eye, apart)
+        drawn = cut_page.draw_space_view(values, get_units(), eye, apart)
     except InputError as error:
         return Response(error.sentence + "\n", 422, mimetype="text/plain")
     return Response(drawn.svg, mimetype="image/svg+xml")
@@ -160,23 +173,26 @@ def picture() -> ResponseReturnValue:
 
 @blueprint.get("/template.<kind>")
 def template(kind: str) -> ResponseReturnValue:
-    """The template in a format. A cut that cannot be is told with 422."""
+    """Send the template in a format.
+
+    An impossible cut gives 422.
+    """
     if kind not in templates.FORMATS:
         raise Missing("There is no template in that format. Choose SVG, DXF, PDF or CSV.")
-    given = {key: text[:MAX_TEXT_LENGTH] for key, text in request.args.items()}
+    values = {key: text[:MAX_TEXT_LENGTH] for key, text in request.args.items()}
     try:
-        cut = read_cut(given, get_units())
+        cut = read_cut(values, get_units())
         data = templates.write_template(
             cut,
             kind,
-            given.get("part", "branch"),
+            values.get("part", "branch"),
             get_units(),
-            given.get("paper_size", _choose_paper()),
+            values.get("paper_size", _choose_paper()),
         )
     except InputError as error:
         return Response(error.sentence + "\n", 422, mimetype="text/plain")
     name = (
-        f"{cut.of.label.replace(' ', '-')}{'-hole' if given.get('part') == 'hole' else ''}.{kind}"
+        f"{cut.of.label.replace(' ', '-')}{'-hole' if values.get('part') == 'hole' else ''}.{kind}"
     )
     how = "inline" if kind in ("svg", "pdf") else "attachment"
     return Response(
@@ -188,7 +204,7 @@ def template(kind: str) -> ResponseReturnValue:
 
 @blueprint.get("/shims")
 def shims() -> ResponseReturnValue:
-    """Shims under unlike tubes on a flat table."""
+    """Show the shims under different tubes on a flat table."""
     text, rows, error = request.args.get("diameters", "51 mm, 25 mm")[:400], [], ""
     try:
         rows = cut_page.calculate_shims(text, get_units())
@@ -200,7 +216,7 @@ def shims() -> ResponseReturnValue:
 
 
 def _read_rows() -> list[dict[str, str]]:
-    """The rows of a frame's form."""
+    """Return the rows of the frame form."""
     columns = [request.values.getlist(key) for key in cut_page.MEMBER_KEYS]
     many = max((len(column) for column in columns), default=0)
     return [
@@ -214,7 +230,7 @@ def _read_rows() -> list[dict[str, str]]:
 
 @blueprint.get("/frame")
 def frame() -> ResponseReturnValue:
-    """The cut list of a simple frame."""
+    """Show the cut list of a simple frame."""
     rows = (
         _read_rows()
         if any(key in request.args for key in cut_page.MEMBER_KEYS)
@@ -239,7 +255,7 @@ def _render_frame(rows: Sequence[Mapping[str, str]], error: str = "") -> Respons
 
 @blueprint.get("/frame.csv")
 def frame_file() -> ResponseReturnValue:
-    """The cut list as CSV."""
+    """Send the cut list as CSV."""
     view = cut_page.build_frame_view(_read_rows(), get_units())
     return Response(
         view.csv,
@@ -250,7 +266,7 @@ def frame_file() -> ResponseReturnValue:
 
 @blueprint.post("/frame")
 def take_frame() -> ResponseReturnValue:
-    """A cut list taken in from CSV, shown."""
+    """Show a cut list imported from CSV."""
     sent = request.files.get("file")
     if sent is None or not sent.filename:
         return _render_frame(list(cut_page.FRAME_START), "No file chosen. Choose a file.")

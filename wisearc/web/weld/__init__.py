@@ -1,4 +1,4 @@
-"""The Run place: the arc, led phase by phase, with its pace, its trace, and what it came to."""
+"""The Weld section: the arc phase by phase, with its guide, its trace and its summary."""
 
 from ..navigation import Place
 from . import write

@@ -1,4 +1,4 @@
-"""Pages of Run: what can be run, the run itself, and what it tells and is told while it goes on."""
+"""Pages of Weld: the subjects, a session, and its live data."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ from flask import (
 from flask.typing import ResponseReturnValue
 from msgspec.structs import asdict
 
-from ...core.arc_log.limits import SHOWN, excursion_text, get_limits
+from ...core.arc_log.limits import LABELS, excursion_text, get_limits
 from ...core.errors import InputError
 from ...core.jobs.job import MAX_RUN_NAME_LENGTH, read_run_name
 from ...core.schema.json_types import Json
@@ -31,16 +31,16 @@ from ...services.procedures.procedures import SUPERSEDED
 from ...services.purge import purge_run
 from ...services.records import AtArc
 from ...services.runs import runs
-from ...services.set_up import setting_up
+from ...services.set_up import checklists
 from ...services.weld_session import weld_session
 from ..context import get_request_context
-from ..numbers import parse_whole_number
+from ..numbers import parse_integer
 from ..preferences import get_units
 from ..subject import Subject, find_subject
 
 blueprint = Blueprint("weld", __name__, url_prefix="/weld", template_folder="templates")
 MAX_PORT_LENGTH = 20
-# what a page keeps of the port that was typed last
+# The cookie with the last typed port.
 SOURCE_COOKIE, YEAR_S = "source", 31_536_000
 
 
@@ -49,27 +49,28 @@ blueprint.add_app_template_filter(excursion_text)
 
 @blueprint.get("/")
 def index() -> ResponseReturnValue:
-    """What is under way, and what can be run."""
-    gone = weld_session.find_left_run(parse_whole_number(request.args.get("left", "")))
+    """Show the sessions in progress, and the subjects to weld."""
+    left_run = weld_session.find_left_run(parse_integer(request.args.get("left", "")))
     return render_template(
         "weld/index.html",
         runs=weld_session.list_unrecorded(),
-        rows=setting_up.to_set_up(),
-        gone=gone,
+        rows=checklists.to_set_up(),
+        gone=left_run,
     )
 
 
 @blueprint.get("/sw.js")
 def holder() -> ResponseReturnValue:
-    """What holds the pages of Run where the browser allows it; from here, so that its reach is this
-    place alone.
+    """Send the service worker of Weld.
+
+    Its address limits it to this section.
     """
     return current_app.send_static_file("sw.js")
 
 
 @blueprint.get("/at")
 def page() -> ResponseReturnValue:
-    """A run of a subject: under way, or to be begun by its first key."""
+    """Show the session of a subject, in progress or before its first key."""
     subject, job = find_subject(request.args), request.args.get("job", "")[:MAX_RUN_NAME_LENGTH]
     if job:
         try:
@@ -84,10 +85,10 @@ def _render_page(subject: Subject, job: str, error: str = "") -> str:
     if subject.revision is not None and subject.revision.status == SUPERSEDED:
         newest = book.find(subject.revision.procedure.label)
         return render_template("weld/superseded.html", subject=subject, newest=newest)
-    habit = get_units()
+    units = get_units()
     last = runs.find_last_run(subject.revision) if subject.revision is not None else None
     run = weld_session.view(
-        row, secrets.token_urlsafe(12).replace("_", "-"), subject.plan, load_shop(), habit, last
+        row, secrets.token_urlsafe(12).replace("_", "-"), subject.plan, load_shop(), units, last
     )
     purge, this_time = (
         purge_run.find_active(subject.what),
@@ -102,19 +103,19 @@ def _render_page(subject: Subject, job: str, error: str = "") -> str:
         step=step,
         now=time.time(),
         error=error,
-        habit=habit,
+        habit=units,
         purge=purge,
         this_time=this_time,
         port=run.port or request.cookies.get(SOURCE_COOKIE, ""),
-        came=weld_session.describe_summary(run.came, run.pace, habit),
-        data=_build_data(subject, run, job, habit),
+        came=weld_session.describe_summary(run.came, run.pace, units),
+        data=_build_data(subject, run, job, units),
     )
 
 
 def _build_data(
-    subject: Subject, run: weld_session.RunView, job: str, habit: str
+    subject: Subject, run: weld_session.RunView, job: str, units: str
 ) -> dict[str, Json]:
-    """All that the page goes on by without the server."""
+    """Return the data that the page needs without the server."""
     held = get_limits(subject.plan, subject.bands)
     return {
         "what": subject.what,
@@ -124,15 +125,15 @@ def _build_data(
         "began": run.began,
         "now": time.time(),
         "port": run.port,
-        "steps": weld_session.steps_data(run, habit),
+        "steps": weld_session.steps_data(run, units),
         "acts": [
             {"id": a.id, "device": a.device, "at": a.at, "step": a.step, "key": a.key}
             for a in run.acts
         ],
         "pace": asdict(run.pace),
-        "phases": [(key, words) for key, words, _ in run.phases],
+        "phases": [(key, text) for key, text, _ in run.phases],
         "held": [
-            {"what": SHOWN[k][0], "low": e[0], "high": e[1]}
+            {"what": LABELS[k][0], "low": e[0], "high": e[1]}
             for k, e in held.items()
             if k in ("peak_a", "current_a")
         ],
@@ -144,7 +145,7 @@ def _build_data(
 
 @blueprint.post("/act")
 def act() -> ResponseReturnValue:
-    """A key pressed on a page without script."""
+    """Record a key of a page without script."""
     subject, job = find_subject(request.form), request.form.get("job", "")[:MAX_RUN_NAME_LENGTH]
     now = time.time()
     key = {
@@ -182,16 +183,17 @@ def _get_device() -> str:
 
 def _parse_number(text: str, usual: float) -> float:
     try:
-        found = float(text)
+        value = float(text)
     except ValueError:
         return usual
-    return found if 0 < found < 1e11 else usual
+    return value if 0 < value < 1e11 else usual
 
 
 @blueprint.post("/acts")
 def acts() -> ResponseReturnValue:
-    """What a device kept of a run while it went on, as JSON in a form; taken once, however often it
-    comes.
+    """Receive the saved events of a device, as JSON in a form.
+
+    Each is saved once.
     """
     try:
         sent = weld_session.read_sent(
@@ -216,17 +218,21 @@ def acts() -> ResponseReturnValue:
 
 
 def find_run_and_subject(number: str) -> tuple[AtArc, Subject]:
-    """A run at the arc by its number in an address, and its subject. Raises Missing."""
-    row = weld_session.get_run(parse_whole_number(number))
+    """Return a session by its number in an address, and its subject.
+
+    Raises:
+        Missing: The session does not exist.
+    """
+    row = weld_session.get_run(parse_integer(number))
     return row, find_subject({"what": row.what})
 
 
 @blueprint.get("/<number>/live")
 def live(number: str) -> ResponseReturnValue:
-    """What the power source and the purge say now."""
+    """Send the live data of the power source and of the purge."""
     row, subject = find_run_and_subject(number)
-    habit, now = get_units(), time.time()
-    told: dict[str, Json] = {"now": now, "port": row.port}
+    units, now = get_units(), time.time()
+    state: dict[str, Json] = {"now": now, "port": row.port}
     source = weld_session.get_source(row, subject.plan, get_request_context().sources)
     if source is not None:
         traced = weld_session.build_trace(
@@ -234,10 +240,10 @@ def live(number: str) -> ResponseReturnValue:
             subject.plan,
             subject.bands,
             _parse_number(request.args.get("after", ""), -1.0),
-            load_shop().fullest_l.get(subject.plan.gas.gas),
-            habit,
+            load_shop().max_cylinder_l.get(subject.plan.gas.gas),
+            units,
         )
-        told |= {
+        state |= {
             "state": traced.state,
             "words": traced.words,
             "on": traced.on,
@@ -246,24 +252,26 @@ def live(number: str) -> ResponseReturnValue:
             "left": traced.left,
             "rows": [[t, a] for t, a, *_ in traced.rows],
         }
-    return jsonify(told)
+    return jsonify(state)
 
 
 @blueprint.get("/purged")
 def purged() -> ResponseReturnValue:
-    """How the purge of a subject stands, for a page that is open."""
+    """Send the state of the purge of a subject, for an open page."""
     subject = find_subject(request.args)
-    standing = purge_run.find_active(subject.what)
-    if standing is None:
+    active = purge_run.find_active(subject.what)
+    if active is None:
         return jsonify(words="")
     held = get_request_context()
-    way = purge_run.get_status(standing, subject.plan, held.listeners, held.fits, get_units())
-    return jsonify(large=way.large, large_words=way.large_words, words=way.words, ready=way.ready)
+    status = purge_run.get_status(active, subject.plan, held.listeners, held.fits, get_units())
+    return jsonify(
+        large=status.large, large_text=status.large_text, words=status.words, ready=status.ready
+    )
 
 
 @blueprint.post("/source")
 def source() -> ResponseReturnValue:
-    """Listen to a power source at a port, or to none."""
+    """Connect a power source on a port, or none."""
     subject, job = find_subject(request.form), request.form.get("job", "")[:MAX_RUN_NAME_LENGTH]
     now = time.time()
     text = request.form.get("port", "")[:MAX_PORT_LENGTH]
@@ -295,7 +303,7 @@ def source() -> ResponseReturnValue:
 
 @blueprint.get("/<number>/trace.csv")
 def trace(number: str) -> ResponseReturnValue:
-    """The trace of a run as an arc log."""
+    """Send the trace of a session as an arc log."""
     row, _ = find_run_and_subject(number)
     file = get_request_context().sources.file(row.id, row.began)
     if not file.exists():
@@ -308,15 +316,15 @@ def trace(number: str) -> ResponseReturnValue:
 
 @blueprint.post("/<number>/leave")
 def leave(number: str) -> ResponseReturnValue:
-    """Leave a run that was begun; it is not written down."""
+    """Leave a session without a record."""
     row, _ = find_run_and_subject(number)
     weld_session.stop_run(row, get_request_context().sources)
     return redirect(url_for("weld.index", left=row.id), 303)
 
 
 @blueprint.post("/<number>/take-up")
-def take_up(number: str) -> ResponseReturnValue:
-    """Take up a run again that was left."""
+def resume(number: str) -> ResponseReturnValue:
+    """Resume a session that was left."""
     row, _ = find_run_and_subject(number)
     weld_session.resume_run(row)
     return redirect(url_for("weld.page", what=row.what, job=row.job or None), 303)

@@ -1,5 +1,6 @@
-"""Pages on which a run is written down: filled in from trace or timer, the rest told by large taps;
-photographs and logs taken in.
+"""Pages to record a run.
+
+Filled in from trace or timer, completed with large buttons; uploads of photographs and logs.
 """
 
 from __future__ import annotations
@@ -26,9 +27,9 @@ from ...core import catalogue
 from ...core.errors import InputError
 from ...core.jobs.job import read_run_name
 from ...core.quantities import get_typed_unit
-from ...core.run.inspection import FACES, LOOKS
+from ...core.run.inspection import BEAD_SURFACES, SIDES
 from ...core.run.run import ENDS, RUST_TESTS, StoredFile, run_figures
-from ...core.run.verification import OutsideBands, check_second_look, list_rust_tests
+from ...core.run.verification import OutsideBands, check_second_inspection, list_rust_tests
 from ...forms import run as run_form
 from ...forms.run import RunForm
 from ...presenters import procedure_page
@@ -38,24 +39,24 @@ from ...services.errors import Missing, StoreError
 from ...services.inventory.shop import load_shop
 from ...services.procedures import book
 from ...services.records import AtArc, Revision
-from ...services.runs import log_reading, photographs, writing
+from ...services.runs import log_imports, photographs, session_records
 from ...services.runs.kept_files import LOG, PHOTOGRAPH
 from ..context import get_request_context
 from ..errors import get_code
-from ..numbers import parse_whole_number
+from ..numbers import parse_integer
 from ..preferences import YEAR_S, get_units
 from ..subject import Subject, find_subject
 from .views import blueprint, find_run_and_subject
 
-# what a form with photographs, and one with a log, may come to
+# The maximum sizes of a form with photographs, and of one with a log.
 MAX_WRITE_BYTES = photographs.MAX_CONCURRENT * photographs.MAX_BYTES + 1_000_000
-MAX_LOG_BYTES = log_reading.MAX_LOG_BYTES + 1_000_000
+MAX_LOG_BYTES = log_imports.MAX_LOG_BYTES + 1_000_000
 MAX_TEXT_LENGTH = 4000
 
 
-def _gather_known(row: AtArc, subject: Subject, written: bool = False) -> writing.Known:
+def _gather_known(row: AtArc, subject: Subject, written: bool = False) -> session_records.Known:
     held = get_request_context()
-    return writing.gather_known(
+    return session_records.gather_known(
         row,
         subject.plan,
         subject.bands,
@@ -63,7 +64,7 @@ def _gather_known(row: AtArc, subject: Subject, written: bool = False) -> writin
         held.sources,
         held.arc_columns,
         held.kept_files,
-        writing.find_last(subject.revision),
+        session_records.find_last(subject.revision),
         get_units(),
         written,
     )
@@ -71,7 +72,7 @@ def _gather_known(row: AtArc, subject: Subject, written: bool = False) -> writin
 
 @blueprint.get("/<number>/write")
 def write_page(number: str) -> ResponseReturnValue:
-    """A run to be written down."""
+    """Show the form to record a run."""
     row, subject = find_run_and_subject(number)
     if row.run is not None:
         return redirect(subject.back, 303)
@@ -79,9 +80,13 @@ def write_page(number: str) -> ResponseReturnValue:
 
 
 def _render_page(
-    row: AtArc, subject: Subject, form: RunForm, known: writing.Known | None = None, code: int = 422
+    row: AtArc,
+    subject: Subject,
+    form: RunForm,
+    known: session_records.Known | None = None,
+    code: int = 422,
 ) -> ResponseReturnValue:
-    habit = get_units()
+    units = get_units()
     known = known or _gather_known(row, subject)
     typed = form.typed
     page = render_template(
@@ -89,16 +94,16 @@ def _render_page(
         row=row,
         subject=subject,
         known=known,
-        look_again=list_cautions_to_check(subject.plan, habit),
+        look_again=list_cautions_to_check(subject.plan, units),
         form=form,
         typed=typed,
         errors=form.errors,
         off=form.off,
-        habit=habit,
-        faces=FACES,
+        habit=units,
+        faces=SIDES,
         faults=catalogue.load_flaws(),
-        drawings=writing.draw_flaws(),
-        looks=LOOKS,
+        drawings=session_records.draw_flaws(),
+        looks=BEAD_SURFACES,
         ends=ENDS,
         rust_tests={k: RUST_TESTS[k] for k in list_rust_tests(subject.plan)},
         who=typed.get("who") or request.cookies.get("who", "") or row.who,
@@ -106,8 +111,8 @@ def _render_page(
         or request.cookies.get("machine", "")
         or subject.plan.shop.machine
         or "",
-        parts=writing.describe_parts(known.run, habit),
-        unit=get_typed_unit("length", habit),
+        parts=session_records.describe_parts(known.run, units),
+        unit=get_typed_unit("length", units),
         measured=run_figures()["measured"],
     )
     return (page, code) if form.errors or form.off else page
@@ -115,7 +120,7 @@ def _render_page(
 
 @blueprint.post("/write")
 def write() -> ResponseReturnValue:
-    """Take a run down."""
+    """Record a run."""
     row, subject = find_run_and_subject(request.form.get("number", ""))
     known = _gather_known(row, subject, True)
     form = run_form.read(request.form, get_units(), known.run)
@@ -123,43 +128,43 @@ def write() -> ResponseReturnValue:
         form.errors["form"] = "Select good or not good."
     if form.run is not None and not form.errors:
         try:
-            check_second_look(subject.plan, form.outcome == "good", form.looked)
+            check_second_inspection(subject.plan, form.outcome == "good", form.is_checked)
             photographs = _read_photographs(request.files.getlist("photographs"))
-            made = writing.write(
+            run_row = session_records.write(
                 row,
                 run_form.with_photographs(form.run, photographs),
                 subject.plan,
                 subject.revision,
                 load_shop(),
                 f"{row.once}-run",
-                writing.purge_of(row.what),
+                session_records.find_purge_number(row.what),
                 form.outcome == "as-done",
-                form.looked,
+                form.is_checked,
             )
-            return _redirect_written(row, made, form)
+            return _redirect_written(row, run_row, form)
         except OutsideBands as error:
             form.off, form.errors["form"] = error.off, ""
         except InputError as error:
-            beside = error.field if error.field in ("photographs", "second_look") else "form"
-            form.errors[beside] = error.beside(get_units())
+            place = error.field if error.field in ("photographs", "second_look") else "form"
+            form.errors[place] = error.beside(get_units())
         except StoreError as error:
             form.errors["form"] = str(error)
             return _render_page(row, subject, form, known, code=get_code(error))
     return _render_page(row, subject, form, known)
 
 
-def _redirect_written(row: AtArc, made: Revision, form: RunForm) -> ResponseReturnValue:
-    get_request_context().sources.let_go(row.id)
+def _redirect_written(row: AtArc, run_row: Revision, form: RunForm) -> ResponseReturnValue:
+    get_request_context().sources.release(row.id)
     where = (
-        url_for("procedures.revision", number=made.procedure.label, letter=made.letter)
+        url_for("procedures.revision", number=run_row.procedure.label, letter=run_row.letter)
         + "?taken=run#runs"
     )
     if form.outcome == "not-good":
         where = url_for(
             "inspect.page",
-            number=made.procedure.label,
-            letter=made.letter,
-            run=writing.get_written_number(made),
+            number=run_row.procedure.label,
+            letter=run_row.letter,
+            run=session_records.get_written_number(run_row),
         )
     if row.job:
         # Earlier versions accepted any text.
@@ -174,17 +179,17 @@ def _redirect_written(row: AtArc, made: Revision, form: RunForm) -> ResponseRetu
 
 
 def _read_photographs(sent: list[FileStorage]) -> list[StoredFile]:
-    given = [one for one in sent if one.filename]
-    if len(given) > photographs.MAX_CONCURRENT:
+    uploads = [photograph for photograph in sent if photograph.filename]
+    if len(uploads) > photographs.MAX_CONCURRENT:
         raise InputError(
             "photographs",
-            f"{len(given)} files",
+            f"{len(uploads)} files",
             f"exceed the maximum of {photographs.MAX_CONCURRENT} at once. Choose fewer",
         )
     files, kept = get_request_context().kept_files, list[StoredFile]()
-    for i, one in enumerate(given, 1):
+    for i, photograph in enumerate(uploads, 1):
         data = photographs.convert_photograph(
-            one.filename or "", one.stream.read(photographs.MAX_BYTES + 1)
+            photograph.filename or "", photograph.stream.read(photographs.MAX_BYTES + 1)
         )
         kept.append(StoredFile(f"photograph-{i}.jpg", files.put_photograph(data)))
     return kept
@@ -192,7 +197,7 @@ def _read_photographs(sent: list[FileStorage]) -> list[StoredFile]:
 
 @blueprint.get("/photograph/<sha256>.jpg")
 def photograph(sha256: str) -> ResponseReturnValue:
-    """A photograph of a run."""
+    """Send a photograph of a run."""
     answer = send_file(
         get_request_context().kept_files.path(sha256, PHOTOGRAPH).absolute(),
         mimetype="image/jpeg",
@@ -214,7 +219,7 @@ def set_private(answer: Response) -> Response:
 
 @blueprint.post("/log")
 def take_log() -> ResponseReturnValue:
-    """A log given to a run: read beside the page."""
+    """Receive a log for a run, and import it in the background."""
     row, subject = find_run_and_subject(request.form.get("number", ""))
     sent = request.files.get("log")
     if sent is None or not sent.filename:
@@ -229,7 +234,7 @@ def take_log() -> ResponseReturnValue:
         with tempfile.NamedTemporaryFile(dir=folder, suffix=".csv.part", delete=False) as out:
             path = Path(out.name)
             sent.save(out)
-        log_reading.check_size(sent.filename, path.stat().st_size)
+        log_imports.check_size(sent.filename, path.stat().st_size)
     except (InputError, OSError) as error:
         if path is not None:
             path.unlink(missing_ok=True)
@@ -242,40 +247,50 @@ def take_log() -> ResponseReturnValue:
 
 @blueprint.get("/<number>/reading/<key>")
 def reading(number: str, key: str) -> ResponseReturnValue:
-    """A log that is read: how far it is; once it is done the run has it."""
+    """Show the progress of a log import, and attach the log to the run at its end.
+
+    Args:
+        number: Number of the session.
+        key: Key of the import.
+    """
     row, subject = find_run_and_subject(number)
-    found = get_request_context().log_readings.of(key)
-    if found is None:
+    log_import = get_request_context().log_readings.of(key)
+    if log_import is None:
         raise Missing("This log is no longer available. Choose it again.")
-    if found.state == "done" and row.run is None:
-        writing.give_log(row, found.name, found.sha256)
+    if log_import.state == "done" and row.run is None:
+        session_records.give_log(row, log_import.name, log_import.sha256)
     if request.accept_mimetypes.best == "application/json":
-        return jsonify(state=found.state, share=found.share, words=found.words)
-    if found.state == "done":
+        return jsonify(state=log_import.state, share=log_import.share, words=log_import.words)
+    if log_import.state == "done":
         return redirect(url_for("weld.write_page", number=row.id), 303)
-    return render_template("weld/reading.html", row=row, subject=subject, reading=found, key=key), (
-        422 if found.state == "failed" else 200
-    )
+    return render_template(
+        "weld/reading.html", row=row, subject=subject, reading=log_import, key=key
+    ), (422 if log_import.state == "failed" else 200)
 
 
 @blueprint.post("/<number>/reading/<key>/stop")
 def stop_reading(number: str, key: str) -> ResponseReturnValue:
-    """Stop reading a log."""
+    """Cancel a log import.
+
+    Args:
+        number: Number of the session.
+        key: Key of the import.
+    """
     get_request_context().log_readings.stop(key)
     return redirect(url_for("weld.write_page", number=find_run_and_subject(number)[0].id), 303)
 
 
 def _parse_time(text: str) -> float | None:
     try:
-        found = float(text)
+        value = float(text)
     except ValueError:
         return None
-    return found if abs(found) < 1e9 else None
+    return value if abs(value) < 1e9 else None
 
 
 @blueprint.get("/logs/<sha256>")
 def log_page(sha256: str) -> ResponseReturnValue:
-    """A log drawn at a zoom, with what it says."""
+    """Show a log at a zoom level, with its analysis."""
     subject = find_subject(request.args) if request.args.get("what") else None
     columns = get_request_context().arc_columns
     plan, held = (None, None) if subject is None else (subject.plan, subject.bands)
@@ -354,10 +369,15 @@ def _send_log(file: Path | IO[bytes], etag: str, name: str) -> Response:
 
 @blueprint.get("/beside/<number>/<letter>")
 def beside(number: str, letter: str) -> ResponseReturnValue:
-    """Two runs of a revision side by side."""
+    """Show two runs of a revision compared.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+    """
     view = procedure_page.record(book.find(number, letter), get_units())
     runs = [row.run for row in view.runs]
-    left, right = (parse_whole_number(request.args.get(side, "")) for side in ("left", "right"))
+    left, right = (parse_integer(request.args.get(side, "")) for side in ("left", "right"))
     first = left or (runs[0].id if runs else 0)
     second = right or next((run.id for run in runs if run.id != first), first)
     pair = side_by_side(view.revision, first, second, get_units()) if runs else None

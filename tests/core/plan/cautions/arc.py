@@ -18,7 +18,8 @@ ROWS: tuple[Row, ...] = (
         "chill-on-duplex caution pulse edge",
         ({"a": DUPLEX, "pulse": "slow-cold"}, {"a": DUPLEX, "pulse": "ripple"}),
     ),
-    # the bench rule by hand: 39.37 × 1.5 × 0.87 = 51.4 A; 15 % off it 59.1 and 43.7
+    # The rule of thumb calculated manually: 39.37 × 1.5 × 0.87 = 51.4 A; 15 % off gives 59.1 and
+    # 43.7.
     *rows(
         "current-off caution current butt",
         (pins(current_a=59.2), pins(current_a=59.0)),

@@ -1,8 +1,8 @@
-"""Every caution the plan can give: a joint that brings it, and one just within its threshold that
-does not.
+"""Every caution of the plan.
 
-The thresholds are those of the trade handbook's rules (common practice, no source, unless a row
-says otherwise), put in by hand; none is read from the product.
+A joint that causes it, and one just inside its threshold that does not. The thresholds are those of
+the handbook rules (common practice, no source, unless a row states one), entered manually; none
+comes from the product.
 """
 
 import unittest
@@ -16,7 +16,7 @@ from wisearc.core.joint.section import build_section
 from wisearc.core.physics.chemistry import WeldMetal
 from wisearc.core.plan.filler_metal import weld_metal
 from wisearc.core.plan.filler_metal.feeding import Feed, Limits
-from wisearc.core.plan.filler_metal.weld_metal import Reckoning
+from wisearc.core.plan.filler_metal.weld_metal import DilutionEstimate
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import (
     ASSUMED,
@@ -28,7 +28,7 @@ from .joints import (
 )
 
 TABLE = (*arc.ROWS, *filler_metal.ROWS, *preparation.ROWS, *shielding.ROWS, *torch.ROWS)
-# said of every joint, or of every tube: no joint of the row's kind is without
+# Cautions of every joint, or of every tube: no joint of that kind lacks them.
 ALWAYS = {"cleaner", "hot-metal", "light", "sealed-section"}
 
 
@@ -70,8 +70,9 @@ class Table(unittest.TestCase):
         self.assertEqual({(code, level) for code, level, *_ in TABLE}, in_source())
 
     def test_every_caution_has_its_place_in_the_formats_list(self) -> None:
-        """The stable codes that the formats' document names, but for `out-of-range` of other
-        joints, are all there.
+        """The codes in docs/reference/formats.md are all tested.
+
+        The exception is `out-of-range` of other joints.
         """
         named = (
             "weld-metal-not-stainless martensite hot-cracking no-ferrite pitting-below-base"
@@ -85,13 +86,15 @@ class Table(unittest.TestCase):
 
 
 class WhereItTurns(unittest.TestCase):
-    """Cautions that hang on a figure the plan works out: sought between a joint that has it and one
-    that has not.
+    """Cautions that hang on a figure the plan works out.
+
+    Sought between a joint that has it and one that has not.
     """
 
     def turn(self, code: str, have: Any, low: float, high: float) -> tuple[Any, Any]:
-        """Two plans on either side of the turn, within a ten thousandth: with the caution, and
-        without.
+        """Two plans on either side of the turn, within a ten thousandth.
+
+        With the caution, and without.
         """
         with_it, without = (low, high) if code in codes(have(low)) else (high, low)
         self.assertNotIn(code, codes(have(without)))
@@ -111,7 +114,7 @@ class WhereItTurns(unittest.TestCase):
         self.assertLessEqual(under.torch.uncovered_mm, 0.5)
 
     def test_duplex_cooling(self) -> None:
-        """From 4 s between 1200 and 800 °C nothing is said; the caution is under 2 s."""
+        """From 4 s between 1200 and 800 °C there is no text; the caution starts below 2 s."""
         slow, quick = self.turn(
             "duplex-heat-low", lambda t: plan("butt", member("2205", f"{t:.4f} mm")), 0.8, 1.6
         )
@@ -130,9 +133,11 @@ class WhereItTurns(unittest.TestCase):
         self.assertLessEqual(under.torch.tail_uncovered_mm, under.torch.cover_mm / 2)
 
 
-class OfTheWeldMetal(unittest.TestCase):
-    """The weld metal's rules, just inside and just outside: ferrite 3 % sound, 1 % low; ratio 1.5
-    (Suutala); 20 °C; 10.5 % chromium (EN 10088); pitting number one under the poorer sheet's.
+class WeldMetalCautions(unittest.TestCase):
+    """The weld metal's rules, just inside and just outside.
+
+    Ferrite 3 % sound, 1 % low; ratio 1.5 (Suutala); 20 °C; 10.5 % chromium (EN 10088); pitting
+    number one under the poorer sheet's.
     """
 
     def rules(
@@ -144,8 +149,9 @@ class OfTheWeldMetal(unittest.TestCase):
         leaning: bool = False,
         **figures: Any,
     ) -> set[tuple[str, str]]:
-        """Code and level for a weld metal that has these figures and is sound else. Parameters:
-        over, dilution past what it stands.
+        """Return code and level for a weld metal with these figures that is acceptable otherwise.
+
+        `over` is the excess dilution.
         """
         sound: dict[str, Any] = {
             "analysis": {},
@@ -159,20 +165,24 @@ class OfTheWeldMetal(unittest.TestCase):
         }
         made = joint(kind, member(), member(b))
         metal = WeldMetal(**{**sound, **figures})
-        reckoning = Reckoning(metal, (metal,), Feed(1.0, 0.3 + over, None, 1.0), Limits(0.3, 0.2))
+        estimate = DilutionEstimate(
+            metal, (metal,), Feed(1.0, 0.3 + over, None, 1.0), Limits(0.3, 0.2)
+        )
         return {
             (c.code, c.level)
             for c in weld_metal._check_metal(
-                made, build_section(made), catalogue.load_rods()[rod], metal, reckoning, leaning
+                made, build_section(made), catalogue.load_rods()[rod], metal, estimate, leaning
             )
         }
 
-    def test_sound(self) -> None:
+    def test_accepted_values(self) -> None:
         self.assertEqual(self.rules(), set())
 
     def test_ferrite(self) -> None:
-        """Under 3 % told; a caution only where it is 4 % short of that (by the formula, unfloored)
-        and no feeding within 0.1 mends it.
+        """A note below 3 %.
+
+        A caution only 4 % below that (by the formula, without minimum), and only if no feed within
+        0.1 fixes it.
         """
         short = {"ferrite_pct": 0.0, "cr_eq": 16.0, "ni_eq": 10.5}
         self.assertEqual(self.rules(ferrite_pct=3.0), set())
@@ -193,8 +203,9 @@ class OfTheWeldMetal(unittest.TestCase):
         self.assertEqual(self.rules(solidification_ratio=1.49), {("hot-cracking", "note")})
 
     def test_martensite(self) -> None:
-        """Over room temperature a note, a caution where no feeding within 0.1 mends it; solved to a
-        thousandth, a degree is nothing.
+        """Above room temperature a note, and a caution if no feed within 0.1 fixes it.
+
+        Solved to a thousandth, a degree is nothing.
         """
         self.assertEqual(self.rules(martensite_start_c=21.0), set())
         self.assertEqual(self.rules(martensite_start_c=21.1), {("martensite", "note")})

@@ -1,3 +1,1 @@
-"""Choices about the arc: current, pulse, travel, what is set on the machine, and the heat that
-follows.
-"""
+"""Choices about the arc: current, pulse, travel speed, machine setting, and the resulting heat."""

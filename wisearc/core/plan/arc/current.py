@@ -1,5 +1,7 @@
-"""How many amps: bench rule, heat flow and own record side by side; one recommended, at the pace
-planned.
+"""The current.
+
+Rule of thumb, heat flow and shop history together, with one recommendation at the planned travel
+speed.
 """
 
 from typing import Annotated, Any, ClassVar
@@ -23,24 +25,24 @@ from ...reasons import (
     WithFix,
     WithFormula,
 )
-from ...schema.figures import Band, ByHand, Figure
+from ...schema.figures import Band, Figure, Override
 from ...shop.bench import Bench
 from .need import BENCH, OWN_KEY, OWN_RUNS_NEEDED, RECORD, CurrentModel, need_reasons
-from .travel import FAR, FINE, Travel
+from .travel import MAX_DEVIATION, TOLERANCE, Travel
 
 BAND = 0.10
 AGREE = 0.10
 THIN_RANGE_MM = (0.5, 3.2)
 BEVEL_FROM_MM = 3.0
-# pace and post-flow of the own record are told from so much off what was planned: estimate, less is
-# read off a clock
-OWN_TOLD_FROM = 0.05
+# A smaller deviation of travel speed or post-flow in the shop history is not reported: estimate,
+# the error of a clock.
+MIN_HISTORY_DEVIATION = 0.05
 THICK_TO_THIN = 4.0
 MAX_THICK_SIDE_MM = 12.0
 
 
 class Current(Choice, frozen=True, kw_only=True):
-    """Steady current and its band, A, with the three ways it was reckoned."""
+    """The steady current and its range, A, with its three estimates."""
 
     part: ClassVar[str] = "current"
     answer: ClassVar[str] = "current"
@@ -53,7 +55,7 @@ class Current(Choice, frozen=True, kw_only=True):
             1,
             positive=True,
             compared="Unpulsed current",
-            pin=ByHand("current_a", 3, 400, label="Welding current"),
+            pin=Override("current_a", 3, 400, label="Welding current"),
         ),
     ]
     low_a: Annotated[
@@ -85,32 +87,46 @@ class Current(Choice, frozen=True, kw_only=True):
         float, Figure("By the rule of thumb at this travel speed", "current", 1)
     ]
 
-    def words(self) -> tuple[str, str]:
+    def get_templates(self) -> tuple[str, str]:
+        """Return the templates of the answer and of its detail."""
         band = f"{format_amps(self.low_a)}–{format_amps(self.high_a)}"
         if not self.by_record or self.own_ratio is None:
             return "{steady_a}", band
-        own = format_summary(self.own_runs or 0, self.own_ratio, self.own_spread_pct or 0.0)
-        return "{steady_a}", f"{band}; shop history: {own}"
+        history_text = format_summary(
+            self.own_runs or 0, self.own_ratio, self.own_spread_pct or 0.0
+        )
+        return "{steady_a}", f"{band}; shop history: {history_text}"
 
 
 def choose_current(
     joint: Joint, section: Section, bench: Bench, need: CurrentModel, travel: Travel
 ) -> Current:
-    """Choose the steady current. Bench rule: common practice; heat flow: Wells 1952; own record:
-    three runs.
+    """Choose the steady current.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        bench: The bench.
+        need: The current model.
+        travel: The travel speed.
+
+    References:
+        Rule of thumb: common practice. Heat flow: Wells 1952. Shop history: three runs.
     """
     v = travel.speed_mm_s
-    own, flow, share = need.steady_a(v), need.heat_flow_a(v), need.share(v)
+    steady_a, flow, share = need.steady_a(v), need.heat_flow_a(v), need.share(v)
     rests_on = need_reasons(joint, section, need)
     why = [*_list_history_reasons(need), need.why]
     if abs(share - 1) > 5e-3:
-        why.append(_explain_travel_speed(need, v, share, own))
-    steady = joint.pins.get("current_a", own)
+        why.append(_explain_travel_speed(need, v, share, steady_a))
+    steady = joint.pins.get("current_a", steady_a)
     cautions: list[Caution] = []
     if "current_a" in joint.pins:
-        cautions = _judge_pin(steady, own)
+        cautions = _judge_pin(steady, steady_a)
         why = [
-            Practice("Set manually. The calculated current is {a} A.", a=amps_without_unit(own)),
+            Practice(
+                "Set manually. The calculated current is {a} A.", a=amps_without_unit(steady_a)
+            ),
             *why,
         ]
     return Current(
@@ -124,7 +140,7 @@ def choose_current(
         bench_at_pace_a=need.bench_a * share,
         others=_list_history_alternatives(need),
         why=(
-            _compare_currents(need, flow, own),
+            _compare_currents(need, flow, steady_a),
             *why,
             _explain_heat_flow(need, flow, v),
             *rests_on,
@@ -145,46 +161,50 @@ def _list_history_figures(need: CurrentModel) -> dict[str, Any]:
 
 
 def _list_history_reasons(need: CurrentModel) -> list[Reason]:
-    """What the own record says, and what it says of pace and post-flow."""
-    own = need.own
-    if own is None:
+    """Return the reasons from the shop history, including travel speed and post-flow."""
+    history = need.own
+    if history is None:
         return []
-    words = "Shop history: {own}."
+    wording = "Shop history: {own}."
     if not need.by_record:
-        words += " It is not used here."
+        wording += " It is not used here."
     elif not need.goes_by_record:
-        words += " It is used from {few} good runs of similar joints."
-    found: list[Reason] = [ShopHistory(words, own=own.words, few=OWN_RUNS_NEEDED)]
-    told = [
-        (own.pace, "at {p} of the planned travel speed"),
-        (own.held, "under gas for {h} of the planned post-flow"),
+        wording += " It is used from {few} good runs of similar joints."
+    reasons: list[Reason] = [ShopHistory(wording, own=history.words, few=OWN_RUNS_NEEDED)]
+    ratios = [
+        (history.pace, "at {p} of the planned travel speed"),
+        (history.held, "under gas for {h} of the planned post-flow"),
     ]
-    shown = [text for value, text in told if value is not None and abs(value - 1) > OWN_TOLD_FROM]
-    if shown:
-        share = {"p": f"{own.pace or 1:.2f}", "h": f"{own.held or 1:.2f}"}
-        found.append(ShopHistory(f"Those runs went {' and '.join(shown)}.", **share))
-    return found
+    displayed = [
+        text
+        for value, text in ratios
+        if value is not None and abs(value - 1) > MIN_HISTORY_DEVIATION
+    ]
+    if displayed:
+        share = {"p": f"{history.pace or 1:.2f}", "h": f"{history.held or 1:.2f}"}
+        reasons.append(ShopHistory(f"Those runs went {' and '.join(displayed)}.", **share))
+    return reasons
 
 
 def _list_history_alternatives(need: CurrentModel) -> tuple[Alternative, ...]:
-    """The other of bench rule and own record, where there is enough of a record to choose."""
+    """Return the alternative of rule of thumb or shop history, if the history is large enough."""
     if need.own is None or need.own_a is None or need.own.counted < OWN_RUNS_NEEDED:
         return ()
     if need.goes_by_record:
-        words = "From the rule of thumb, whatever this shop's runs show."
+        text = "From the rule of thumb, whatever this shop's runs show."
         return (
             Alternative(
                 Sentence("{a} A", a=amps_without_unit(need.bench_a)),
-                Sentence(words),
+                Sentence(text),
                 {OWN_KEY: BENCH},
                 "own-record",
             ),
         )
-    words = "From this shop's history of similar joints."
+    text = "From this shop's history of similar joints."
     return (
         Alternative(
             Sentence("{a} A", a=amps_without_unit(need.own_a)),
-            Sentence(words),
+            Sentence(text),
             {OWN_KEY: RECORD},
             "own-record",
         ),
@@ -192,7 +212,7 @@ def _list_history_alternatives(need: CurrentModel) -> tuple[Alternative, ...]:
 
 
 def _compare_currents(need: CurrentModel, flow: float, steady_a: float) -> Reason:
-    """The three ways side by side, and whether they agree; marked by the one that decides."""
+    """Return the comparison of the three estimates, with the source of the deciding one."""
     record = (
         f"shop history {format_amps(need.own_a)} A" if need.own_a is not None else "no shop history"
     )
@@ -213,17 +233,17 @@ def _compare_currents(need: CurrentModel, flow: float, steady_a: float) -> Reaso
 
 
 def _explain_travel_speed(need: CurrentModel, v: float, share: float, amps: float) -> Reason:
-    words = (
+    text = (
         "At {v} instead of {own} the current is {a} A, because the heat flow depends "
         "on travel speed."
     )
-    said = Estimate(
-        "pace-and-current", words, v=speed(v), own=speed(need.speed_mm_s), a=amps_without_unit(amps)
+    reason = Estimate(
+        "pace-and-current", text, v=speed(v), own=speed(need.speed_mm_s), a=amps_without_unit(amps)
     )
     worked = "{b} × {s} = {a} A"
     rule = "I = bench × (0.2 + v w / 4a) / (0.2 + v₀ w / 4a)"
     return WithFormula(
-        said,
+        reason,
         rule,
         worked,
         b=amps_without_unit(need.base_a),
@@ -247,12 +267,12 @@ def _explain_heat_flow(need: CurrentModel, flow: float, v: float) -> Reason:
     )
 
 
-def _judge_pin(pinned: float, own: float) -> list[Caution]:
-    share = pinned / own
-    if abs(share - 1) <= FINE:
+def _judge_pin(pinned: float, calculated: float) -> list[Caution]:
+    share = pinned / calculated
+    if abs(share - 1) <= TOLERANCE:
         return []
-    far = abs(share - 1) > FAR
-    words = {
+    is_distant = abs(share - 1) > MAX_DEVIATION
+    text = {
         (
             True,
             True,
@@ -280,59 +300,66 @@ def _judge_pin(pinned: float, own: float) -> list[Caution]:
         ): (
             "{p} A is less than the {o} A for this travel speed. The edges may not join. Use {o} A."
         ),
-    }[far, share > 1]
+    }[is_distant, share > 1]
     item = Care(
         "current-off",
         "current",
-        words,
+        text,
         p=amps_without_unit(pinned),
         n=f"{share:.1f}",
-        o=amps_without_unit(own),
+        o=amps_without_unit(calculated),
     )
     return [WithFix(item, "Use the calculated current", **{"pins.current_a": None})]
 
 
 def _check_thickness(joint: Joint, section: Section) -> list[Caution]:
-    found: list[Caution] = []
-    least, most = THIN_RANGE_MM
+    cautions: list[Caution] = []
+    minimum, maximum = THIN_RANGE_MM
     thin = section.thin_mm
-    if not least <= thin <= most:
-        words = (
+    if not minimum <= thin <= maximum:
+        text = (
             "{t} is outside the range of {a} to {b} for these rules. The figures may be "
             "wrong. Test them on scrap first."
         )
-        found.append(
-            Note("out-of-range", "current", words, t=length(thin), a=length(least), b=length(most))
+        cautions.append(
+            Note(
+                "out-of-range",
+                "current",
+                text,
+                t=length(thin),
+                a=length(minimum),
+                b=length(maximum),
+            )
         )
     elif thin > BEVEL_FROM_MM and joint.kind.has("in_line"):
-        words = (
+        text = (
             "A butt thicker than {t} needs a bevel and several passes. This single pass "
             "does not reach the root. Bevel the edges, or weld from both sides."
         )
-        found.append(Note("out-of-range", "current", words, t=length(BEVEL_FROM_MM)))
+        cautions.append(Note("out-of-range", "current", text, t=length(BEVEL_FROM_MM)))
     if section.thick_mm > MAX_THICK_SIDE_MM:
-        words = (
+        text = (
             "The heat calculation covers a thick side up to {t}. Beyond that the current "
             "may be too low. Warm the thick side and test on scrap."
         )
-        found.append(Note("out-of-range", "current", words, t=length(MAX_THICK_SIDE_MM)))
+        cautions.append(Note("out-of-range", "current", text, t=length(MAX_THICK_SIDE_MM)))
     if section.ratio > THICK_TO_THIN + 1e-6:
-        found.append(_check_thickness_ratio(joint, section))
+        cautions.append(_check_thickness_ratio(joint, section))
     elif section.ratio > 2:
-        words = (
+        text = (
             "The thick side counts as {t}, twice the thinner. Aim the arc at it for two "
             "thirds of the time."
         )
-        found.append(Note("thick-capped", "current", words, t=length(2 * thin)))
-    return found
+        cautions.append(Note("thick-capped", "current", text, t=length(2 * thin)))
+    return cautions
 
 
 def _check_thickness_ratio(joint: Joint, section: Section) -> Caution:
-    """More than four to one: what makes the two melt together, by the joint."""
+    """Return the caution for a ratio above four to one, with the advice for the joint."""
     which = "b" if joint.members[1].thickness_mm > joint.members[0].thickness_mm else "a"
     taper = joint.kind.has("taper")
     to = THICK_TO_THIN * section.thin_mm if taper else section.thin_mm
-    words = (
+    text = (
         (
             "The thickness ratio exceeds 4 to 1. The thin side melts first. Taper the "
             "thick side to {t} or less at the seam, or turn a lip on it as thick as the "
@@ -353,6 +380,6 @@ def _check_thickness_ratio(joint: Joint, section: Section) -> Caution:
             )
         )
     )
-    item = Care("thick-to-thin", "current", words, t=length(to))
+    item = Care("thick-to-thin", "current", text, t=length(to))
     how = "Taper it to that thickness" if taper else "Make it that thin at the seam"
     return WithFix(item, how, **{f"{which}.thickness": f"{to:g} mm"})

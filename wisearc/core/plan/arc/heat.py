@@ -1,4 +1,4 @@
-"""How hot it gets: heat input, hot band, the tail that still glows, a small part's mean."""
+"""The heat of the weld: heat input, hot width, glowing tail, mean temperature of a small part."""
 
 import math
 from typing import Annotated, ClassVar
@@ -48,20 +48,23 @@ from .travel import Travel
 
 HOT_PART_C = 150.0
 FULLY_AUSTENITIC_INTERPASS_C = 100.0
-# cooling of a duplex weld from 1200 to 800 °C: fine from the second, a caution under the first
+# Cooling of a duplex weld from 1200 to 800 °C: good above the second value, a caution below the
+# first.
 COOLING_C = (1200.0, 800.0)
 COOLING_S = (2.0, 4.0)
 _MARGIN = 1.02
 SMALL_TUBE_MM = 25.0
-# how the curve is kept: so many points, out past the hot band and the widest cup's cover
+# The saved curve: number of points, past the hot width and the widest cover.
 CURVE_POINTS = 97
 CURVE_BANDS, MIN_CURVE_LENGTH_MM = 1.5, 24.0
 
 
 class HeatResult(Choice, frozen=True, kw_only=True):
-    """Heat input kJ/mm two ways, hot band and tail mm, glow s, cooling from 1200 to 800 °C s,
-    interpass °C, mean of a small part °C; and the curve that is drawn: peak temperatures °C, step
-    by step from the edge of the pool.
+    """The heat of the weld.
+
+    It has the heat input kJ/mm in two forms, hot width and tail mm, glow s, cooling from 1200 to
+    800 °C s, interpass temperature °C, mean of a small part °C, and the drawn curve of peak
+    temperatures °C by distance from the pool edge.
     """
 
     part: ClassVar[str] = "heat"
@@ -89,7 +92,8 @@ class HeatResult(Choice, frozen=True, kw_only=True):
         tuple[float, ...], Figure("Peak temperatures from the edge of the pool", "temperature", 0)
     ]
 
-    def words(self) -> tuple[str, str]:
+    def get_templates(self) -> tuple[str, str]:
+        """Return the templates of the answer and of its detail."""
         part = "; the part reaches {part_mean_c}" if self.part_mean_c is not None else ""
         return (
             "{heat_input_kj_mm}",
@@ -100,8 +104,17 @@ class HeatResult(Choice, frozen=True, kw_only=True):
 def calculate_heat(
     joint: Joint, section: Section, back: Back, travel: Travel, pulse: Pulse
 ) -> HeatResult:
-    """Reckon the heat. Heat input: ASME IX, EN 1011-1; band: Adams 1958; field: Rosenthal 1941;
-    bars: estimate.
+    """Calculate the heat.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        back: The root cover.
+        travel: The travel speed.
+        pulse: The pulse.
+
+    References:
+        Heat input: ASME IX, EN 1011-1. Width: Adams 1958. Field: Rosenthal 1941. Bars: estimate.
     """
     amps, v, h = pulse.average_a, travel.speed_mm_s, section.h_mm
     power = net_power_w(ARC_VOLTAGE_V, amps)
@@ -140,7 +153,14 @@ def calculate_heat(
 
 
 def build_heat_field(section: Section, back: Back, travel: Travel, pulse: Pulse) -> Field:
-    """The heat field of a plan, made or kept."""
+    """Return the heat field of a new or saved plan.
+
+    Args:
+        section: The section.
+        back: The root cover.
+        travel: The travel speed.
+        pulse: The pulse.
+    """
     power = net_power_w(ARC_VOLTAGE_V, pulse.average_a)
     loss = face_loss_1_s(section.heat.rho_c, section.h_mm)
     return Field(
@@ -157,8 +177,16 @@ def build_heat_field(section: Section, back: Back, travel: Travel, pulse: Pulse)
 def wait_s(
     plan_heat: HeatResult, section: Section, back: Back, travel: Travel, pulse: Pulse
 ) -> float:
-    """How long a neighbour waits, s: as the plan tells it, and of one kept before it was told by
-    the same reckoning.
+    """Return the wait of a neighbouring seam, s.
+
+    It is saved in the plan, or calculated for an older plan.
+
+    Args:
+        plan_heat: The heat of the plan.
+        section: The section.
+        back: The root cover.
+        travel: The travel speed.
+        pulse: The pulse.
     """
     if plan_heat.interpass_wait_s is not None:
         return plan_heat.interpass_wait_s
@@ -183,7 +211,10 @@ def _wait_s(section: Section, field: Field, interpass: float, mean: float | None
 
 
 def _find_cold_wall(section: Section, back: Back) -> float | None:
-    """The cold wall of chill bars, mm from the seam, or None. Estimate."""
+    """Return the cold wall of chill bars, mm from the seam, or None.
+
+    Estimate.
+    """
     if not back.barred:
         return None
     return wall_distance_mm(
@@ -282,10 +313,10 @@ def _explain_field(
 def _explain_limits(
     joint: Joint, section: Section, back: Back, interpass: float, cooling: float, wait: float
 ) -> list[Reason]:
-    words, t = "Start the next run only below {t}.", temperature(interpass)
+    text, t = "Start the next run only below {t}.", temperature(interpass)
     steel = section.stainless_sides == 0
     reasons: list[Reason] = [
-        Estimate("interpass-steel", words, t=t) if steel else Published("usual-codes", words, t=t)
+        Estimate("interpass-steel", text, t=t) if steel else Published("usual-codes", text, t=t)
     ]
     waits = Estimate(
         "interpass-wait", "An adjoining seam waits about {s} s for that.", s=f"{wait:.0f}"
@@ -300,26 +331,26 @@ def _explain_limits(
         )
     )
     if back.barred:
-        words = "The bars count as cold walls next to the seam and shorten the red heat."
-        reasons.append(Estimate("strip-between-bars", words))
+        text = "The bars count as cold walls next to the seam and shorten the red heat."
+        reasons.append(Estimate("strip-between-bars", text))
     if joint.which("no_chill"):
-        words = "The weld cools from {a} to {b} in {s} s. Duplex needs at least 4 s."
+        text = "The weld cools from {a} to {b} in {s} s. Duplex needs at least 4 s."
         a, b = (temperature(c) for c in COOLING_C)
-        said = Estimate("cooling-time", words, a=a, b=b, s=f"{cooling:.1f}")
+        reason = Estimate("cooling-time", text, a=a, b=b, s=f"{cooling:.1f}")
         rule = "t = q² / (4π k ρc v² h²) · (1/(800−T0)² − 1/(1200−T0)²)"
         reasons.append(
-            WithFormula(said, rule, "h {h}: {s} s", h=length(section.h_mm), s=f"{cooling:.1f}")
+            WithFormula(reason, rule, "h {h}: {s} s", h=length(section.h_mm), s=f"{cooling:.1f}")
         )
     if joint.part_mass_g is not None:
-        words = "A part of {m} g keeps all the heat of the run."
-        reasons.append(Estimate("part-heating", words, m=Quantity(joint.part_mass_g, "plain")))
+        text = "A part of {m} g keeps all the heat of the run."
+        reasons.append(Estimate("part-heating", text, m=Quantity(joint.part_mass_g, "plain")))
     diameters = [m.diameter_mm for m in joint.members if m.diameter_mm]
     if diameters and min(diameters) < SMALL_TUBE_MM:
-        words = (
+        text = (
             "Small tube heats up as you weld. Use 10 % less current after half way and "
             "20 % less in the last quarter, or weld in halves with a wait."
         )
-        reasons.append(Practice(words))
+        reasons.append(Practice(text))
     return reasons
 
 
@@ -331,10 +362,10 @@ def _check_heat(
     mean: float | None,
     interpass: float,
 ) -> list[Caution]:
-    found: list[Caution] = []
+    cautions: list[Caution] = []
     if mean is not None and mean > HOT_PART_C:
         share = (HOT_PART_C - AMBIENT_C) / (mean - AMBIENT_C)
-        words = (
+        text = (
             "The part passes a mean of {h} after about {t} s of arc and ends at about "
             "{m}. The pool will widen and the colour will darken. Stop there, wait until "
             "it is below {i}, and use less current for later runs. A part of a few tens "
@@ -343,26 +374,26 @@ def _check_heat(
         item: Caution = Care(
             "hot-part",
             "heat",
-            words,
+            text,
             h=temperature(HOT_PART_C),
             t=f"{share * travel.arc_time_s:.0f}",
             m=temperature(mean),
             i=temperature(interpass),
         )
         shorter = max(1.0, 0.98 * share * travel.length_mm)
-        found.append(
+        cautions.append(
             WithFix(item, "Plan only the length that stays cool", length=f"{shorter:.0f} mm")
         )
-    least, fine = COOLING_S
+    minimum, good_s = COOLING_S
     chilled = joint.which("no_chill")
-    if chilled and cooling < fine:
-        words = (
+    if chilled and cooling < good_s:
+        text = (
             "{metal} cools from {a} to {b} in {s} s: {what}. The weld keeps too much "
             "ferrite. Use its over-alloyed rod and argon with 2 % nitrogen."
         )
-        what = (
+        problem = (
             "too fast. Warm the part, remove the bars and travel more slowly"
-            if cooling < least
+            if cooling < minimum
             else "slightly too fast"
         )
         figures = {
@@ -370,30 +401,28 @@ def _check_heat(
             "b": temperature(COOLING_C[1]),
             "s": f"{cooling:.1f}",
         }
-        level = Care if cooling < least else Note
-        item = level("duplex-heat-low", "heat", words, metal=chilled, what=what, **figures)
-        found.append(_add_slower_fix(joint, section, travel, cooling, item))
-    return found
+        level = Care if cooling < minimum else Note
+        item = level("duplex-heat-low", "heat", text, metal=chilled, what=problem, **figures)
+        cautions.append(_add_slower_fix(joint, section, travel, cooling, item))
+    return cautions
 
 
 def _add_slower_fix(
     joint: Joint, section: Section, travel: Travel, cooling: float, item: Caution
 ) -> Caution:
-    """What mends too fast a cooling: what was set by hand released, else a pace slow enough for 2
-    s.
-    """
+    """Add the correction for fast cooling: reset of manual values, or a travel speed for 2 s."""
     if item.level == "note":
         return item
     if joint.travel_mm_s is not None:
         return WithFix(item, "Use the calculated travel speed", travel_mm_s=None)
-    by_hand = {
+    released = {
         f"pins.{key}": None
         for key in ("current_a", "peak_a", "on_pct", "background_pct")
         if key in joint.pins
     }
-    if by_hand:
-        return WithFix(item, "Use the calculated current", **by_hand)
-    # cooling goes with (q/v)², and q/v with 0.2/v + w/4a (Wells 1952)
+    if released:
+        return WithFix(item, "Use the calculated current", **released)
+    # The cooling time varies with (q/v)², and q/v with 0.2/v + w/4a (Wells 1952).
     v, wide = travel.speed_mm_s, travel.pool_width_mm / (4 * section.heat.a)
     more = math.sqrt(COOLING_S[0] * _MARGIN / cooling)
     slow = math.floor(100 * 0.2 / (more * (0.2 / v + wide) - wide)) / 100

@@ -1,7 +1,7 @@
-"""What current the seam needs, at the pace it is run: one equation for travel, current and pool.
+"""The current for the seam at its travel speed: one equation for travel speed, current and pool.
 
-The bench current belongs to a pace and a pool of its own; at any other pace the current goes with
-the heat flow.
+The rule of thumb belongs to one travel speed and pool. At another travel speed, the current changes
+with the heat flow.
 """
 
 from __future__ import annotations
@@ -29,22 +29,24 @@ CARBON_FACTORS = (1.0, 1.07, 1.15)
 FERRITIC_FACTORS = (1.0, 1.05, 1.1)
 WITHOUT_REMOTE_A, WITHOUT_REMOTE_V = 0.95, 1.05
 OWN_RUNS_NEEDED = 3
-# the key of the joint by which it goes by the own record or by the bench rule
+# The key of the joint that selects the shop history or the rule of thumb.
 OWN_KEY, RECORD, BENCH = "own_record", "record", "bench"
-# pace mm/s: most, and times t; pool mm: most, least, and times t
+# Travel speed, mm/s: maximum, and times t. Pool, mm: maximum, minimum, and times t.
 BARE = (4.2, 5.4, 6.5, 2.2, 2.2)
 FED = {"in-line": (3.0, 4.0, 7.5, 3.0, 2.8), "fillet": (2.5, 3.8, 6.5, 2.6, 2.4)}
 SMALL_POOL_IN_T, SMALL_POOL_MM = 2.0, 5.0
 REAL_POOL = 0.85
-# an acute side lays more metal close to the arc: a tenth of what the cut is longer for the angle
+# An acute side has more metal near the arc: a tenth of the additional length of the section.
 ACUTE_SHARE = 0.1
 BRAZE_C = 1030.0
 
 
 class CurrentModel(Struct, frozen=True):
-    """The current a seam needs. speed mm/s and pool mm the bench current belongs to; the bench
-    current A; what like joints took, and whether the joint goes by it; heat: the section's, k
-    W/mm·K and so on; melt: share of the current where the sheet is not melted (a braze).
+    """The current of a seam.
+
+    Travel speed mm/s and pool mm of the rule of thumb, its current A, the shop history and whether
+    it is used. `heat` has the properties of the section, k W/mm·K etc. `melt` is the fraction of
+    current if the sheet does not melt (a braze).
     """
 
     section: Section
@@ -58,48 +60,61 @@ class CurrentModel(Struct, frozen=True):
 
     @property
     def base_a(self) -> float:
-        """The steady current at the seam's own pace, A."""
+        """Return the steady current at the base travel speed, A."""
         return self.own_a if self.own_a is not None and self.goes_by_record else self.bench_a
 
     @property
     def goes_by_record(self) -> bool:
-        """Whether the own record decides: three good runs of like joints, and a joint that goes by
-        it. Common practice.
+        """Return whether the shop history decides.
+
+        Three good runs of similar joints, and a joint that uses it. Common practice.
         """
         return self.by_record and self.own is not None and self.own.counted >= OWN_RUNS_NEEDED
 
     @property
     def own_a(self) -> float | None:
-        """The current by the own record at the seam's own pace, A, whether it decides or not; None
-        where no run tells.
-        """
+        """Return the current by the shop history at the base travel speed, A, or None."""
         return None if self.own is None else self.bench_a * self.own.ratio
 
     def share(self, travel_mm_s: float) -> float:
-        """The current at a pace, of that at the seam's own: (0.2 + v w/4a) / (0.2 + v₀ w/4a). Wells
-        1952; estimate.
+        """Return the current at a travel speed relative to the base.
+
+        (0.2 + v w/4a) / (0.2 + v₀ w/4a). Wells 1952; estimate.
         """
         return self.heat_flow_a(travel_mm_s) / self.heat_flow_a(self.speed_mm_s)
 
     def steady_a(self, travel_mm_s: float) -> float:
-        """The steady current at a pace, A."""
+        """Return the steady current at a travel speed, A."""
         return self.base_a * self.share(travel_mm_s)
 
     def heat_flow_a(self, travel_mm_s: float) -> float:
-        """The current that heat flow alone asks for the pool at a pace, A. Wells 1952."""
+        """Return the current for the pool at a travel speed by heat flow alone, A.
+
+        Wells 1952.
+        """
         heat, h = self.section.heat, self.section.h_mm
         return self.melt * current_for_pool_a(heat, h, self.pool_mm, travel_mm_s, ARC_VOLTAGE_V)
 
     def real_pool_mm(self, current_a: float, travel_mm_s: float) -> float:
-        """The pool a steady current really melts, mm: Wells 1952 turned round, × 0.85
-        (estimate).
+        """Return the real pool width of a steady current, mm.
+
+        Inverted Wells 1952, × 0.85 (estimate).
+
+        Args:
+            current_a: Current, A.
+            travel_mm_s: Travel speed, mm/s.
         """
         power = net_power_w(ARC_VOLTAGE_V, current_a) / self.melt
         return REAL_POOL * pool_width_mm(self.section.heat, self.section.h_mm, power, travel_mm_s)
 
     def speed_for_ripple_mm_s(self, rate_pps: float, lap_pct: float) -> float:
-        """The pace at which round pools lap by so many % at a rate, each pool that of the pace's
-        own current, mm/s: bisection.
+        """Return the travel speed for an overlap of round pools at a frequency, mm/s.
+
+        Each pool belongs to the current at that speed: bisection.
+
+        Args:
+            rate_pps: Pulse frequency, 1/s.
+            lap_pct: Overlap, %.
         """
         low, high = 0.05, 20.0
         for _ in range(40):
@@ -116,8 +131,14 @@ class CurrentModel(Struct, frozen=True):
 def build_current_model(
     joint: Joint, section: Section, bench: Bench, bare: bool, brazed: bool = False
 ) -> CurrentModel:
-    """The current a seam needs. Parameters: bare, no rod is fed; brazed, the sheet is not
-    melted.
+    """Build the current model of a seam.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        bench: The bench.
+        bare: Whether the weld is autogenous.
+        brazed: Whether the sheet stays solid.
     """
     speed, pool = base_travel_mm_s(joint, section, bench, bare), pool_mm(joint, section, bare)
     melt = (BRAZE_C - AMBIENT_C) / (section.heat.liquidus_c - AMBIENT_C) if brazed else 1.0
@@ -128,12 +149,17 @@ def build_current_model(
 
 
 def uses_history(joint: Joint) -> bool:
-    """Whether a joint goes by the shop's own record once there is enough of it."""
+    """Return whether a joint uses the shop history once it is large enough."""
     return joint.own_record == RECORD
 
 
 def find_shop_history(joint: Joint, bench: Bench) -> OwnRecord | None:
-    """What this shop's good runs of like joints took, on this machine; None where none tells."""
+    """Return the shop history for similar joints on this machine, or None.
+
+    Args:
+        joint: The joint.
+        bench: The bench.
+    """
     if bench.shop.own is None:
         return None
     return bench.shop.own.like(
@@ -142,25 +168,44 @@ def find_shop_history(joint: Joint, bench: Bench) -> OwnRecord | None:
 
 
 def base_travel_mm_s(joint: Joint, section: Section, bench: Bench, bare: bool) -> float:
-    """The pace of the seam, mm/s: bare min(4.2, 5.4/t), × 0.7 in a corner; with rod fed min(3.0,
-    4.0/t) in line, min(2.5, 3.8/t) in fillets and laps; against gravity × 0.8. Bare: estimate; fed:
-    common practice.
+    """Return the base travel speed, mm/s.
+
+    Autogenous min(4.2, 5.4/t), × 0.7 in a corner; with filler min(3.0, 4.0/t) in line, min(2.5,
+    3.8/t) in fillets and laps; against gravity × 0.8.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        bench: The bench.
+        bare: Whether the weld is autogenous.
+
+    References:
+        Autogenous: estimate. With filler: common practice.
     """
-    most, by_t, *_ = BARE if bare else FED[joint.kind.fed]
+    maximum, by_t, *_ = BARE if bare else FED[joint.kind.fed]
     factor = (joint.kind.speed_factor if bare else 1.0) * joint.position.speed_factor
     if not bench.machine.pulses and not joint.remote:
         factor *= WITHOUT_REMOTE_V
-    return min(most, by_t / section.reckoned_mm) * factor
+    return min(maximum, by_t / section.reckoned_mm) * factor
 
 
 def pool_mm(joint: Joint, section: Section, bare: bool) -> float:
-    """The pool aimed for, mm: bare 2.2 t from 2.2 to 6.5; fed 2.8 t from 3.0 to 7.5 in line, 2.4 t
-    from 2.6 to 6.5 in fillets and laps; against gravity no wider than 2 t or 5 mm, whichever is
-    more. Estimate.
+    """Return the target pool width, mm.
+
+    Autogenous 2.2 t from 2.2 to 6.5; with filler 2.8 t from 3.0 to 7.5 in line, 2.4 t from 2.6 to
+    6.5 in fillets and laps; against gravity at most the larger of 2 t and 5 mm.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        bare: Whether the weld is autogenous.
+
+    References:
+        Estimate.
     """
-    _, _, most, least, in_t = BARE if bare else FED[joint.kind.fed]
+    _, _, maximum, minimum, in_t = BARE if bare else FED[joint.kind.fed]
     t = section.reckoned_mm
-    width = min(most, max(least, in_t * t))
+    width = min(maximum, max(minimum, in_t * t))
     if joint.position.small_pool:
         width = min(width, max(SMALL_POOL_IN_T * t, SMALL_POOL_MM))
     return width
@@ -169,11 +214,11 @@ def pool_mm(joint: Joint, section: Section, bare: bool) -> float:
 def _apply_rule_of_thumb(
     joint: Joint, section: Section, bench: Bench, melt: float
 ) -> tuple[float, Reason]:
-    """One amp a thousandth of an inch of the thinner member, by joint, metal, position. Common
-    practice.
+    """Return the current by the rule of thumb, with its reason.
 
-    From 2.4 mm up × (2.4/t)^0.565, an estimate that holds 0.85 at 3.2 mm; an acute angle and a
-    third member: estimates.
+    One amp for each thousandth of an inch of the thinner member, by joint, metal and position:
+    common practice. From 2.4 mm × (2.4/t)^0.565, an estimate that gives 0.85 at 3.2 mm. An acute
+    angle and a third member: estimates.
     """
     t = section.reckoned_mm
     carbon, ferritic = section.carbon_sides, sum(m.has("ferritic") for m in joint.pair)
@@ -188,25 +233,26 @@ def _apply_rule_of_thumb(
         WITHOUT_REMOTE_A if not bench.machine.pulses and not joint.remote else 1.0,
     ]
     amps = math.prod((A_PER_MM * t, joint.kind.current_factor, *factors))
-    shown = " × ".join(
+    displayed = " × ".join(
         f"{v:.2f}" for v in (joint.kind.current_factor, *(f for f in factors if abs(f - 1) > 5e-3))
     )
     takes = ", carbon steel needs more" if carbon else ", ferritic needs more" if ferritic else ""
-    words = f"1 A for each 0.001 in: {{t}}, {{joint}}{takes}."
+    text = f"1 A for each 0.001 in: {{t}}, {{joint}}{takes}."
     reason = WithFormula(
-        Practice(words, t=length(t), joint=joint.kind.name),
+        Practice(text, t=length(t), joint=joint.kind.name),
         "I = 39.4 A/mm × t × joint × metal × position × thickness",
         "39.4 × {t} × {f} = {a} A",
         t=f"{t:.3f}",
-        f=shown,
+        f=displayed,
         a=amps_without_unit(amps),
     )
     return amps, reason
 
 
 def get_acute_factor(joint: Joint) -> float:
-    """How much more current an acute opening takes: 1 + 0.1 (1/sin θ − 1), θ the angle between the
-    members. Estimate.
+    """Return the additional current of an acute opening.
+
+    1 + 0.1 (1/sin θ − 1), θ the angle between the members. Estimate.
     """
     if not joint.kind.has("inner"):
         return 1.0
@@ -214,7 +260,13 @@ def get_acute_factor(joint: Joint) -> float:
 
 
 def need_reasons(joint: Joint, section: Section, need: CurrentModel) -> list[Reason]:
-    """What the need rests on besides the bench rule, as it stands at this joint."""
+    """Return the reasons for the current, without the rule of thumb.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        need: The current model.
+    """
     reasons: list[Reason] = [
         Estimate(
             "arms",
@@ -224,31 +276,31 @@ def need_reasons(joint: Joint, section: Section, need: CurrentModel) -> list[Rea
     ]
     first, second = joint.pair
     if first.thermal != second.thermal:
-        words = "Dissimilar metals: calculated with the mean of their heat properties."
-        reasons.append(Estimate("mixed-pair-thermal", words))
+        text = "Dissimilar metals: calculated with the mean of their heat properties."
+        reasons.append(Estimate("mixed-pair-thermal", text))
     if section.reckoned_mm > THICK_FROM_MM:
-        words = "Above {t} the current grows more slowly than the thickness."
-        reasons.append(Estimate("current-thick", words, t=length(THICK_FROM_MM)))
+        text = "Above {t} the current grows more slowly than the thickness."
+        reasons.append(Estimate("current-thick", text, t=length(THICK_FROM_MM)))
     if section.third_arm > 1:
-        words = "The third member also removes heat: {f} times the heat of two members."
-        reasons.append(Estimate("arms", words, f=f"{section.third_arm:.2f}"))
+        text = "The third member also removes heat: {f} times the heat of two members."
+        reasons.append(Estimate("arms", text, f=f"{section.third_arm:.2f}"))
     if need.melt < 1:
-        words = (
+        text = (
             "A braze does not melt the sheet. It needs {p} % of the current, for a sheet at {t} °C."
         )
         reasons.append(
-            Estimate("braze-current", words, p=f"{100 * need.melt:.0f}", t=f"{BRAZE_C:.0f}")
+            Estimate("braze-current", text, p=f"{100 * need.melt:.0f}", t=f"{BRAZE_C:.0f}")
         )
     if get_acute_factor(joint) > 1.005:
-        words = "At {a}° more metal lies close to the arc: {p} % more current."
+        text = "At {a}° more metal lies close to the arc: {p} % more current."
         share = 100 * (get_acute_factor(joint) - 1)
-        reasons.append(Estimate("acute-current", words, a=f"{joint.angle_deg:g}", p=f"{share:.0f}"))
+        reasons.append(Estimate("acute-current", text, a=f"{joint.angle_deg:g}", p=f"{share:.0f}"))
     if section.unlike:
-        words = (
+        text = (
             "Different thicknesses: the current is for {t}. The thicker side counts up "
             "to twice the thinner."
         )
-        reasons.append(Practice(words, t=length(section.reckoned_mm)))
+        reasons.append(Practice(text, t=length(section.reckoned_mm)))
     if not joint.position.has("level"):
         name = joint.position.name.capitalize()
         reasons.append(Practice("{name}: {note}", name=name, note=joint.position.note))
@@ -256,5 +308,5 @@ def need_reasons(joint: Joint, section: Section, need: CurrentModel) -> list[Rea
 
 
 def is_braze(rod: str | None) -> bool:
-    """Whether a rod brazes: it does not melt the sheet."""
+    """Return whether a rod is a braze, which does not melt the sheet."""
     return rod is not None and catalogue.load_rods()[rod].has("braze")

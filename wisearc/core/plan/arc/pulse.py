@@ -10,21 +10,23 @@ from ...joint.joint import Joint
 from ...physics.pulse_train import average_a, peak_for_average_a
 from ...quantities import amps_without_unit, format_amps
 from ...reasons import Care, Caution, Choice, Note, Practice, Reason, Stop, WithFix, WithFormula
-from ...schema.figures import Band, ByHand, Figure
+from ...schema.figures import Band, Figure, Override
 from ...shop.bench import Bench
 from .current import Current
 from .need import CurrentModel
 from .pulse_pattern import MIN_BACKGROUND_A, Pattern, calculate_mean_share
-from .travel import FAR, FINE
+from .travel import MAX_DEVIATION, TOLERANCE
 
-# under the first a pulse melts by its peak, from the second on by its mean
+# Below the first frequency the peak melts the metal, above the second the mean.
 BY_PEAK_PPS, BY_MEAN_PPS = 3.0, 10.0
 _KEYS = ("peak_a", "on_pct", "background_pct", "rate_pps")
 
 
 class Pulse(Choice, frozen=True, kw_only=True):
-    """The pattern and its name, rate 1/s, on time and background %, peak, background and mean A;
-    unpulsed, the peak is the steady current. The key `school` is the format's name for the pattern.
+    """The pattern: name, frequency 1/s, peak time and background %, peak, background and mean A.
+
+    Without a pulse, the peak is the steady current. The key `school` is the pattern in the file
+    format.
     """
 
     part: ClassVar[str] = "pulse"
@@ -38,7 +40,7 @@ class Pulse(Choice, frozen=True, kw_only=True):
             "Pulse frequency",
             "rate",
             positive=True,
-            pin=ByHand("rate_pps", 0.3, 500),
+            pin=Override("rate_pps", 0.3, 500),
             band=Band("rate_pps", "Pulse frequency", 0.8, 1.25, later=True),
         ),
     ]
@@ -48,7 +50,7 @@ class Pulse(Choice, frozen=True, kw_only=True):
             "Peak time",
             "percent",
             positive=True,
-            pin=ByHand("on_pct", 5, 95),
+            pin=Override("on_pct", 5, 95),
             band=Band("on_pct", "Peak time", 0.9, 1.1, later=True),
         ),
     ]
@@ -58,12 +60,12 @@ class Pulse(Choice, frozen=True, kw_only=True):
             "Background",
             "percent",
             1,
-            pin=ByHand("background_pct", 1, 95),
+            pin=Override("background_pct", 1, 95),
             band=Band("background_pct", "Background", 0.8, 1.25, later=True),
         ),
     ]
     peak_a: Annotated[
-        float, Figure("Peak", "current", 1, positive=True, pin=ByHand("peak_a", 5, 400))
+        float, Figure("Peak", "current", 1, positive=True, pin=Override("peak_a", 5, 400))
     ]
     background_a: Annotated[float | None, Figure("Background current", "current", 1)]
     average_a: Annotated[
@@ -72,10 +74,11 @@ class Pulse(Choice, frozen=True, kw_only=True):
 
     @property
     def pulsed(self) -> bool:
-        """Whether the machine pulses."""
+        """Return whether the current is pulsed."""
         return self.on_pct is not None
 
-    def words(self) -> tuple[str, str]:
+    def get_templates(self) -> tuple[str, str]:
+        """Return the templates of the answer and of its detail."""
         if not self.pulsed:
             return "{pattern_name}", "about one dab a second" if self.rate_pps else "no pulse"
         over = (
@@ -88,13 +91,23 @@ class Pulse(Choice, frozen=True, kw_only=True):
 def choose_pulse(
     joint: Joint, bench: Bench, need: CurrentModel, pattern: Pattern, current: Current
 ) -> Pulse:
-    """Work out the pulse. Patterns: common practice; mean of the train: definition."""
+    """Calculate the pulse.
+
+    Patterns: common practice. Mean: definition.
+
+    Args:
+        joint: The joint.
+        bench: The bench.
+        need: The current model.
+        pattern: The pattern.
+        current: The steady current.
+    """
     row, steady = pattern.row, current.steady_a
     on_pct = joint.pins.get("on_pct", row.on_pct)
     background_pct = joint.pins.get("background_pct", row.background_pct)
     if row.has("steady") or on_pct is None or background_pct is None:
         foot = "With the pedal, about one dab per second at {a} A."
-        said = Practice(
+        reason = Practice(
             foot if row.has("by_foot") else "Without a pulse the arc stays at {a} A.",
             a=amps_without_unit(steady),
         )
@@ -107,7 +120,7 @@ def choose_pulse(
             peak_a=steady,
             background_a=None,
             average_a=steady,
-            why=(*pattern.why, said),
+            why=(*pattern.why, reason),
             others=pattern.others,
             cautions=pattern.cautions,
             swaps=pattern.swaps,
@@ -118,21 +131,21 @@ def choose_pulse(
         "peak_a", by_mean if row.peak_rule == "mean" else steady * (row.peak_factor or 1.0)
     )
     background_a, cautions = peak * share, list(pattern.cautions)
-    least = max(MIN_BACKGROUND_A, bench.machine.least_a)
-    if background_a < least:
-        words = (
+    minimum = max(MIN_BACKGROUND_A, bench.machine.least_a)
+    if background_a < minimum:
+        text = (
             "A background of {b} A is below the machine minimum of {l} A, where the arc "
             "goes out. The background is raised to the minimum, and the peak is lowered "
             "to keep the mean."
         )
         cautions.append(
-            Note("background-too-low", "pulse", words, b=f"{background_a:.1f}", l=f"{least:g}")
+            Note("background-too-low", "pulse", text, b=f"{background_a:.1f}", l=f"{minimum:g}")
         )
         mean = average_a(peak, background_a, on)
-        background_a, peak = least, max(least, peak_for_average_a(mean, least, on))
+        background_a, peak = minimum, max(minimum, peak_for_average_a(mean, minimum, on))
         background_pct = 100 * background_a / peak
     mean = average_a(peak, background_a, on)
-    made = Pulse(
+    choice = Pulse(
         school=row.key,
         pattern_name=row.name,
         rate_pps=pattern.rate_pps,
@@ -145,21 +158,31 @@ def choose_pulse(
         others=pattern.others,
         swaps=pattern.swaps,
     )
-    own = need.steady_a(pattern.speed_mm_s)
+    steady_a = need.steady_a(pattern.speed_mm_s)
     return replace(
-        made,
+        choice,
         cautions=(
             *cautions,
             *_check_peak_limit(joint, peak, bench),
-            *_check_pulse(joint, pattern, made, own),
+            *_check_pulse(joint, pattern, choice, steady_a),
         ),
     )
 
 
 def needed_mean_a(row: PulsePattern, background: float, rate_pps: float, steady_a: float) -> float:
-    """The mean that melts what a steady current does, A: under 3 pulses a second by the peak phase
-    of the pattern, from 10 by the plain mean, between them by the logarithm of the rate.
-    Parameters: background, fraction of the peak. Estimate.
+    """Return the pulsed mean that melts as much as a steady current, A.
+
+    Below 3 pulses a second it follows the peak phase of the pattern, from 10 the plain mean,
+    between them linearly in the logarithm.
+
+    Args:
+        row: The pattern.
+        background: Background as a fraction of the peak.
+        rate_pps: Frequency, 1/s.
+        steady_a: Steady current, A.
+
+    References:
+        Estimate.
     """
     share = calculate_mean_share(row, background)
     to_mean = math.log(max(1.0, rate_pps / BY_PEAK_PPS)) / math.log(BY_MEAN_PPS / BY_PEAK_PPS)
@@ -169,7 +192,7 @@ def needed_mean_a(row: PulsePattern, background: float, rate_pps: float, steady_
 def _check_pulse(
     joint: Joint, pattern: Pattern, pulse: Pulse, steady: float
 ) -> tuple[Caution, ...]:
-    """A train set by hand, against what the seam needs at its pace."""
+    """Return the cautions for a manual pulse, by the current of the seam at its travel speed."""
     keys = [key for key in _KEYS if key in joint.pins]
     if not keys or pulse.background_pct is None:
         return ()
@@ -177,15 +200,19 @@ def _check_pulse(
         pattern.row, pulse.background_pct / 100, pulse.rate_pps or BY_MEAN_PPS, steady
     )
     off = pulse.average_a / needed - 1
-    if abs(off) <= FINE:
+    if abs(off) <= TOLERANCE:
         return ()
     fits = pulse.peak_a * needed / pulse.average_a
-    what = (
-        ("The pool runs away and burns through" if abs(off) > FAR else "The pool widens and sags")
+    problem = (
+        (
+            "The pool runs away and burns through"
+            if abs(off) > MAX_DEVIATION
+            else "The pool widens and sags"
+        )
         if off > 0
-        else ("The edges do not fuse" if abs(off) > FAR else "The edges may not join")
+        else ("The edges do not fuse" if abs(off) > MAX_DEVIATION else "The edges may not join")
     )
-    words = (
+    text = (
         "Peaks of {p} A give a mean of {m} A, but this seam needs about {n} A with "
         "this pulse. {what}. Use a peak of {fits} A."
     )
@@ -195,21 +222,21 @@ def _check_pulse(
         "n": amps_without_unit(needed),
         "fits": amps_without_unit(fits),
     }
-    item = Care("pulse-off", "pulse", words, what=what, **figures)
+    item = Care("pulse-off", "pulse", text, what=problem, **figures)
     return (WithFix(item, "Use the calculated pulse", **{f"pins.{key}": None for key in keys}),)
 
 
 def _check_peak_limit(joint: Joint, peak: float, bench: Bench) -> tuple[Caution, ...]:
     if peak <= bench.machine.most_a:
         return ()
-    words = (
+    text = (
         "Do not weld: the peak is {p} A, but the machine maximum is {m} A. The edges "
         "will not fuse. Use another pattern or a longer peak time."
     )
     item = Stop(
         "peak-too-high",
         "pulse",
-        words,
+        text,
         p=amps_without_unit(peak),
         m=amps_without_unit(bench.machine.most_a),
     )

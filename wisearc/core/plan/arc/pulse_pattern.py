@@ -1,4 +1,4 @@
-"""Which pattern of the pulse, how many a second, and the pace a ripple leaves."""
+"""The pulse pattern, its frequency, and the travel speed for its ripples."""
 
 from __future__ import annotations
 
@@ -36,15 +36,16 @@ LONG_SEAM_MM, BOTH_SHOWN_MM = 150.0, (100.0, 200.0)
 THIN_WALL_MM = 1.0
 STOUT_EDGE_MM = 2.0
 CLOSE_GAP_MM = 0.05
-# a school that puts in more than this of steady's heat gains nothing
+# A pattern above this fraction of the steady heat has no benefit.
 MAX_USEFUL_HEAT_SHARE = 0.95
 MIN_BACKGROUND_A = 5.0
 
 
 class Pattern(Struct, frozen=True):
-    """The pattern, its rate 1/s and the pace mm/s; the pool of its ripple mm and the lap aimed at
-    %; whether the pace was slowed for it; what speaks for and beside it: taken up by travel and
-    pulse.
+    """The pattern.
+
+    Frequency 1/s, travel speed mm/s, pool mm and target overlap %, whether the travel speed was
+    reduced, and the reasons and cautions for travel and pulse.
     """
 
     row: PulsePattern
@@ -60,74 +61,77 @@ class Pattern(Struct, frozen=True):
 
     @property
     def rippled(self) -> bool:
-        """Whether the travel follows the ripple."""
+        """Return whether the travel speed follows the ripple."""
         return self.row.has("rippled")
 
 
 def choose_pattern(
     joint: Joint, section: Section, bench: Bench, back: Back, need: CurrentModel
 ) -> Pattern:
-    """Choose the pattern of the pulse, its rate and pace. Common practice; the rate from the pace:
-    estimate.
+    """Choose the pulse pattern, its frequency and travel speed.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        bench: The bench.
+        back: The root cover.
+        need: The current model.
+
+    References:
+        Common practice. The frequency from the travel speed is an estimate.
     """
-    by_hand = joint.pulse != "auto"
+    is_manual = joint.pulse != "auto"
     row, reason = (
         (catalogue.load_pulse_patterns()[joint.pulse], Practice("Pulse set manually."))
-        if by_hand
+        if is_manual
         else _choose_own_pattern(joint, section, bench)
     )
     pattern = _match_travel_speed(joint, bench, need, row)
-    beside: list[Reason] = []
-    if not by_hand and (peak := _peak_a(joint, need, pattern)) > bench.machine.most_a:
-        words = (
-            "{s} needs peaks of {p} A, but the machine maximum is {m} A. The plan uses no pulse."
-        )
+    notes: list[Reason] = []
+    if not is_manual and (peak := _peak_a(joint, need, pattern)) > bench.machine.most_a:
+        text = "{s} needs peaks of {p} A, but the machine maximum is {m} A. The plan uses no pulse."
         figures = {
             "s": row.name.capitalize(),
             "p": amps_without_unit(peak),
             "m": amps_without_unit(bench.machine.most_a),
         }
-        beside, pattern = (
-            [Practice(words, **figures)],
+        notes, pattern = (
+            [Practice(text, **figures)],
             _match_travel_speed(joint, bench, need, catalogue.load_pulse_patterns()["none"]),
         )
     if pattern.rippled:
         share = _calculate_heat_share(joint, bench, need, pattern)
-        if share > MAX_USEFUL_HEAT_SHARE and not by_hand:
-            words = (
-                "{s} gives {p} % of the heat of an unpulsed arc here, so the plan uses no pulse."
-            )
-            beside = [
-                Estimate("pulse-gain", words, s=row.name.capitalize(), p=f"{100 * share:.0f}")
-            ]
+        if share > MAX_USEFUL_HEAT_SHARE and not is_manual:
+            text = "{s} gives {p} % of the heat of an unpulsed arc here, so the plan uses no pulse."
+            notes = [Estimate("pulse-gain", text, s=row.name.capitalize(), p=f"{100 * share:.0f}")]
             pattern = _match_travel_speed(
                 joint, bench, need, catalogue.load_pulse_patterns()["none"]
             )
         elif share > MAX_USEFUL_HEAT_SHARE:
             pattern = replace(pattern, cautions=(_check_gain(row, share),))
         else:
-            beside = [_rate_reason(pattern, need)]
+            notes = [_rate_reason(pattern, need)]
     if pattern.rippled and (parted := _check_ripple_gap(joint, pattern)):
-        beside, pattern = (
+        notes, pattern = (
             [parted],
             _match_travel_speed(joint, bench, need, catalogue.load_pulse_patterns()["none"]),
         )
-    why = [reason, *beside, Practice("{use} {cost}", use=pattern.row.use, cost=pattern.row.cost)]
+    why = [reason, *notes, Practice("{use} {cost}", use=pattern.row.use, cost=pattern.row.cost)]
     why += _compare_patterns(joint, section, bench, need) + _explain_position(joint)
-    found = _check_pattern(joint, bench, back, pattern)
+    cautions = _check_pattern(joint, bench, back, pattern)
     return replace(
         pattern,
         why=tuple(why),
         others=tuple(_list_alternatives(joint, pattern.row)),
-        cautions=(*pattern.cautions, *found),
-        swaps=() if by_hand else _find_substitution(joint, section, bench, need, pattern),
+        cautions=(*pattern.cautions, *cautions),
+        swaps=() if is_manual else _find_substitution(joint, section, bench, need, pattern),
     )
 
 
 def _find_substitution(
     joint: Joint, section: Section, bench: Bench, need: CurrentModel, taken: Pattern
 ) -> tuple[Substitution, ...]:
-    """The pattern that the machine cannot make, where it would have gained."""
+    """Return the pattern that the machine cannot make, if it had a benefit."""
     row = catalogue.load_pulse_patterns()[_choose_wanted_pattern(joint, section)[0]]
     if row.has("steady") or row is taken.row:
         return ()
@@ -135,9 +139,9 @@ def _find_substitution(
         peak = _peak_a(joint, need, _match_travel_speed(joint, bench, need, row))
         if not bench.machine.name or peak <= bench.machine.most_a:
             return ()
-        words = "{use} Its peaks of {p} A exceed the {most} A of {m}."
+        text = "{use} Its peaks of {p} A exceed the {most} A of {m}."
         why = Sentence(
-            words,
+            text,
             use=row.use,
             p=amps_without_unit(peak),
             m=bench.machine.name,
@@ -151,50 +155,56 @@ def _find_substitution(
     ):
         return ()
     able = next((m.name for m in bench.shop.machines or () if can_make_frequency(m, row)), "")
-    words = (
+    text = (
         "{use} {m} can do this. Choose it in Shop."
         if able
         else "{use} No machine in the shop can do this."
     )
-    why = Sentence(words, use=row.use, m=able)
+    why = Sentence(text, use=row.use, m=able)
     return (Substitution("pulse", Sentence(row.name), Sentence(taken.row.name), why),)
 
 
 def _match_travel_speed(
     joint: Joint, bench: Bench, need: CurrentModel, row: PulsePattern
 ) -> Pattern:
-    """A pattern with its rate and pace: a ripple keeps the pace of the sheet and takes its rate
-    from it, from 1 to 2 a second.
+    """Return a pattern with frequency and travel speed.
+
+    A ripple keeps the base travel speed, which gives its frequency, 1 to 2 a second.
     """
-    pace = need.speed_mm_s if joint.travel_mm_s is None else joint.travel_mm_s
+    travel_speed = need.speed_mm_s if joint.travel_mm_s is None else joint.travel_mm_s
     rate: float | None = joint.pins.get("rate_pps", row.rate_pps) if row.rate_pps else None
     if not row.has("rippled") or rate is None:
-        return Pattern(row, rate, pace)
+        return Pattern(row, rate, travel_speed)
     lap = OVERLAP_PCT if joint.overlap_pct is None else joint.overlap_pct
-    pool = need.real_pool_mm(need.steady_a(pace), pace)
-    own = pace / (pool * (1 - lap / 100)) if pool else MAX_RATE_PPS
+    pool = need.real_pool_mm(need.steady_a(travel_speed), travel_speed)
+    matched_pps = travel_speed / (pool * (1 - lap / 100)) if pool else MAX_RATE_PPS
     rate = joint.pins.get(
         "rate_pps",
-        min(MAX_RATE_PPS, _most_pps(bench), max(MIN_RATE_PPS, _least_pps(bench), own)),
+        min(MAX_RATE_PPS, _max_pps(bench), max(MIN_RATE_PPS, _min_pps(bench), matched_pps)),
     )
-    slowed = rate < own - 1e-9 and joint.travel_mm_s is None
+    slowed = rate < matched_pps - 1e-9 and joint.travel_mm_s is None
     if slowed:
-        pace = need.speed_for_ripple_mm_s(rate, lap)
-        pool = need.real_pool_mm(need.steady_a(pace), pace)
-    return Pattern(row, rate, pace, pool, lap, slowed)
+        travel_speed = need.speed_for_ripple_mm_s(rate, lap)
+        pool = need.real_pool_mm(need.steady_a(travel_speed), travel_speed)
+    return Pattern(row, rate, travel_speed, pool, lap, slowed)
 
 
-def _least_pps(bench: Bench) -> float:
+def _min_pps(bench: Bench) -> float:
     return bench.machine.pulse.least_pps if bench.machine.pulse else 0.0
 
 
-def _most_pps(bench: Bench) -> float:
+def _max_pps(bench: Bench) -> float:
     return bench.machine.pulse.most_pps if bench.machine.pulse else MAX_RATE_PPS
 
 
 def can_make_pattern(bench: Bench, row: PulsePattern) -> bool:
-    """Whether the bench's machine makes a pattern: a ripple at some rate from 1 to 2 a second,
-    another at its own.
+    """Return whether the machine can make a pattern.
+
+    A ripple at any frequency from 1 to 2 a second, another at its own.
+
+    Args:
+        bench: The bench.
+        row: The pattern.
     """
     if row.has("steady") or row.has("by_foot") or row.rate_pps is None:
         return True
@@ -202,7 +212,12 @@ def can_make_pattern(bench: Bench, row: PulsePattern) -> bool:
 
 
 def can_make_frequency(machine: Machine, row: PulsePattern) -> bool:
-    """Whether a machine pulses at a rate of the pattern's."""
+    """Return whether a machine pulses at a frequency of the pattern.
+
+    Args:
+        machine: The machine.
+        row: The pattern.
+    """
     if machine.pulse is None or row.rate_pps is None:
         return False
     low, high = (MIN_RATE_PPS, MAX_RATE_PPS) if row.has("rippled") else (row.rate_pps, row.rate_pps)
@@ -210,7 +225,7 @@ def can_make_frequency(machine: Machine, row: PulsePattern) -> bool:
 
 
 def _peak_a(joint: Joint, need: CurrentModel, pattern: Pattern) -> float:
-    """The peak a pattern takes at its pace, A; a current that is set by hand counts."""
+    """Return the peak of a pattern at its travel speed, A, including a manual current."""
     row = pattern.row
     steady: float = joint.pins.get("current_a", need.steady_a(pattern.speed_mm_s))
     if row.on_pct is None or row.background_pct is None:
@@ -226,28 +241,35 @@ def _peak_a(joint: Joint, need: CurrentModel, pattern: Pattern) -> float:
 def _calculate_heat_share(
     joint: Joint, bench: Bench, need: CurrentModel, pattern: Pattern
 ) -> float:
-    """A school's heat input of a steady arc's at the sheet's own pace, or the one set by hand.
-    Common practice of each school's mean; heat: by definition.
+    """Return the heat input of a pattern relative to a steady arc.
+
+    Both use the base or the manual travel speed. Common practice for the mean of each pattern; heat
+    by definition.
     """
     row, v = pattern.row, pattern.speed_mm_s
-    # a background that is raised to the least the arc stands adds to the mean that melts
+    # A background raised to the minimum stable current adds to the mean.
     peak = (row.peak_factor or 1.0) * need.steady_a(v)
     background = max(
         (row.background_pct or 0.0) / 100, max(MIN_BACKGROUND_A, bench.machine.least_a) / peak
     )
     mean = calculate_mean_share(row, background) * need.steady_a(v)
-    own = need.speed_mm_s if joint.travel_mm_s is None else joint.travel_mm_s
+    travel_mm_s = need.speed_mm_s if joint.travel_mm_s is None else joint.travel_mm_s
     return heat_input_kj_mm(ARC_VOLTAGE_V, mean, v) / heat_input_kj_mm(
-        ARC_VOLTAGE_V, need.steady_a(own), own
+        ARC_VOLTAGE_V, need.steady_a(travel_mm_s), travel_mm_s
     )
 
 
 def calculate_mean_share(row: PulsePattern, background: float) -> float:
-    """The mean of a pattern that melts what a steady arc does, of that arc's current: peak factor ×
-    (on + background (1 − on)).
+    """Return the mean of a pattern that melts as much as a steady arc, relative to its current.
 
-    Parameters: background, fraction of the peak. Common practice; slow and cold 0.74, 0.81, 0.89 at
-    5, 10, 15 %.
+    Peak factor × (on + background (1 − on)). Slow and cold has 0.74, 0.81, 0.89 at 5, 10, 15 %.
+
+    Args:
+        row: The pattern.
+        background: Background as a fraction of the peak.
+
+    References:
+        Common practice.
     """
     if row.peak_rule == "mean" or row.on_pct is None:
         return 1.0
@@ -257,7 +279,7 @@ def calculate_mean_share(row: PulsePattern, background: float) -> float:
 
 def _rate_reason(pattern: Pattern, need: CurrentModel) -> Reason:
     v, w, rate = pattern.speed_mm_s, pattern.ripple_mm or 0.0, pattern.rate_pps or 0.0
-    said = Estimate(
+    reason = Estimate(
         "ripple-rate",
         "{r} per second suits the travel speed: a round pool of {w} with {o} % overlap.",
         r=f"{rate:.2g}",
@@ -266,7 +288,7 @@ def _rate_reason(pattern: Pattern, need: CurrentModel) -> Reason:
     )
     worked = "{v} / ({w} × (1 − {o})) = {r}"
     return WithFormula(
-        said,
+        reason,
         "frequency = v / (w (1 − overlap)), 1 to 2 per second",
         worked,
         v=speed(v),
@@ -277,25 +299,28 @@ def _rate_reason(pattern: Pattern, need: CurrentModel) -> Reason:
 
 
 def _check_ripple_gap(joint: Joint, pattern: Pattern) -> Reason | None:
-    """Why a pattern is dropped whose ripples would part at the pace set by hand."""
+    """Return the reason that excludes a pattern with separated ripples.
+
+    The ripples separate at the manual travel speed.
+    """
     if joint.travel_mm_s is None or "rate_pps" in joint.pins or not pattern.rate_pps:
         return None
     lap = overlap_pct(pitch_mm(pattern.speed_mm_s, pattern.rate_pps), pattern.ripple_mm or 1e-9)
     if lap >= MIN_OVERLAP_PCT:
         return None
-    words = (
+    text = (
         "At {v} even 2 pulses per second overlap less than a quarter. The plan uses "
         "no pulse instead of {s}."
     )
-    return Practice(words, v=speed(joint.travel_mm_s), s=pattern.row.name)
+    return Practice(text, v=speed(joint.travel_mm_s), s=pattern.row.name)
 
 
 def _check_gain(row: PulsePattern, share: float) -> Caution:
-    words = (
+    text = (
         "{s} gives {p} % of the heat of an unpulsed arc on this sheet. The pulse "
         "costs time for nothing. Weld without pulse."
     )
-    item = Care("pulse-no-gain", "pulse", words, s=row.name.capitalize(), p=f"{100 * share:.0f}")
+    item = Care("pulse-no-gain", "pulse", text, s=row.name.capitalize(), p=f"{100 * share:.0f}")
     return WithFix(item, "Use no pulse", pulse="none")
 
 
@@ -336,17 +361,15 @@ def _choose_first_suitable(joint: Joint, section: Section, bench: Bench) -> tupl
     row = catalogue.load_pulse_patterns()[key]
     if can_make_pattern(bench, row):
         return key, reason
-    words = (
+    text = (
         "The machine pulses from {a} to {b} per second, but {name} needs another "
         "frequency. The plan uses no pulse."
     )
-    return "none", Practice(
-        words, a=f"{_least_pps(bench):g}", b=f"{_most_pps(bench):g}", name=row.name
-    )
+    return "none", Practice(text, a=f"{_min_pps(bench):g}", b=f"{_max_pps(bench):g}", name=row.name)
 
 
 def _choose_wanted_pattern(joint: Joint, section: Section) -> tuple[str, Reason]:
-    """The pattern the joint wants, whatever the machine makes."""
+    """Return the preferred pattern of the joint for any machine."""
     chilled = joint.which("no_chill")
     if chilled:
         return "none", Practice(
@@ -354,23 +377,23 @@ def _choose_wanted_pattern(joint: Joint, section: Section) -> tuple[str, Reason]
         )
     thin_tube = any(m.form == "tube" and m.thickness_mm < THIN_WALL_MM for m in joint.members[:2])
     if joint.gap_mm > CLOSE_GAP_MM or joint.kind.has("cope") or thin_tube:
-        words = "A gap, a cope or a thin tube wall: a fast pulse is cooler and bridges better."
-        return "fast", Practice(words)
+        text = "A gap, a cope or a thin tube wall: a fast pulse is cooler and bridges better."
+        return "fast", Practice(text)
     along_edge = joint.kind.has("along_edge")
     if along_edge and section.thin_mm >= STOUT_EDGE_MM:
         return "focused", Practice(
             "An edge in thicker sheet: a stiff arc does not wander to the edge."
         )
     if along_edge and section.length_mm >= LONG_SEAM_MM:
-        words = "Long {joint} in thin sheet: a slow, cold pulse keeps it flat and bright."
-        return "slow-cold", Practice(words, joint=joint.kind.name)
+        text = "Long {joint} in thin sheet: a slow, cold pulse keeps it flat and bright."
+        return "slow-cold", Practice(text, joint=joint.kind.name)
     return "none", Practice("Good fit-up makes pulsing unnecessary here.")
 
 
 def _compare_patterns(
     joint: Joint, section: Section, bench: Bench, need: CurrentModel
 ) -> list[Reason]:
-    """From 100 to 200 mm of a thin edge both schools are told in figures, and why one leads."""
+    """Return the comparison of both approaches in figures for 100 to 200 mm of a thin edge."""
     low, high = BOTH_SHOWN_MM
     thin_edge = joint.kind.has("along_edge") and section.thin_mm < STOUT_EDGE_MM
     if (
@@ -382,7 +405,7 @@ def _compare_patterns(
         return []
     cold = _match_travel_speed(joint, bench, need, catalogue.load_pulse_patterns()["slow-cold"])
     steady = heat_input_kj_mm(ARC_VOLTAGE_V, need.base_a, need.speed_mm_s)
-    words = (
+    text = (
         "Near {l} both suit: {a} at {v} without pulse, or {b} at {w} slow and cold. "
         "From {l} up flatness decides, below it simplicity."
     )
@@ -391,81 +414,85 @@ def _compare_patterns(
         "b": heat(steady * _calculate_heat_share(joint, bench, need, cold)),
         "v": speed(need.speed_mm_s),
     }
-    return [Practice(words, l=length(LONG_SEAM_MM), w=speed(cold.speed_mm_s), **figures)]
+    return [Practice(text, l=length(LONG_SEAM_MM), w=speed(cold.speed_mm_s), **figures)]
 
 
 def _explain_position(joint: Joint) -> list[Reason]:
     if not joint.position.small_pool:
         return []
-    words = (
+    text = (
         "{position}: the choice of pulse is the same. If the pool sags, a slow pulse "
         "lets it freeze in between. Keep the arc length at most {arc}."
     )
-    return [Practice(words, position=joint.position.name.capitalize(), arc=length(ARC_LENGTH_MM))]
+    return [Practice(text, position=joint.position.name.capitalize(), arc=length(ARC_LENGTH_MM))]
 
 
 def _check_pattern(joint: Joint, bench: Bench, back: Back, pattern: Pattern) -> list[Caution]:
-    found: list[Caution] = []
+    cautions: list[Caution] = []
     row, chilled = pattern.row, joint.which("no_chill")
     steady = {"pulse": "none"}
     if row.has("chills") and chilled:
-        words = (
+        text = (
             "A slow, cold pulse cools {metal} too fast. The weld keeps too much ferrite. "
             "Weld without pulse."
         )
-        found.append(
+        cautions.append(
             WithFix(
-                Care("chill-on-duplex", "pulse", words, metal=chilled),
+                Care("chill-on-duplex", "pulse", text, metal=chilled),
                 "Use no pulse",
                 **steady,
             )
         )
     if row.has("chills") and not back.barred:
-        words = (
+        text = (
             "A slow, cold pulse needs chill bars. Without them it removes less heat. "
             "Clamp bars, or use no pulse."
         )
-        found.append(Note("pulse-without-bars", "pulse", words))
+        cautions.append(Note("pulse-without-bars", "pulse", text))
     if not row.has("steady") and not bench.machine.pulses:
         other = "pedal" if joint.remote else "none"
-        words = "The machine cannot pulse. " + (
+        text = "The machine cannot pulse. " + (
             "The pedal gives the same look." if joint.remote else "Weld unpulsed and faster."
         )
-        found.append(WithFix(Care("machine-no-pulse", "pulse", words), f"Use {other}", pulse=other))
-    elif not can_make_pattern(bench, row) or not _rate_made(bench, pattern):
-        words = (
+        cautions.append(
+            WithFix(Care("machine-no-pulse", "pulse", text), f"Use {other}", pulse=other)
+        )
+    elif not can_make_pattern(bench, row) or not _can_make_rate(bench, pattern):
+        text = (
             "The machine pulses from {a} to {b} per second. It cannot make {r}. Choose a "
             "frequency in that range."
         )
         figures = {
-            "a": f"{_least_pps(bench):g}",
-            "b": f"{_most_pps(bench):g}",
+            "a": f"{_min_pps(bench):g}",
+            "b": f"{_max_pps(bench):g}",
             "r": f"{pattern.rate_pps:g}",
         }
         keys = {"pins.rate_pps": None} if "rate_pps" in joint.pins else steady
         how = "Use the calculated frequency" if "rate_pps" in joint.pins else "Use no pulse"
-        found.append(WithFix(Care("pulse-outside-machine", "pulse", words, **figures), how, **keys))
+        cautions.append(
+            WithFix(Care("pulse-outside-machine", "pulse", text, **figures), how, **keys)
+        )
     if pattern.rate_pps and is_flickering(pattern.rate_pps):
-        words = (
+        text = (
             "Flicker between 2 and 30 pulses per second tires the eye, and no welder "
             "keeps time with it. From 3 to 30 it can trigger photosensitive epilepsy. "
             "Stay at 2 or below, or at 30 or above."
         )
-        found.append(
+        cautions.append(
             WithFix(
-                Care("pulse-flicker", "pulse", words),
+                Care("pulse-flicker", "pulse", text),
                 "Use the calculated frequency",
                 **{"pins.rate_pps": None},
             )
         )
-    return found
+    return cautions
 
 
-def _rate_made(bench: Bench, pattern: Pattern) -> bool:
-    """Whether the machine makes the very rate of a pattern it pulses."""
+def _can_make_rate(bench: Bench, pattern: Pattern) -> bool:
+    """Return whether the machine can make the exact frequency of a pattern."""
     if pattern.rate_pps is None or pattern.row.has("by_foot") or pattern.row.has("steady"):
         return True
-    return _least_pps(bench) <= pattern.rate_pps <= _most_pps(bench)
+    return _min_pps(bench) <= pattern.rate_pps <= _max_pps(bench)
 
 
 def _list_alternatives(joint: Joint, taken: PulsePattern) -> list[Alternative]:

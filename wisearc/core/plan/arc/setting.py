@@ -1,4 +1,4 @@
-"""What to set on the machine, and its slopes where no foot holds the arc."""
+"""The machine setting, and its slopes without a remote control."""
 
 from collections.abc import Iterable
 from typing import Annotated, ClassVar
@@ -26,15 +26,17 @@ from .pulse import Pulse
 
 HEADROOM_A, HEADROOM_SHARE, MIN_HEADROOM_A = 15.0, 0.3, 3.0
 RIDE = 2.0
-# so many times as long does a taper take on what cracks
+# The factor for the down-slope on metal that cracks.
 SLOWLY = 2.0
-START_SHARE, MIN_START_A, FINE_START_A, FINE_TO_A = 0.275, 10.0, 5.0, 15.0
+START_SHARE, MIN_START_A, LOW_START_A, MAX_LOW_A = 0.275, 10.0, 5.0, 15.0
 FINISH_SHARE, MIN_FINISH_A = 0.2, 5.0
 
 
 class Setting(Choice, frozen=True, kw_only=True):
-    """Machine setting A, and as it is dialled to 1 A; the mean A; whether the setting is the peak;
-    start and finish A (None with a remote); slopes s.
+    """The machine setting.
+
+    It has the setting A, as dialled to 1 A, the mean A, whether the setting is the peak, start and
+    final current A (None with a remote), and slopes s.
     """
 
     part: ClassVar[str] = "slopes"
@@ -61,7 +63,8 @@ class Setting(Choice, frozen=True, kw_only=True):
     down_s: Annotated[float, Figure("Down-slope", "seconds", 1)]
     finish_a: Annotated[float | None, Figure("Final current", "current", 1)]
 
-    def words(self) -> tuple[str, str]:
+    def get_templates(self) -> tuple[str, str]:
+        """Return the templates of the answer and of its detail."""
         detail = f"set {format_amps(self.machine_a)}" + (" at the peak" if self.at_peak else "")
         if self.start_a is not None:
             detail += (
@@ -74,7 +77,17 @@ class Setting(Choice, frozen=True, kw_only=True):
 def choose_setting(
     joint: Joint, section: Section, bench: Bench, current: Current, pulse: Pulse
 ) -> Setting:
-    """Choose the machine setting and slopes. Common practice."""
+    """Choose the machine setting and slopes.
+
+    Common practice.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        bench: The bench.
+        current: The current.
+        pulse: The pulse.
+    """
     steady = current.steady_a
     others: tuple[Alternative, ...] = ()
     why: Reason
@@ -97,7 +110,7 @@ def choose_setting(
     )
     return Setting(
         machine_a=machine,
-        # as every answer writes it, so that card and answer say one figure
+        # Rounded as in every answer, so that card and answer show one figure.
         dial_a=float(format_amps(round(machine, 1))),
         mean_a=pulse.average_a,
         at_peak=pulse.pulsed,
@@ -112,8 +125,9 @@ def choose_setting(
 
 
 def headroom_a(steady: float) -> float:
-    """Headroom over the needed current, A: the smaller of 15 A and 30 %, 3 A at least. Common
-    practice.
+    """Return the headroom over the required current, A: the smaller of 15 A and 30 %, at least 3 A.
+
+    Common practice.
 
     >>> headroom_a(40), headroom_a(100), headroom_a(6)
     (12.0, 15.0, 3.0)
@@ -122,7 +136,10 @@ def headroom_a(steady: float) -> float:
 
 
 def _choose_headroom(joint: Joint, steady: float) -> tuple[float, Reason, tuple[Alternative, ...]]:
-    """The two schools of a remote: a little over what is needed, or double and ride it."""
+    """Return the headroom of the two approaches for a remote.
+
+    Slightly above the current, or double.
+    """
     headroom = headroom_a(steady)
     little, double = steady + headroom, RIDE * steady
     if joint.setting_school == "ride":
@@ -130,50 +147,57 @@ def _choose_headroom(joint: Joint, steady: float) -> tuple[float, Reason, tuple[
             ("Set twice the required current and control it with the {c}. A slip burns through."),
             c=joint.control,
         )
-        words = "With a small headroom a slip of the foot does little."
-        return double, why, _build_alternative(little, "headroom", words)
+        text = "With a small headroom a slip of the foot does little."
+        return double, why, _build_alternative(little, "headroom", text)
     why = Practice(
         "{h} A above the required current. The {c} holds it back.",
         h=amps_without_unit(headroom),
         c=joint.control,
     )
-    words = "Set double. A cold start heats quickly, but a slip burns through."
-    return little, why, _build_alternative(double, "ride", words)
+    text = "Set double. A cold start heats quickly, but a slip burns through."
+    return little, why, _build_alternative(double, "ride", text)
 
 
-def _build_alternative(set_a: float, approach: str, words: str) -> tuple[Alternative, ...]:
+def _build_alternative(set_a: float, approach: str, text: str) -> tuple[Alternative, ...]:
     """Return the alternative approach.
 
     Args:
         set_a: Set current of the alternative, A.
         approach: Key of the alternative in the joint.
-        words: Disadvantages of the alternative.
+        text: Disadvantages of the alternative.
     """
     value = Sentence("{a} A", a=amps_without_unit(set_a))
-    return (Alternative(value, Sentence(words), {"setting_school": approach}, "setting"),)
+    return (Alternative(value, Sentence(text), {"setting_school": approach}, "setting"),)
 
 
 def _calculate_slopes(
     joint: Joint, section: Section, bench: Bench, machine: float
 ) -> tuple[float, float, float, float]:
-    """Start, up, down, finish: 27 % of set (5 A least, 10 from 1.6 mm tungsten), by thickness;
-    never under the machine's least. Common practice.
+    """Return start, up-slope, down-slope and final current.
+
+    Start 27 % of the setting (at least 5 A, 10 from 1.6 mm tungsten), slopes by thickness, never
+    below the machine minimum. Common practice.
     """
-    t, least = section.reckoned_mm, bench.machine.least_a
-    start = max(least, MIN_START_A if machine > FINE_TO_A else FINE_START_A, START_SHARE * machine)
+    t, minimum = section.reckoned_mm, bench.machine.least_a
+    start = max(minimum, MIN_START_A if machine > MAX_LOW_A else LOW_START_A, START_SHARE * machine)
     up = 0.3 if t <= 1 else 0.5 if t <= 2 else 1.0
     slowly = needs_slow_taper([m.metal for m in joint.members], section)
     return (
         start,
         up,
         (1 + t) * (SLOWLY if slowly else 1),
-        max(least, MIN_FINISH_A, FINISH_SHARE * machine),
+        max(minimum, MIN_FINISH_A, FINISH_SHARE * machine),
     )
 
 
 def needs_slow_taper(metals: Iterable[Metal | None], section: Section) -> bool:
-    """Whether a weld cut off short cracks, so that it is tapered off slowly: by its metals, or
-    stainless to steel. Common practice.
+    """Return whether a short down-slope causes cracks, by the metals, or for stainless to steel.
+
+    Common practice.
+
+    Args:
+        metals: The metals.
+        section: The section.
     """
     mixed = section.stainless_sides == 1 and section.carbon_sides == 1
     return mixed or any(metal is not None and metal.has("crack_prone") for metal in metals)
@@ -187,7 +211,7 @@ def _explain_slopes(slopes: tuple[float | None, float, float, float | None]) -> 
         "d": f"{down:.1f}",
         "f": amps_without_unit(finish or 0.0),
     }
-    words = (
+    text = (
         "Start at {a} A with an up-slope of {u} s. End with a down-slope of {d} s to "
         "{f} A, returning {back} onto the bead."
     )
@@ -197,37 +221,37 @@ def _explain_slopes(slopes: tuple[float | None, float, float, float | None]) -> 
         "current a fifth"
     )
     return WithFormula(
-        Practice(words, back=length(5), **figures), rule, "{a} A, {u} s, {d} s, {f} A", **figures
+        Practice(text, back=length(5), **figures), rule, "{a} A, {u} s, {d} s, {f} A", **figures
     )
 
 
 def _check_setting(joint: Joint, bench: Bench, pulse: Pulse) -> list[Caution]:
-    found: list[Caution] = []
+    cautions: list[Caution] = []
     machine = bench.machine
     if joint.setting_school == "ride" and joint.remote and not pulse.pulsed:
-        words = (
+        text = (
             "The machine is set to twice the required current. A slip of the foot burns "
             "through thin sheet. Reduce the setting."
         )
-        found.append(
+        cautions.append(
             WithFix(
-                Care("ride-slip", "current", words),
+                Care("ride-slip", "current", text),
                 "Use a small headroom",
                 setting_school="headroom",
             )
         )
     if joint.remote and joint.control not in machine.controls:
         other = machine.controls[0] if machine.controls else "none"
-        words = "{m} has no socket for a {c}. The current cannot be controlled that way. {how}"
+        text = "{m} has no socket for a {c}. The current cannot be controlled that way. {how}"
         how = (
             f"Use a {CONTROLS[other]}."
             if machine.controls
             else "Set the required current, with slopes."
         )
         item = Care(
-            "no-remote", "current", words, m=machine.name, c=CONTROLS[joint.control], how=how
+            "no-remote", "current", text, m=machine.name, c=CONTROLS[joint.control], how=how
         )
-        found.append(
+        cautions.append(
             WithFix(
                 item,
                 f"Use {'no remote control' if other == 'none' else 'the ' + CONTROLS[other]}",
@@ -235,10 +259,10 @@ def _check_setting(joint: Joint, bench: Bench, pulse: Pulse) -> list[Caution]:
             )
         )
     if not joint.remote and not machine.slopes:
-        words = (
+        text = (
             "{m} has no slopes. The arc starts and ends at full current, and craters "
             "crack. Start and end on a tab, or return onto the bead before you break the "
             "arc."
         )
-        found.append(Care("no-slopes", "current", words, m=machine.name))
-    return found
+        cautions.append(Care("no-slopes", "current", text, m=machine.name))
+    return cautions

@@ -1,4 +1,4 @@
-"""How fast: travel, the pool it is for, and the ripple it leaves."""
+"""Travel speed, pool width and ripples."""
 
 from typing import Annotated, ClassVar
 
@@ -12,12 +12,13 @@ from .need import ARC_LENGTH_MM, CurrentModel
 from .pulse_pattern import Pattern
 
 MAX_VERTICAL_DOWN_MM = 1.5
-FINE, FAR = 0.15, 0.35
+TOLERANCE, MAX_DEVIATION = 0.15, 0.35
 
 
 class Travel(Choice, frozen=True, kw_only=True):
-    """Travel mm/s, pool width mm, ripple pitch mm and overlap %, arc time s, arc length mm, the
-    seam's length mm.
+    """The travel speed, mm/s.
+
+    With pool width mm, ripple pitch mm and overlap %, arc time s, arc length mm, seam length mm.
     """
 
     part: ClassVar[str] = "travel"
@@ -43,7 +44,8 @@ class Travel(Choice, frozen=True, kw_only=True):
     arc_length_mm: Annotated[float, Figure("Arc length", "length", positive=True)]
     length_mm: Annotated[float, Figure("Seam", "size", 2, positive=True)]
 
-    def words(self) -> tuple[str, str]:
+    def get_templates(self) -> tuple[str, str]:
+        """Return the templates of the answer and of its detail."""
         ripple = "; ripples {pitch_mm} apart, {overlap_pct} overlap" if self.pitch_mm else ""
         return "{speed_mm_s}", "pool {pool_width_mm}, arc length {arc_length_mm}" + ripple
 
@@ -51,8 +53,16 @@ class Travel(Choice, frozen=True, kw_only=True):
 def choose_travel(
     joint: Joint, section: Section, bare: bool, need: CurrentModel, pattern: Pattern
 ) -> Travel:
-    """Choose the travel. Pace bare: estimate, with rod fed: common practice; slowed for a ripple:
-    common practice.
+    """Choose the travel speed.
+
+    Autogenous: estimate. With filler: common practice. Slower for a ripple: common practice.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        bare: Whether the weld is autogenous.
+        need: The current model.
+        pattern: The pulse pattern.
     """
     travel, width, rate = pattern.speed_mm_s, need.pool_mm, pattern.rate_pps
     pool = pattern.ripple_mm or width
@@ -78,25 +88,27 @@ def choose_travel(
 def _explain_travel_speed(
     joint: Joint, section: Section, bare: bool, need: CurrentModel, pattern: Pattern
 ) -> list[Reason]:
-    """The pace, and what a ripple or a hand made of it."""
+    """Return the reasons for the travel speed, with changes by a ripple or a manual value."""
     t, v = section.reckoned_mm, need.speed_mm_s
-    words = "A steady {v} on {t}, " + ("without filler." if bare else "with manual rod feed.")
+    text = "A steady {v} on {t}, " + ("without filler." if bare else "with manual rod feed.")
     rule = (
         "v = min(4.2, 5.4 / t), × 0.7 in a corner"
         if bare
         else "v = min(3.0, 4.0 / t) in line, min(2.5, 3.8 / t) in fillets"
     )
-    said = Estimate("travel-default", words, v=speed(v), t=length(t))
-    own = WithFormula(said, f"{rule}; × position", "t {t}: {v}", t=length(t), v=speed(v))
+    reason = Estimate("travel-default", text, v=speed(v), t=length(t))
+    reason_with_rule = WithFormula(
+        reason, f"{rule}; × position", "t {t}: {v}", t=length(t), v=speed(v)
+    )
     if joint.travel_mm_s is not None:
         return [
             Practice("Travel speed set manually. The calculated speed is {v}.", v=speed(v)),
-            own,
+            reason_with_rule,
         ]
     if pattern.slowed:
-        words = "Slowed so that {r:g} per second still overlap {o:g} %."
-        return [Practice(words.format(r=pattern.rate_pps, o=pattern.lap_pct)), own]
-    return [own]
+        text = "Slowed so that {r:g} per second still overlap {o:g} %."
+        return [Practice(text.format(r=pattern.rate_pps, o=pattern.lap_pct)), reason_with_rule]
+    return [reason_with_rule]
 
 
 def _explain_pool(joint: Joint, section: Section, bare: bool, width: float) -> Reason:
@@ -105,24 +117,24 @@ def _explain_pool(joint: Joint, section: Section, bare: bool, width: float) -> R
         if bare
         else "w = 2.8 t, 3.0 to 7.5 mm, in line; 2.4 t, 2.6 to 6.5 mm, in fillets"
     ) + ("; against gravity at most 2 t or 5 mm" if joint.position.small_pool else "")
-    said = Estimate("pool-width", "Target pool width: {w}.", w=size(width))
-    return WithFormula(said, rule, "t {t}: {w}", t=length(section.reckoned_mm), w=size(width))
+    reason = Estimate("pool-width", "Target pool width: {w}.", w=size(width))
+    return WithFormula(reason, rule, "t {t}: {w}", t=length(section.reckoned_mm), w=size(width))
 
 
 def _check_direction(joint: Joint, section: Section, bare: bool) -> list[Caution]:
     if not joint.position.has("down") or (bare and section.thin_mm <= MAX_VERTICAL_DOWN_MM):
         return []
-    words = (
+    text = (
         "Vertical down suits only sheet up to {t} without filler. The pool runs "
         "ahead of the arc. Weld vertical up."
     )
-    item = Care("vertical-down", "travel", words, t=length(MAX_VERTICAL_DOWN_MM))
+    item = Care("vertical-down", "travel", text, t=length(MAX_VERTICAL_DOWN_MM))
     return [WithFix(item, "Go up", position=joint.position.other)]
 
 
 def _check_travel_speed(joint: Joint, need: CurrentModel) -> list[Caution]:
-    """A pace set by hand, by the current it asks for."""
-    if joint.travel_mm_s is None or abs(off := need.share(joint.travel_mm_s) - 1) <= FINE:
+    """Return the cautions for a manual travel speed, by its current."""
+    if joint.travel_mm_s is None or abs(off := need.share(joint.travel_mm_s) - 1) <= TOLERANCE:
         return []
     asked = need.steady_a(joint.travel_mm_s)
     figures = {
@@ -131,8 +143,8 @@ def _check_travel_speed(joint: Joint, need: CurrentModel) -> list[Caution]:
         "b": amps_without_unit(need.base_a),
         "own": speed(need.speed_mm_s),
     }
-    if abs(off) > FAR:
-        words = (
+    if abs(off) > MAX_DEVIATION:
+        text = (
             (
                 "At {v} the pool needs {a} A, but the seam needs {b}. The pool runs ahead or "
                 "does not fuse. Use {own}."
@@ -144,7 +156,7 @@ def _check_travel_speed(joint: Joint, need: CurrentModel) -> list[Caution]:
             )
         )
     else:
-        words = (
+        text = (
             (
                 "{v} is fast: the pool needs {a} A, but the seam needs {b}. The arc misses "
                 "the edges. Use {own}."
@@ -157,7 +169,7 @@ def _check_travel_speed(joint: Joint, need: CurrentModel) -> list[Caution]:
         )
     return [
         WithFix(
-            Care("travel-off", "travel", words, **figures),
+            Care("travel-off", "travel", text, **figures),
             "Use the calculated travel speed",
             travel_mm_s=None,
         )

@@ -1,3 +1,1 @@
-"""Choices about filler metal: which rod, how thick, how it is fed, and the weld metal that comes of
-it.
-"""
+"""Choices about filler metal: rod, diameter, feed, and the resulting weld metal."""

@@ -1,6 +1,6 @@
-"""How much rod is fed, the dilution that leaves, and the greatest dilution the weld metal stands.
+"""The amount of filler, the resulting dilution, and the maximum dilution of the weld metal.
 
-What a joint melts of its own stays as it is; more rod thins it. Section of deposit and dilution by
+The joint melts a fixed amount of sheet, and more filler dilutes it. Deposit section and dilution by
 joint: estimates.
 """
 
@@ -15,8 +15,8 @@ from ...catalogue.rows import Rod
 from ...joint.joint import Joint
 from ...joint.section import Section
 from ...physics.chemistry import (
+    ALLOWED_FERRITE_PCT,
     ROOM_C,
-    SOUND_FERRITE_PCT,
     STAINLESS_CR_PCT,
     Analysis,
     calculate_cr_eq,
@@ -32,16 +32,17 @@ LEG_OVER = 1.1
 MIN_LEG_MM, LEG_MORE_MM = 1.5, 0.5
 BEAD_SHARE = 0.25
 THROAT_SHARE = 0.7
-# the arc leaning to the other side: it melts 70 of 100 parts there
+# With the arc aimed at one side, 70 of 100 parts melt there.
 LEAN = 0.3
-# what a hand's dilution and the diagram are good to
+# The uncertainty of a manual dilution and of the diagram.
 DILUTION_SLACK = 0.1
 SOFT_C_PCT = 0.03
 
 
 class Limits(Struct, frozen=True):
-    """The greatest dilution a rod stands here: half and half, and with the arc leaning to the worse
-    side. None: nothing to reckon.
+    """The maximum dilution of a rod here: half and half, and with the arc towards the worse side.
+
+    None: not calculated.
     """
 
     even: float | None
@@ -49,9 +50,7 @@ class Limits(Struct, frozen=True):
 
 
 class Feed(Struct, frozen=True):
-    """What is fed: section of the deposit mm², the dilution it leaves, leg mm of a fillet, how many
-    times the usual deposit.
-    """
+    """The feed: deposit section mm², dilution, fillet leg mm, ratio to the usual deposit."""
 
     deposit_mm2: float
     dilution: float
@@ -60,7 +59,9 @@ class Feed(Struct, frozen=True):
 
 
 def usual_leg_mm(thin: float) -> float:
-    """Leg of a fillet on thin sheet, mm: max(t, min(1.5, t + 0.5)). Common practice.
+    """Return the leg of a fillet on thin sheet, mm: max(t, min(1.5, t + 0.5)).
+
+    Common practice.
 
     >>> usual_leg_mm(0.5), usual_leg_mm(1.2), usual_leg_mm(3.0)
     (1.0, 1.5, 3.0)
@@ -69,8 +70,16 @@ def usual_leg_mm(thin: float) -> float:
 
 
 def usual_deposit_mm2(joint: Joint, section: Section) -> float:
-    """Section of the deposit where nothing asks for more, mm²: fillet leg² / 2 × 1.1; outside
-    corner t² / 2; edge 0.25 w t; butt and tube 0.25 w t + gap × t. Estimate.
+    """Return the usual deposit section, mm².
+
+    Fillet leg² / 2 × 1.1; outside corner t² / 2; edge 0.25 w t; butt and tube 0.25 w t + gap × t.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+
+    References:
+        Estimate.
     """
     t, kind = section.thin_mm, joint.kind.deposit
     if kind == "fillet":
@@ -82,8 +91,14 @@ def usual_deposit_mm2(joint: Joint, section: Section) -> float:
 
 
 def plan_feed(joint: Joint, section: Section, limits: Limits) -> Feed:
-    """What to feed: the leg that is asked, else as much as brings the dilution under what the weld
-    metal stands, as far as a hand can; else the usual.
+    """Plan the feed.
+
+    The requested leg, or enough to limit the dilution as far as a welder can, or else the usual.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        limits: The dilution limits.
     """
     usual, d = usual_deposit_mm2(joint, section), joint.kind.dilution
     melted = usual * d / (1 - d)
@@ -98,8 +113,14 @@ def plan_feed(joint: Joint, section: Section, limits: Limits) -> Feed:
 
 
 def find_limits(joint: Joint, rod: Rod | None) -> Limits:
-    """The greatest dilution at which a rod's weld metal still holds here; see `is_sound`. None
-    for a rod of its own design, or of carbon steel, which no feeding makes stainless.
+    """Return the maximum dilution at which the weld metal of a rod is acceptable.
+
+    See `is_acceptable_metal`. It is None for a special design, or for carbon steel, which no feed
+    makes stainless.
+
+    Args:
+        joint: The joint.
+        rod: The rod, or None.
     """
     if rod is None or rod.has("braze") or not any(m.stainless for m in joint.pair):
         return Limits(None, None)
@@ -116,34 +137,40 @@ _Items = tuple[tuple[str, float], ...]
 @lru_cache(maxsize=4096)
 def _find_limits(rod: _Items, sides: tuple[_Items, _Items], soft: bool) -> Limits:
     rod_analysis, first, second = dict(rod), dict(sides[0]), dict(sides[1])
-    austenitic = ferrite_pct(rod_analysis) >= SOUND_FERRITE_PCT[0]
+    austenitic = ferrite_pct(rod_analysis) >= ALLOWED_FERRITE_PCT[0]
 
-    def greatest(share: float) -> float:
+    def max_dilution(share: float) -> float:
         return find_max_dilution(
-            lambda d: is_sound(
+            lambda d: is_acceptable_metal(
                 mix_weld_metal(rod_analysis, (first, second), d, share), austenitic, soft
             )
         )
 
-    even = greatest(0.5)
-    return Limits(even, even if first == second else min(greatest(LEAN), greatest(1 - LEAN)))
+    even = max_dilution(0.5)
+    return Limits(
+        even, even if first == second else min(max_dilution(LEAN), max_dilution(1 - LEAN))
+    )
 
 
-def is_sound(m: Analysis, ferrite: bool, soft: bool) -> bool:
-    """Whether a weld metal is sound: stainless, ferrite 3 % at least, no martensite above 20 °C.
+def is_acceptable_metal(m: Analysis, ferrite: bool, soft: bool) -> bool:
+    """Return whether a weld metal is acceptable.
 
-    Parameters: ferrite, whether it is asked (not of a rod that is fully austenitic by design);
-    soft, whether a little martensite low in carbon (0.03 % or less) does no harm, as in ferritic
-    sheet. Ms is used past its window of nickel here, for it is only the edge that is sought;
-    ferrite is not asked above 0.10 nitrogen or 3 manganese.
+    Stainless, at least 3 % ferrite, no martensite above 20 °C. Ms is used below its nickel range,
+    because only the boundary matters. Ferrite is not required above 0.10 nitrogen or 3 manganese.
+
+    Args:
+        m: Analysis, wt%.
+        ferrite: Whether ferrite is required (not for a rod that is fully austenitic by design).
+        soft: Whether a little low-carbon martensite (C at most 0.03 %) is harmless, as in ferritic
+            sheet.
     """
     if m.get("Cr", 0.0) < STAINLESS_CR_PCT:
         return False
-    reckoned = m.get("N", 0.0) <= 0.10 and m.get("Mn", 0.0) <= 3 and not soft
+    needs_ferrite = m.get("N", 0.0) <= 0.10 and m.get("Mn", 0.0) <= 3 and not soft
     if (
         ferrite
-        and reckoned
-        and 3 * (calculate_cr_eq(m) - 0.93 * calculate_ni_eq(m) - 6.7) < SOUND_FERRITE_PCT[0]
+        and needs_ferrite
+        and 3 * (calculate_cr_eq(m) - 0.93 * calculate_ni_eq(m) - 6.7) < ALLOWED_FERRITE_PCT[0]
     ):
         return False
     return martensite_start_c(m) <= ROOM_C or (soft and m.get("C", 0.0) <= SOFT_C_PCT)

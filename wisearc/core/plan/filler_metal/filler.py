@@ -1,4 +1,4 @@
-"""Which rod, by the chart and by the weld metal it makes; or none, where bare-fit is sound."""
+"""The rod by the chart and by its weld metal, or none for an autogenous weld."""
 
 from functools import lru_cache
 from typing import Annotated, ClassVar
@@ -23,25 +23,23 @@ from ...reasons import (
     Substitution,
     WithFix,
 )
-from ...schema.figures import ByHand, Figure
+from ...schema.figures import Figure, Override
 from ...shop.bench import Bench
 from .feeding import DILUTION_SLACK
 from .rod_rules import NOT_FOR_BRAZE
-from .rod_size import SCHOOLS, choose_rod_size, owned_size_mm
+from .rod_size import RULES, choose_rod_size, owned_size_mm
 from .service import can_withstand_service, check_service, explain_service
-from .weld_metal import Reckoning, calculate_dilution_limits, judge
+from .weld_metal import DilutionEstimate, calculate_dilution_limits, judge
 
 BARE_FIT_GAP_MM = 0.05
 MOLYBDENUM_FROM_PCT = 1.0
 SEVERITY = {"stop": 100, "caution": 10, "note": 0}
-# cautions that no other rod would mend
+# Cautions that no other rod can fix.
 NOT_THE_RODS = ("coating", "unweldable-303", "service-unmet", "sensitises", "long-heat", "crevice")
 
 
 class Filler(Choice, frozen=True, kw_only=True):
-    """The rod (None: bare-fit), its diameter mm, how much is fed mm, rods, section of the deposit
-    mm².
-    """
+    """The rod (None: autogenous), diameter mm, feed length mm, rods, deposit section mm²."""
 
     part: ClassVar[str] = "filler"
     answer: ClassVar[str] = "filler"
@@ -49,14 +47,15 @@ class Filler(Choice, frozen=True, kw_only=True):
     rod: Annotated[str | None, Figure("Rod")]
     diameter_mm: Annotated[
         float | None,
-        Figure("Rod diameter", "stock", positive=True, pin=ByHand("rod_diameter_mm", 0.5, 3.2)),
+        Figure("Rod diameter", "stock", positive=True, pin=Override("rod_diameter_mm", 0.5, 3.2)),
     ]
     leg_mm: Annotated[float | None, Figure("Leg of the fillet", "length", 2)]
     length_mm: Annotated[float, Figure("Rod length", "size", 1, compared="Rod length")]
     rods: Annotated[int, Figure("Number of rods", "count")]
     deposit_mm2: Annotated[float, Figure("Section of the deposit", "plain", 3)]
 
-    def words(self) -> tuple[str, str]:
+    def get_templates(self) -> tuple[str, str]:
+        """Return the templates of the answer and of its detail."""
         if self.rod is None:
             return "none", "no filler, melt the edges"
         leg = "leg {leg_mm}; " if self.leg_mm else ""
@@ -66,8 +65,16 @@ class Filler(Choice, frozen=True, kw_only=True):
 
 
 def choose_filler(joint: Joint, section: Section, bench: Bench) -> Filler:
-    """Choose the rod. Source: the usual filler charts; weld metal by reckoning; bare-fit and
-    service by practice.
+    """Choose the rod.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        bench: The bench.
+
+    References:
+        The usual filler charts. Weld metal by calculation. Autogenous welding and service by
+        practice.
     """
     pair = pair_for(*joint.pair, joint.service)
     verdicts = _judge_rods(joint, section, pair)
@@ -89,7 +96,7 @@ def choose_filler(joint: Joint, section: Section, bench: Bench) -> Filler:
     if swapped is not None:
         rod = swapped
     verdict = next((v for v in verdicts if v.rod is rod), None) or _judge_rod(joint, section, rod)
-    size = choose_rod_size(joint, section, bench, rod, verdict.reckoning.feed)
+    size = choose_rod_size(joint, section, bench, rod, verdict.estimate.feed)
     cautions = [_add_fix(c, joint, verdict, verdicts) for c in verdict.cautions]
     return Filler(
         rod=rod.key if rod else None,
@@ -97,7 +104,7 @@ def choose_filler(joint: Joint, section: Section, bench: Bench) -> Filler:
         length_mm=size.feed_mm,
         rods=size.rods,
         deposit_mm2=size.deposit_mm2,
-        leg_mm=verdict.reckoning.feed.leg_mm if rod else None,
+        leg_mm=verdict.estimate.feed.leg_mm if rod else None,
         swaps=_list_substitutions(wanted, verdict, size.diameter_mm) if swapped else size.swaps,
         why=(
             *_explain_missing_rod(wanted, swapped),
@@ -114,29 +121,30 @@ def choose_filler(joint: Joint, section: Section, bench: Bench) -> Filler:
 def _find_rod_in_stock(
     joint: Joint, section: Section, bench: Bench, wanted: Rod | None, verdicts: "list[Verdict]"
 ) -> Rod | None:
-    """Another rod of the chart's row that is on the shelf and as sound here, where the one wanted
-    is not there; else None.
+    """Return another equally suitable rod of the row that is in stock, or None.
+
+    The preferred rod must be out of stock.
     """
     if bench.shop.rods is None or wanted is None or joint.filler != "auto":
         return None
-    school = "under-sheet" if joint.position.small_pool else joint.rod_school
-    size = joint.pins.get("rod_diameter_mm", SCHOOLS[school](section.thin_mm))
+    approach = "under-sheet" if joint.position.small_pool else joint.rod_school
+    size = joint.pins.get("rod_diameter_mm", RULES[approach](section.thin_mm))
     first = next(v for v in verdicts if v.rod is wanted)
-    sound = [
+    suitable = [
         first,
         *(
             v
             for v in verdicts
-            if v is not first and v.rod and v.stands and v.failing[0] <= first.failing[0]
+            if v is not first and v.rod and v.is_suitable and v.failing[0] <= first.failing[0]
         ),
     ]
-    there = [
-        (v.rod, *owned_size_mm(bench, v.rod.key, section, v.reckoning.feed, size))
-        for v in sound
+    candidates = [
+        (v.rod, *owned_size_mm(bench, v.rod.key, section, v.estimate.feed, size))
+        for v in suitable
         if v.rod
     ]
-    lasting = [rod for rod, _, lasts in there if lasts]
-    some = [rod for rod, found, _ in there if found is not None]
+    lasting = [rod for rod, _, lasts in candidates if lasts]
+    some = [rod for rod, size_mm, _ in candidates if size_mm is not None]
     taken = next(iter(lasting or some), wanted)
     return None if taken is wanted else taken
 
@@ -156,28 +164,28 @@ def _explain_missing_rod(wanted: Rod | None, taken: Rod | None) -> tuple[Reason,
 def _list_substitutions(
     wanted: Rod | None, taken: "Verdict", diameter_mm: float | None
 ) -> tuple[Substitution, ...]:
-    """What the rod that is there costs against the one wanted."""
+    """Return the disadvantages of the rod in stock against the preferred one."""
     assert wanted is not None and taken.rod is not None
     used = Sentence("{r} {d}", r=taken.rod.key, d=stock(diameter_mm or 0.0))
     why = Sentence(
         "{u}: {what} {price}",
         u=taken.rod.key,
-        what=describe(taken.reckoning, taken.cautions),
+        what=describe(taken.estimate, taken.cautions),
         price=_format_price(taken.rod),
     )
     return (Substitution("filler", Sentence(wanted.key), used, why),)
 
 
 def _find_usual_rods(joint: Joint) -> tuple[str, ...]:
-    """The rods of the pair where the service asks nothing."""
+    """Return the rods of the pair without service requirements."""
     pair = pair_for(*joint.pair)
     return (pair.first, *pair.sound)
 
 
 def _explain_chart(pair: FillerPair) -> Reason:
-    sound = f", also suitable: {', '.join(pair.sound)}" if pair.sound else ""
+    suitable_text = f", also suitable: {', '.join(pair.sound)}" if pair.sound else ""
     return Reason(
-        Sentence("From the chart: {first}{sound}.", first=pair.first, sound=sound),
+        Sentence("From the chart: {first}{sound}.", first=pair.first, sound=suitable_text),
         pair.source,
         pair.mark,
     )
@@ -185,8 +193,14 @@ def _explain_chart(pair: FillerPair) -> Reason:
 
 @lru_cache(maxsize=4096)
 def pair_for(first: Metal, second: Metal, service: str = "dry") -> FillerPair:
-    """The chart's row for two metals; where it has none, the rules for pairs not listed. What is
-    for the service goes before what is for any. Common practice.
+    """Return the chart row for two metals, or the result of the rules for other pairs.
+
+    Rows for the service come first. Common practice.
+
+    Args:
+        first: First metal.
+        second: Second metal.
+        service: The service.
     """
     for only in (service, ""):
         for row in catalogue.load_filler_pairs():
@@ -205,21 +219,21 @@ def pair_for(first: Metal, second: Metal, service: str = "dry") -> FillerPair:
         return _build_chart_row(
             first, second, _find_own_rod(better), (), f"The usual rod for {better.key}."
         )
-    own = pair_for(better, better)
+    pairing = pair_for(better, better)
     why = f"Both are austenitic. This is the rod of {better.key}, with the higher pitting number."
-    return _build_chart_row(first, second, own.first, own.sound, why)
+    return _build_chart_row(first, second, pairing.first, pairing.sound, why)
 
 
 def _build_chart_row(
-    first: Metal, second: Metal, rod: str, sound: tuple[str, ...], why: str
+    first: Metal, second: Metal, rod: str, suitable: tuple[str, ...], why: str
 ) -> FillerPair:
     return FillerPair(
-        (first.key,), (second.key,), rod, sound, why, "common-practice", "common-practice"
+        (first.key,), (second.key,), rod, suitable, why, "common-practice", "common-practice"
     )
 
 
 def _match_rule(rule: FillerRule, first: Metal, second: Metal) -> Metal | None:
-    """The metal on whose account a rule fits a pair, or None where it does not."""
+    """Return the metal to which a rule applies in a pair, or None."""
     steels = [m for m in (first, second) if not m.stainless]
     if rule.either:
         return next((m for m in (first, second) if m.has(rule.either)), None)
@@ -237,7 +251,10 @@ def _match_rule(rule: FillerRule, first: Metal, second: Metal) -> Metal | None:
 
 
 def _find_own_rod(metal: Metal) -> str:
-    """The rod of a metal's group, or the cheapest of its kind that does not pit before it."""
+    """Return the rod of the group of a metal.
+
+    Without one it is the cheapest of its kind with equal pitting resistance.
+    """
     usual = catalogue.load_rods()[metal.own_rod]
     like = sorted(
         (r for r in catalogue.load_rods().values() if r.group == usual.group),
@@ -254,55 +271,56 @@ def _find_own_rod(metal: Metal) -> str:
 
 
 def can_omit_filler(joint: Joint) -> bool:
-    """Whether the joint may be run without filler: corner or edge, no gap, like metals of a sound
-    group.
+    """Return whether the joint can be autogenous.
 
-    Common practice: never with a gap, never duplex, fully austenitic or unlike pairs; steel wants
-    its deoxidised rod. Structural work takes the rod's section.
+    Corner or edge, no gap, similar metals of a weldable group. Common practice: never with a gap,
+    never duplex, fully austenitic or dissimilar pairs; steel needs its deoxidised rod. Structural
+    work needs the section of the rod.
     """
     return joint.kind.bare_fit and _can_melt_together(joint)
 
 
 def _can_melt_together(joint: Joint) -> bool:
-    """Whether its metals and fit let it be melted together without a rod."""
+    """Return whether metals and fit-up allow an autogenous weld."""
     first, second = joint.pair
     like = first.family == second.family
-    sound = first.stainless and not first.has("not_bare")
-    return joint.gap_mm <= BARE_FIT_GAP_MM and like and sound and joint.service != "structural"
+    is_weldable = first.stainless and not first.has("not_bare")
+    return (
+        joint.gap_mm <= BARE_FIT_GAP_MM and like and is_weldable and joint.service != "structural"
+    )
 
 
 class Verdict(Struct, frozen=True):
-    """What a rod (None: bare) comes to here: its weld metal as fed and its cautions; how badly it
-    fails.
-    """
+    """The result of a rod (None: autogenous): its weld metal and its cautions."""
 
     rod: Rod | None
-    reckoning: Reckoning
+    estimate: DilutionEstimate
     cautions: tuple[Caution, ...]
 
     @property
     def failing(self) -> tuple[int, float, float]:
-        """Worse is more: its cautions by level; then by how much its dilution is over what it
-        stands; then how little room it leaves.
+        """Return the severity, larger is worse.
+
+        Cautions by level, excess dilution, then lack of margin.
         """
         level = sum(SEVERITY[c.level] for c in self.cautions if c.code not in NOT_THE_RODS)
-        even = self.reckoning.limits.even
-        return level, self.reckoning.over, -(even if even is not None else 0.0)
+        even = self.estimate.limits.even
+        return level, self.estimate.over, -(even if even is not None else 0.0)
 
     @property
-    def stands(self) -> bool:
-        """Whether it is sound here within what the reckoning can tell."""
-        return self.failing[0] < SEVERITY["caution"] and self.reckoning.over <= DILUTION_SLACK
+    def is_suitable(self) -> bool:
+        """Return whether the rod is suitable as far as the calculation shows."""
+        return self.failing[0] < SEVERITY["caution"] and self.estimate.over <= DILUTION_SLACK
 
 
 def _judge_rod(joint: Joint, section: Section, rod: Rod | None) -> Verdict:
-    reckoning = calculate_dilution_limits(joint, section, rod)
-    found = (*judge(joint, section, rod, reckoning), *check_service(joint, rod))
-    return Verdict(rod, reckoning, found)
+    estimate = calculate_dilution_limits(joint, section, rod)
+    cautions = (*judge(joint, section, rod, estimate), *check_service(joint, rod))
+    return Verdict(rod, estimate, cautions)
 
 
 def _judge_rods(joint: Joint, section: Section, pair: FillerPair) -> list[Verdict]:
-    """Every rod of the chart's row, in its order, those that do not bear the service last."""
+    """Return every rod of the chart row in order, with those unsuitable for the service last."""
     rods = [catalogue.load_rods()[key] for key in dict.fromkeys((pair.first, *pair.sound))]
     rods.sort(key=lambda rod: not can_withstand_service(joint, rod))
     return [_judge_rod(joint, section, rod) for rod in rods]
@@ -312,13 +330,13 @@ def _choose_own_rod(
     joint: Joint, section: Section, pair: FillerPair, verdicts: list[Verdict]
 ) -> tuple[Rod | None, list[Reason]]:
     if can_omit_filler(joint) and _judge_rod(joint, section, None).failing[0] == 0:
-        words = "Autogenous {joint}: the edges supply the weld metal."
-        return None, [Practice(words, joint=joint.kind.name)]
+        text = "Autogenous {joint}: the edges supply the weld metal."
+        return None, [Practice(text, joint=joint.kind.name)]
     first = verdicts[0]
     chosen = (
         first
-        if first.stands
-        else next((v for v in verdicts if v.stands), min(verdicts, key=lambda v: v.failing))
+        if first.is_suitable
+        else next((v for v in verdicts if v.is_suitable), min(verdicts, key=lambda v: v.failing))
     )
     assert chosen.rod is not None
     listed = Reason(Sentence("{rod}: {why}", rod=pair.first, why=pair.why), pair.source, pair.mark)
@@ -330,30 +348,33 @@ def _choose_own_rod(
             listed,
         ]
     if first.rod is not None and first.rod.key != pair.first:
-        words = (
+        text = (
             "The first choice of the chart is {first}, but it does not withstand this "
             "service. {rod} does."
         )
-        return chosen.rod, [Practice(words, first=pair.first, rod=chosen.rod.key), listed]
+        return chosen.rod, [Practice(text, first=pair.first, rod=chosen.rod.key), listed]
     return chosen.rod, [_explain_other_rod(first, chosen, pair.first), listed]
 
 
 def _explain_other_rod(first: Verdict, chosen: Verdict, chart: str) -> Reason:
-    """Why another rod than the chart's: how, in figures, its weld metal fails."""
-    even, least = first.reckoning.limits.even, first.reckoning.dilution
+    """Return the reason for another rod than that of the chart.
+
+    The failure of its weld metal in figures.
+    """
+    even, minimum = first.estimate.limits.even, first.estimate.dilution
     figures = {"first": chart, "rod": chosen.rod.key if chosen.rod else ""}
-    if even is not None and first.reckoning.over > DILUTION_SLACK:
-        words = (
+    if even is not None and first.estimate.over > DILUTION_SLACK:
+        text = (
             "{first} allows {even} % melted sheet, but manual feeding cannot get below "
             "{least} % here. {rod} allows {own} %."
         )
-        own = chosen.reckoning.limits.even
+        default_rod = chosen.estimate.limits.even
         more = {
             "even": f"{100 * even:.0f}",
-            "least": f"{100 * least:.0f}",
-            "own": f"{100 * (own if own is not None else 1):.0f}",
+            "least": f"{100 * minimum:.0f}",
+            "own": f"{100 * (default_rod if default_rod is not None else 1):.0f}",
         }
-        return Estimate("dilution-by-joint", words, **figures, **more)
+        return Estimate("dilution-by-joint", text, **figures, **more)
     why = next(
         c.sentence
         for c in first.cautions
@@ -363,16 +384,14 @@ def _explain_other_rod(first: Verdict, chosen: Verdict, chart: str) -> Reason:
 
 
 def _add_fix(item: Caution, joint: Joint, taken: Verdict, verdicts: list[Verdict]) -> Caution:
-    """A caution of the weld metal with the rod that does without it, where the chart has one; never
-    the rod it warns of.
-    """
+    """Add to a caution the rod of the chart that avoids it, and never the rod it warns about."""
     if item.sets or item.level == "note":
         return item
     better = next(
         (
             v
             for v in verdicts
-            if v.rod is not taken.rod and item.code not in _list_codes(v) and v.stands
+            if v.rod is not taken.rod and item.code not in _list_codes(v) and v.is_suitable
         ),
         None,
     )
@@ -385,8 +404,9 @@ def _add_fix(item: Caution, joint: Joint, taken: Verdict, verdicts: list[Verdict
 
 
 def _find_better_joint(joint: Joint, taken: Verdict, code: str) -> JointKind | None:
-    """A lap or fillet of the same forms, where the weld is mostly rod, in which the rod does
-    without a caution; or None.
+    """Return a lap or fillet in which the rod avoids a caution, or None.
+
+    Its weld is mostly filler. The forms stay the same.
     """
     for kind in catalogue.load_joint_kinds().values():
         mostly_rod = kind.deposit == "fillet" and kind.least_dilution < joint.kind.least_dilution
@@ -404,7 +424,7 @@ def _list_codes(verdict: Verdict) -> set[str]:
 def _list_alternatives(
     joint: Joint, section: Section, rod: Rod | None, pair: FillerPair, verdicts: list[Verdict]
 ) -> list[Alternative]:
-    """What else was open, soundest first, with what each costs."""
+    """Return the alternatives, the most suitable first, with their costs."""
     ranked: list[tuple[tuple[int, float, float], Alternative]] = []
     for verdict in verdicts:
         candidate = verdict.rod
@@ -412,16 +432,16 @@ def _list_alternatives(
             continue
         sentence = Sentence(
             "{what} {price} {note}",
-            what=describe(verdict.reckoning, verdict.cautions),
+            what=describe(verdict.estimate, verdict.cautions),
             price=_format_price(candidate),
             note=candidate.note,
         )
-        school = "filler" if candidate.key == pair.other_school else ""
+        approach = "filler" if candidate.key == pair.other_school else ""
         other = Alternative(
             Sentence("{rod}", rod=candidate.key),
             sentence,
             {"filler": candidate.key},
-            school,
+            approach,
             pair.source,
             pair.mark,
         )
@@ -430,46 +450,55 @@ def _list_alternatives(
         joint.kind.has("in_line") and joint.kind.has("closed_back") and _can_melt_together(joint)
     )
     if rod is not None and (can_omit_filler(joint) or clean_tube):
-        words = "No filler is needed here: no gap, similar metals." + (
+        text = "No filler is needed here: no gap, similar metals." + (
             " With a purge this is the usual clean tube seam." if clean_tube else ""
         )
-        none = Alternative(Sentence("no filler"), Sentence(words), {"filler": "none"})
+        none = Alternative(Sentence("no filler"), Sentence(text), {"filler": "none"})
         ranked.append((_judge_rod(joint, section, None).failing, none))
-    found = [other for _, other in sorted(ranked, key=lambda row: row[0])]
+    alternatives = [other for _, other in sorted(ranked, key=lambda row: row[0])]
     if joint.service not in NOT_FOR_BRAZE and (
         section.stainless_sides or section.carbon_sides == 2
     ):
-        found += [
+        alternatives += [
             _build_braze_alternative(key)
             for key, r in catalogue.load_rods().items()
             if r.has("braze") and (rod is None or key != rod.key)
         ]
-    return found
+    return alternatives
 
 
 def _build_braze_alternative(rod: str) -> Alternative:
-    words = (
+    text = (
         "Silicon bronze makes a braze, not a weld. It suits hard-to-weld pairs at "
         "low stress. On austenitic stainless, copper can crack the sheet."
     )
-    return Alternative(Sentence("{rod}", rod=rod), Sentence(words), {"filler": rod})
+    return Alternative(Sentence("{rod}", rod=rod), Sentence(text), {"filler": rod})
 
 
-def describe(reckoning: Reckoning, found: tuple[Caution, ...]) -> str:
-    """A weld metal in a few words: ferrite or chromium, martensite, and its worst caution."""
-    metal, even = reckoning.metal, reckoning.limits.even
-    reckoned = metal.ferrite_pct is not None
-    words = [
-        f"ferrite {metal.ferrite_pct:.0f} %" if reckoned else f"chromium {metal.chromium_pct:.1f} %"
+def describe(estimate: DilutionEstimate, cautions: tuple[Caution, ...]) -> str:
+    """Return a short description of a weld metal.
+
+    Ferrite or chromium, martensite, and its worst caution.
+
+    Args:
+        estimate: The dilution estimate.
+        cautions: Its cautions.
+    """
+    metal, even = estimate.metal, estimate.limits.even
+    has_ferrite = metal.ferrite_pct is not None
+    wording = [
+        f"ferrite {metal.ferrite_pct:.0f} %"
+        if has_ferrite
+        else f"chromium {metal.chromium_pct:.1f} %"
     ]
     if even is not None and even < 1:
-        words.append(f"allows {100 * even:.0f} % melted sheet")
+        wording.append(f"allows {100 * even:.0f} % melted sheet")
     if metal.martensite_start_c is not None and metal.martensite_start_c > ROOM_C:
-        words.append("hard martensite")
-    worst = next((c for level in ("stop", "caution") for c in found if c.level == level), None)
+        wording.append("hard martensite")
+    worst = next((c for level in ("stop", "caution") for c in cautions if c.level == level), None)
     if worst:
-        words.append(worst.code.replace("-", " "))
-    text = ", ".join(words)
+        wording.append(worst.code.replace("-", " "))
+    text = ", ".join(wording)
     return text[0].upper() + text[1:] + "."
 
 

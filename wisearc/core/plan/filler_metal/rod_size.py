@@ -1,4 +1,7 @@
-"""How thick a rod, how much of it. Two schools: rod under sheet, rod equals sheet."""
+"""Rod diameter and quantity.
+
+Two approaches: rod thinner than the sheet, rod equal to the sheet.
+"""
 
 from __future__ import annotations
 
@@ -33,12 +36,12 @@ ROD_FROM_MM = 0.9
 MAX_SHEET_SHARE = 1.3
 STOUT_ROD_MM = 1.6
 MORE_THAN_USUAL = 1.02
-# mm of rod for each mm of seam that a hand still feeds easily
-MUCH, THICKER_BY_MM = 3.0, 0.4
+# The rod length for each length of seam that a welder can feed easily, mm.
+FAST_FEED, THICKER_BY_MM = 3.0, 0.4
 
 
 class RodSize(Struct, frozen=True):
-    """Rod diameter mm (None without filler), feed length mm, rods, section of deposit mm²."""
+    """Rod diameter mm (None without filler), feed length mm, rods, deposit section mm²."""
 
     diameter_mm: float | None
     feed_mm: float
@@ -53,64 +56,99 @@ class RodSize(Struct, frozen=True):
 def choose_rod_size(
     joint: Joint, section: Section, bench: Bench, rod: Rod | None, feed: Feed
 ) -> RodSize:
-    """Size and quantity of the rod for what is fed. Schools and stock: common practice; section of
-    deposit: estimate.
+    """Choose diameter and quantity of the rod.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        bench: The bench.
+        rod: The rod, or None.
+        feed: The feed.
+
+    References:
+        Approaches and stock: common practice. Deposit section: estimate.
     """
     if rod is None:
         return RodSize(None, 0.0, 0, 0.0)
     thin, small = section.thin_mm, joint.position.small_pool
-    school = "under-sheet" if small else joint.rod_school
-    wanted = SCHOOLS[school](thin)
-    by_hand = "rod_diameter_mm" in joint.pins
+    approach = "under-sheet" if small else joint.rod_school
+    wanted = RULES[approach](thin)
+    is_manual = "rod_diameter_mm" in joint.pins
     diameter = joint.pins.get(
         "rod_diameter_mm", owned_size_mm(bench, rod.key, section, feed, wanted)[0] or wanted
     )
     area, by_length = feed.deposit_mm2, calculate_feed_by_length(feed, diameter)
     fed = by_length * section.length_mm
-    much = _explain_fast_feed(by_length, diameter)
+    rod_ratio = _explain_fast_feed(by_length, diameter)
     return RodSize(
         diameter,
         fed,
         count_rods(bench, rod.key, section, feed, diameter),
         area,
-        swaps=() if by_hand or diameter == wanted else _list_substitutions(rod, wanted, diameter),
+        swaps=() if is_manual or diameter == wanted else _list_substitutions(rod, wanted, diameter),
         why=(
-            _explain_size(school, thin, wanted, diameter, by_hand),
+            _explain_size(approach, thin, wanted, diameter, is_manual),
             *_explain_position(joint),
             _explain_feed(feed, fed, by_length, pool_mm(joint, section, bare=False)),
-            *much,
+            *rod_ratio,
         ),
         others=() if small else _list_other_approach(joint.rod_school, thin, diameter),
-        cautions=_check_diameter(thin, diameter) if by_hand else (),
+        cautions=_check_diameter(thin, diameter) if is_manual else (),
     )
 
 
 def owned_size_mm(
     bench: Bench, rod: str, section: Section, feed: Feed, wanted: float
 ) -> tuple[float | None, bool]:
-    """The size of a rod on the shelf that a sheet melts as soundly as the one wanted, mm, and
-    whether there is enough of it: of those that last the nearest, else the nearest; None where
-    there is none.
+    """Return the best diameter in stock, mm, and whether the stock is sufficient.
+
+    The sheet must melt it as well as the preferred one. Sufficient ones come first, then the
+    nearest. None: none in stock.
+
+    Args:
+        bench: The bench.
+        rod: The rod.
+        section: The section.
+        feed: The feed.
+        wanted: The preferred diameter, mm.
     """
-    stock_of = [
-        one
-        for one in bench.shop.rod_stock.get(rod, ())
-        if can_melt_rod(section.thin_mm, one.diameter_mm, wanted)
+    matching_rods = [
+        rod_stock
+        for rod_stock in bench.shop.rod_stock.get(rod, ())
+        if can_melt_rod(section.thin_mm, rod_stock.diameter_mm, wanted)
     ]
-    sizes = {one.diameter_mm for one in stock_of}
-    have = {d: sum(one.count for one in stock_of if one.diameter_mm == d) for d in sizes}
+    sizes = {rod_stock.diameter_mm for rod_stock in matching_rods}
+    have = {
+        d: sum(rod_stock.count for rod_stock in matching_rods if rod_stock.diameter_mm == d)
+        for d in sizes
+    }
     lasts = {d: have[d] >= count_rods(bench, rod, section, feed, d) for d in sizes}
-    found = min(sizes, key=lambda d: (not lasts[d], abs(math.log(d / wanted)), d), default=None)
-    return found, found is not None and lasts[found]
+    nearest_mm = min(
+        sizes, key=lambda d: (not lasts[d], abs(math.log(d / wanted)), d), default=None
+    )
+    return nearest_mm, nearest_mm is not None and lasts[nearest_mm]
 
 
 def calculate_feed_by_length(feed: Feed, diameter: float) -> float:
-    """How much rod goes into each length of seam, stubs and tacks with it."""
+    """Return the rod length for each length of seam, including stubs and tacks.
+
+    Args:
+        feed: The feed.
+        diameter: Diameter, mm.
+    """
     return feed.deposit_mm2 / (math.pi * diameter**2 / 4) * STUBS_AND_TACKS
 
 
 def count_rods(bench: Bench, rod: str, section: Section, feed: Feed, diameter: float) -> int:
-    """How many rods a seam takes, as long as they lie there."""
+    """Return the number of rods for a seam at the length in stock.
+
+    Args:
+        bench: The bench.
+        rod: The rod.
+        section: The section.
+        feed: The feed.
+        diameter: Diameter, mm.
+    """
     return math.ceil(
         calculate_feed_by_length(feed, diameter)
         * section.length_mm
@@ -119,8 +157,14 @@ def count_rods(bench: Bench, rod: str, section: Section, feed: Feed, diameter: f
 
 
 def can_melt_rod(thin: float, diameter: float, wanted: float) -> bool:
-    """Whether a sheet melts a rod as soundly as the one wanted: no thicker than 1.3 of it or 1.6
-    mm, and wire below 0.8 mm.
+    """Return whether a sheet melts a rod as well as the preferred one.
+
+    At most 1.3 times the sheet or 1.6 mm, and wire below 0.8 mm.
+
+    Args:
+        thin: Thickness, mm.
+        diameter: Diameter, mm.
+        wanted: Preferred diameter, mm.
     """
     return diameter <= wanted or not (_is_too_thick(thin, diameter) or _is_chilling(thin, diameter))
 
@@ -136,13 +180,19 @@ def _is_chilling(thin: float, diameter: float) -> bool:
 
 
 def rod_length_mm(bench: Bench, rod: str, diameter: float) -> float:
-    """How long the rods of a class and size on the shelf are, mm; the usual length where none lies
-    there.
+    """Return the length of the rods of a class and diameter in stock, mm, or the usual length.
+
+    Args:
+        bench: The bench.
+        rod: The rod.
+        diameter: Diameter, mm.
     """
-    own = [
-        one.length_mm for one in bench.shop.rod_stock.get(rod, ()) if one.diameter_mm == diameter
+    lengths_mm = [
+        rod_stock.length_mm
+        for rod_stock in bench.shop.rod_stock.get(rod, ())
+        if rod_stock.diameter_mm == diameter
     ]
-    return max(own, default=load_rod_sizes().rod_length_mm)
+    return max(lengths_mm, default=load_rod_sizes().rod_length_mm)
 
 
 def _list_substitutions(rod: Rod, wanted: float, used: float) -> tuple[Substitution, ...]:
@@ -165,7 +215,10 @@ def _list_substitutions(rod: Rod, wanted: float, used: float) -> tuple[Substitut
 
 
 def under_sheet_mm(thin: float) -> float:
-    """Rod under sheet, mm: easier to place, more feeding. Common practice."""
+    """Return a rod thinner than the sheet, mm: easier to place, more feeding.
+
+    Common practice.
+    """
     if thin < 0.65:
         return 0.6
     if thin < THIN_MM:
@@ -174,14 +227,15 @@ def under_sheet_mm(thin: float) -> float:
 
 
 def equals_sheet_mm(thin: float) -> float:
-    """Rod equals sheet, mm: the stocked size nearest the sheet, 1.6 already on 1.5. Common
-    practice.
+    """Return a rod equal to the sheet, mm: the nearest stocked size, 1.6 already on 1.5.
+
+    Common practice.
     """
     sizes = load_rod_sizes()
     return min((*sizes.spool_mm, *sizes.stocked_mm), key=lambda d: (round(abs(d - thin), 6), -d))
 
 
-SCHOOLS = {"under-sheet": under_sheet_mm, "equals-sheet": equals_sheet_mm}
+RULES = {"under-sheet": under_sheet_mm, "equals-sheet": equals_sheet_mm}
 _NAMES = {"under-sheet": "rod thinner than the sheet", "equals-sheet": "rod as thick as the sheet"}
 _RULES = {
     "under-sheet": (
@@ -197,44 +251,45 @@ _COSTS = {
 
 
 def _explain_size(
-    school: str, thin: float, wanted: float, diameter: float, by_hand: bool
+    approach: str, thin: float, wanted: float, diameter: float, is_manual: bool
 ) -> Reason:
-    if by_hand:
+    if is_manual:
         return Practice("Rod of {d} set manually.", d=stock(diameter))
     if diameter != wanted:
-        words = (
+        text = (
             "{d} from stock, because {w} is missing or short. The approach “{school}” "
             "would use that."
         )
-        return Practice(words, d=stock(diameter), w=stock(wanted), school=_NAMES[school])
+        return Practice(text, d=stock(diameter), w=stock(wanted), school=_NAMES[approach])
     if diameter < ROD_FROM_MM:
-        words = "Below {limit} the rod is wire of {d}, cut from a spool of the same class."
-        return Practice(words, limit=length(THIN_MM), d=stock(diameter))
-    if school == "under-sheet" and diameter > thin:
+        text = "Below {limit} the rod is wire of {d}, cut from a spool of the same class."
+        return Practice(text, limit=length(THIN_MM), d=stock(diameter))
+    if approach == "under-sheet" and diameter > thin:
         return Practice(
             "{d} rod on {t}: the thinnest that is sold in lengths and still feeds well.",
             d=stock(diameter),
             t=length(thin),
         )
-    said = Practice(
-        "{d} rod on {t}: {school}.", d=stock(diameter), t=length(thin), school=_NAMES[school]
+    reason = Practice(
+        "{d} rod on {t}: {school}.", d=stock(diameter), t=length(thin), school=_NAMES[approach]
     )
-    return WithFormula(said, _RULES[school], "{t}: {d}", t=length(thin), d=stock(diameter))
+    return WithFormula(reason, _RULES[approach], "{t}: {d}", t=length(thin), d=stock(diameter))
 
 
 def _explain_position(joint: Joint) -> tuple[Reason, ...]:
     if not joint.position.small_pool:
         return ()
-    words = (
+    text = (
         "{position}: always use a rod thinner than the sheet, fed little and often. "
         "A thick rod chills the small pool and droops."
     )
-    return (Practice(words, position=joint.position.name.capitalize()),)
+    return (Practice(text, position=joint.position.name.capitalize()),)
 
 
 def _explain_feed(feed: Feed, fed: float, by_length: float, pool: float) -> Reason:
-    """How much rod, as work: leg and throat of a fillet or the build-up over the pool's width, and
-    rod by 100 mm of seam.
+    """Return the feed as work.
+
+    Leg and throat of a fillet or the reinforcement over the pool width, and rod for 100 mm of seam.
     """
     leg = feed.leg_mm
     how = (
@@ -247,7 +302,7 @@ def _explain_feed(feed: Feed, fed: float, by_length: float, pool: float) -> Reas
         if feed.more > MORE_THAN_USUAL
         else ""
     )
-    words = (
+    text = (
         f"{how}{more}: {{per}} of rod for each {{hundred}}, {{fed}} in total, with 15 "
         "% for stubs and tacks."
     )
@@ -260,7 +315,7 @@ def _explain_feed(feed: Feed, fed: float, by_length: float, pool: float) -> Reas
         "hundred": length(100.0),
         "fed": size(fed),
     }
-    reason = Estimate("deposit-section", words, **figures)
+    reason = Estimate("deposit-section", text, **figures)
     worked = "section {a} mm² × seam ÷ rod section × 1.15 = {fed}"
     return WithFormula(
         reason,
@@ -272,24 +327,24 @@ def _explain_feed(feed: Feed, fed: float, by_length: float, pool: float) -> Reas
 
 
 def _explain_fast_feed(by_length: float, diameter: float) -> tuple[Reason, ...]:
-    """Where much is to be fed, what a rod a size thicker makes of it."""
+    """Return the effect of a thicker rod where the feed is fast."""
     thicker = next((d for d in load_rod_sizes().stocked_mm if d >= diameter + THICKER_BY_MM), None)
-    if by_length <= MUCH or thicker is None:
+    if by_length <= FAST_FEED or thicker is None:
         return ()
-    words = "That is fast manual feeding. A rod of {d} needs {per} for each {hundred}."
+    text = "That is fast manual feeding. A rod of {d} needs {per} for each {hundred}."
     per = size(100 * by_length * (diameter / thicker) ** 2)
-    return (Practice(words, d=stock(thicker), per=per, hundred=length(100.0)),)
+    return (Practice(text, d=stock(thicker), per=per, hundred=length(100.0)),)
 
 
-def _list_other_approach(school: str, thin: float, diameter: float) -> tuple[Alternative, ...]:
-    other = "equals-sheet" if school == "under-sheet" else "under-sheet"
-    theirs = SCHOOLS[other](thin)
+def _list_other_approach(approach: str, thin: float, diameter: float) -> tuple[Alternative, ...]:
+    other = "equals-sheet" if approach == "under-sheet" else "under-sheet"
+    theirs = RULES[other](thin)
     if theirs == diameter:
         return ()
-    words = f"{_NAMES[other].capitalize()}: {_COSTS[other]}"
+    text = f"{_NAMES[other].capitalize()}: {_COSTS[other]}"
     return (
         Alternative(
-            Sentence("{d} rod", d=stock(theirs)), Sentence(words), {"rod_school": other}, "rod"
+            Sentence("{d} rod", d=stock(theirs)), Sentence(text), {"rod_school": other}, "rod"
         ),
     )
 
@@ -303,14 +358,14 @@ def _check_diameter(thin: float, diameter: float) -> tuple[Caution, ...]:
     """
     figures = {"d": stock(diameter), "t": length(thin)}
     if _is_chilling(thin, diameter):
-        words = (
+        text = (
             "A {d} rod on {t} chills the pool. It drops in lumps. Use wire cut from a "
             "spool, or no filler."
         )
     elif _is_too_thick(thin, diameter):
-        words = "A {d} rod is thick for {t} sheet. It melts unevenly. Use {better}."
+        text = "A {d} rod is thick for {t} sheet. It melts unevenly. Use {better}."
         figures["better"] = stock(under_sheet_mm(thin))
     else:
         return ()
-    item = Care("rod-too-thick", "filler", words, **figures)
+    item = Care("rod-too-thick", "filler", text, **figures)
     return (WithFix(item, "Use the recommended rod", **{"pins.rod_diameter_mm": None}),)

@@ -1,5 +1,6 @@
-"""What the service asks of metal, rod and joint. Common practice; temperature limits published,
-from memory.
+"""Requirements of the service for metal, rod and joint.
+
+Common practice; temperature limits published, from memory.
 """
 
 from __future__ import annotations
@@ -11,7 +12,7 @@ from ...quantities import length, temperature
 from ...reasons import Care, Caution, Note, Practice, Reason, Stop, WithFix
 from ...schema.json_types import JsonObject
 
-SERVICE_WORDS = {
+SERVICE_TEXTS = {
     "dry": "dry",
     "wet": "wet",
     "food": "for food",
@@ -27,52 +28,69 @@ PREHEAT_FROM_MM = 3.0
 
 
 def is_in_liquid(joint: Joint) -> bool:
-    """Whether a joint stands in liquid, where tint is where corrosion begins. Common practice."""
+    """Return whether a joint is in liquid service, where tint starts corrosion.
+
+    Common practice.
+    """
     return joint.service in LIQUID
 
 
 def is_data_in_liquid(joint: JsonObject) -> bool:
-    """The same of a joint as plain data, which may be of another version."""
+    """Return the same for a joint as plain data, possibly of another version."""
     return joint.get("service") in LIQUID
 
 
 def can_withstand_service(joint: Joint, rod: Rod) -> bool:
-    """Whether a rod's weld metal bears the service: none that turns brittle, and no braze, in
-    heat.
+    """Return whether the weld metal of a rod withstands the service.
+
+    Heat excludes embrittlement and brazes.
+
+    Args:
+        joint: The joint.
+        rod: The rod.
     """
     return not (joint.service == "hot" and (rod.has("brittle_hot") or rod.has("braze")))
 
 
 def explain_service(joint: Joint, rod: Rod | None, usual: tuple[str, ...]) -> list[Reason]:
-    """What the service chose, as reasons of the filler. Parameters: usual, the rods of the pair
-    where nothing is asked.
+    """Return the effect of the service on the filler as reasons.
+
+    Args:
+        joint: The joint.
+        rod: The rod, or None.
+        usual: The rods of the pair without service.
     """
     if joint.service == "hot":
         rods = [catalogue.load_rods()[key] for key in usual]
         excluded = [r for r in rods if r.has("brittle_hot") and r is not rod]
-        words = "Not {a} for hot service: its weld metal turns brittle above {t}."
-        return [Practice(words, a=r.key, t=temperature(r.most_c)) for r in excluded]
+        text = "Not {a} for hot service: its weld metal turns brittle above {t}."
+        return [Practice(text, a=r.key, t=temperature(r.most_c)) for r in excluded]
     return []
 
 
 def check_service(joint: Joint, rod: Rod | None) -> list[Caution]:
-    """What the service asks of the metals, the chosen rod and the joint."""
-    found: list[Caution] = []
+    """Return the cautions of the service for the metals, the rod and the joint.
+
+    Args:
+        joint: The joint.
+        rod: The rod, or None.
+    """
+    cautions: list[Caution] = []
     if joint.service == "hot":
-        found += _check_hot_service(joint, rod)
+        cautions += _check_hot_service(joint, rod)
     if is_in_liquid(joint):
-        found += _check_liquid_service(joint)
+        cautions += _check_liquid_service(joint)
     if joint.service == "structural":
-        found += _check_structural_service(joint)
-    return found
+        cautions += _check_structural_service(joint)
+    return cautions
 
 
 def _check_hot_service(joint: Joint, rod: Rod | None) -> list[Caution]:
-    found: list[Caution] = []
+    cautions: list[Caution] = []
     brittle = joint.which("brittle_hot")
     cooler = {"service": "dry"}
     if brittle:
-        words = (
+        text = (
             "Do not weld: {metal} turns brittle above {t}, and no rod here withstands "
             "this heat. The joint will crack. Use a stabilised austenitic grade with its "
             "rod, such as {grade}."
@@ -85,29 +103,29 @@ def _check_hot_service(joint: Joint, rod: Rod | None) -> list[Caution]:
         item = Stop(
             "service-unmet",
             "filler",
-            words,
+            text,
             metal=brittle,
             t=temperature(MAX_DUPLEX_C),
             grade=grade.key,
         )
-        found.append(WithFix(item, "The joint stays below this temperature", **cooler))
+        cautions.append(WithFix(item, "The joint stays below this temperature", **cooler))
     elif rod is not None and rod.has("brittle_hot"):
-        words = (
+        text = (
             "Do not weld: {rod} turns brittle above {t}, and this joint gets hotter. The "
             "weld will crack. Use the recommended rod."
         )
-        item = Stop("brittle-hot", "filler", words, rod=rod.key, t=temperature(rod.most_c))
-        found.append(WithFix(item, "Use the recommended rod", filler="auto"))
+        item = Stop("brittle-hot", "filler", text, rod=rod.key, t=temperature(rod.most_c))
+        cautions.append(WithFix(item, "Use the recommended rod", filler="auto"))
     long = joint.which("long_heat")
     if long:
-        words = (
+        text = (
             "{metal} stays long at {a} to {b}. It turns brittle there. Pass through this "
             "range quickly, or use a lower-chromium or austenitic stabilised grade."
         )
         figures = {"a": temperature(LONG_HEAT_C[0]), "b": temperature(LONG_HEAT_C[1])}
-        found.append(
+        cautions.append(
             WithFix(
-                Care("long-heat", "filler", words, metal=long, **figures),
+                Care("long-heat", "filler", text, metal=long, **figures),
                 "The joint does not stay in this range",
                 **cooler,
             )
@@ -121,22 +139,22 @@ def _check_hot_service(joint: Joint, rod: Rod | None) -> list[Caution]:
         None,
     )
     if plain:
-        words = (
+        text = (
             "{metal} sensitises at {a} to {b}, and an L grade only delays this. The "
             "joint corrodes. Use a stabilised grade and its rod."
         )
         figures = {"a": temperature(SENSITISING_C[0]), "b": temperature(SENSITISING_C[1])}
-        found.append(Note("sensitises-hot", "filler", words, metal=plain, **figures))
-    return found
+        cautions.append(Note("sensitises-hot", "filler", text, metal=plain, **figures))
+    return cautions
 
 
 def _check_liquid_service(joint: Joint) -> list[Caution]:
-    found: list[Caution] = []
+    cautions: list[Caution] = []
     sensitised = [
         (which, m) for which, m in zip("ab", joint.pair, strict=True) if m.has("sensitises")
     ]
     if sensitised:
-        words = (
+        text = (
             "{metal} sensitises next to the weld, whatever the rod. It turns brittle "
             "there, and this joint is for {service}. Use {better}, a stabilised ferritic "
             "grade, or an L grade."
@@ -145,12 +163,12 @@ def _check_liquid_service(joint: Joint) -> list[Caution]:
         item = Care(
             "sensitises",
             "filler",
-            words,
+            text,
             metal=sensitised[0][1].key,
-            service=SERVICE_WORDS[joint.service],
+            service=SERVICE_TEXTS[joint.service],
             better=better,
         )
-        found.append(
+        cautions.append(
             WithFix(
                 item, f"It is {better}", **{f"{which}.metal": m.instead for which, m in sensitised}
             )
@@ -166,28 +184,28 @@ def _check_liquid_service(joint: Joint) -> list[Caution]:
         None,
     )
     if plain:
-        words = (
+        text = (
             "{metal} is not an L grade, and this joint is for {service}. It may corrode "
             "next to the weld. Use an L grade or a stabilised grade."
         )
-        found.append(
-            Note("l-grade", "filler", words, metal=plain.key, service=SERVICE_WORDS[joint.service])
+        cautions.append(
+            Note("l-grade", "filler", text, metal=plain.key, service=SERVICE_TEXTS[joint.service])
         )
     if joint.kind.has("crevice") and joint.kind.instead:
-        words = (
+        text = (
             "The lap traps liquid between the sheets. The crevice corrodes. Seal both "
             "edges, or change to {better}."
         )
         better = catalogue.load_joint_kinds()[joint.kind.instead].phrase
-        item = Care("crevice", "fit-up", words, better=better)
-        found.append(WithFix(item, f"Change to {better}", joint=joint.kind.instead))
+        item = Care("crevice", "fit-up", text, better=better)
+        cautions.append(WithFix(item, f"Change to {better}", joint=joint.kind.instead))
     elif joint.kind.has("crevice") or joint.kind.has("back_apart"):
-        words = (
+        text = (
             "The open side of this joint traps liquid. The crevice corrodes. Weld or "
             "seal the far side too."
         )
-        found.append(Note("crevice", "fit-up", words))
-    return found
+        cautions.append(Note("crevice", "fit-up", text))
+    return cautions
 
 
 def _check_structural_service(joint: Joint) -> list[Caution]:
@@ -195,7 +213,7 @@ def _check_structural_service(joint: Joint) -> list[Caution]:
     if hardens is None:
         return []
     thick = max(m.thickness_mm for m in joint.members if m.metal.has("hardens"))
-    words = (
+    text = (
         (
             "Preheat {metal} from {t} up to {a}–{b}. Without it the weld hardens. Cool "
             "it in still air."
@@ -208,4 +226,4 @@ def _check_structural_service(joint: Joint) -> list[Caution]:
         key: temperature(c)
         for key, c in (("a", 150), ("b", 200), ("cold", 15), ("c", 50), ("d", 90))
     }
-    return [Note("preheat", "heat", words, metal=name, t=length(PREHEAT_FROM_MM), **warm)]
+    return [Note("preheat", "heat", text, metal=name, t=length(PREHEAT_FROM_MM), **warm)]

@@ -10,9 +10,9 @@ from ...catalogue.rows import Metal, Rod
 from ...joint.joint import Joint
 from ...joint.section import Section
 from ...physics.chemistry import (
+    ALLOWED_FERRITE_PCT,
     CRACKING_RATIO,
     ROOM_C,
-    SOUND_FERRITE_PCT,
     STAINLESS_CR_PCT,
     Analysis,
     calculate_cr_eq,
@@ -29,21 +29,22 @@ from ...schema.figures import Figure
 from .feeding import DILUTION_SLACK, SOFT_C_PCT, Feed, Limits, find_limits, plan_feed
 from .rod_rules import check_rod
 
-# how far the shares of two sides go from half and half where one is twice the other and more
+# The limits of the shares of two sides, if one is at least twice as thick as the other.
 _MAX_SHARE_SHIFT = 0.2
-# the diagram is good to about so much ferrite, so much nickel equivalent
+# The uncertainty of the diagram, in ferrite and in nickel equivalent.
 FERRITE_SLACK_PCT = 4.0
 PITTING_SLACK = 1.0
-# a dilution solved to a thousandth may lie so much over
+# A dilution solved to a thousandth can exceed the limit by this amount.
 NEAR_C = 1.0
-# so much under what it stands with the arc leaning leaves room for the hand
+# This margin to the limit, with the arc towards one side, is sufficient for a welder.
 ROOM = 0.05
 
 
 class WeldMetal(Choice, frozen=True, kw_only=True):
-    """The weld metal of the chosen rod: dilution and the greatest it stands, equivalents, ferrite
-    and chromium %, martensite start °C, pitting number; where the rod stands among chromium and
-    nickel; the state that its answer says ("" : sound).
+    """The weld metal of the chosen rod.
+
+    Dilution and its maximum, equivalents, ferrite and chromium %, martensite start °C, pitting
+    number, the position of the rod in the diagram, and the state in the answer ("": acceptable).
     """
 
     part: ClassVar[str] = "weld_metal"
@@ -68,13 +69,15 @@ class WeldMetal(Choice, frozen=True, kw_only=True):
     rod_cr_eq: Annotated[float | None, Figure("Chromium equivalent of the rod", "plain", 2)]
     rod_ni_eq: Annotated[float | None, Figure("Nickel equivalent of the rod", "plain", 2)]
 
-    def words(self) -> tuple[str, str]:
+    def get_templates(self) -> tuple[str, str]:
+        """Return the templates of the answer and of its detail."""
         return "", self.state
 
 
-class Reckoning(Struct, frozen=True):
-    """Weld metal as it is fed: nominal shares first, then the others that were judged; the feed and
-    what it stands.
+class DilutionEstimate(Struct, frozen=True):
+    """The weld metal as fed.
+
+    Nominal shares first, then the other judged shares, the feed and its limits.
     """
 
     metal: Reckoned
@@ -84,14 +87,12 @@ class Reckoning(Struct, frozen=True):
 
     @property
     def dilution(self) -> float:
-        """Share of melted sheet."""
+        """Return the share of melted sheet."""
         return self.feed.dilution
 
     @property
     def over(self) -> float:
-        """By how much the dilution is over what the weld metal stands; 0 where it holds or nothing
-        is to reckon.
-        """
+        """Return the excess of the dilution over its maximum, or 0."""
         return (
             max(0.0, self.dilution - self.limits.even - 1e-3)
             if self.limits.even is not None
@@ -100,17 +101,23 @@ class Reckoning(Struct, frozen=True):
 
 
 def calculate_weld_metal(joint: Joint, section: Section, rod_key: str | None) -> WeldMetal:
-    """Reckon the weld metal of the chosen rod (None: bare). Dilution by joint, an estimate;
-    formulas published.
+    """Calculate the weld metal of the chosen rod.
+
+    Dilution by joint: an estimate. Formulas published.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        rod_key: The rod, or None for autogenous.
     """
     rod = catalogue.load_rods()[rod_key] if rod_key else None
-    reckoning = calculate_dilution_limits(joint, section, rod)
-    m = reckoning.metal
+    estimate = calculate_dilution_limits(joint, section, rod)
+    m = estimate.metal
     melted = rod is not None and not rod.has("braze")
     return WeldMetal(
-        dilution=reckoning.dilution,
-        greatest_dilution=reckoning.limits.even,
-        leaning_dilution=reckoning.limits.leaning,
+        dilution=estimate.dilution,
+        greatest_dilution=estimate.limits.even,
+        leaning_dilution=estimate.limits.leaning,
         cr_eq=m.cr_eq,
         ni_eq=m.ni_eq,
         ferrite_pct=m.ferrite_pct,
@@ -120,21 +127,30 @@ def calculate_weld_metal(joint: Joint, section: Section, rod_key: str | None) ->
         chromium_pct=m.chromium_pct,
         not_reckoned=m.not_reckoned,
         region=m.region,
-        state=_describe_state(joint, rod, reckoning),
+        state=_describe_state(joint, rod, estimate),
         rod_cr_eq=calculate_cr_eq(rod.analysis) if rod and melted else None,
         rod_ni_eq=calculate_ni_eq(rod.analysis) if rod and melted else None,
         why=tuple(
             explain_weld_metal(
-                joint, rod, m, reckoning.dilution, reckoning.limits, len(reckoning.spread) > 1
+                joint, rod, m, estimate.dilution, estimate.limits, len(estimate.spread) > 1
             )
         ),
     )
 
 
-def calculate_dilution_limits(joint: Joint, section: Section, rod: Rod | None) -> Reckoning:
-    """Reckon the weld metal of a rod (None: bare) as it is fed here. Unlike thickness is judged at
-    shares that go smoothly from half and half to 30/70 and 70/30 where one side is twice the other.
-    Dilution by joint: an estimate.
+def calculate_dilution_limits(joint: Joint, section: Section, rod: Rod | None) -> DilutionEstimate:
+    """Calculate the weld metal of a rod at its feed.
+
+    Members of different thickness are judged at shares between half and half and 30/70 and 70/30,
+    which applies from a ratio of two.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        rod: The rod, or None for autogenous.
+
+    References:
+        Dilution by joint: an estimate.
     """
     limits = find_limits(joint, rod)
     feed = plan_feed(joint, section, limits) if rod is not None else Feed(0.0, 1.0, None, 0.0)
@@ -143,7 +159,7 @@ def calculate_dilution_limits(joint: Joint, section: Section, rod: Rod | None) -
     shares = (0.5, 0.5 - lean, 0.5 + lean) if lean > 0 and first.family != second.family else (0.5,)
     forms = (joint.members[0].form, joint.members[1].form)
     spread = _calculate_spread(first, second, forms, rod, round(feed.dilution, 6), shares)
-    return Reckoning(spread[0], spread, feed, limits)
+    return DilutionEstimate(spread[0], spread, feed, limits)
 
 
 @lru_cache(maxsize=4096)
@@ -164,9 +180,7 @@ def _calculate_spread(
 
 
 def _find_design(first: Metal, second: Metal, rod: Rod | None) -> str:
-    """What the weld metal is by its own design, "" where the formulas for austenitic weld metal
-    hold.
-    """
+    """Return the special design of the weld metal, or "" if the austenitic formulas apply."""
     if rod is not None and rod.has("nickel"):
         return "nickel"
     if (rod is not None and rod.has("duplex")) or (first.has("duplex") and second.has("duplex")):
@@ -174,39 +188,46 @@ def _find_design(first: Metal, second: Metal, rod: Rod | None) -> str:
     return "martensitic" if (first if rod is None else rod).has("martensitic") else ""
 
 
-def _describe_state(joint: Joint, rod: Rod | None, reckoning: Reckoning) -> str:
-    """What the answer itself says of a weld metal that is not wholly sound, in few words."""
-    m = reckoning.metal
+def _describe_state(joint: Joint, rod: Rod | None, estimate: DilutionEstimate) -> str:
+    """Return the state of an imperfect weld metal in a few words."""
+    m = estimate.metal
     if (rod is not None and rod.has("braze")) or not any(s.stainless for s in joint.pair):
         return ""
     if m.chromium_pct < STAINLESS_CR_PCT:
         return f"weld {m.chromium_pct:.1f} % chromium: not stainless"
-    said = []
-    if m.ferrite_pct is not None and m.ferrite_pct < SOUND_FERRITE_PCT[0] - 0.05:
+    parts = []
+    if m.ferrite_pct is not None and m.ferrite_pct < ALLOWED_FERRITE_PCT[0] - 0.05:
         fully = rod is not None and rod.has("fully_austenitic")
-        said.append(
+        parts.append(
             "no ferrite, by design"
             if fully
             else f"ferrite {m.ferrite_pct:.1f} %, below the minimum of 3 %"
         )
     if m.martensite_start_c is not None and m.martensite_start_c > ROOM_C:
-        said.append("hard martensite")
-    elif "martensite" in m.region and reckoning.limits.even is None:
-        said.append(
+        parts.append("hard martensite")
+    elif "martensite" in m.region and estimate.limits.even is None:
+        parts.append(
             "some soft martensite, normal here" if _is_soft(joint, m) else f"{m.region} in the weld"
         )
-    return "; ".join(said)
+    return "; ".join(parts)
 
 
 def judge(
-    joint: Joint, section: Section, rod: Rod | None, reckoning: Reckoning
+    joint: Joint, section: Section, rod: Rod | None, estimate: DilutionEstimate
 ) -> tuple[Caution, ...]:
-    """Every caution the weld metal and the rod bring here, once by code, the worst level kept."""
-    found = [*check_rod(joint, section, rod)]
-    for i, metal in enumerate(reckoning.spread):
-        found += _check_metal(joint, section, rod, metal, reckoning, i > 0)
+    """Return every caution of weld metal and rod, once for each code at its worst level.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        rod: The rod, or None.
+        estimate: The weld metal.
+    """
+    cautions = [*check_rod(joint, section, rod)]
+    for i, metal in enumerate(estimate.spread):
+        cautions += _check_metal(joint, section, rod, metal, estimate, i > 0)
     kept: dict[str, Caution] = {}
-    for item in found:
+    for item in cautions:
         kept.setdefault(item.code, item)
     return tuple(kept.values())
 
@@ -216,11 +237,12 @@ def _check_metal(
     section: Section,
     rod: Rod | None,
     m: Reckoned,
-    reckoning: Reckoning,
+    estimate: DilutionEstimate,
     leaning: bool,
 ) -> list[Caution]:
-    """Cautions of one share. Parameters: m, the weld metal of that share; leaning, whether it is
-    one of the other shares.
+    """Return the cautions of one share.
+
+    `m` is its weld metal, and `leaning` marks a share other than half and half.
     """
     if rod is not None and rod.has("braze"):
         return [
@@ -232,122 +254,131 @@ def _check_metal(
         ]
     if section.stainless_sides == 0:
         return []
-    found: list[Caution] = []
+    cautions: list[Caution] = []
     if m.chromium_pct < STAINLESS_CR_PCT:
-        words = (
+        wording = (
             "Do not weld: the weld metal has {cr} % chromium, and stainless needs 10.5 "
             "%. The weld will rust. Use a stainless rod from the chart."
         )
-        return [Stop("weld-metal-not-stainless", "filler", words, cr=f"{m.chromium_pct:.1f}")]
-    beyond = reckoning.over > DILUTION_SLACK and not leaning
-    solved = reckoning.limits.even is not None
-    found += [
-        *_check_martensite(joint, m, beyond, solved),
-        *_check_cracking(rod, m, beyond, leaning),
+        return [Stop("weld-metal-not-stainless", "filler", wording, cr=f"{m.chromium_pct:.1f}")]
+    is_over = estimate.over > DILUTION_SLACK and not leaning
+    solved = estimate.limits.even is not None
+    cautions += [
+        *_check_martensite(joint, m, is_over, solved),
+        *_check_cracking(rod, m, is_over, leaning),
     ]
     poorer = min(calculate_pren(analysis) for analysis in joint.analyses)
     if section.stainless_sides == 2 and m.pren < poorer - PITTING_SLACK:
-        words = (
+        wording = (
             "The weld has a pitting number of {w}, but the poorer sheet has {b}. The "
             "weld pits first. Use a rod with more alloy."
         )
-        found.append(
-            Care("pitting-below-base", "filler", words, w=f"{m.pren:.1f}", b=f"{poorer:.1f}")
+        cautions.append(
+            Care("pitting-below-base", "filler", wording, w=f"{m.pren:.1f}", b=f"{poorer:.1f}")
         )
-    return found + [
+    return cautions + [
         Note("not-reckoned", "filler", "Not calculated: {what}.", what=text)
         for text in m.not_reckoned
     ]
 
 
 def _is_soft(joint: Joint, m: Reckoned) -> bool:
-    """Whether martensite in it is soft: low in carbon, from ferritic sheet."""
+    """Return whether its martensite is soft: low in carbon, from ferritic sheet."""
     ferritic = joint.any_metal("ferritic") and all(metal.stainless for metal in joint.pair)
     return ferritic and m.analysis.get("C", 0.0) <= SOFT_C_PCT
 
 
-def _check_martensite(joint: Joint, m: Reckoned, beyond: bool, solved: bool) -> list[Caution]:
-    """Hard weld metal: by its start where that is reckoned, or the edge was solved by it, else by
-    the region; low-carbon ferritic sheet bears a little.
+def _check_martensite(joint: Joint, m: Reckoned, is_over: bool, solved: bool) -> list[Caution]:
+    """Return the cautions for hard weld metal.
+
+    By the martensite start if it is calculated or solved, or else by the region. Low-carbon
+    ferritic sheet tolerates a little.
     """
     soft = _is_soft(joint, m)
     start = martensite_start_c(m.analysis) if solved and m.analysis else m.martensite_start_c
     if start is not None:
         if start <= ROOM_C + NEAR_C:
             return []
-        level = Care if beyond and not soft else Note
-        words = (
+        level = Care if is_over and not soft else Note
+        text = (
             "Martensite starts at {ms}, above room temperature. The weld hardens and can "
             "crack. Use a richer rod or more of it."
         )
-        return [level("martensite", "filler", words, ms=temperature(start))]
+        return [level("martensite", "filler", text, ms=temperature(start))]
     if "martensite" not in m.region:
         return []
     if soft:
-        words = (
+        text = (
             "The weld of ferritic sheet contains soft, low-carbon martensite. This is "
             "normal, and the weld can be bent."
         )
-        return [Note("martensite", "filler", words)]
-    words = (
+        return [Note("martensite", "filler", text)]
+    text = (
         "By the constitution diagram the weld is {region}. It is hard and can crack "
         "when bent. Use a richer rod or more of it."
     )
-    return [Care("martensite", "filler", words, region=m.region)]
+    return [Care("martensite", "filler", text, region=m.region)]
 
 
-def _check_cracking(rod: Rod | None, m: Reckoned, beyond: bool, leaning: bool) -> list[Caution]:
+def _check_cracking(rod: Rod | None, m: Reckoned, is_over: bool, leaning: bool) -> list[Caution]:
     if rod is not None and rod.has("fully_austenitic"):
-        words = (
+        text = (
             "This weld metal is fully austenitic. It can crack when hot. Keep the heat "
             "low, fill the craters and taper slowly."
         )
-        return [Note("no-ferrite", "filler", words)]
+        return [Note("no-ferrite", "filler", text)]
     ferrite, ratio = m.ferrite_pct, m.solidification_ratio
-    sound = SOUND_FERRITE_PCT[0]
-    if ferrite is not None and ferrite < sound:
+    min_pct = ALLOWED_FERRITE_PCT[0]
+    if ferrite is not None and ferrite < min_pct:
         raw = 3 * (m.cr_eq - 0.93 * m.ni_eq - 6.7)
         figures = {"f": f"{ferrite:.1f}"}
-        if raw < sound - FERRITE_SLACK_PCT and beyond:
-            words = (
+        if raw < min_pct - FERRITE_SLACK_PCT and is_over:
+            text = (
                 "The ferrite is {f} %, below the minimum of 3 %, and no rod feed raises it. "
                 "The weld can crack when hot. Keep the heat low and fill the craters."
             )
-            return [Care("hot-cracking", "filler", words, **figures)]
+            return [Care("hot-cracking", "filler", text, **figures)]
         if leaning:
-            words = (
+            text = (
                 "If the arc leans to the worse side, ferrite falls to {f} %. The weld can "
                 "crack when hot. Keep the arc off that side, feed well and fill the craters."
             )
-            return [Note("ferrite-low", "filler", words, **figures)]
-        words = (
+            return [Note("ferrite-low", "filler", text, **figures)]
+        text = (
             "Ferrite is {f} %, below the minimum of 3 % but within the accuracy of the "
             "calculation. The weld can crack when hot. Feed well, keep the arc off the "
             "worse side and fill the craters."
         )
-        return [Note("ferrite-low", "filler", words, **figures)]
+        return [Note("ferrite-low", "filler", text, **figures)]
     if ferrite is not None and ratio is not None and ratio < CRACKING_RATIO:
-        words = (
+        text = (
             "The weld solidifies as austenite first (ratio {r}, below 1.5). It can crack "
             "when hot. Keep the heat low and fill the craters."
         )
-        return [Note("hot-cracking", "filler", words, r=f"{ratio:.2f}")]
+        return [Note("hot-cracking", "filler", text, r=f"{ratio:.2f}")]
     return []
 
 
 def explain_weld_metal(
     joint: Joint, rod: Rod | None, metal: Reckoned, d: float, limits: Limits, worst: bool
 ) -> list[Reason]:
-    """Reasons that show what the weld metal comes to. Parameters: d, dilution; limits, what it
-    stands; worst, judged at other shares too.
+    """Return the reasons for the weld metal.
+
+    Args:
+        joint: The joint.
+        rod: The rod, or None.
+        metal: The weld metal.
+        d: Dilution.
+        limits: Its limits.
+        worst: Whether other shares were judged.
     """
     if (rod is not None and rod.has("braze")) or not any(m.stainless for m in joint.pair):
         return []
     share = "all melted sheet" if rod is None else f"{d * 100:.0f} % melted sheet"
-    words = "By calculation, {share}: chromium {cr} %, nickel {ni} %."
+    text = "By calculation, {share}: chromium {cr} %, nickel {ni} %."
     figures = {"cr": f"{metal.chromium_pct:.1f}", "ni": f"{metal.analysis.get('Ni', 0.0):.1f}"}
     mixed = WithFormula(
-        Estimate("dilution-by-joint", words, share=share, **figures),
+        Estimate("dilution-by-joint", text, share=share, **figures),
         "mix = (1 − d) · rod + d · (fraction of each side)",
         "d = {d}; Creq {cr}, Nieq {ni}",
         d=f"{d:.2f}",
@@ -363,11 +394,11 @@ def explain_weld_metal(
         _explain_pitting(metal),
     ]
     if worst:
-        words = (
+        text = (
             "Different thicknesses: also calculated with more of either side, up to "
             "30/70 at twice the thickness. The worst case counts."
         )
-        reasons.append(Estimate("worst-share", words))
+        reasons.append(Estimate("worst-share", text))
     if metal.chromium_pct < STAINLESS_CR_PCT:
         reasons.append(
             Published(
@@ -378,31 +409,29 @@ def explain_weld_metal(
 
 
 def _explain_dilution(joint: Joint, d: float, limits: Limits) -> list[Reason]:
-    """The greatest dilution it stands, and what that means at the torch."""
+    """Return the maximum dilution and its meaning at the torch."""
     if limits.even is None or limits.leaning is None or limits.even >= 1:
         return []
-    words = (
-        "It allows {even} % melted sheet, and {leaning} % with the arc leaning to the worse side"
-    )
+    text = "It allows {even} % melted sheet, and {leaning} % with the arc leaning to the worse side"
     figures = {"even": f"{100 * limits.even:.0f}", "leaning": f"{100 * limits.leaning:.0f}"}
     off = (
         "keep the arc off the steel"
         if any(not m.stainless for m in joint.pair)
         else "keep the arc between the two"
     )
-    words += (
+    text += (
         f": {off} and feed well."
         if d > limits.leaning - ROOM
         else ". That leaves a margin for manual feeding."
     )
-    return [Estimate("greatest-dilution", words, **figures)]
+    return [Estimate("greatest-dilution", text, **figures)]
 
 
 def _explain_ferrite(metal: Reckoned) -> list[Reason]:
     f = metal.ferrite_pct
     if f is None:
         return []
-    low, high = SOUND_FERRITE_PCT
+    low, high = ALLOWED_FERRITE_PCT
     state = (
         f"below the minimum of {low:g} %"
         if f < low
@@ -430,20 +459,20 @@ def _explain_solidification(metal: Reckoned) -> list[Reason]:
     mode = (
         prone if r < CRACKING_RATIO else "ferrite first, sound" if r <= 2 else "fully ferrite first"
     )
-    said = Published(
+    reason = Published(
         "hammar-svensson-1979",
         "The weld solidifies as {mode} (ratio {r}).",
         mode=mode,
         r=f"{r:.2f}",
     )
-    return [WithFormula(said, "Cr′/Ni′, boundary 1.5 (Suutala)", "{r}", r=f"{r:.2f}")]
+    return [WithFormula(reason, "Cr′/Ni′, boundary 1.5 (Suutala)", "{r}", r=f"{r:.2f}")]
 
 
 def _explain_martensite(metal: Reckoned) -> list[Reason]:
     start = metal.martensite_start_c
     if start is None:
         return []
-    words = (
+    text = (
         "Martensite starts at {t}, above room temperature. The weld is hard."
         if start > ROOM_C
         else (
@@ -454,7 +483,7 @@ def _explain_martensite(metal: Reckoned) -> list[Reason]:
     )
     formula = "Ms(°F) = 75(14.6−Cr) + 110(8.9−Ni) + 60(1.33−Mn) + 50(0.47−Si) + 3000(0.068−(C+N))"
     t = temperature(start)
-    return [WithFormula(Published("eichelman-hull-1953", words, t=t), formula, "Ms = {t}", t=t)]
+    return [WithFormula(Published("eichelman-hull-1953", text, t=t), formula, "Ms = {t}", t=t)]
 
 
 def _explain_pitting(metal: Reckoned) -> Reason:
@@ -464,7 +493,7 @@ def _explain_pitting(metal: Reckoned) -> Reason:
         "n": f"{metal.analysis.get('N', 0.0):.3f}",
         "p": f"{metal.pren:.1f}",
     }
-    said = Published("pren", "Pitting number {p}.", p=figures["p"])
+    reason = Published("pren", "Pitting number {p}.", p=figures["p"])
     return WithFormula(
-        said, "PREN = Cr + 3.3 Mo + 16 N", "{cr} + 3.3 × {mo} + 16 × {n} = {p}", **figures
+        reason, "PREN = Cr + 3.3 Mo + 16 N", "{cr} + 3.3 × {mo} + 16 × {n} = {p}", **figures
     )

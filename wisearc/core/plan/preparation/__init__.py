@@ -1,1 +1,1 @@
-"""What is done before the first bead: fit-up, tacks, bars, technique, safety."""
+"""Preparation of the weld: fit-up, tacks, bars, technique, safety."""

@@ -1,8 +1,7 @@
-"""A seam by runs of bar: where they lie, on which faces, when they move; and the order of the bench
-from bars to the last tack.
+"""The seam in bar runs.
 
-Common practice; pauses to pull true after the first two tacks: common practice, later ones:
-estimate.
+Positions, faces and moves of the bars, and the bench order from bars to the last tack. Common
+practice. Pauses to check square after the first two tacks: common practice; later ones: estimate.
 """
 
 from __future__ import annotations
@@ -17,8 +16,8 @@ from ...reasons import Sentence
 from ...shop.shop import Bar
 from ..plan import Plan
 
-# by the shape of the section: where bars lie, a bar at each
-_FACES = {
+# The faces with a bar, by the shape of the section.
+_BAR_FACES = {
     "corner": ("on the face of one member", "on the face of the other"),
     "edge": ("on one face, close under the edge", "on the other face"),
     "butt": ("at the root, under the seam",),
@@ -29,7 +28,7 @@ MAX_LINES = 60
 
 
 class BarRun(Struct, frozen=True):
-    """A laying of the bars: from where to where along the seam, mm, and how many bars it takes."""
+    """A placement of the bars: start and end on the seam, mm, and the number of bars."""
 
     start_mm: float
     end_mm: float
@@ -37,23 +36,26 @@ class BarRun(Struct, frozen=True):
 
 
 def list_bar_faces(plan: Plan) -> tuple[str, ...]:
-    """Where bars lie at once, a bar for each; none where the plan has no bars."""
+    """Return the faces with a bar at the same time, or none without bars."""
     if not plan.back.barred:
         return ()
-    found = _FACES.get(plan.section.shape, _BEHIND)
+    bar_faces = _BAR_FACES.get(plan.section.shape, _BEHIND)
     near = _NEAR if plan.section.shape == "butt" and plan.back.bar_most_mm is not None else ()
-    return (*found, *near)
+    return (*bar_faces, *near)
 
 
 def split_by_bars(
     seam_mm: float, at_once: int, bars: Iterable[Bar] | None, usual_mm: float
 ) -> list[BarRun]:
-    """The seam by runs: all sets of like bars that lie there in a row, longest first, then moved
-    on.
+    """Split the seam into runs, longest sets of equal bars in stock first, then moved on.
 
-    Parameters: at_once, how many bars a place takes; bars, those of the metal that are owned, None
-    where that was not entered; usual_mm, how long one is where none is told. Fewer than one set
-    owned: one of the usual length, to be got.
+    With less than one set, a bar of the usual length is assumed.
+
+    Args:
+        seam_mm: Length of the seam, mm.
+        at_once: Number of bars at a position.
+        bars: The bars of the metal in stock, or None if unknown.
+        usual_mm: Usual length of a bar, mm.
 
     >>> [(r.start_mm, r.end_mm, r.bars) for r in split_by_bars(380, 2, None, 100)]
     [(0.0, 100.0, 2), (100.0, 200.0, 2), (200.0, 300.0, 2), (300.0, 380, 2)]
@@ -77,19 +79,20 @@ def split_by_bars(
 
 
 def _count_bar_sets(row: list[float], long: float) -> int:
-    """How many sets of a row cover so much."""
+    """Return the number of sets in a row for a length."""
     covered, count = 0.0, 0
-    for one in row:
+    for bar in row:
         if covered >= long - 1e-9:
             break
-        covered += one
+        covered += bar
         count += 1
     return count
 
 
 class BenchLine(Struct, frozen=True):
-    """A line of the list at the bench: its key, its kind (bars, tack, true, weld, gas), what is
-    done in words, and which tack it is (its place among the plan's), or None.
+    """A bench line.
+
+    Key, kind (bars, tack, true, weld, gas), text, and the index of the tack or None.
     """
 
     key: str
@@ -99,8 +102,7 @@ class BenchLine(Struct, frozen=True):
 
 
 def find_square_checks(count: int) -> frozenset[int]:
-    """After how many tacks one stops to check square and pull true: the first two, then at every
-    doubling.
+    """Return after how many tacks to check square: the first two, then at every doubling.
 
     >>> sorted(find_square_checks(9)), sorted(find_square_checks(2)), sorted(find_square_checks(3))
     ([2, 4, 8], [], [2])
@@ -109,12 +111,17 @@ def find_square_checks(count: int) -> frozenset[int]:
 
 
 def build_bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
-    """The list from bars or gas on to the seam, in order. Of very many tacks the first sixty are
-    listed, and the rest told.
+    """Return the bench list from bars or gas to the seam, in order.
+
+    Only the first sixty tacks have a line.
+
+    Args:
+        plan: The plan.
+        runs: The bar runs.
     """
-    tacks, found = plan.tacks, list[BenchLine]()
+    tacks, lines = plan.tacks, list[BenchLine]()
     if plan.back.purged:
-        found.append(
+        lines.append(
             BenchLine(
                 "gas-on",
                 "gas",
@@ -122,7 +129,7 @@ def build_bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
             )
         )
     if runs:
-        found.append(
+        lines.append(
             BenchLine(
                 "bars-on",
                 "bars",
@@ -135,9 +142,9 @@ def build_bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
         )
     stops = find_square_checks(tacks.count)
     for n, index in enumerate(tacks.order[:MAX_LINES], 1):
-        found.append(BenchLine(f"tack-{n}", "tack", _format_tack(plan, n, index), index))
+        lines.append(BenchLine(f"tack-{n}", "tack", _format_tack(plan, n, index), index))
         if n in stops:
-            found.append(
+            lines.append(
                 BenchLine(
                     f"true-{n}", "true", Sentence("Check for square, correct it and clamp again.")
                 )
@@ -147,15 +154,15 @@ def build_bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
             "Continue: halve the widest space each time, {n} more.",
             n=format_count(tacks.count - MAX_LINES, "tack"),
         )
-        found.append(BenchLine("tacks-more", "tack", more))
-    found.append(
+        lines.append(BenchLine("tacks-more", "tack", more))
+    lines.append(
         BenchLine(
             "look",
             "true",
             Sentence("Check every tack. Grind out a cracked one and feather the rest."),
         )
     )
-    return [*found, *_build_seam_lines(plan, runs)]
+    return [*lines, *_build_seam_lines(plan, runs)]
 
 
 def _format_tack(plan: Plan, n: int, index: int) -> Sentence:
@@ -173,10 +180,10 @@ def _format_tack(plan: Plan, n: int, index: int) -> Sentence:
 
 
 def _build_seam_lines(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
-    found = []
+    lines = []
     for i, run in enumerate(runs[:MAX_LINES], 1):
         if i > 1:
-            found.append(
+            lines.append(
                 BenchLine(
                     f"bars-{i}",
                     "bars",
@@ -190,7 +197,7 @@ def _build_seam_lines(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
                     ),
                 )
             )
-        found.append(
+        lines.append(
             BenchLine(
                 f"weld-{i}",
                 "weld",
@@ -198,7 +205,7 @@ def _build_seam_lines(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
             )
         )
     if len(runs) > MAX_LINES:
-        found.append(
+        lines.append(
             BenchLine(
                 "weld-more",
                 "weld",
@@ -209,9 +216,9 @@ def _build_seam_lines(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
             )
         )
     if not runs:
-        found.append(
+        lines.append(
             BenchLine(
                 "weld-1", "weld", Sentence("Weld the seam, {l}.", l=length(plan.section.length_mm))
             )
         )
-    return found
+    return lines

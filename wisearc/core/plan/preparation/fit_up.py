@@ -1,4 +1,4 @@
-"""How close the joint must fit, and what must come off before."""
+"""Fit-up tolerance, and cleaning before the weld."""
 
 import math
 from typing import Annotated, ClassVar
@@ -15,7 +15,7 @@ MAX_GAP_MM = 0.8
 
 
 class FitUp(Choice, frozen=True, kw_only=True):
-    """The widest gap that may be welded, mm."""
+    """The maximum gap, mm."""
 
     part: ClassVar[str] = "fit_up"
     answer: ClassVar[str] = "fit-up"
@@ -31,7 +31,8 @@ class FitUp(Choice, frozen=True, kw_only=True):
         ),
     ]
 
-    def words(self) -> tuple[str, str]:
+    def get_templates(self) -> tuple[str, str]:
+        """Return the templates of the answer and of its detail."""
         bare = self.max_gap_mm <= BARE_FIT_GAP_MM
         return (
             "gap to {max_gap_mm}",
@@ -40,57 +41,65 @@ class FitUp(Choice, frozen=True, kw_only=True):
 
 
 def choose_fit_up(joint: Joint, section: Section, filler: Filler) -> FitUp:
-    """Judge gap and coating. Common practice."""
+    """Judge gap and coating.
+
+    Common practice.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        filler: The filler metal.
+    """
     thin, bare = section.thin_mm, filler.rod is None
-    most = BARE_FIT_GAP_MM if bare else max_gap_mm(thin)
+    maximum = BARE_FIT_GAP_MM if bare else max_gap_mm(thin)
     before = (
         "Deburr. Grind laser or plasma oxide back {a}, strip film back {b}, "
         "degrease, and wipe the rod."
     )
     return FitUp(
-        max_gap_mm=most,
-        why=(_explain_gap(bare, thin, most), Practice(before, a=length(1), b=length(25))),
-        cautions=(*_check_gap(joint, thin, bare, most), *_check_coatings(joint)),
+        max_gap_mm=maximum,
+        why=(_explain_gap(bare, thin, maximum), Practice(before, a=length(1), b=length(25))),
+        cautions=(*_check_gap(joint, thin, bare, maximum), *_check_coatings(joint)),
     )
 
 
-_COATING_HARM = {
+_COATING_HAZARDS = {
     "zinc": "Zinc cracks stainless, and its fume is poisonous.",
     "paint": "Paint burns to poisonous fume, lead paint worst, and spoils the weld.",
     "plating": "Cadmium and chrome plate give poisonous fume and spoil the weld.",
 }
 
 
-def _check_gap(joint: Joint, thin: float, bare: bool, most: float) -> list[Caution]:
-    if joint.gap_mm <= most + 1e-9:
+def _check_gap(joint: Joint, thin: float, bare: bool, maximum: float) -> list[Caution]:
+    if joint.gap_mm <= maximum + 1e-9:
         return []
     rod_bears = bare and joint.gap_mm <= max_gap_mm(thin)
-    mend = "Refit the joint, or use the rod." if rod_bears else "Refit the joint."
-    times = joint.gap_mm / most
+    fix = "Refit the joint, or use the rod." if rod_bears else "Refit the joint."
+    times = joint.gap_mm / maximum
     by = f"{100 * (times - 1):.0f} % above" if times < 2 else f"{times:.1f} times"
-    words = (
+    text = (
         "Do not weld: the gap is {g}, {by} the maximum of {m}. The arc will burn "
         "through and draw in dirt from the root. {mend}"
     )
     item = Stop(
-        "gap-too-wide", "fit-up", words, g=length(joint.gap_mm), m=length(most), by=by, mend=mend
+        "gap-too-wide", "fit-up", text, g=length(joint.gap_mm), m=length(maximum), by=by, mend=fix
     )
-    held = f"{math.floor(most * 100) / 100:g} mm"
+    held = f"{math.floor(maximum * 100) / 100:g} mm"
     return [WithFix(item, "The joint is refitted", gap=held)]
 
 
 def _check_coatings(joint: Joint) -> list[Caution]:
-    words = "Do not weld: member {n} still has {c} on it. {why} Strip both faces {d} back."
+    text = "Do not weld: member {n} still has {c} on it. {why} Strip both faces {d} back."
     return [
         WithFix(
             Stop(
                 "coating",
                 "fit-up",
-                words,
+                text,
                 n=i,
                 c=member.coating,
                 d=length(25),
-                why=_COATING_HARM[member.coating],
+                why=_COATING_HAZARDS[member.coating],
             ),
             "The coating is stripped",
             **{f"{'abc'[i - 1]}.coating": "none"},
@@ -101,8 +110,9 @@ def _check_coatings(joint: Joint) -> list[Caution]:
 
 
 def max_gap_mm(thin: float) -> float:
-    """Widest gap with filler, mm: a quarter of the thickness (so never over 0.25 below 1 mm), 0.8
-    anywhere. Common practice.
+    """Return the maximum gap with filler, mm.
+
+    A quarter of the thickness (so at most 0.25 below 1 mm), and at most 0.8. Common practice.
 
     >>> max_gap_mm(1.6), max_gap_mm(0.8), max_gap_mm(4.0)
     (0.4, 0.2, 0.8)
@@ -110,11 +120,11 @@ def max_gap_mm(thin: float) -> float:
     return min(GAP_SHARE * thin, MAX_GAP_MM)
 
 
-def _explain_gap(bare: bool, thin: float, most: float) -> Reason:
-    m = length(most)
+def _explain_gap(bare: bool, thin: float, maximum: float) -> Reason:
+    m = length(maximum)
     if bare:
         return WithFormula(
             Practice("Without filler: no gap that a hair enters."), "gap ≤ 0.05 mm", "{m}", m=m
         )
-    said = Practice("With filler: a quarter of the thickness, here at most {m}.", m=m)
-    return WithFormula(said, "gap ≤ t / 4", "{t} / 4 = {m}", t=length(thin), m=m)
+    reason = Practice("With filler: a quarter of the thickness, here at most {m}.", m=m)
+    return WithFormula(reason, "gap ≤ t / 4", "{t} / 4 = {m}", t=length(thin), m=m)

@@ -1,6 +1,4 @@
-"""What a gap costs, and what is done before the first tack: by the joint's own section, from the
-catalogue's lines.
-"""
+"""The effect of a gap, and the steps before the first tack, by the section and the catalogue."""
 
 from __future__ import annotations
 
@@ -13,15 +11,16 @@ from ...joint.section import Section
 from .fit_up import max_gap_mm
 
 OXIDE_MM, BACK_MM = 1.0, 25.0
-FAR_UNLIKE = 4.0
-# shares of the widest gap at which what it costs is said otherwise: estimates
+MIN_UNEQUAL_RATIO = 4.0
+# The fractions of the maximum gap at which the text changes: estimates.
 EASY, TIGHT = 0.35, 1.0
 
 
 class GapCost(Struct, frozen=True):
-    """What a gap costs: its share of the widest that may be welded, how deep the bead sinks if no
-    rod makes it up mm, the rod it drinks mm, how it goes ("none", "easy", "careful", "with-rod":
-    too wide bare, a rod bears it; "too-wide").
+    """The effect of a gap.
+
+    Fraction of the maximum, sink of the bead without filler mm, additional rod mm, and verdict
+    ("none", "easy", "careful", "with-rod": too wide without filler, "too-wide").
     """
 
     share: float
@@ -31,18 +30,24 @@ class GapCost(Struct, frozen=True):
 
 
 def calculate_gap_effect(
-    gap_mm: float, most_mm: float, section: Section, pool_mm: float, rod_mm: float | None
+    gap_mm: float, allowed_gap_mm: float, section: Section, pool_mm: float, rod_mm: float | None
 ) -> GapCost:
-    """What a gap costs. Parameters: gap, the widest allowed, section, the pool's width, the rod's
-    diameter (None: none), mm.
+    """Calculate the effect of a gap.
 
-    A gap wants gap × thickness of metal at every place: spread over the pool it sinks by that over
-    its width; of rod it takes that times the seam over the rod's section. Balance of volume, exact;
-    the verdict's limits: estimates.
+    The gap needs the volume gap × thickness along the seam. Spread over the pool width it gives the
+    sink, and divided by the rod section the additional rod. Volume balance, exact. The limits of
+    the verdict are estimates.
+
+    Args:
+        gap_mm: Gap, mm.
+        allowed_gap_mm: Maximum gap, mm.
+        section: The section.
+        pool_mm: Pool width, mm.
+        rod_mm: Rod diameter, mm, or None.
     """
     missing = gap_mm * section.thin_mm
     rod = missing * section.length_mm / (math.pi * rod_mm**2 / 4) if rod_mm else 0.0
-    share = gap_mm / most_mm if most_mm > 0 else 0.0
+    share = gap_mm / allowed_gap_mm if allowed_gap_mm > 0 else 0.0
     verdict = (
         "none"
         if gap_mm <= 0
@@ -58,9 +63,14 @@ def calculate_gap_effect(
 
 
 def list_conditions(section: Section, bare: bool) -> frozenset[str]:
-    """What is so of a joint, as the lines of the catalogue ask for it."""
+    """Return the conditions of a joint that the catalogue lines use.
+
+    Args:
+        section: The section.
+        bare: Whether the weld is autogenous.
+    """
     tubes = sum(side.diameter_mm is not None for side in section.sides[:2])
-    found = {
+    conditions = {
         "stainless": section.stainless_sides > 0,
         "carbon": section.carbon_sides > 0,
         "bare": bare,
@@ -71,17 +81,22 @@ def list_conditions(section: Section, bare: bool) -> frozenset[str]:
         "flanged": tubes == 1 and section.all_round,
         "in-line": section.shape == "butt",
         "unlike": section.unlike,
-        "far-unlike": section.ratio > FAR_UNLIKE,
+        "far-unlike": section.ratio > MIN_UNEQUAL_RATIO,
         section.shape: True,
     }
-    return frozenset(name for name, so in found.items() if so)
+    return frozenset(name for name, is_met in conditions.items() if is_met)
 
 
 def list_preparation(section: Section, bare: bool) -> dict[str, list[catalogue.rows.FitUpLine]]:
-    """The lines that a joint asks for, by part (before, first, hold), in order."""
-    so = list_conditions(section, bare)
-    found: dict[str, list[catalogue.rows.FitUpLine]] = {"before": [], "first": [], "hold": []}
+    """Return the lines for a joint by part (before, first, hold), in order.
+
+    Args:
+        section: The section.
+        bare: Whether the weld is autogenous.
+    """
+    conditions = list_conditions(section, bare)
+    lines: dict[str, list[catalogue.rows.FitUpLine]] = {"before": [], "first": [], "hold": []}
     for line in catalogue.fit_up_lines().values():
-        if so.issuperset(line.when):
-            found[line.part].append(line)
-    return found
+        if conditions.issuperset(line.when):
+            lines[line.part].append(line)
+    return lines

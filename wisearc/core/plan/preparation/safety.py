@@ -1,5 +1,6 @@
-"""Where the work can hurt: each caution where the plan brings it up, deferring to codes and data
-sheets.
+"""Safety cautions for hazards of the plan.
+
+They refer to codes and data sheets.
 """
 
 from __future__ import annotations
@@ -14,7 +15,16 @@ _SHADES = ((40, 9), (100, 10), (175, 11), (250, 12))
 
 
 def list_safety_cautions(joint: Joint, section: Section, pulse: Pulse) -> tuple[Caution, ...]:
-    """What can hurt here. Shade: EN 169; fume: 29 CFR 1910.1026; the rest common practice."""
+    """Return the hazards of the joint.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        pulse: The pulse.
+
+    References:
+        Shade: EN 169. Fume: 29 CFR 1910.1026. Others: common practice.
+    """
     light = (
         "Shade {s} (up to {a} A). Bright stainless reflects the arc under the hood. "
         "Cover neck and forearms, and screen bystanders."
@@ -29,7 +39,7 @@ def list_safety_cautions(joint: Joint, section: Section, pulse: Pulse) -> tuple[
         "Phosgene is deadly. Use acetone, let it dry, and keep the can closed and "
         "away."
     )
-    found = [
+    cautions = [
         Note(
             "light", "harm", light, s=choose_shade(pulse.peak_a), a=amps_without_unit(pulse.peak_a)
         ),
@@ -38,41 +48,43 @@ def list_safety_cautions(joint: Joint, section: Section, pulse: Pulse) -> tuple[
     if section.stainless_sides:
         manganese = next((m.key for m in joint.metals if m.has("manganese_fume")), None)
         more = f", and manganese from {manganese}" if manganese else ""
-        words = (
+        text = (
             "The fume contains chromium(VI) and nickel{more}. It causes cancer. Extract "
             "at the source, wear a respirator and keep your head out of the plume "
             "(ozone). Limit 5 µg/m³; follow the local rule."
         )
-        found.append(Note("fume", "harm", words, more=more))
+        cautions.append(Note("fume", "harm", text, more=more))
     if any(m.form == "tube" for m in joint.members):
-        words = (
+        text = (
             "Heat bursts a closed tube, and fuel residue explodes. Vent every closed "
             "tube before heating it. Never weld a vessel that contained fuel."
         )
-        found.append(Note("sealed-section", "harm", words))
+        cautions.append(Note("sealed-section", "harm", text))
     if joint.position.has("overhead"):
-        found.append(
+        cautions.append(
             Note(
                 "overhead",
                 "harm",
                 "Overhead work: molten metal falls. Wear hood, collar and sleeves.",
             )
         )
-    found.append(Note("cleaner", "harm", cleaner))
+    cautions.append(Note("cleaner", "harm", cleaner))
     if joint.service in ("food", "structural"):
-        words = (
+        text = (
             "{service} work needs its code and a qualified person. This plan is a shop "
             "aid, not a qualified procedure."
         )
-        found.append(Note("code", "harm", words, service=joint.service.capitalize()))
-    return tuple(found)
+        cautions.append(Note("code", "harm", text, service=joint.service.capitalize()))
+    return tuple(cautions)
 
 
 def choose_shade(current_a: float) -> int:
-    """Welding shade: 9 to 40 A, 10 to 100, 11 to 175, 12 to 250, 13 above. Source: EN 169, from
-    memory.
+    """Return the welding shade: 9 to 40 A, 10 to 100, 11 to 175, 12 to 250, 13 above.
+
+    References:
+        EN 169, from memory.
 
     >>> choose_shade(40), choose_shade(110)
     (9, 11)
     """
-    return next((shade for most, shade in _SHADES if current_a <= most), 13)
+    return next((shade for maximum, shade in _SHADES if current_a <= maximum), 13)

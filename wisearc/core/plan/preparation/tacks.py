@@ -1,4 +1,4 @@
-"""Tacks: how many, where, in which order, how hot."""
+"""Tacks: number, positions, order and current."""
 
 import heapq
 import math
@@ -20,7 +20,7 @@ from ...reasons import (
     WithFix,
     WithFormula,
 )
-from ...schema.figures import ByHand, Figure
+from ...schema.figures import Figure, Override
 from ...shop.bench import Bench
 from ..arc.current import Current
 from ..arc.setting import Setting
@@ -38,8 +38,10 @@ TACK_TIME_S = 0.5
 
 
 class Tacks(Choice, frozen=True, kw_only=True):
-    """Count, pitch mm, positions mm from the start, order (indices into positions), length mm, A,
-    what is set for them A, s.
+    """The tacks.
+
+    Count, spacing mm, positions mm from the start, order (indices into positions), length mm,
+    current A, setting A, time s.
     """
 
     part: ClassVar[str] = "tacks"
@@ -47,7 +49,7 @@ class Tacks(Choice, frozen=True, kw_only=True):
     label: ClassVar[str] = "Tacks"
     count: Annotated[int, Figure("Tacks", "count")]
     pitch_mm: Annotated[
-        float, Figure("Tack spacing", "size", 2, pin=ByHand("tack_pitch_mm", 3, 500))
+        float, Figure("Tack spacing", "size", 2, pin=Override("tack_pitch_mm", 3, 500))
     ]
     positions_mm: Annotated[tuple[float, ...], Figure("Positions", "length", 2)]
     order: Annotated[tuple[int, ...], Figure("Sequence", "count")]
@@ -56,27 +58,46 @@ class Tacks(Choice, frozen=True, kw_only=True):
     dial_a: Annotated[float, Figure("Setting for tacks", "current", 1)]
     time_s: Annotated[float, Figure("Tack time", "seconds")]
 
-    def words(self) -> tuple[str, str]:
+    def get_templates(self) -> tuple[str, str]:
+        """Return the templates of the answer and of its detail."""
         return "{count}, every {pitch_mm}", "{length_mm} long, {current_a} for {time_s}"
 
 
 def choose_tacks(
     joint: Joint, section: Section, bench: Bench, back: Back, current: Current, setting: Setting
 ) -> Tacks:
-    """Choose the tacks. Common practice; their current in the range of the trade: estimate."""
+    """Choose the tacks.
+
+    Common practice. Their current, within the range of the trade, is an estimate.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        bench: The bench.
+        back: The root cover.
+        current: The current.
+        setting: The machine setting.
+    """
     seam = section.length_mm
     if joint.all_round:
         diameter = joint.members[0].diameter_mm or 0.0
         count = round_count(diameter, section.thin_mm, seam)
         pitch, order = seam / count, order_in_pairs(count)
         positions = tuple(i * pitch for i in range(count))
-        said = Practice("Round a tube of {d}: {n}, in opposite pairs.", d=length(diameter), n=count)
+        reason = Practice(
+            "Round a tube of {d}: {n}, in opposite pairs.", d=length(diameter), n=count
+        )
         rule = (
             "3 below 20 mm, 4 at quarter turns, 6 from 50 mm, 8 from 100 mm; at most 40 "
             "t or 60 mm apart"
         )
         why: Reason = WithFormula(
-            said, rule, "{d}, wall {t}: {n}", d=length(diameter), t=length(section.thin_mm), n=count
+            reason,
+            rule,
+            "{d}, wall {t}: {n}",
+            d=length(diameter),
+            t=length(section.thin_mm),
+            n=count,
         )
     else:
         wanted = joint.pins.get(
@@ -88,8 +109,8 @@ def choose_tacks(
         why = _explain_spacing(joint, section, wanted, pitch)
     long = min(max(MIN_LENGTH_MM, LENGTH_IN_T * section.thin_mm), MAX_LENGTH_MM)
     amps = max(current.steady_a, min(TACK_CURRENT_FACTOR * current.steady_a, bench.machine.most_a))
-    own = setting.at_peak or amps > setting.machine_a + 0.5 or not joint.remote
-    dial = amps if own else setting.machine_a
+    has_own_setting = setting.at_peak or amps > setting.machine_a + 0.5 or not joint.remote
+    dial = amps if has_own_setting else setting.machine_a
     return Tacks(
         count=count,
         pitch_mm=pitch,
@@ -99,15 +120,29 @@ def choose_tacks(
         current_a=amps,
         dial_a=dial,
         time_s=TACK_TIME_S,
-        why=(why, _explain_current(joint, amps, own), *_explain_tacking(section, back, long)),
+        why=(
+            why,
+            _explain_current(joint, amps, has_own_setting),
+            *_explain_tacking(section, back, long),
+        ),
         others=tuple(_list_alternatives(joint, section, back, pitch)),
         cautions=tuple(_check_spacing(joint, section, back, pitch)),
     )
 
 
 def round_count(diameter: float, wall: float, seam: float) -> int:
-    """Tacks round a tube: 3 below 20 mm, 4 at quarter turns, 6 from 50, 8 from 100; never wider
-    apart than the smaller of 40 t and 60 mm along the seam, and even from 4. Common practice.
+    """Return the number of tacks round a tube.
+
+    3 below 20 mm, 4 at quarter turns, 6 from 50, 8 from 100. The spacing is at most the smaller of
+    40 t and 60 mm along the seam, and the number is even from 4.
+
+    Args:
+        diameter: Diameter, mm.
+        wall: Wall, mm.
+        seam: Length of the seam, mm.
+
+    References:
+        Common practice.
 
     >>> (
     ...     round_count(25, 1.2, 78.5),
@@ -118,14 +153,14 @@ def round_count(diameter: float, wall: float, seam: float) -> int:
     (4, 6, 8, 6)
     """
     usual = 3 if diameter < 20 else 4 if diameter < 50 else 6 if diameter < 100 else 8
-    least = math.ceil(seam / min(ROUND_IN_T * wall, MAX_ROUND_MM) - 1e-9)
-    count = max(usual, least)
+    minimum = math.ceil(seam / min(ROUND_IN_T * wall, MAX_ROUND_MM) - 1e-9)
+    count = max(usual, minimum)
     return count + count % 2 if count >= 4 else count
 
 
 @lru_cache(maxsize=64)
 def order_by_halving(count: int) -> tuple[int, ...]:
-    """Ends first, then halve the widest space each time.
+    """Return the order of tacks: ends first, then the middle of the widest space each time.
 
     >>> order_by_halving(5)
     (0, 4, 2, 1, 3)
@@ -142,7 +177,9 @@ def order_by_halving(count: int) -> tuple[int, ...]:
 
 @lru_cache(maxsize=64)
 def order_in_pairs(count: int) -> tuple[int, ...]:
-    """Opposite pairs round a tube: each next pair as far from the last as it can be.
+    """Return the order of tacks in opposite pairs round a tube.
+
+    Each pair is as far from the last as possible.
 
     >>> order_in_pairs(4), order_in_pairs(3)
     ((0, 2, 1, 3), (0, 1, 2))
@@ -157,10 +194,10 @@ def order_in_pairs(count: int) -> tuple[int, ...]:
 def _explain_spacing(joint: Joint, section: Section, wanted: float, pitch: float) -> Reason:
     if "tack_pitch_mm" in joint.pins:
         return Practice("Spacing set manually: every {p}.", p=size(pitch))
-    words = (
+    text = (
         "Equal spaces along the seam, at most {w} apart. Ends first, then halve the widest space."
     )
-    said = Practice(words, w=length(wanted))
+    reason = Practice(text, w=length(wanted))
     figures = {
         "t": length(section.thin_mm),
         "w": length(wanted),
@@ -168,31 +205,31 @@ def _explain_spacing(joint: Joint, section: Section, wanted: float, pitch: float
         "b": length(MAX_PITCH_MM),
     }
     return WithFormula(
-        said, "20 thicknesses, within 12 to 50 mm", "20 × {t}, within {a} to {b}: {w}", **figures
+        reason, "20 thicknesses, within 12 to 50 mm", "20 × {t}, within {a} to {b}: {w}", **figures
     )
 
 
-def _explain_current(joint: Joint, amps: float, own: bool) -> Reason:
-    words = (
+def _explain_current(joint: Joint, amps: float, has_own_setting: bool) -> Reason:
+    text = (
         (
             "{a} A for a tack, 1.3 times the current of the seam. Set it separately with "
             "the pulse off, then return to the setting of the seam."
         )
-        if own
+        if has_own_setting
         else (
             "{a} A for a tack, 1.3 times the current of the seam. The fully pressed {c} gives it."
         )
     )
-    return Estimate("tack-current", words, a=amps_without_unit(amps), c=joint.control)
+    return Estimate("tack-current", text, a=amps_without_unit(amps), c=joint.control)
 
 
 def _explain_tacking(section: Section, back: Back, long: float) -> list[Reason]:
     first = ", purge running" if back.purged else ", bars clamped" if back.barred else ""
-    words = (
+    text = (
         "{s} long, pulse off{first}, full post-flow. Feather or melt in each tack. "
         "Grind out a cracked one."
     )
-    reasons: list[Reason] = [Practice(words, s=size(long), first=first)]
+    reasons: list[Reason] = [Practice(text, s=size(long), first=first)]
     if section.unlike:
         reasons.append(
             Practice("Strike on the thicker piece and carry over. The thin edge melts first.")
@@ -207,26 +244,26 @@ def _list_alternatives(
     closer = pitch < between_bars - 1 and section.length_mm > between_bars
     if not back.barred or joint.all_round or not closer:
         return []
-    words = "Between close bars the sheet cannot part. 40 thicknesses apart is enough."
+    text = "Between close bars the sheet cannot part. 40 thicknesses apart is enough."
     return [
         Alternative(
             Sentence("every {p}", p=length(between_bars)),
-            Sentence(words),
+            Sentence(text),
             {"pins.tack_pitch_mm": between_bars},
         )
     ]
 
 
 def _check_spacing(joint: Joint, section: Section, back: Back, pitch: float) -> list[Caution]:
-    most = PITCH_IN_T * section.thin_mm
+    maximum = PITCH_IN_T * section.thin_mm
     if back.barred:
-        most = PITCH_BARS_IN_T * section.thin_mm
-    if "tack_pitch_mm" in joint.pins and pitch > WIDE_BY * most:
-        words = (
+        maximum = PITCH_BARS_IN_T * section.thin_mm
+    if "tack_pitch_mm" in joint.pins and pitch > WIDE_BY * maximum:
+        text = (
             "Tacks every {p} are far apart for {t}. The first pass breaks them and a gap "
             "opens. Use {m}."
         )
-        figures = {"p": size(pitch), "t": length(section.thin_mm), "m": length(most)}
-        item = Care("tacks-too-few", "tacks", words, **figures)
+        figures = {"p": size(pitch), "t": length(section.thin_mm), "m": length(maximum)}
+        item = Care("tacks-too-few", "tacks", text, **figures)
         return [WithFix(item, "Use the calculated spacing", **{"pins.tack_pitch_mm": None})]
     return []

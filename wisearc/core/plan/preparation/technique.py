@@ -1,5 +1,6 @@
-"""How the torch and the rod are held, where to start and stop, and what to do after. Common
-practice.
+"""Technique: torch and rod angles, start and stop, and the work after welding.
+
+Common practice.
 """
 
 from typing import Annotated, ClassVar
@@ -18,15 +19,17 @@ from ..torch.front_end import opening_deg
 
 LEAD_DEG = 15.0
 SQUARE_DEG, TO_THIN_DEG = 90.0, 65.0
-# thick to thin: the torch leans to the thin sheet in full where one is twice the other
+# Thick to thin: the torch leans fully to the thin sheet from a ratio of two.
 LEANS_BY = 1.0
-SOUND_STARTS = {"hf": "HF", "lift": "lift"}
+CLEAN_STARTS = {"hf": "HF", "lift": "lift"}
 RETURN_CLAMP = "on clean metal of the work, near the seam, never through a bearing"
 
 
 class Technique(Choice, frozen=True, kw_only=True):
-    """Polarity, start and where the return clamp goes; torch against the sheet and pushed °; where
-    it aims, where the rod comes from; leg and throat mm of a fillet; where to start and stop.
+    """The technique.
+
+    Polarity, arc start, work clamp, work angle and push angle °, aim, rod side, leg and throat of a
+    fillet mm, start and stop.
     """
 
     part: ClassVar[str] = "technique"
@@ -45,7 +48,8 @@ class Technique(Choice, frozen=True, kw_only=True):
     start_at: Annotated[str, Figure("Start point")]
     stop_at: Annotated[str, Figure("Stop point")]
 
-    def words(self) -> tuple[str, str]:
+    def get_templates(self) -> tuple[str, str]:
+        """Return the templates of the answer and of its detail."""
         if self.torch_angle_deg is None:
             return "", ""
         leg = "; leg {leg_mm}, throat {throat_mm}" if self.leg_mm is not None else ""
@@ -56,7 +60,16 @@ class Technique(Choice, frozen=True, kw_only=True):
 
 
 def choose_technique(joint: Joint, section: Section, bench: Bench, filler: Filler) -> Technique:
-    """How it is done by hand. Common practice."""
+    """Choose the manual technique.
+
+    Common practice.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        bench: The bench.
+        filler: The filler metal.
+    """
     leg = filler.leg_mm
     start_at, stop_at = _choose_ends(joint, section)
     return Technique(
@@ -78,32 +91,43 @@ def choose_technique(joint: Joint, section: Section, bench: Bench, filler: Fille
 
 
 def describe_start(bench: Bench) -> str:
-    """How the arc is started on the bench's machine: never scratched."""
-    ways = [words for key, words in SOUND_STARTS.items() if key in bench.machine.starts] or list(
-        SOUND_STARTS.values()
+    """Return the arc start of the machine.
+
+    Scratch starts are never used.
+    """
+    ways = [text for key, text in CLEAN_STARTS.items() if key in bench.machine.starts] or list(
+        CLEAN_STARTS.values()
     )
     return " or ".join(ways) + ", never by scratching"
 
 
 def _check_start(bench: Bench) -> list[Caution]:
-    if any(key in bench.machine.starts for key in SOUND_STARTS):
+    if any(key in bench.machine.starts for key in CLEAN_STARTS):
         return []
-    words = (
+    text = (
         "{m} starts only by scratching. Tungsten breaks off into the weld and the "
         "tip is damaged. Start on a copper strip next to the seam and carry over, or "
         "use another machine."
     )
-    return [Care("scratch-start", "technique", words, m=bench.machine.name or "The machine")]
+    return [Care("scratch-start", "technique", text, m=bench.machine.name or "The machine")]
 
 
 def torch_angle_deg(joint: Joint, section: Section) -> float:
-    """Torch against the sheet (the thinner where one is), across the seam, °: 90 on like thickness
-    in the open, half the opening in a corner or lap; 65/90 of the whole as one grows to twice the
-    other. Common practice.
+    """Return the work angle to the thinner sheet across the seam, °.
+
+    It is 90 for equal thickness in the open, half the opening in a corner or lap, and 65/90 of that
+    from a thickness ratio of two.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+
+    References:
+        Common practice.
     """
-    whole, square = _calculate_opening(joint)
+    opening_deg, square = _calculate_opening(joint)
     lean = min(1.0, (section.ratio - 1) / LEANS_BY)
-    return square + lean * (whole * TO_THIN_DEG / SQUARE_DEG - square)
+    return square + lean * (opening_deg * TO_THIN_DEG / SQUARE_DEG - square)
 
 
 def _to(section: Section) -> str:
@@ -111,14 +135,12 @@ def _to(section: Section) -> str:
 
 
 def _calculate_opening(joint: Joint) -> tuple[float, float]:
-    """How far the seam opens to the torch from one sheet round to where it is square to it, and
-    that middle, °.
-    """
-    opening = opening_deg(joint)
-    if opening is None and joint.kind.deposit != "fillet":
+    """Return the opening angle from one sheet to the other, and its middle, °."""
+    entered_deg = opening_deg(joint)
+    if entered_deg is None and joint.kind.deposit != "fillet":
         return SQUARE_DEG, SQUARE_DEG
-    whole = SQUARE_DEG if opening is None else opening
-    return whole, whole / 2
+    full_opening_deg = SQUARE_DEG if entered_deg is None else entered_deg
+    return full_opening_deg, full_opening_deg / 2
 
 
 def _choose_aim(joint: Joint, section: Section, filler: Filler) -> str:
@@ -144,7 +166,7 @@ def _choose_rod_side(filler: Filler) -> str:
 
 
 def _choose_ends(joint: Joint, section: Section) -> tuple[str, str]:
-    """Where to start and to stop."""
+    """Return the start and the end of the weld."""
     if joint.position.has("fixed_tube"):
         return "just past bottom centre, each half upward", "over the top, onto the other half"
     where = "on the thick side" if section.unlike else "on a hidden side"
@@ -159,21 +181,19 @@ def _choose_ends(joint: Joint, section: Section) -> tuple[str, str]:
 def _explain_technique(
     joint: Joint, section: Section, bench: Bench, filler: Filler, start_at: str, stop_at: str
 ) -> list[Reason]:
-    whole, square = _calculate_opening(joint)
+    opening_deg, square = _calculate_opening(joint)
     a = torch_angle_deg(joint, section)
-    words = (
-        "Both edges then receive the same heat. Keep the arc length below the tungsten diameter."
-    )
-    found = [
+    text = "Both edges then receive the same heat. Keep the arc length below the tungsten diameter."
+    reasons = [
         WithFormula(
-            Practice(words),
+            Practice(text),
             (
                 "90° in an open joint, half the opening in a corner or lap; 65/90 of the "
                 "opening where one side is twice the other"
             ),
             "{s}° of {w}°, thickness {r} to 1: {a}°",
             s=f"{square:g}",
-            w=f"{whole:g}",
+            w=f"{opening_deg:g}",
             r=f"{section.ratio:.3g}",
             a=f"{a:.0f}",
         ),
@@ -194,33 +214,38 @@ def _explain_technique(
         ),
     ]
     if is_braze(filler.rod):
-        words = (
+        text = (
             "Brazing: heat the sheets until the rod wets them, and never melt them. Use "
             "bright metal and a close gap. Do not go over it twice."
         )
-        found.append(Practice(words))
+        reasons.append(Practice(text))
     if section.unlike:
-        words = (
+        text = (
             "Thick to thin: aim two thirds of the arc at the thick side, with the torch "
             "at 60–70° to the thin sheet. Start and stop on the thick side."
         )
-        found.append(Practice(words))
+        reasons.append(Practice(text))
     if filler.leg_mm is not None:
-        words = "Leg {leg}, throat {throat} (0.7 of the leg)."
-        found.append(
-            Practice(words, leg=length(filler.leg_mm), throat=length(THROAT_SHARE * filler.leg_mm))
+        text = "Leg {leg}, throat {throat} (0.7 of the leg)."
+        reasons.append(
+            Practice(text, leg=length(filler.leg_mm), throat=length(THROAT_SHARE * filler.leg_mm))
         )
     if joint.kind.has("cope"):
-        words = (
+        text = (
             "At the heel the torch follows the branch, and at the toe it has room. Weld "
             "the heel in a short length, last of each half."
         )
-        found.append(Practice(words))
-    return found
+        reasons.append(Practice(text))
+    return reasons
 
 
 def list_after_weld(joint: Joint, section: Section) -> tuple[Reason, ...]:
-    """What to do after, by service, in order."""
+    """Return the steps after welding, by service, in order.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+    """
     still = (
         [Practice("Cool in still air. Use no draught and no water.")]
         if joint.any_metal("hardens")
@@ -231,49 +256,49 @@ def list_after_weld(joint: Joint, section: Section) -> tuple[Reason, ...]:
             *still,
             Practice("Wire-brush the scale off. Paint or oil the steel before it rusts."),
         )
-    found: list[Reason] = [
+    reasons: list[Reason] = [
         Practice(
             "Use a brush kept for stainless. Use no carbon-steel wire and no chloride "
             "marker. Use new wheels."
         ),
     ]
     if joint.service in LIQUID:
-        words = (
+        text = (
             "Remove every tint beyond pale straw on both faces: pickle or electro-clean "
             "and rinse. Then apply citric acid of 4–10 % at {a}–{b} for 20–30 min, and "
             "rinse."
         )
-        found.append(Practice(words, a=temperature(21), b=temperature(49)))
+        reasons.append(Practice(text, a=temperature(21), b=temperature(49)))
     elif joint.finish == "show":
-        found.append(
+        reasons.append(
             Practice(
                 "Wipe while warm. A citric or electrolytic cleaner removes straw, and pickle "
                 "removes blue."
             )
         )
     if joint.service == "food":
-        found.append(
+        reasons.append(
             Practice(
                 "Leave no crevice, pore or undercut where food can stay. Follow the code of "
                 "the plant."
             )
         )
     if joint.service == "hot":
-        found.append(
+        reasons.append(
             Published(
                 "heat-tint-tables", "In hot service it will tint again. Remove only grey scale."
             )
         )
     if section.carbon_sides:
-        words = (
+        text = (
             "The bare steel side rusts. Paint over the weld and {a} onto the stainless, "
             "{b} outdoors."
         )
-        found.append(Practice(words, a=length(20), b=length(75)))
+        reasons.append(Practice(text, a=length(20), b=length(75)))
     if joint.any_metal("martensitic"):
-        words = (
+        text = (
             "Age at {a} to {b} afterwards, if the part was welded solution-treated and "
             "needs its strength."
         )
-        found.append(Practice(words, a=temperature(480), b=temperature(620)))
-    return (*still, *found)
+        reasons.append(Practice(text, a=temperature(480), b=temperature(620)))
+    return (*still, *reasons)

@@ -1,1 +1,1 @@
-"""Choices about argon and the back of the joint: flow, purge, bars."""
+"""Choices about argon and the root: flow, purge, bars."""

@@ -1,4 +1,4 @@
-"""What covers the back: purge, bars, paste, or nothing, and what each needs."""
+"""The root cover: purge, bars, paste, or none, with their requirements."""
 
 import math
 from typing import Annotated, ClassVar
@@ -29,12 +29,12 @@ from ...shop.bench import Bench
 from ..arc.need import ARC_LENGTH_MM, CurrentModel
 from ..filler_metal.service import LIQUID, is_in_liquid
 from ..torch.front_end import outside_mm, stickout_mm
-from .purge import Purge, build_groove_purge, purge_cautions, purge_of, purge_reasons
+from .purge import Purge, build_groove_purge, build_purge, purge_cautions, purge_reasons
 
 BAR_LENGTH_MM = 100.0
 FLAT_BAR_MM, CORNER_BAR_MM, BEHIND_BAR_MM = 5.0, 4.0, 5.0
 CLEAR_OF_POOL_MM = 1.0
-# thinner than this a near-face bar is a strip that carries nothing
+# A thinner near-face bar has no useful heat capacity.
 MIN_BAR_MM = 3.0
 USUAL_CUP = 8
 ALUMINIUM_MELTS_C = 660.0
@@ -45,15 +45,16 @@ _RULE = (
     "straw → open; tube or a closed space → purge; a metal that must not be "
     "chilled → purge; else copper bars"
 )
-# the key of the joint by which less oxygen is asked for
+# The key of the joint that requests less oxygen.
 TARGET_KEY = "purge_target_ppm"
 
 
 class Back(Choice, frozen=True, kw_only=True):
-    """The cover and its name, its gas where it has any, how many bar lengths the seam takes, how
-    long a bar is, how far from the seam it lies and how thick it may be beside the cup (None: none
-    lies there), mm; how hot the back of a fillet gets °C (None: melted through); how well it takes
-    heat, W/mm²K; how it is drawn.
+    """The root cover.
+
+    Name, gas, number of bar lengths, bar length mm, distance from the seam mm and maximum thickness
+    next to the cup mm (None: no room), temperature behind a fillet °C (None: melted through), heat
+    transfer W/mm²K, and drawing.
     """
 
     part: ClassVar[str] = "back"
@@ -74,22 +75,23 @@ class Back(Choice, frozen=True, kw_only=True):
 
     @property
     def barred(self) -> bool:
-        """Whether bars lie beside the seam."""
+        """Return whether bars are next to the seam."""
         return self.contact_w_mm2k > 0
 
     @property
     def purged(self) -> bool:
-        """Whether the space behind is filled with argon."""
+        """Return whether the space behind is filled with argon."""
         return self.purge is not None and not self.barred
 
-    def line(self, habit: str) -> tuple[str, str]:
+    def line(self, units: str) -> tuple[str, str]:
+        """Return the answer and its detail in a unit system."""
         parts = []
         if self.bar_lengths:
             parts.append(format_count(self.bar_lengths, "bar position"))
         if self.purge:
             where = " in the groove" if self.barred else ""
             before, weld = (
-                flow(q).text(habit) for q in (self.purge.preflow_l_min, self.purge.weld_flow_l_min)
+                flow(q).text(units) for q in (self.purge.preflow_l_min, self.purge.weld_flow_l_min)
             )
             wait = (
                 ""
@@ -104,7 +106,7 @@ class Back(Choice, frozen=True, kw_only=True):
 
 
 def format_minutes(seconds: float) -> str:
-    """A wait in words: "40 s", "2.5 min".
+    """Return a wait in words: "40 s", "2.5 min".
 
     >>> format_minutes(40), format_minutes(150), format_minutes(7260)
     ('40 s', '2.5 min', '121 min')
@@ -113,27 +115,34 @@ def format_minutes(seconds: float) -> str:
 
 
 def choose_back(joint: Joint, section: Section, bench: Bench, need: CurrentModel) -> Back:
-    """Choose the back cover. Common practice; where bars fit and how hot a fillet's back gets:
-    estimates.
+    """Choose the root cover.
+
+    Common practice. Bar positions and the temperature behind a fillet: estimates.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        bench: The bench.
+        need: The current model.
     """
     covers, hot = catalogue.back_covers(), back_c(joint, section)
     key, reason = _choose_own_cover(joint, section, hot)
-    own = covers[key]
-    reason = WithFormula(reason, _RULE, "{own}", own=own.name)
-    cover = own
+    selected = covers[key]
+    reason = WithFormula(reason, _RULE, "{own}", own=selected.name)
+    cover = selected
     why: list[Reason] = [reason]
     if joint.back != "auto":
         cover, why = (
             covers[joint.back],
-            [Practice("Set manually. The recommended cover is {own}.", own=own.name), reason],
+            [Practice("Set manually. The recommended cover is {own}.", own=selected.name), reason],
         )
-    elif (other := _find_cover_in_stock(joint, section, bench, own, hot)) is not None:
+    elif (other := _find_cover_in_stock(joint, section, bench, selected, hot)) is not None:
         cover, why = (
             other,
             [
                 Practice(
                     "{own} is out of stock. {name} {are} in stock.",
-                    own=own.name,
+                    own=selected.name,
                     name=other.name,
                     are="are" if other.metal else "is",
                 ),
@@ -152,7 +161,7 @@ def choose_back(joint: Joint, section: Section, bench: Bench, need: CurrentModel
         purge=purge,
         bar_lengths=lengths,
         bar_length_mm=bar,
-        swaps=_list_substitutions(own, cover) if joint.back == "auto" else (),
+        swaps=_list_substitutions(selected, cover) if joint.back == "auto" else (),
         bar_from_seam_mm=from_seam if barred else 0.0,
         bar_most_mm=thickest if barred else None,
         back_c=hot,
@@ -160,13 +169,18 @@ def choose_back(joint: Joint, section: Section, bench: Bench, need: CurrentModel
         ink=cover.ink,
         why=tuple(why),
         others=tuple(_list_alternatives(joint, section, cover, hot)),
-        cautions=tuple(_check_cover(joint, section, cover, purge, hot, own.key)),
+        cautions=tuple(_check_cover(joint, section, cover, purge, hot, selected.key)),
     )
 
 
 def has_cover(bench: Bench, cover: BackCover) -> bool | None:
-    """Whether a cover's bars, and what else it takes, are in the shop; None where that was not
-    entered or nothing is asked.
+    """Return whether the bars and other needs of a cover are in stock.
+
+    None: unknown, or nothing is needed.
+
+    Args:
+        bench: The bench.
+        cover: The cover.
     """
     shop = bench.shop
     bars = (
@@ -175,12 +189,17 @@ def has_cover(bench: Bench, cover: BackCover) -> bool | None:
         else any(b.count and b.metal == cover.metal for b in shop.bars)
     )
     takes = None if not cover.takes or shop.has is None else cover.takes in shop.has
-    told = [one for one in (bars, takes) if one is not None]
-    return all(told) if told else None
+    required = [traits for traits in (bars, takes) if traits is not None]
+    return all(required) if required else None
 
 
 def bar_length_mm(bench: Bench, cover: BackCover) -> float:
-    """How long the bars are, mm: the longest that lie there, else what one hand holds."""
+    """Return the bar length, mm: the longest in stock, or a length that one person can place.
+
+    Args:
+        bench: The bench.
+        cover: The cover.
+    """
     return max(
         (b.length_mm for b in bench.shop.bars or () if b.count and b.metal == cover.metal),
         default=BAR_LENGTH_MM,
@@ -188,37 +207,49 @@ def bar_length_mm(bench: Bench, cover: BackCover) -> float:
 
 
 def _find_cover_in_stock(
-    joint: Joint, section: Section, bench: Bench, own: BackCover, hot: float | None
+    joint: Joint, section: Section, bench: Bench, selected: BackCover, hot: float | None
 ) -> BackCover | None:
-    """Another cover that the shop has and that is as sound, the nearest in how it takes heat first,
-    where it lacks the one wanted.
-    """
-    if has_cover(bench, own) is not False:
+    """Return another equally suitable cover in stock, the nearest in heat transfer, or None."""
+    if has_cover(bench, selected) is not False:
         return None
 
     def serious(cover: BackCover) -> int:
-        found = _check_cover(joint, section, cover, _purge(joint, section, cover), hot, own.key)
-        return sum(item.level != "note" for item in found)
+        cautions = _check_cover(
+            joint, section, cover, _purge(joint, section, cover), hot, selected.key
+        )
+        return sum(item.level != "note" for item in cautions)
 
     others = [
         c
         for c in catalogue.back_covers().values()
-        if c is not own and has_cover(bench, c) is not False
+        if c is not selected and has_cover(bench, c) is not False
     ]
-    sound = [c for c in others if serious(c) <= serious(own)]
-    return min(sound, key=lambda c: abs(c.contact_w_mm2k - own.contact_w_mm2k), default=None)
+    suitable = [c for c in others if serious(c) <= serious(selected)]
+    return min(
+        suitable, key=lambda c: abs(c.contact_w_mm2k - selected.contact_w_mm2k), default=None
+    )
 
 
-def _list_substitutions(own: BackCover, taken: BackCover) -> tuple[Substitution, ...]:
-    if taken is own:
+def _list_substitutions(selected: BackCover, taken: BackCover) -> tuple[Substitution, ...]:
+    if taken is selected:
         return ()
     why = Sentence(taken.cost, melts=temperature(ALUMINIUM_MELTS_C))
-    return (Substitution("back", Sentence("{n}", n=own.name), Sentence("{n}", n=taken.name), why),)
+    return (
+        Substitution("back", Sentence("{n}", n=selected.name), Sentence("{n}", n=taken.name), why),
+    )
 
 
 def back_c(joint: Joint, section: Section) -> float | None:
-    """How hot the back of a fillet gets, °C, by the thinner member: in a straight line from melting
-    to 340 °C at 2.5 mm. None where the seam is melted through. Estimate.
+    """Return the temperature behind a fillet, °C, by the thinner member.
+
+    Linear from melting to 340 °C at 2.5 mm. None: melted through.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+
+    References:
+        Estimate.
     """
     if not joint.kind.has("back_apart"):
         return None
@@ -227,11 +258,18 @@ def back_c(joint: Joint, section: Section) -> float | None:
 
 
 def bars_mm(joint: Joint, need: CurrentModel) -> tuple[float, float | None]:
-    """How far from the seam bars lie, and how thick one on the near face may be beside the cup
-    (None: none lies there), mm.
+    """Return the distance of the bars from the seam, and their maximum thickness, mm.
 
-    Flat: thinner than stick-out + arc − 1 mm, else the slot is the cup's outside diameter + 2 mm;
-    corner and edge each side; a fillet's lie behind. Estimate.
+    The thickness is next to the cup (None: no room). Flat: thinner than stick-out + arc − 1 mm,
+    else the slot is the outside diameter of the cup + 2 mm. A corner and an edge have bars on each
+    side, a fillet behind.
+
+    Args:
+        joint: The joint.
+        need: The current model.
+
+    References:
+        Estimate.
     """
     clear = need.pool_mm / 2 + CLEAR_OF_POOL_MM
     if joint.kind.has("flat_bars"):
@@ -248,7 +286,7 @@ def _is_closed(joint: Joint) -> bool:
 
 
 def _show(joint: Joint) -> bool:
-    """Whether a tint behind matters: it is seen, or holds liquid."""
+    """Return whether tint behind matters: it is visible or in contact with liquid."""
     return joint.finish == "show" or is_in_liquid(joint)
 
 
@@ -256,11 +294,11 @@ def _choose_own_cover(joint: Joint, section: Section, hot: float | None) -> tupl
     if section.stainless_sides == 0:
         return "open", Practice("The root of carbon steel needs no cover.")
     if hot is not None and (hot <= STRAW_C or (hot <= GLOW_C and not _show(joint))):
-        words = "The root of this fillet does not melt through and stays below about {t}: {what}."
-        what = (
+        text = "The root of this fillet does not melt through and stays below about {t}: {what}."
+        need = (
             "at most straw, no cover needed" if hot <= STRAW_C else "it tints but does not oxidise"
         )
-        return "open", Estimate("back-heat", words, t=temperature(hot), what=what)
+        return "open", Estimate("back-heat", text, t=temperature(hot), what=need)
     if joint.kind.has("closed_back"):
         return "purge", Practice(
             "The tube encloses its own space. Argon inside covers the whole hot root."
@@ -275,13 +313,13 @@ def _choose_own_cover(joint: Joint, section: Section, hot: float | None) -> tupl
         return "purge", Practice(
             "{metal} must not be chilled at the seam. Use argon behind it, not bars.", metal=chilled
         )
-    words = "Copper bars remove heat and cover the root. A bare root oxidises where it glows."
-    return "copper-bar", Practice(words)
+    text = "Copper bars remove heat and cover the root. A bare root oxidises where it glows."
+    return "copper-bar", Practice(text)
 
 
 def _purge(joint: Joint, section: Section, cover: BackCover) -> Purge | None:
     if cover.has("gas"):
-        return purge_of(joint, section)
+        return build_purge(joint, section)
     if cover.has("bar") and _show(joint) and section.stainless_sides:
         return build_groove_purge(joint)
     return None
@@ -306,27 +344,27 @@ def _explain_cover(
             if joint.kind.has("bars_both_faces")
             else "on the near face and the root"
         )
-        words = (
+        text = (
             "Bars {where}, {from_seam} from the seam, {n} of {bar}. Weld along one "
             "position, move the bars and weld the next."
         )
         if joint.kind.has("back_apart"):
-            words = (
+            text = (
                 "Bars close under the root. On the near face only beyond the cup. {n} of "
                 "{bar}: weld along one position, move the bars and weld the next."
             )
         figures = {"where": where, "n": format_count(lengths, "length"), "bar": length(bar)}
-        reasons.append(Practice(words, from_seam=length(from_seam), **figures))
+        reasons.append(Practice(text, from_seam=length(from_seam), **figures))
         reasons += _explain_near_face(joint, thickest)
     if cover.has("smears"):
-        words = (
+        text = (
             "Use grooved or plated bars, and never let the arc touch them. Copper "
             "smeared into stainless cracks it."
         )
-        reasons.append(Practice(words))
+        reasons.append(Practice(text))
     if purge:
-        words = "A flush bar does not exclude all air. Feed {q} of argon into its groove."
-        reasons.append(Estimate("purge-side-flow", words, q=flow(purge.weld_flow_l_min)))
+        text = "A flush bar does not exclude all air. Feed {q} of argon into its groove."
+        reasons.append(Estimate("purge-side-flow", text, q=flow(purge.weld_flow_l_min)))
     return reasons
 
 
@@ -334,13 +372,13 @@ def _explain_near_face(joint: Joint, thickest: float | None) -> list[Reason]:
     if not joint.kind.has("flat_bars"):
         return []
     if thickest is None:
-        words = (
+        text = (
             "The short stick-out leaves no room for a bar next to the cup. The slot is "
             "as wide as the cup, so the bar chills little."
         )
-        return [Estimate("bars-where", words)]
-    words = "On the near face use bars up to {t}, or bevelled bars. The cup passes over them."
-    return [Estimate("bars-where", words, t=length(thickest))]
+        return [Estimate("bars-where", text)]
+    text = "On the near face use bars up to {t}, or bevelled bars. The cup passes over them."
+    return [Estimate("bars-where", text, t=length(thickest))]
 
 
 def _list_alternatives(
@@ -366,37 +404,39 @@ def _check_cover(
     cover: BackCover,
     purge: Purge | None,
     hot: float | None,
-    own: str,
+    key: str,
 ) -> list[Caution]:
-    found: list[Caution] = []
+    cautions: list[Caution] = []
     if section.stainless_sides:
-        found += _check_bare_root(joint, cover, hot)
+        cautions += _check_bare_root(joint, cover, hot)
     chilled = joint.which("no_chill")
     if cover.has("bar") and chilled:
-        words = (
+        text = (
             "Bars cool {metal} too fast. The weld keeps too much ferrite. Purge the root "
             "and remove the bars from the seam."
         )
-        found.append(Care("chill-on-duplex", "back", words, metal=chilled))
+        cautions.append(Care("chill-on-duplex", "back", text, metal=chilled))
     if cover.has("bar") and _is_closed(joint):
-        words = (
+        text = (
             "Bars do not reach the whole root of this joint. The open part oxidises. Use a purge."
         )
-        found.append(Care("back-bare", "back", words))
+        cautions.append(Care("back-bare", "back", text))
     if cover.has("melts") and joint.kind.has("under_root"):
-        words = (
+        text = (
             "Aluminium melts at {t}. Under the root it melts into the weld. Place it "
             "next to the seam, and use copper behind."
         )
-        found.append(Care("aluminium-under-root", "back", words, t=temperature(ALUMINIUM_MELTS_C)))
-    name = catalogue.back_covers()[own].name
-    found = [
+        cautions.append(
+            Care("aluminium-under-root", "back", text, t=temperature(ALUMINIUM_MELTS_C))
+        )
+    name = catalogue.back_covers()[key].name
+    cautions = [
         item if item.level == "note" else WithFix(item, f"Use {name}", back="auto")
-        for item in found
+        for item in cautions
     ]
     if purge and cover.has("gas"):
-        found += purge_cautions(joint, purge)
-    return found
+        cautions += purge_cautions(joint, purge)
+    return cautions
 
 
 def _check_bare_root(joint: Joint, cover: BackCover, hot: float | None) -> list[Caution]:
@@ -405,42 +445,42 @@ def _check_bare_root(joint: Joint, cover: BackCover, hot: float | None) -> list[
     if not cover.has("paste"):
         return []
     if joint.service == "food" or joint.kind.has("closed_back"):
-        words = (
+        text = (
             "Do not weld: flux residue cannot be removed from a closed root, or one in "
             "contact with food. It corrodes the part. Purge the root."
         )
-        return [Stop("back-bare", "back", words)]
-    found: list[Caution] = [
+        return [Stop("back-bare", "back", text)]
+    cautions: list[Caution] = [
         Note("fume-flux", "back", "Flux fume contains fluoride. Extract at the source.")
     ]
     if joint.finish == "show" or joint.service == "wet":
-        words = (
+        text = (
             "Flux is hard to remove and traps water. It spoils the look and corrodes the "
             "joint. Use bars or a purge."
         )
-        found.append(Care("flux-stays", "back", words))
-    return found
+        cautions.append(Care("flux-stays", "back", text))
+    return cautions
 
 
 def _check_open_root(joint: Joint, hot: float | None) -> list[Caution]:
-    """A back with no cover: by how hot it gets."""
+    """Check a root without cover, by its temperature."""
     if hot is not None and hot <= STRAW_C:
         return []
     if hot is not None and hot <= GLOW_C:
-        words = (
+        text = (
             "The root of this fillet tints, at about {t}. The tint can rust where it is "
             "wet. Clean it, or cover the root."
         )
         level = Care if _show(joint) else Note
-        return [level("back-tints", "back", words, t=temperature(hot))]
+        return [level("back-tints", "back", text, t=temperature(hot))]
     if joint.service in ("structural", *LIQUID):
-        words = (
+        text = (
             "Do not weld: the back is open, but this joint is for {service} service. The "
             "root will oxidise. Purge it or use a chill bar."
         )
-        return [Stop("back-bare", "back", words, service=joint.service)]
-    words = (
+        return [Stop("back-bare", "back", text, service=joint.service)]
+    text = (
         "The back is open. The root oxidises where it glows. Leave it open only "
         "where the root stays cool or does not matter."
     )
-    return [Care("back-bare", "back", words)]
+    return [Care("back-bare", "back", text)]

@@ -1,4 +1,4 @@
-"""How much argon: flow by the cup's jet, pre- and post-flow, what the run uses."""
+"""Argon: flow by the jet from the cup, pre-flow and post-flow, consumption."""
 
 import math
 from typing import Annotated, ClassVar
@@ -31,7 +31,7 @@ from ...reasons import (
     WithFix,
     WithFormula,
 )
-from ...schema.figures import Band, ByHand, Figure
+from ...schema.figures import Band, Figure, Override
 from ...shop.bench import Bench
 from ..arc.heat import HeatResult
 from ..arc.pulse import Pulse
@@ -55,8 +55,10 @@ PREFLOW_S, PREFLOW_WIDE_S, WIDE_CUP = 0.5, 1.0, 10
 
 
 class Gas(Choice, frozen=True, kw_only=True):
-    """Flow, jet's Reynolds number and exit speed m/s, pre- and post-flow s, argon L for torch and
-    back, starts.
+    """The gas.
+
+    Flow L/min, Reynolds number and exit speed m/s of the jet, pre-flow and post-flow s, argon for
+    torch and back L, starts.
     """
 
     part: ClassVar[str] = "gas"
@@ -71,20 +73,20 @@ class Gas(Choice, frozen=True, kw_only=True):
             2,
             positive=True,
             compared="Argon flow",
-            pin=ByHand("flow_l_min", 1, 40, label="Flow"),
+            pin=Override("flow_l_min", 1, 40, label="Flow"),
             band=Band("flow_l_min", "Argon", 0.9, 1.1),
         ),
     ]
     flow_cfh: Annotated[float, Figure("Argon flow, CFH", "plain", 1)]
     reynolds: Annotated[float, Figure("Reynolds number", "count", 0)]
     exit_speed_m_s: Annotated[float, Figure("Exit speed", "plain", 2)]
-    preflow_s: Annotated[float, Figure("Pre-flow", "seconds", pin=ByHand("preflow_s", 0, 30))]
+    preflow_s: Annotated[float, Figure("Pre-flow", "seconds", pin=Override("preflow_s", 0, 30))]
     postflow_s: Annotated[
         float,
         Figure(
             "Post-flow",
             "seconds",
-            pin=ByHand("postflow_s", 0, 60),
+            pin=Override("postflow_s", 0, 60),
             band=Band("postflow_s", "Post-flow", low=1.0),
         ),
     ]
@@ -94,7 +96,8 @@ class Gas(Choice, frozen=True, kw_only=True):
     back_l: Annotated[float, Figure("Backing argon", "volume", 1)]
     starts: Annotated[int, Figure("Number of starts", "count")]
 
-    def words(self) -> tuple[str, str]:
+    def get_templates(self) -> tuple[str, str]:
+        """Return the templates of the answer and of its detail."""
         return "{flow_l_min} {gas}", "pre-flow {preflow_s}, post-flow {postflow_s}"
 
 
@@ -105,17 +108,31 @@ def choose_gas(
     back: Back,
     travel: Travel,
     pulse: Pulse,
-    warmth: HeatResult,
+    heat: HeatResult,
     torch: Torch,
     tacks: Tacks,
 ) -> Gas:
-    """Choose flow and timings. Flow: estimate by Reynolds number; timings: common practice."""
+    """Choose flow and times.
+
+    Flow: estimate by Reynolds number. Times: common practice.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        bench: The bench.
+        back: The root cover.
+        travel: The travel speed.
+        pulse: The pulse.
+        heat: The heat.
+        torch: The front end.
+        tacks: The tacks.
+    """
     q, why = _choose_flow(joint, torch)
     pre = joint.pins.get("preflow_s", PREFLOW_WIDE_S if torch.cup >= WIDE_CUP else PREFLOW_S)
-    glow = warmth.glow_after_stop_s + GLOW_MARGIN_S
+    glow = heat.glow_after_stop_s + GLOW_MARGIN_S
     rule = postflow_rule_s(pulse.average_a, section.stainless_sides > 0)
-    own = max(rule, round_up_to_half_s(round(glow, 1))) if section.stainless_sides else rule
-    post = joint.pins.get("postflow_s", own)
+    postflow_s = max(rule, round_up_to_half_s(round(glow, 1))) if section.stainless_sides else rule
+    post = joint.pins.get("postflow_s", postflow_s)
     starts = 1 + max(0, back.bar_lengths - 1) + tacks.count
     at_torch, behind = consumption_l(q, travel.arc_time_s, starts, pre, post), _back_l(back, travel)
     return Gas(
@@ -135,22 +152,35 @@ def choose_gas(
         others=tuple(_list_alternatives(joint, torch)),
         cautions=(
             *_check_flow(joint, torch, q),
-            *_check_postflow(post, own),
+            *_check_postflow(post, postflow_s),
             *_check_timers(bench, pre, post),
         ),
     )
 
 
 def get_turbulence_limit(front_end: str) -> float:
-    """The Reynolds number from which the pool of a front end wobbles. Estimate, as common practice
-    has it.
+    """Return the Reynolds number above which the gas disturbs the weld pool.
+
+    Args:
+        front_end: "gas-lens" or "plain".
+
+    References:
+        Estimate from common practice.
     """
     return TURBULENT_WARN if front_end == "gas-lens" else PLAIN_WARN
 
 
 def postflow_rule_s(average_a: float, stainless: bool) -> float:
-    """Post-flow, s: 1 s per 10 A of mean current (to the next half second), 5 s least on steel, 6
-    on stainless, 15 most. Common practice.
+    """Return the post-flow, s: 1 s per 10 A of mean current (to the next half second).
+
+    The minimum is 5 s on steel and 6 s on stainless, the maximum 15 s.
+
+    Args:
+        average_a: Mean current, A.
+        stainless: Whether a side is stainless.
+
+    References:
+        Common practice.
 
     >>> postflow_rule_s(40, True), postflow_rule_s(40, False), postflow_rule_s(400, True)
     (6.0, 5.0, 15.0)
@@ -160,7 +190,7 @@ def postflow_rule_s(average_a: float, stainless: bool) -> float:
 
 
 def round_up_to_half_s(seconds: float) -> float:
-    """A time to the next half second, s.
+    """Round a time up to a multiple of 0.5 s.
 
     >>> round_up_to_half_s(6.0), round_up_to_half_s(6.01)
     (6.0, 6.5)
@@ -174,7 +204,7 @@ def _choose_flow(joint: Joint, torch: Torch) -> tuple[float, Reason]:
     q = _own_flow_l_min(torch, joint.gas_school)
     re = f"{calculate_reynolds(q, torch.bore_mm):.0f}"
     frugal = ", low flow for still air" if joint.gas_school == "frugal" else ""
-    said = Estimate(
+    reason = Estimate(
         "jet-reynolds",
         "Smooth jet from a no. {c} cup: Reynolds number {re}{f}.",
         c=torch.cup,
@@ -182,15 +212,16 @@ def _choose_flow(joint: Joint, torch: Torch) -> tuple[float, Reason]:
         f=frugal,
     )
     return q, WithFormula(
-        said, "Q = π D ν Re / 4", "π × bore × 1.34e-5 m²/s × {re} / 4 = {q}", re=re, q=flow(q)
+        reason, "Q = π D ν Re / 4", "π × bore × 1.34e-5 m²/s × {re} / 4 = {q}", re=re, q=flow(q)
     )
 
 
-def _own_flow_l_min(torch: Torch, school: str) -> float:
-    """The flow of a school, L/min: a smooth jet, never under the floor or so slow that a draught
-    takes it.
+def _own_flow_l_min(torch: Torch, approach: str) -> float:
+    """Return the flow of an approach, L/min.
+
+    A smooth jet, at least the minimum, and fast enough against draughts.
     """
-    by_jet = flow_l_min(REYNOLDS[torch.front_end, school], torch.bore_mm)
+    by_jet = flow_l_min(REYNOLDS[torch.front_end, approach], torch.bore_mm)
     return max(FLOOR_L_MIN, by_jet, flow_at_speed_l_min(DRAUGHT_M_S, torch.bore_mm))
 
 
@@ -201,10 +232,10 @@ def _explain_timing(
         pulse.average_a,
         POSTFLOW_STAINLESS_S if section.stainless_sides else POSTFLOW_STEEL_S,
     )
-    words = "One second per 10 A of mean current, within {low} to {most} s: {r} s."
+    text = "One second per 10 A of mean current, within {low} to {most} s: {r} s."
     by_rule = WithFormula(
         Practice(
-            words,
+            text,
             r=Quantity(rule, "number"),
             low=Quantity(low, "plain"),
             most=Quantity(MAX_POSTFLOW_S, "plain"),
@@ -247,7 +278,7 @@ def _back_l(back: Back, travel: Travel) -> float:
 
 
 def _list_alternatives(joint: Joint, torch: Torch) -> list[Alternative]:
-    other, words = (
+    other, text = (
         (
             "frugal",
             (
@@ -262,7 +293,7 @@ def _list_alternatives(joint: Joint, torch: Torch) -> list[Alternative]:
     return [
         Alternative(
             Sentence("{q}", q=flow(q)),
-            Sentence(words),
+            Sentence(text),
             {"gas_school": other},
             "gas",
             "jet-reynolds",
@@ -280,74 +311,75 @@ def _check_flow(joint: Joint, torch: Torch, q: float) -> list[Caution]:
         "v": f"{v:.2f}",
         "f": flow(FLOOR_L_MIN),
     }
-    found: list[Caution] = []
+    cautions: list[Caution] = []
     if re > TURBULENT_STOP:
-        words = (
+        text = (
             "Do not weld: {q} is too much gas for a no. {c} cup (Reynolds number {re}). "
             "Turbulence will draw in air. Reduce the flow or fit a larger cup."
         )
-        found.append(Stop("gas-turbulent", "gas", words, **figures))
+        cautions.append(Stop("gas-turbulent", "gas", text, **figures))
     elif re > get_turbulence_limit(torch.front_end):
-        words = (
+        text = (
             "{q} is much gas for a no. {c} cup (Reynolds number {re}). Turbulence "
             "disturbs the pool. Reduce the flow or fit a larger cup."
         )
-        found.append(Care("gas-turbulent", "gas", words, **figures))
+        cautions.append(Care("gas-turbulent", "gas", text, **figures))
     if v < DRAUGHT_M_S - 1e-9:
-        words = (
+        text = (
             "{q} leaves a no. {c} cup at {v} m/s. Below 0.45 m/s a draught blows it "
             "away. Increase the flow or fit a smaller cup."
         )
-        found.append(Care("gas-too-slow", "gas", words, **figures))
+        cautions.append(Care("gas-too-slow", "gas", text, **figures))
     elif q < FLOOR_L_MIN - 1e-9:
-        words = (
+        text = (
             "{q} is below {f}, the minimum for reliable flowmeters and hoses. Shielding "
             "may fail. Increase the flow."
         )
-        found.append(Care("gas-too-slow", "gas", words, **figures))
+        cautions.append(Care("gas-too-slow", "gas", text, **figures))
     keys = {f"pins.{key}": None for key in ("flow_l_min", "cup") if key in joint.pins}
     if "flow_l_min" in keys:
         return [
-            WithFix(item, "Use the calculated flow", **{"pins.flow_l_min": None}) for item in found
+            WithFix(item, "Use the calculated flow", **{"pins.flow_l_min": None})
+            for item in cautions
         ]
-    return [WithFix(item, "Use the recommended cup", **keys) for item in found]
+    return [WithFix(item, "Use the recommended cup", **keys) for item in cautions]
 
 
-def _check_postflow(post: float, own: float) -> list[Caution]:
-    if post < own - 0.01:
-        words = (
+def _check_postflow(post: float, recommended_s: float) -> list[Caution]:
+    if post < recommended_s - 0.01:
+        text = (
             "A post-flow of {p} s is shorter than the {r} s for rule and red heat. Metal "
             "and tungsten turn grey. Increase the post-flow."
         )
-        item = Care("postflow-short", "gas", words, p=f"{post:g}", r=f"{own:g}")
+        item = Care("postflow-short", "gas", text, p=f"{post:g}", r=f"{recommended_s:g}")
         return [WithFix(item, "Use the calculated post-flow", **{"pins.postflow_s": None})]
-    if own > POSTFLOW_LONG_S:
-        words = (
+    if recommended_s > POSTFLOW_LONG_S:
+        text = (
             "A post-flow of {t} s is long. It uses much argon. Bars, or a run-off tab at "
             "the end, remove the heat sooner."
         )
-        return [Note("postflow-long", "gas", words, t=f"{own:g}")]
+        return [Note("postflow-long", "gas", text, t=f"{recommended_s:g}")]
     return []
 
 
 def _check_timers(bench: Bench, pre: float, post: float) -> list[Caution]:
-    """What the machine's gas timers cannot count."""
-    found: list[Caution] = []
+    """Return the cautions for times beyond the gas timers of the machine."""
+    cautions: list[Caution] = []
     machine = bench.machine
     if post > machine.postflow_most_s:
-        words = (
+        text = (
             "The machine maximum for post-flow is {m} s, but {p} s are needed. The end "
             "turns grey. Keep the gas on manually, or remove heat with bars."
         )
-        found.append(
-            Care("timer-short", "gas", words, m=f"{machine.postflow_most_s:g}", p=f"{post:g}")
+        cautions.append(
+            Care("timer-short", "gas", text, m=f"{machine.postflow_most_s:g}", p=f"{post:g}")
         )
     if pre > machine.preflow_most_s:
-        words = (
+        text = (
             "The machine maximum for pre-flow is {m} s, but {p} s are needed. Air "
             "remains at the start. Run the gas manually before you strike."
         )
-        found.append(
-            Care("timer-short", "gas", words, m=f"{machine.preflow_most_s:g}", p=f"{pre:g}")
+        cautions.append(
+            Care("timer-short", "gas", text, m=f"{machine.preflow_most_s:g}", p=f"{pre:g}")
         )
-    return found
+    return cautions

@@ -1,5 +1,6 @@
-"""The argon behind: volume, flows, time and vent. Flows common practice; volume, vent and outflow
-estimates.
+"""The back purge: volume, flows, time and vent.
+
+Flows: common practice. Volume, vent and outflow: estimates.
 """
 
 import math
@@ -9,14 +10,14 @@ from msgspec import Struct
 
 from ...joint.joint import Joint
 from ...joint.section import Section
-from ...physics.purge import calculate_mixing_minutes, gap_area_mm2, least_flow_l_min, vent_mm
+from ...physics.purge import calculate_mixing_minutes, gap_area_mm2, min_flow_l_min, vent_mm
 from ...quantities import Quantity, flow, length, temperature
 from ...reasons import Care, Caution, Estimate, Note, Practice, Reason, WithFix, WithFormula
-from ...schema.figures import ByHand, Figure
+from ...schema.figures import Figure, Override
 from ..filler_metal.service import LIQUID
 
 WELD_L_MIN = 3.0
-# to a bore of so many mm, so many L/min before
+# Up to a bore in mm, the flow before welding in L/min.
 BEFORE = ((25.0, 3.0), (50.0, 6.0), (math.inf, 10.0))
 VOLUMES = 10.0
 DAM_MM = 150.0
@@ -25,7 +26,7 @@ CLOSING_L_MIN = 1.5
 GROOVE_L_MIN, GROOVE_S = 2.0, 30.0
 OFF_BELOW_C = 200.0
 LONG_WAIT_MIN = 10.0
-HARM = (
+HAZARD = (
     "Argon gives no warning and stays in tubes, pits and tanks after the job. It "
     "suffocates. Never put your head in. A closed space needs an entry "
     "procedure, forced air and an oxygen alarm."
@@ -33,9 +34,10 @@ HARM = (
 
 
 class Purge(Struct, frozen=True):
-    """A purge, or argon fed in a bar's groove: volume L (None in a groove), flows before and while
-    welding L/min, minutes by volumes and to the oxygen wanted if mixed, what is waited s, ppm, vent
-    mm, least flow that keeps air out, flow at closing.
+    """A purge, or argon in the groove of a bar.
+
+    Volume L (None in a groove), flow before and during welding L/min, minutes by volumes and to the
+    target if mixed, wait s, target ppm, vent mm, minimum flow that keeps air out, flow at the end.
     """
 
     volume_l: Annotated[float | None, Figure("Purge volume", "volume", 3)]
@@ -46,7 +48,7 @@ class Purge(Struct, frozen=True):
             "Flow during the weld",
             "flow",
             positive=True,
-            pin=ByHand("purge_l_min", 0.5, 30, label="Purge flow"),
+            pin=Override("purge_l_min", 0.5, 30, label="Purge flow"),
         ),
     ]
     minutes_volumes: Annotated[float | None, Figure("Minutes for 10 volumes", "plain", 2)]
@@ -58,9 +60,15 @@ class Purge(Struct, frozen=True):
     closing_flow_l_min: Annotated[float | None, Figure("Flow at closing", "flow")]
 
 
-def purge_of(joint: Joint, section: Section) -> Purge:
-    """The purge of a closed back. Sources: flows, 10 volumes common practice; volume, mixing, vent,
-    outflow estimates.
+def build_purge(joint: Joint, section: Section) -> Purge:
+    """Build the purge of a closed back.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+
+    References:
+        Flows, 10 volumes: common practice. Volume, mixing, vent, outflow: estimates.
     """
     volume, before = volume_l(joint, section), preflow_l_min(joint)
     leak = leak_flow_l_min(joint, section)
@@ -83,7 +91,10 @@ def purge_of(joint: Joint, section: Section) -> Purge:
 
 
 def build_groove_purge(joint: Joint) -> Purge:
-    """Argon fed in the groove of a bar. Estimate."""
+    """Build the argon supply in the groove of a bar.
+
+    Estimate.
+    """
     weld = joint.pins.get("purge_l_min", GROOVE_L_MIN)
     return Purge(
         volume_l=None,
@@ -100,8 +111,9 @@ def build_groove_purge(joint: Joint) -> Purge:
 
 
 def bore_mm(joint: Joint) -> float:
-    """The widest bore that is filled, mm: of the tubes that open behind the seam; a closed back of
-    sheet as a channel. Estimate.
+    """Return the largest purged bore, mm: of the tubes behind the seam, or a channel for sheet.
+
+    Estimate.
     """
     tubes = [m for m in joint.members if m.diameter_mm is not None]
     if not joint.kind.has("closed_back") or not tubes:
@@ -110,29 +122,38 @@ def bore_mm(joint: Joint) -> float:
 
 
 def volume_l(joint: Joint, section: Section) -> float:
-    """The volume closed off, L: as told, else bore × length closed off, 150 mm each side of the
-    seam where that is not told.
+    """Return the purge volume, L.
+
+    It is as entered, or else bore × dammed length, by default 150 mm on each side of the seam.
+
+    Args:
+        joint: The joint.
+        section: Its section.
     """
     if joint.purge_volume_l is not None:
         return joint.purge_volume_l
-    own = 2 * DAM_MM if joint.kind.has("closed_back") else section.length_mm
-    closed = joint.purge_length.mm if joint.purge_length is not None else own
+    length_mm = 2 * DAM_MM if joint.kind.has("closed_back") else section.length_mm
+    closed = joint.purge_length.mm if joint.purge_length is not None else length_mm
     return math.pi * bore_mm(joint) ** 2 / 4 * closed * 1e-6
 
 
 def preflow_l_min(joint: Joint) -> float:
-    """Flow before welding, L/min: 3 to a bore of 25 mm, 6 to 50, 10 above. Common practice."""
+    """Return the flow before welding, L/min: 3 up to a bore of 25 mm, 6 to 50, 10 above.
+
+    Common practice.
+    """
     return preflow_by_bore_l_min(bore_mm(joint))
 
 
 def preflow_by_bore_l_min(bore: float) -> float:
-    """Flow before welding by the bore that is filled, mm, L/min. Common practice."""
-    return next(q for most, q in BEFORE if bore <= most)
+    """Return the flow before welding for a bore in mm, L/min. Common practice."""
+    return next(q for maximum, q in BEFORE if bore <= maximum)
 
 
 def target_ppm(joint: Joint) -> float:
-    """Oxygen wanted at the vent, ppm: as told; 50 for show, 100 for wet and food, 500 else. AWS
-    D18, from memory.
+    """Return the target oxygen at the vent, ppm.
+
+    It is as entered, 50 for show, 100 for wet and food, or 500. AWS D18, from memory.
     """
     if joint.purge_target_ppm is not None:
         return joint.purge_target_ppm
@@ -140,16 +161,28 @@ def target_ppm(joint: Joint) -> float:
 
 
 def leak_flow_l_min(joint: Joint, section: Section) -> float:
-    """Flow that keeps air from coming back through the gap, L/min: Q = u·A, u = 0.17/t m/s, 0.1 at
-    least. Estimate.
+    """Return the flow that keeps air out of the gap, L/min: Q = u·A, u = 0.17/t m/s, at least 0.1.
 
-    A is the gap over the seam, 300 mm of it at most: a longer seam is taped as it goes.
+    A is the gap along the seam, at most 300 mm, because a longer seam is taped progressively.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+
+    References:
+        Estimate.
     """
-    return least_flow_l_min(gap_area_mm2(joint.gap_mm, section.length_mm), section.thin_mm, 0.0)
+    return min_flow_l_min(gap_area_mm2(joint.gap_mm, section.length_mm), section.thin_mm, 0.0)
 
 
 def purge_reasons(joint: Joint, section: Section, purge: Purge) -> list[Reason]:
-    """Why so, with the figures put in."""
+    """Return the reasons for a purge with their figures.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        purge: The purge.
+    """
     v, q = f"{purge.volume_l:.2f}", flow(purge.preflow_l_min)
     by_volumes, mixed = (
         Quantity(minutes or 0.0, "number")
@@ -206,45 +239,50 @@ def purge_reasons(joint: Joint, section: Section, purge: Purge) -> list[Reason]:
         q=flow(max(purge.preflow_l_min, purge.weld_flow_l_min)),
         d=length(purge.vent_mm),
     )
-    found = [first, second, Practice(run, **figures), vent, _explain_space(joint, section)]
+    reasons = [first, second, Practice(run, **figures), vent, _explain_space(joint, section)]
     if joint.gap_mm > 0:
-        words = "{q} through the gap keeps air out."
-        found.append(Estimate("purge-outflow", words, q=flow(purge.leak_flow_l_min or 0.0)))
-    return found
+        text = "{q} through the gap keeps air out."
+        reasons.append(Estimate("purge-outflow", text, q=flow(purge.leak_flow_l_min or 0.0)))
+    return reasons
 
 
 def _explain_space(joint: Joint, section: Section) -> Reason:
-    """What is closed off, and how."""
+    """Return the reason for the purged space."""
     if joint.purge_volume_l is not None:
         return Practice("Entered purge volume: {v} L.", v=f"{joint.purge_volume_l:g}")
     if joint.purge_length is not None:
-        words = "Dammed over {l}: caps, foil, plugs or paper dams shorten a long tube."
-        return Practice(words, l=length(joint.purge_length.mm))
+        text = "Dammed over {l}: caps, foil, plugs or paper dams shorten a long tube."
+        return Practice(text, l=length(joint.purge_length.mm))
     if joint.kind.has("closed_back"):
-        words = (
+        text = (
             "No dammed length is entered. The plan assumes soluble-paper dams {d} to "
             "each side of the seam."
         )
-        return Estimate("purge-volume", words, d=length(DAM_MM))
-    words = "No purge volume is entered. The plan assumes a channel {d} across along the seam."
-    return Estimate("purge-volume", words, d=length(CHANNEL_MM))
+        return Estimate("purge-volume", text, d=length(DAM_MM))
+    text = "No purge volume is entered. The plan assumes a channel {d} across along the seam."
+    return Estimate("purge-volume", text, d=length(CHANNEL_MM))
 
 
 def purge_cautions(joint: Joint, purge: Purge) -> list[Caution]:
-    """What can go wrong with argon behind, and hurt."""
+    """Return the hazards and problems of the backing argon.
+
+    Args:
+        joint: The joint.
+        purge: The purge.
+    """
     vent = (
         "A sealed tube with flow on blows out the pool. Keep the vent open, at least "
         "{vent} and as wide as the feed."
     )
-    found: list[Caution] = [
+    cautions: list[Caution] = [
         Note("sealed-vessel", "back", vent, vent=length(purge.vent_mm)),
-        Note("closed-space-argon", "back", HARM),
+        Note("closed-space-argon", "back", HAZARD),
     ]
     if purge.weld_flow_l_min < (purge.leak_flow_l_min or 0.0) - 1e-9:
-        words = "Air enters through this opening. The root oxidises. Use {need} or close the gap."
-        item = Care("purge-outflow", "back", words, need=flow(purge.leak_flow_l_min or 0.0))
+        text = "Air enters through this opening. The root oxidises. Use {need} or close the gap."
+        item = Care("purge-outflow", "back", text, need=flow(purge.leak_flow_l_min or 0.0))
         release = {"pins.purge_l_min": None} if "purge_l_min" in joint.pins else {"gap": "0 mm"}
-        found.append(
+        cautions.append(
             WithFix(
                 item,
                 "Use the calculated flow" if "purge_l_min" in joint.pins else "Close the gap",
@@ -252,11 +290,11 @@ def purge_cautions(joint: Joint, purge: Purge) -> list[Caution]:
             )
         )
     if (purge.minutes_volumes or 0.0) > LONG_WAIT_MIN:
-        words = (
+        text = (
             "10 volumes take {m} minutes. That uses much argon. Fit soluble-paper dams "
             "{d} to each side of the seam."
         )
-        found.append(
-            Note("purge-long", "back", words, m=f"{purge.minutes_volumes:.0f}", d=length(DAM_MM))
+        cautions.append(
+            Note("purge-long", "back", text, m=f"{purge.minutes_volumes:.0f}", d=length(DAM_MM))
         )
-    return found
+    return cautions

@@ -1,1 +1,1 @@
-"""Choices about the torch: tungsten, tip, front end and cup, and how they fit what is owned."""
+"""Choices about the torch: tungsten, tip, front end and cup, within the stock."""

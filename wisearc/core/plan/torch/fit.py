@@ -1,8 +1,7 @@
-"""What the torch is built of: tip, front end and cup together, for parts of one go with each other
-or not at all.
+"""The torch parts: tip, front end and cup together, because they must fit.
 
-The joint wants a tip, a front end and a cup. Where the shelf was entered the build is taken that
-lacks the fewest parts among those as sound as the one wanted, and of these the nearest to it.
+The joint defines the preferred tip, front end and cup. With a known stock, the suitable combination
+with the fewest missing parts is chosen, and among those the nearest one.
 """
 
 from __future__ import annotations
@@ -38,15 +37,12 @@ from .front_end import (
 from .tips import can_carry, choose_tip
 
 DEFAULT_TYPE = "lanthanated-2"
-# of what the cup wanted covers, another must cover so much to be as sound: where it is looked at,
-# and where it is not
-SHOW_SHARE, SOUND_SHARE = 0.75, 0.5
+# The minimum cover of another cup relative to the preferred one: for visible and for other seams.
+SHOW_SHARE, STANDARD_SHARE = 0.75, 0.5
 
 
-class PartOf(Struct, frozen=True):
-    """A part of a build: its kind and family, the tungsten mm or cup it is for, and whether it is
-    there (None: not entered).
-    """
+class TorchPart(Struct, frozen=True):
+    """A part: kind, family, tungsten mm or cup, and whether it is in stock (None: unknown)."""
 
     kind: str
     family: str
@@ -57,9 +53,11 @@ class PartOf(Struct, frozen=True):
 
 
 class Fit(Struct, frozen=True):
-    """The torch and its build: tip and type of tungsten, kit, cup; its parts in the order in which
-    they go together, the tungsten among them (kind "tungsten"); why this cup; what was taken for
-    want of other; the nearest build that lacks less, where parts are missing.
+    """The torch and its parts.
+
+    Tip and tungsten type, kit, cup, parts in the order of assembly with the tungsten (kind
+    "tungsten"), the reason for the cup, substitutions, and the nearest more complete combination if
+    parts are missing.
     """
 
     torch: OwnTorch
@@ -67,20 +65,20 @@ class Fit(Struct, frozen=True):
     type: TungstenType
     kit: Kit
     cup: int
-    parts: tuple[PartOf, ...]
+    parts: tuple[TorchPart, ...]
     why: tuple[Reason, ...]
     instead_of_torch: tuple[Substitution, ...] = ()
     instead_of_tungsten: tuple[Substitution, ...] = ()
     nearest: Fit | None = None
 
     @property
-    def missing(self) -> tuple[PartOf, ...]:
-        """The parts that are not on the shelf."""
+    def missing(self) -> tuple[TorchPart, ...]:
+        """Return the parts that are not in stock."""
         return tuple(p for p in self.parts if p.owned is False)
 
 
 class _Wanted(Struct, frozen=True):
-    """What the joint wants, before the shelf is looked at."""
+    """The preferred parts, without regard to the stock."""
 
     tip: Tip
     front_end: str
@@ -92,45 +90,55 @@ class _Wanted(Struct, frozen=True):
 
 
 def choose_fit(
-    joint: Joint, section: Section, bench: Bench, warmth: HeatResult, pulse: Pulse, tacks: Tacks
+    joint: Joint, section: Section, bench: Bench, heat: HeatResult, pulse: Pulse, tacks: Tacks
 ) -> Fit:
-    """Choose what the torch is built of. What goes with what: common practice; what is as sound as
-    what was wanted: estimate.
+    """Choose the torch parts.
+
+    Matching parts: common practice. Equally suitable parts: estimate.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        bench: The bench.
+        heat: The heat.
+        pulse: The pulse.
+        tacks: The tacks.
     """
-    wanted = _find_wanted(joint, section, warmth, pulse, tacks)
+    wanted = _find_wanted(joint, section, heat, pulse, tacks)
     chosen = _find_best_fit(joint, section, bench, wanted, joint.pins)
     if not chosen.missing:
         return chosen
-    # the nearest that lacks less, if need be one that covers less: offered, never taken by itself
+    # A more complete combination, even with less cover, is offered and never chosen automatically.
     offered = (
         _find_best_fit(joint, section, bench, wanted, pins, covers)
         for pins, covers in (({}, True), (joint.pins, False), ({}, False))
     )
-    nearest = next((one for one in offered if len(one.missing) < len(chosen.missing)), None)
+    nearest = next((fit for fit in offered if len(fit.missing) < len(chosen.missing)), None)
     return replace(chosen, nearest=nearest)
 
 
 def _find_wanted(
-    joint: Joint, section: Section, warmth: HeatResult, pulse: Pulse, tacks: Tacks
+    joint: Joint, section: Section, heat: HeatResult, pulse: Pulse, tacks: Tacks
 ) -> _Wanted:
     front = joint.pins.get("front_end", choose_wanted_front_end(joint, section))
-    own, why = choose_wanted_cup(joint, section, warmth.hot_band_mm, front)
-    cup = joint.pins.get("cup", own)
+    wanted_cup, why = choose_wanted_cup(joint, section, heat.hot_band_mm, front)
+    cup = joint.pins.get("cup", wanted_cup)
     if "cup" in joint.pins:
         why = Practice(
-            "No. {cup} set manually. The recommended cup is no. {own}.", cup=cup, own=own
+            "No. {cup} set manually. The recommended cup is no. {own}.", cup=cup, own=wanted_cup
         )
     steady, peak = pulse.average_a, max(pulse.peak_a, tacks.current_a)
     tip = choose_tip(steady, peak, joint.pins.get("tungsten_mm", None))
-    return _Wanted(tip, front, cup, why, steady, peak, warmth.hot_band_mm)
+    return _Wanted(tip, front, cup, why, steady, peak, heat.hot_band_mm)
 
 
 def _find_best_fit(
     joint: Joint, section: Section, bench: Bench, wanted: _Wanted, pins: Any, covers: bool = True
 ) -> Fit:
-    """The torch that bears the mean and whose build lacks the fewest parts, that on the bench
-    first; its build the nearest to what is wanted. Parameters: pins that hold; covers, whether it
-    must cover as much as the one wanted, near enough.
+    """Return the best combination on the torch that carries the mean current.
+
+    The fewest missing parts win, and then the torch in use. `pins` are manual answers, and `covers`
+    requires almost the cover of the preferred parts.
     """
     built = {
         family: _build(joint, section, bench, wanted, pins, covers, family)
@@ -151,8 +159,9 @@ def _build(
     covers: bool,
     family: str,
 ) -> tuple[int, tuple[Tip, Kit, int]]:
-    """The build on a torch of a family that lacks the fewest parts among the sound ones, and of
-    these the nearest to what is wanted: how many it lacks, its tip, kit and cup.
+    """Return the suitable combination with the fewest missing parts on a torch family.
+
+    Number of missing parts, tip, kit and cup. The nearest one wins.
     """
     kits = [k for k in catalogue.load_kits() if k.torch == family]
     shop = bench.shop
@@ -175,35 +184,34 @@ def _build(
             for cup in cups[kit.front_end]:
                 all_lacks = lacks + (("cup", kit.cups, None, cup, kit.front_end) not in shop.shelf)
                 ranked.append((all_lacks if shop.parts is not None else bare, tip, kit, cup))
-    fewest = min(one[0] for one in ranked)
+    fewest = min(ranked_fit[0] for ranked_fit in ranked)
     nearest = min(
-        (one for one in ranked if one[0] == fewest),
-        key=lambda one: _measure_distance(wanted, *one[1:]),
+        (ranked_fit for ranked_fit in ranked if ranked_fit[0] == fewest),
+        key=lambda ranked_fit: _measure_distance(wanted, *ranked_fit[1:]),
     )
     no_cap = shop.parts is not None and all(of != family for of, _ in shop.caps)
     return fewest + no_cap, nearest[1:]
 
 
 @lru_cache(maxsize=64)
-def _list_fixed_parts(kit: Kit, diameter_mm: float) -> tuple[PartOf, ...]:
-    """The parts of a kit that go by the tungsten alone, in the order in which they go together; the
-    back cap is another matter.
-    """
+def _list_fixed_parts(kit: Kit, diameter_mm: float) -> tuple[TorchPart, ...]:
+    """Return the parts that depend only on the tungsten, in order, without the back cap."""
     body = next(
         key
         for key, kind in catalogue.load_part_kinds().items()
         if kind.has("lens" if kit.front_end == "gas-lens" else "plain")
     )
     return (
-        PartOf("heat-shield", kit.parts),
-        PartOf(body, kit.parts, diameter_mm),
-        PartOf("collet", kit.parts, diameter_mm),
+        TorchPart("heat-shield", kit.parts),
+        TorchPart(body, kit.parts, diameter_mm),
+        TorchPart("collet", kit.parts, diameter_mm),
     )
 
 
 def _measure_distance(wanted: _Wanted, tip: Tip, kit: Kit, cup: int) -> tuple[float, ...]:
-    """How far a build lies from what is wanted: less cover first, then front end, cup, tungsten,
-    kit.
+    """Return the distance from the preferred parts.
+
+    Less cover first, then front end, cup, tungsten, kit.
     """
     cover = cover_mm(kit.front_end, cup)
     theirs = min(wanted.band_mm, cover_mm(wanted.front_end, wanted.cup))
@@ -226,30 +234,30 @@ def _list_front_ends(wanted: _Wanted, pins: Any) -> Iterator[str]:
 def _list_cups(
     joint: Joint, section: Section, wanted: _Wanted, front: str, pins: Any, covers: bool
 ) -> Iterator[int]:
-    """The cups that would be as sound as the one wanted: in reach, and in cover near enough."""
+    """Yield the equally suitable cups: with sufficient reach and cover."""
     if "cup" in pins:
         yield wanted.cup
         return
-    share = SHOW_SHARE if joint.finish == "show" and section.stainless_sides else SOUND_SHARE
+    share = SHOW_SHARE if joint.finish == "show" and section.stainless_sides else STANDARD_SHARE
     theirs = min(wanted.band_mm, cover_mm(wanted.front_end, wanted.cup))
     bound = beyond_mm(joint, wanted.front_end, wanted.cup)
     for cup in catalogue.load_cups():
         if (front, cup) == (wanted.front_end, wanted.cup):
             yield cup
             continue
-        # on an edge nothing less than what was wanted holds the gas together
+        # On an edge, a smaller cup does not contain the gas.
         worse = joint.kind.has("splits_gas") and (cup < wanted.cup or front == "plain")
         enough = not covers or cover_mm(front, cup) >= share * theirs
         if enough and not worse and _is_no_further(beyond_mm(joint, front, cup), bound):
             yield cup
 
 
-def _is_no_further(one: tuple[float, float], other: tuple[float, float]) -> bool:
-    return all(a <= b + SLACK_MM for a, b in zip(one, other, strict=True))
+def _is_no_further(distance: tuple[float, float], other: tuple[float, float]) -> bool:
+    return all(a <= b + SLACK_MM for a, b in zip(distance, other, strict=True))
 
 
 def _list_tips(wanted: _Wanted, pins: Any) -> Iterator[Tip]:
-    """The tip wanted, then that of every other size that carries the arc."""
+    """Yield the preferred tip, then other sizes that carry the arc."""
     yield wanted.tip
     if "tungsten_mm" not in pins:
         for d in catalogue.rod_capacity_a():
@@ -259,25 +267,27 @@ def _list_tips(wanted: _Wanted, pins: Any) -> Iterator[Tip]:
 
 
 def _choose_type(shop: Shop, tip: Tip, pinned: str | None) -> TungstenType:
-    """The type by hand; the usual where it is there or nothing else is that needs no mask; else
-    what is there.
+    """Return the tungsten type.
+
+    It is the manual type, the usual one if in stock or without alternative, or else a type in stock
+    that needs no mask.
     """
     types = catalogue.load_tungsten_types()
     if pinned is not None:
         return types[pinned]
-    here = {one.type for one in shop.tungsten_stock.get(tip.diameter_mm, ())}
+    types_in_stock = {tungsten.type for tungsten in shop.tungsten_stock.get(tip.diameter_mm, ())}
     usual = (DEFAULT_TYPE, *(key for key, row in types.items() if not row.radioactive))
-    return types[next((key for key in usual if key in here), DEFAULT_TYPE)]
+    return types[next((key for key in usual if key in types_in_stock), DEFAULT_TYPE)]
 
 
 def _count_missing_tungsten(shop: Shop, tip: Tip, pinned: str | None) -> int:
-    """1 where no tungsten of the size lies there, of the type set by hand or any that needs no
-    mask.
-    """
+    """Return 1 if the size is out of stock, in the manual type or any type that needs no mask."""
     if shop.tungstens is None:
         return 0
     kind = _choose_type(shop, tip, pinned).key
-    return int(not any(one.type == kind for one in shop.tungsten_stock.get(tip.diameter_mm, ())))
+    return int(
+        not any(tungsten.type == kind for tungsten in shop.tungsten_stock.get(tip.diameter_mm, ()))
+    )
 
 
 def _fit(
@@ -300,14 +310,14 @@ def _fit(
 
 def _list_parts(
     bench: Bench, tip: Tip, kit: Kit, cup: int, pinned: str | None
-) -> tuple[PartOf, ...]:
-    """All parts of a build in the order in which they go together, and which are there."""
+) -> tuple[TorchPart, ...]:
+    """Return all parts in the order of assembly, with their stock."""
     shop = bench.shop
     known = shop.parts is not None
 
-    def there(part: PartOf) -> PartOf:
+    def there(part: TorchPart) -> TorchPart:
         key = (part.kind, part.family, part.tungsten_mm, part.cup, part.fits)
-        return PartOf(*key, owned=key in shop.shelf if known else None)
+        return TorchPart(*key, owned=key in shop.shelf if known else None)
 
     shield, body, collet = _list_fixed_parts(kit, tip.diameter_mm)
     caps = [length for family, length in shop.caps if family == kit.torch]
@@ -315,17 +325,19 @@ def _list_parts(
     return (
         there(shield),
         there(body),
-        there(PartOf("cup", kit.cups, cup=cup, fits=kit.front_end)),
+        there(TorchPart("cup", kit.cups, cup=cup, fits=kit.front_end)),
         there(collet),
-        PartOf("tungsten", "", tip.diameter_mm, owned=tungsten),
-        PartOf("back-cap", kit.torch, owned=bool(caps) if known else None),
+        TorchPart("tungsten", "", tip.diameter_mm, owned=tungsten),
+        TorchPart("back-cap", kit.torch, owned=bool(caps) if known else None),
     )
 
 
 def _explain_fit(wanted: _Wanted, instead: tuple[Substitution, ...]) -> tuple[Reason, ...]:
     lead = [
-        Estimate("shelf-cover", "Out of stock: {w}. {why}.", w=one.wanted, why=one.why)
-        for one in instead
+        Estimate(
+            "shelf-cover", "Out of stock: {w}. {why}.", w=substitution.wanted, why=substitution.why
+        )
+        for substitution in instead
     ]
     return (*lead, wanted.why)
 
@@ -334,22 +346,22 @@ def _list_torch_substitutions(wanted: _Wanted, fit: Fit) -> tuple[Substitution, 
     front, cup = fit.kit.front_end, fit.cup
     if (front, cup) == (wanted.front_end, wanted.cup):
         return ()
-    both = wanted.front_end != front
+    changes_front_end = wanted.front_end != front
     names = [
-        Sentence("{f}no. {c}", f=f"{NAMES[f]} " if both else "", c=c)
+        Sentence("{f}no. {c}", f=f"{NAMES[f]} " if changes_front_end else "", c=c)
         for f, c in ((wanted.front_end, wanted.cup), (front, cup))
     ]
     covers = [size(cover_mm(f, c)) for f, c in ((wanted.front_end, wanted.cup), (front, cup))]
     argon = "; more argon" if cup > wanted.cup else ""
     enough = cover_mm(front, cup) >= wanted.band_mm
-    words = (
+    text = (
         "With {u} the shield is {a} wide, enough for the hot width of {b}. With {w} it is"
         " {c}{argon}"
         if enough
         else "With {u} the shield covers {a} of the hot width of {b}, with {w} {c}{argon}"
     )
     why = Sentence(
-        words, u=names[1], w=names[0], a=covers[1], c=covers[0], b=size(wanted.band_mm), argon=argon
+        text, u=names[1], w=names[0], a=covers[1], c=covers[0], b=size(wanted.band_mm), argon=argon
     )
     return (Substitution("torch", names[0], names[1], why),)
 
@@ -368,12 +380,12 @@ def _list_tungsten_substitutions(wanted: _Wanted, fit: Fit) -> tuple[Substitutio
             ),
         )
     sizes = [stock(t.diameter_mm) for t in (wanted.tip, fit.tip)]
-    words = "{a}° carries {s} A" + (
+    text = "{a}° carries {s} A" + (
         "; the arc wanders more at low current"
         if fit.tip.diameter_mm > wanted.tip.diameter_mm
         else "; its tip wears sooner"
     )
-    why = Sentence(words, a=f"{fit.tip.included_angle_deg:g}", s=f"{fit.tip.steady_a[1]:g}")
+    why = Sentence(text, a=f"{fit.tip.included_angle_deg:g}", s=f"{fit.tip.steady_a[1]:g}")
     return (
         Substitution("tungsten", Sentence("{d}", d=sizes[0]), Sentence("{d}", d=sizes[1]), why),
     )

@@ -1,5 +1,6 @@
-"""Front end, cup and stick-out for a joint, and the limits of each front end. Common practice and
-geometry; shielding width in bores: estimate.
+"""Front end, cup and stick-out for a joint, and the limits of each front end.
+
+Common practice and geometry. Shielding width in bores: estimate.
 """
 
 from __future__ import annotations
@@ -18,11 +19,11 @@ LENS_CAUTION_MM = 19.0
 BIG_LENS_CAUTION_MM = 25.0
 BIG_LENS_FROM = 14
 CAUTION_IN_BORES = 1.5
-PLAIN_SOUND_MM = 6.4
+PLAIN_STICKOUT_MM = 6.4
 MAX_PLAIN_STICKOUT_MM = 9.5
 COVER_BORES = {"gas-lens": 1.5, "plain": 1.0}
 NAMES = {"gas-lens": "gas lens", "plain": "collet body"}
-SHOW_CUPS, SOUND_CUP, STEEL_CUP = (8, 10, 12), 8, 7
+SHOW_CUPS, STANDARD_CUP, STEEL_CUP = (8, 10, 12), 8, 7
 OFFERED_CUPS = (6, 8, 10, 12, 16)
 LONG_SEAM_MM = 150.0
 UNCOVERED_FROM_MM = 0.5
@@ -35,7 +36,7 @@ MIN_STICKOUT_MM = 5.0
 
 
 def bore_mm(cup: int) -> float:
-    """Bore of a cup, mm: the number in sixteenths of an inch.
+    """Return the bore of a cup, mm: the number in sixteenths of an inch.
 
     >>> bore_mm(8)
     12.7
@@ -44,13 +45,18 @@ def bore_mm(cup: int) -> float:
 
 
 def outside_mm(cup: int) -> float:
-    """Outside diameter of a cup, mm: its bore and 2 mm of wall each side; measure it. Estimate."""
+    """Return the outside diameter of a cup, mm: its bore and a wall of 2 mm; measure it.
+
+    Estimate.
+    """
     return bore_mm(cup) + 2 * CUP_WALL_MM
 
 
 def opening_deg(joint: Joint) -> float | None:
-    """How far the joint opens to the torch, °: as told, the angle between the members where it is
-    welded inside (the acute side of a tee, the heel of a cope), or None for a seam in the open.
+    """Return the opening angle of the joint at the torch, °, or None for an open seam.
+
+    It is as entered, or the angle between the members on the welded side (the acute side of a tee,
+    the heel of a cope).
     """
     if joint.opening_deg is not None:
         return joint.opening_deg if joint.opening_deg < 180 else None
@@ -60,26 +66,40 @@ def opening_deg(joint: Joint) -> float | None:
     return min(joint.angle_deg, 180 - joint.angle_deg) if both_sides else joint.angle_deg
 
 
-def cup_rests_mm(cup: int, opening: float) -> float:
-    """Stick-out at which a cup rests on both sides of an opening, torch on the bisector and pushed
-    15°, mm: 1.07 r / tan(θ/2) − arc. An upper bound at the heel of a cope. Geometry; estimate of
-    the cup's wall.
+def cup_rests_mm(cup: int, opening_deg: float) -> float:
+    """Return the stick-out of a cup that touches both sides, mm: 1.07 r / tan(θ/2) − arc.
+
+    The torch is on the bisector, pushed by 15°. An upper bound at the heel of a cope.
+
+    Args:
+        cup: Number of the cup.
+        opening_deg: Opening angle θ, °.
+
+    References:
+        Geometry; the cup wall is an estimate.
 
     >>> round(cup_rests_mm(8, 90), 1)
     7.4
     """
-    return PUSHED * outside_mm(cup) / 2 / math.tan(math.radians(opening) / 2) - ARC_LENGTH_MM
+    return PUSHED * outside_mm(cup) / 2 / math.tan(math.radians(opening_deg) / 2) - ARC_LENGTH_MM
 
 
-def stickout_mm(joint: Joint, cup: int, opening: float | None = None) -> float:
-    """Stick-out of the tungsten, mm: pinned; the reach that is told and 1 mm; by the opening; else
-    the reach of the joint and 1 mm. Parameters: opening, another than the joint's own.
+def stickout_mm(joint: Joint, cup: int, entered_deg: float | None = None) -> float:
+    """Return the stick-out of the tungsten, mm.
+
+    It is manual, or the entered reach plus 1 mm, or by the opening, or the reach of the joint plus
+    1 mm.
+
+    Args:
+        joint: The joint.
+        cup: Number of the cup.
+        entered_deg: Another opening than that of the joint, °, or None.
     """
     if "stickout_mm" in joint.pins:
         return float(joint.pins["stickout_mm"])
     if joint.reach is not None:
         return joint.reach.mm + PAST_REACH_MM
-    opens = opening_deg(joint) if opening is None else opening
+    opens = opening_deg(joint) if entered_deg is None else entered_deg
     if opens is None:
         return joint.kind.reach_mm + PAST_REACH_MM
     return max(MIN_STICKOUT_MM, cup_rests_mm(cup, opens))
@@ -114,21 +134,35 @@ def cover_mm(front: str, cup: int) -> float:
 
 
 def limits_mm(front: str, cup: int) -> tuple[float, float]:
-    """Sound stick-out and the most before it is refused, mm. Common practice.
+    """Return the recommended and the maximum stick-out, mm.
 
-    Plain: to the bore and 6.4, refused past 9.5. Lens: to the bore and 16; to 1.5 bores and 19, 25
-    from no. 14.
+    Plain: the bore up to 6.4, and 9.5. Gas lens: the bore up to 16, and 1.5 bores up to 19 (25 from
+    no. 14).
+
+    Args:
+        front: "gas-lens" or "plain".
+        cup: Number of the cup.
+
+    References:
+        Common practice.
     """
     bore = bore_mm(cup)
     if front == "plain":
-        return min(bore, PLAIN_SOUND_MM), MAX_PLAIN_STICKOUT_MM
-    most = BIG_LENS_CAUTION_MM if cup >= BIG_LENS_FROM else LENS_CAUTION_MM
-    return min(bore, MAX_LENS_STICKOUT_MM), min(CAUTION_IN_BORES * bore, most)
+        return min(bore, PLAIN_STICKOUT_MM), MAX_PLAIN_STICKOUT_MM
+    maximum = BIG_LENS_CAUTION_MM if cup >= BIG_LENS_FROM else LENS_CAUTION_MM
+    return min(bore, MAX_LENS_STICKOUT_MM), min(CAUTION_IN_BORES * bore, maximum)
 
 
 def choose_wanted_front_end(joint: Joint, section: Section) -> str:
-    """Gas lens or plain: the lens but for a short reach on carbon steel that is not looked at."""
-    short = stickout_mm(joint, joint.pins.get("cup", STEEL_CUP)) <= PLAIN_SOUND_MM
+    """Return the preferred front end.
+
+    A gas lens, or plain for a short reach on invisible carbon steel.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+    """
+    short = stickout_mm(joint, joint.pins.get("cup", STEEL_CUP)) <= PLAIN_STICKOUT_MM
     return (
         "plain"
         if section.stainless_sides == 0 and short and joint.finish == "sound"
@@ -139,7 +173,14 @@ def choose_wanted_front_end(joint: Joint, section: Section) -> str:
 def choose_wanted_cup(
     joint: Joint, section: Section, band: float, front: str
 ) -> tuple[int, Reason]:
-    """The cup for what is to be covered, or another that reaches in better."""
+    """Return the preferred cup for the hot width, or one with a better reach, with its reason.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        band: Hot width, mm.
+        front: The front end.
+    """
     if section.stainless_sides == 0:
         cup, why = STEEL_CUP, "No. 7, the all-round cup for steel."
     elif joint.finish == "show":
@@ -150,7 +191,7 @@ def choose_wanted_cup(
             else "No. {c}, the widest for a whole seam. No. 14 to 16 use too much argon."
         )
     else:
-        cup, why = SOUND_CUP, "No. {c}: with a gas lens, the default for stainless."
+        cup, why = STANDARD_CUP, "No. {c}: with a gas lens, the default for stainless."
     if joint.kind.has("splits_gas"):
         cup = next((c for c in catalogue.load_cups() if c > cup), cup)
         why = "No. {c}: an edge splits the gas stream, so one size larger."
@@ -164,6 +205,12 @@ def choose_wanted_cup(
 
 
 def beyond_mm(joint: Joint, front: str, cup: int) -> tuple[float, float]:
-    """How far a cup's stick-out lies past its most, and past what is sound, mm."""
-    out, (sound, most) = stickout_mm(joint, cup), limits_mm(front, cup)
-    return max(0.0, out - most), max(0.0, out - sound)
+    """Return the excess of a stick-out over its maximum and over the recommended limit, mm.
+
+    Args:
+        joint: The joint.
+        front: The front end.
+        cup: Number of the cup.
+    """
+    out, (limit_mm, maximum) = stickout_mm(joint, cup), limits_mm(front, cup)
+    return max(0.0, out - maximum), max(0.0, out - limit_mm)

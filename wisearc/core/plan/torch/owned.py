@@ -1,5 +1,6 @@
-"""What of the plan the shop has: machine and torch it is made on, the build part by part, what was
-taken for want of other, what runs short before the seam is done.
+"""The plan within the stock.
+
+Machine and torch, the torch parts, substitutions, and shortages for the seam.
 """
 
 from collections.abc import Iterable
@@ -31,21 +32,22 @@ from ...shop.bench import Bench
 from ..filler_metal.filler import Filler
 from ..shielding.back import Back
 from ..shielding.gas import Gas
-from .fit import Fit, PartOf
+from .fit import Fit, TorchPart
 from .front_end import bore_mm, cover_mm, outside_mm
 
 TUNGSTEN_LENGTH_MM = 175.0
 TUNGSTEN_CHECK = (
     "Check that it is ground lengthwise, slides freely in the collet and has the planned stick-out."
 )
-# families that a part need not be told by: the torch it lies beside says it
+# Families that are not named with a part, because the torch next to it shows them.
 PLAIN_FAMILIES = ("small", "large")
 
 
 class BuildPart(Struct, frozen=True):
-    """A part of the torch in its order: what it is, in words, whether it is on the shelf (None: not
-    entered); what it goes by (family, tungsten, cup, which front end a cup is for); how wide, long
-    and open it is drawn, mm; how to see that it is right.
+    """A torch part in order.
+
+    Description, whether it is in stock (None: unknown), its identity (family, tungsten, cup, front
+    end), its drawn width, length and opening mm, and its check.
     """
 
     part: Annotated[str, Figure("Part")]
@@ -64,7 +66,7 @@ class BuildPart(Struct, frozen=True):
 
 
 class StockSubstitution(Struct, frozen=True):
-    """What was taken for want of other: the answer, both in words, what the difference costs."""
+    """A substitution: the answer, both values in words, and the effect."""
 
     answer: Annotated[str, Figure("Answer")]
     wanted: Annotated[str, Figure("Needed part")]
@@ -76,7 +78,7 @@ class StockSubstitution(Struct, frozen=True):
 
 
 class Shortage(Struct, frozen=True):
-    """What runs short: the item, how much the seam needs and how much there is."""
+    """A shortage: the item, the amounts needed and in stock."""
 
     item: Annotated[str, Figure("Item")]
     item_in: Annotated[str, Figure("Item, inches")]
@@ -86,9 +88,11 @@ class Shortage(Struct, frozen=True):
 
 
 class Build(Choice, frozen=True, kw_only=True):
-    """Whether anything of the shop was entered; machine and torch ("" : assumed); the build; what
-    was taken instead; what is short; litres of argon in the cylinder it runs from, and where in the
-    seam that ends mm (None: it lasts, or was not entered).
+    """The equipment.
+
+    Whether any list is known, machine and torch ("": assumed), parts, substitutions, shortages,
+    argon in the cylinder L, and the position in the seam at which it ends mm (None: sufficient or
+    unknown).
     """
 
     part: ClassVar[str] = "shop"
@@ -117,11 +121,22 @@ def summarise_stock(
     gas: Gas,
     choices: Iterable[Choice],
 ) -> Build:
-    """What of the plan the shop has. Sizes of parts as they are drawn: estimates; what goes with
-    what: common practice.
+    """Summarise the stock for a plan.
+
+    Drawn sizes: estimates. Matching parts: common practice.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        bench: The bench.
+        fit: The torch.
+        filler: The filler metal.
+        back: The root cover.
+        gas: The gas.
+        choices: All choices, for their substitutions.
     """
-    there = bench.shop.tungsten_stock.get(fit.tip.diameter_mm, ())
-    long = max((one.length_mm for one in there), default=TUNGSTEN_LENGTH_MM)
+    in_stock = bench.shop.tungsten_stock.get(fit.tip.diameter_mm, ())
+    long = max((tungsten.length_mm for tungsten in in_stock), default=TUNGSTEN_LENGTH_MM)
     cap = _find_cap(bench, fit.torch.row.family)
     parts = tuple(_build_part(part, cap, long) for part in fit.parts)
     cylinder, ends = _measure_cylinder(bench, gas, section)
@@ -147,26 +162,27 @@ def summarise_stock(
     )
 
 
-def _store_both_units(key: str, words: Words) -> dict[str, str]:
-    texts = store_text(words)
+def _store_both_units(key: str, text: Words) -> dict[str, str]:
+    texts = store_text(text)
     return {key: texts.mm, f"{key}_in": texts.inch}
 
 
-def _build_substitution(one: Substitution) -> StockSubstitution:
+def _build_substitution(substitution: Substitution) -> StockSubstitution:
     return StockSubstitution(
-        answer=one.answer,
-        **_store_both_units("wanted", one.wanted),
-        **_store_both_units("used", one.used),
-        **_store_both_units("why", one.why),
+        answer=substitution.answer,
+        **_store_both_units("wanted", substitution.wanted),
+        **_store_both_units("used", substitution.used),
+        **_store_both_units("why", substitution.why),
     )
 
 
 @lru_cache(maxsize=512)
-def _build_part(part: PartOf, cap: str, tungsten_long_mm: float) -> BuildPart:
-    """A part as it is told and drawn. Parameters: cap, how long the back cap there is; how long the
-    tungsten is, mm.
+def _build_part(part: TorchPart, cap: str, tungsten_long_mm: float) -> BuildPart:
+    """Return a part with its description and drawing.
+
+    `cap` is the length of the back cap, and `tungsten_long_mm` that of the tungsten.
     """
-    words, check, wide, long = (
+    text, check, wide, long = (
         _describe_tungsten(part, tungsten_long_mm)
         if part.kind == "tungsten"
         else _describe_part(part, cap, tungsten_long_mm)
@@ -185,7 +201,7 @@ def _build_part(part: PartOf, cap: str, tungsten_long_mm: float) -> BuildPart:
         tungsten_mm=part.tungsten_mm,
         cup=part.cup,
         fits=part.fits or "",
-        **_store_both_units("text", words),
+        **_store_both_units("text", text),
         width_mm=round(wide, 2),
         length_mm=round(long, 2),
         bore_mm=round(bore, 2),
@@ -194,11 +210,9 @@ def _build_part(part: PartOf, cap: str, tungsten_long_mm: float) -> BuildPart:
 
 
 def _describe_part(
-    part: PartOf, cap: str, tungsten_long_mm: float
+    part: TorchPart, cap: str, tungsten_long_mm: float
 ) -> tuple[Words, Words, float, float]:
-    """A part of the catalogue: its words, how to see that it is right, how wide and long it is
-    drawn, mm.
-    """
+    """Return the description, the check and the drawn width and length, mm, of a part."""
     kind = catalogue.load_part_kinds()[part.kind]
     wide, long = kind.sizes[part.family]
     if part.cup:
@@ -206,7 +220,7 @@ def _describe_part(
     if not (kind.has("caps") and cap):
         return format_part(part), Sentence("{k}", k=kind.note), wide, long
     room = catalogue.cap_room_mm()[cap]
-    # one that takes no whole tungsten takes one that is cut to suit
+    # A cap too short for a full tungsten takes a shortened one.
     cut = "{k} Cut the tungsten to at most {room} for it." if tungsten_long_mm > room else "{k}"
     return (
         Sentence("{c} {n}", c=cap, n=format_part(part)),
@@ -216,13 +230,13 @@ def _describe_part(
     )
 
 
-def _describe_tungsten(part: PartOf, long: float) -> tuple[Words, Words, float, float]:
+def _describe_tungsten(part: TorchPart, long: float) -> tuple[Words, Words, float, float]:
     d = part.tungsten_mm or 0.0
     return Sentence("tungsten {d}", d=stock(d)), Sentence("{k}", k=TUNGSTEN_CHECK), d, long
 
 
-def format_part(part: PartOf) -> Words:
-    """A part in words: "gas lens 1.6 mm", "cup no. 8"."""
+def format_part(part: TorchPart) -> Words:
+    """Return the name of a part: "gas lens 1.6 mm", "cup no. 8"."""
     kind = catalogue.load_part_kinds()[part.kind]
     if kind.has("numbered"):
         return Sentence(
@@ -238,7 +252,7 @@ def format_part(part: PartOf) -> Words:
 
 
 def _find_cap(bench: Bench, family: str) -> str:
-    """The longest back cap of a family there is, "" where none was entered or lies there."""
+    """Return the longest back cap of a family in stock, or ""."""
     lengths = {length for of, length in bench.shop.caps if of == family}
     return next((key for key in catalogue.cap_room_mm() if key in lengths), "")
 
@@ -246,11 +260,11 @@ def _find_cap(bench: Bench, family: str) -> str:
 def _explain_stock(bench: Bench, fit: Fit) -> list[Reason]:
     shop = bench.shop
     if not shop.entered:
-        words = "Assumes a machine from {a} to {b} A with pulse, and a no. {n} torch."
+        text = "Assumes a machine from {a} to {b} A with pulse, and a no. {n} torch."
         return [
             Estimate(
                 "assumed-shop",
-                words,
+                text,
                 a=f"{bench.machine.least_a:g}",
                 b=f"{bench.machine.most_a:g}",
                 n=fit.torch.size,
@@ -263,28 +277,28 @@ def _explain_stock(bench: Bench, fit: Fit) -> list[Reason]:
             fit.torch.name or "an assumed torch",
         )
     )
-    found: list[Reason] = [Practice("On {m}.", m=named)]
+    reasons: list[Reason] = [Practice("On {m}.", m=named)]
     on_the_bench = shop.bench_machine in ("", bench.machine.name) and shop.bench_torch in (
         "",
         fit.torch.name,
     )
     if not on_the_bench:
-        words = "Not the equipment in use ({a}): it does not suit this joint."
-        found.append(
+        text = "Not the equipment in use ({a}): it does not suit this joint."
+        reasons.append(
             Practice(
-                words, a=", ".join(name for name in (shop.bench_machine, shop.bench_torch) if name)
+                text, a=", ".join(name for name in (shop.bench_machine, shop.bench_torch) if name)
             )
         )
-    return found
+    return reasons
 
 
 def _find_rod_shortage(bench: Bench, filler: Filler) -> list[Shortage]:
     if bench.shop.rods is None or filler.rod is None:
         return []
     have = sum(
-        one.count
-        for one in bench.shop.rod_stock.get(filler.rod, ())
-        if one.diameter_mm == filler.diameter_mm
+        rod_stock.count
+        for rod_stock in bench.shop.rod_stock.get(filler.rod, ())
+        if rod_stock.diameter_mm == filler.diameter_mm
     )
     if have >= filler.rods:
         return []
@@ -293,7 +307,10 @@ def _find_rod_shortage(bench: Bench, filler: Filler) -> list[Shortage]:
 
 
 def _find_bar_shortage(bench: Bench, back: Back) -> list[Shortage]:
-    """Bars of the cover's metal, of which a seam takes one length at a time on each face."""
+    """Return the shortage of bars.
+
+    A seam needs one length at a time on each face.
+    """
     cover = catalogue.back_covers()[back.cover]
     if not cover.metal or bench.shop.bars is None:
         return []
@@ -310,26 +327,27 @@ def _find_bar_shortage(bench: Bench, back: Back) -> list[Shortage]:
 
 
 def _find_missing_parts(fit: Fit) -> list[Shortage]:
-    found = []
+    parts = []
     for part in fit.missing:
-        words = (
+        text = (
             Sentence("tungsten {d}", d=stock(part.tungsten_mm or 0.0))
             if part.kind == "tungsten"
             else format_part(part)
         )
-        found.append(Shortage(**_store_both_units("item", words), need=1, have=0, unit="pieces"))
-    return found
+        parts.append(Shortage(**_store_both_units("item", text), need=1, have=0, unit="pieces"))
+    return parts
 
 
 def _measure_cylinder(
     bench: Bench, gas: Gas, section: Section
 ) -> tuple[float | None, float | None]:
-    """What the fullest cylinder of argon gives, L, and where in the seam it ends, mm (None: it
-    lasts).
+    """Return the contents of the fullest argon cylinder, L, and the position of its end, mm.
+
+    The position is in the seam. None: sufficient.
     """
     if bench.shop.cylinders is None:
         return None, None
-    have = bench.shop.fullest_l.get(gas.gas, 0.0)
+    have = bench.shop.max_cylinder_l.get(gas.gas, 0.0)
     return have, None if have >= gas.argon_l else section.length_mm * have / gas.argon_l
 
 
@@ -344,7 +362,7 @@ def _find_argon_shortage(have: float | None, ends: float | None, gas: Gas) -> li
 
 
 def _check_missing_parts(joint: Joint, fit: Fit) -> list[Caution]:
-    """The build lacks a part: which, and the nearest one that is whole."""
+    """Return the caution for a missing part, with the nearest complete torch."""
     if not fit.missing:
         return []
     names = [
@@ -359,22 +377,22 @@ def _check_missing_parts(joint: Joint, fit: Fit) -> list[Caution]:
         "; ".join(f"{{p{i}}}" for i in range(len(names))),
         **{f"p{i}": name for i, name in enumerate(names)},
     )
-    words = (
+    text = (
         "Out of stock: {parts}. You have no good substitute. Get these before you build the torch."
     )
     if fit.nearest is None:
-        return [Care("not-on-shelf", "torch", words, parts=listed)]
+        return [Care("not-on-shelf", "torch", text, parts=listed)]
     near = fit.nearest
-    whole = "is in stock" if not near.missing else "needs fewer missing parts"
-    words = "Out of stock: {parts}. A no. {c} {n} on {d} {whole}. It shields {covers}."
+    benefit = "is in stock" if not near.missing else "needs fewer missing parts"
+    text = "Out of stock: {parts}. A no. {c} {n} on {d} {whole}. It shields {covers}."
     figures = {
         "c": near.cup,
         "n": near.kit.name,
         "d": stock(near.tip.diameter_mm),
-        "whole": whole,
+        "whole": benefit,
         "covers": size(cover_mm(near.kit.front_end, near.cup)),
     }
-    item = Care("not-on-shelf", "torch", words, parts=listed, **figures)
+    item = Care("not-on-shelf", "torch", text, parts=listed, **figures)
     sets: dict[str, Json] = {
         "pins.cup": near.cup,
         "pins.front_end": near.kit.front_end,
@@ -388,39 +406,46 @@ def _check_missing_parts(joint: Joint, fit: Fit) -> list[Caution]:
 def _check_shortages(
     short: tuple[Shortage, ...], filler: Filler, gas: Gas, ends: float | None
 ) -> list[Caution]:
-    found: list[Caution] = []
-    for one in short:
-        if one.unit == "rods":
+    cautions: list[Caution] = []
+    for shortage in short:
+        if shortage.unit == "rods":
             item = Sentence("{r} {d}", r=filler.rod, d=stock(filler.diameter_mm or 0.0))
-            words = (
+            text = (
                 "This seam needs {n} of {r}, but only {h} are in stock. The rod runs out in "
                 "the middle. Get more before you start."
             )
-            if not one.have:
-                words = (
+            if not shortage.have:
+                text = (
                     "{r} is out of stock, and no other rod in stock suits this joint. This seam "
                     "needs {n}. Get it before you start."
                 )
-            found.append(
-                Care("rod-short", "filler", words, n=f"{one.need:g}", r=item, h=f"{one.have:g}")
+            cautions.append(
+                Care(
+                    "rod-short",
+                    "filler",
+                    text,
+                    n=f"{shortage.need:g}",
+                    r=item,
+                    h=f"{shortage.have:g}",
+                )
             )
     if ends is not None:
-        words = (
+        text = (
             "The cylinder holds {h} L, but this seam needs {n}. It runs out {e} into "
             "the seam. Change it before you start."
         )
-        found.append(
+        cautions.append(
             Care(
                 "argon-short",
                 "gas",
-                words,
+                text,
                 h=f"{max(0.0, _get_stock(short)):.0f}",
                 n=Quantity(gas.argon_l, "volume"),
                 e=size(ends),
             )
         )
-    return found
+    return cautions
 
 
 def _get_stock(short: tuple[Shortage, ...]) -> float:
-    return next((one.have for one in short if one.unit == "L"), 0.0)
+    return next((shortage.have for shortage in short if shortage.unit == "L"), 0.0)

@@ -1,4 +1,7 @@
-"""What a tungsten carries: which tip for a current, by size and grind. AWS C5.5, from memory."""
+"""Current capacity of tungstens: the tip for a current, by size and grind.
+
+AWS C5.5, from memory.
+"""
 
 from __future__ import annotations
 
@@ -11,11 +14,17 @@ MIN_TIP_MM, MIN_TIP_TO_A = 1.0, 15.0
 
 
 def choose_tip(steady: float, peak: float, diameter_mm: float | None = None) -> Tip:
-    """The smallest tip of 1.6, 2.4, 3.2 mm that carries steady and peak; 1.0 only to 15 A steady.
-    AWS C5.5.
+    """Return the smallest tip of 1.6, 2.4 or 3.2 mm that carries the steady and the peak current.
 
-    Parameters: currents A; diameter_mm, pinned, limits the rows. Returns the last row where none
-    carries them.
+    1.0 mm only to 15 A steady. The last row is returned if none carries them.
+
+    Args:
+        steady: Steady current, A.
+        peak: Peak, A.
+        diameter_mm: Manual diameter, mm, or None.
+
+    References:
+        AWS C5.5.
     """
     rows = [t for t in catalogue.load_tips() if diameter_mm in (None, t.diameter_mm)]
     if diameter_mm is None and steady > MIN_TIP_TO_A:
@@ -26,8 +35,9 @@ def choose_tip(steady: float, peak: float, diameter_mm: float | None = None) -> 
 
 
 def carried_a(angle_deg: float) -> tuple[float, float]:
-    """What a tip carries by its included angle, steady and pulsed, A: between the rows of AWS C5.5
-    by straight lines. Estimate.
+    """Return the capacity of a tip by its included angle, steady and pulsed, A.
+
+    Linear between the rows of AWS C5.5. Estimate.
 
     >>> carried_a(30), tuple(round(a) for a in carried_a(15))
     ((70.0, 140.0), (21, 38))
@@ -45,9 +55,13 @@ def carried_a(angle_deg: float) -> tuple[float, float]:
 
 
 def can_carry(tip: Tip, steady: float, peak: float) -> bool:
-    """Whether a tip carries a mean and a peak, A, and is not too big for the mean: the least steady
-    of its size.
+    """Return whether a tip carries a mean and a peak, and is not too large for the mean.
+
+    Args:
+        tip: The tip.
+        steady: Mean current, A.
+        peak: Peak, A.
     """
-    least = min(t.steady_a[0] for t in catalogue.load_tips() if t.diameter_mm == tip.diameter_mm)
+    minimum = min(t.steady_a[0] for t in catalogue.load_tips() if t.diameter_mm == tip.diameter_mm)
     small = tip.diameter_mm <= MIN_TIP_MM and steady > MIN_TIP_TO_A
-    return least <= steady <= tip.steady_a[1] and peak <= tip.pulsed_a[1] and not small
+    return minimum <= steady <= tip.steady_a[1] and peak <= tip.pulsed_a[1] and not small

@@ -1,4 +1,7 @@
-"""The torch's front end: lens or plain, cup, stick-out with its limits, what stays uncovered."""
+"""The front end of the torch.
+
+Gas lens or collet body, cup, stick-out with its limits, and uncovered width.
+"""
 
 from functools import lru_cache
 from typing import Annotated, Any, ClassVar
@@ -23,7 +26,7 @@ from ...reasons import (
     WithFix,
     WithFormula,
 )
-from ...schema.figures import ByHand, Figure
+from ...schema.figures import Figure, Override
 from ..arc.heat import HeatResult
 from .fit import Fit
 from .front_end import (
@@ -33,7 +36,7 @@ from .front_end import (
     NAMES,
     OFFERED_CUPS,
     PAST_REACH_MM,
-    PLAIN_SOUND_MM,
+    PLAIN_STICKOUT_MM,
     SLACK_MM,
     UNCOVERED_FROM_MM,
     bore_mm,
@@ -47,27 +50,28 @@ from .front_end import (
 
 
 class Torch(Choice, frozen=True, kw_only=True):
-    """Front end and its name, cup number and bore mm, stick-out and its sound limit mm (of a cope
-    that at its heel, and at its toe), what the cup covers and what it does not mm; the torch it is
-    for.
+    """The front end.
+
+    Name, cup number, bore mm, stick-out and its limit mm (of a cope at the heel, and at the toe),
+    shielded and unshielded width mm, and the torch.
     """
 
     part: ClassVar[str] = "torch"
     answer: ClassVar[str] = "torch"
     label: ClassVar[str] = "Torch"
     front_end: Annotated[
-        str, Figure("Front end", pin=ByHand("front_end", allowed=("gas-lens", "plain")))
+        str, Figure("Front end", pin=Override("front_end", allowed=("gas-lens", "plain")))
     ]
     front_end_name: Annotated[str, Figure("Torch")]
     cup: Annotated[
         int,
         Figure(
-            "Cup", "count", positive=True, pin=ByHand("cup", allowed=tuple(catalogue.load_cups()))
+            "Cup", "count", positive=True, pin=Override("cup", allowed=tuple(catalogue.load_cups()))
         ),
     ]
     bore_mm: Annotated[float, Figure("Bore", "length", 2, positive=True)]
     stickout_mm: Annotated[
-        float, Figure("Stick-out", "size", 2, positive=True, pin=ByHand("stickout_mm", 1, 40))
+        float, Figure("Stick-out", "size", 2, positive=True, pin=Override("stickout_mm", 1, 40))
     ]
     stickout_limit_mm: Annotated[float, Figure("Maximum stick-out", "size", 2)]
     toe_stickout_mm: Annotated[float | None, Figure("Stick-out at the toe", "size", 2)]
@@ -78,7 +82,8 @@ class Torch(Choice, frozen=True, kw_only=True):
     tail_uncovered_mm: Annotated[float, Figure("Unshielded tail", "size", 1)]
     torch: Annotated[str, Figure("Torch size")]
 
-    def words(self) -> tuple[str, str]:
+    def get_templates(self) -> tuple[str, str]:
+        """Return the templates of the answer and of its detail."""
         toe = (
             " at the heel, {toe_stickout_mm} at the toe" if self.toe_stickout_mm is not None else ""
         )
@@ -88,9 +93,16 @@ class Torch(Choice, frozen=True, kw_only=True):
         )
 
 
-def choose_torch(joint: Joint, section: Section, warmth: HeatResult, fit: Fit) -> Torch:
-    """The front end that was fitted, and what it covers. Common practice; cover in bores, reach by
-    geometry: estimates.
+def choose_torch(joint: Joint, section: Section, heat: HeatResult, fit: Fit) -> Torch:
+    """Return the fitted front end with its shielding.
+
+    Common practice. Shielding width in bores and geometric reach are estimates.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        heat: The heat.
+        fit: The torch parts.
     """
     front, cup = fit.kit.front_end, fit.cup
     stickout, bore = stickout_mm(joint, cup), bore_mm(cup)
@@ -104,39 +116,39 @@ def choose_torch(joint: Joint, section: Section, warmth: HeatResult, fit: Fit) -
         stickout_limit_mm=limits_mm(front, cup)[0],
         toe_stickout_mm=toe_stickout_mm(joint, cup),
         cover_mm=cover,
-        uncovered_mm=max(0.0, warmth.hot_band_mm - cover),
-        tail_uncovered_mm=max(0.0, warmth.tail_mm - cover / 2),
+        uncovered_mm=max(0.0, heat.hot_band_mm - cover),
+        tail_uncovered_mm=max(0.0, heat.tail_mm - cover / 2),
         torch=fit.torch.size,
         others=_list_alternatives(front, cup),
         swaps=fit.instead_of_torch,
         why=(
             *fit.why,
-            _explain_shielding(front, cover, warmth.hot_band_mm),
+            _explain_shielding(front, cover, heat.hot_band_mm),
             _explain_front_end(section, front),
             _explain_stickout(joint, fit.kit.name, front, cup, stickout),
             *_explain_family(fit.torch.size, bool(fit.torch.name)),
         ),
     )
-    return _with_cautions(torch, joint, section, warmth)
+    return _with_cautions(torch, joint, section, heat)
 
 
 def _explain_shielding(front: str, cover: float, band: float) -> Reason:
-    said = Estimate(
+    reason = Estimate(
         "cup-cover", "The cup shields {c}, and the hot width is {b}.", c=size(cover), b=size(band)
     )
     rule = "shielding width = 1.5 bores with a gas lens, 1 bore with a collet body"
-    return WithFormula(said, rule, "{n} × bore = {c}", n=f"{COVER_BORES[front]:g}", c=size(cover))
+    return WithFormula(reason, rule, "{n} × bore = {c}", n=f"{COVER_BORES[front]:g}", c=size(cover))
 
 
 def _explain_front_end(section: Section, front: str) -> Reason:
     if front == "plain":
         return Practice("A collet body is enough for a short stick-out and a small budget.")
-    what = (
+    use = (
         "for show work and a long stick-out"
         if section.stainless_sides == 0
         else "the default for stainless"
     )
-    return Practice("A gas lens makes the argon flow smooth: {what}.", what=what)
+    return Practice("A gas lens makes the argon flow smooth: {what}.", what=use)
 
 
 def _explain_stickout(joint: Joint, name: str, front: str, cup: int, stickout: float) -> Reason:
@@ -145,28 +157,28 @@ def _explain_stickout(joint: Joint, name: str, front: str, cup: int, stickout: f
         return Practice("Stick-out {s}, set manually. The maximum for this {f} is {l}.", **figures)
     opens = opening_deg(joint) if joint.reach is None else None
     if opens is None:
-        words = (
+        text = (
             "Stick-out {s}, to reach the joint and see the pool. The maximum for this {f} is {l}."
         )
-        said = Estimate(
-            "reach-by-joint" if joint.reach is None else "stickout-default", words, **figures
+        reason = Estimate(
+            "reach-by-joint" if joint.reach is None else "stickout-default", text, **figures
         )
         return WithFormula(
-            said,
+            reason,
             "stick-out = reach + 1 mm",
             "{r} + 1 mm = {s}",
             r=size(stickout - PAST_REACH_MM),
             s=size(stickout),
         )
     where = "at the heel, at most" if joint.kind.has("cope") else "there"
-    words = (
+    text = (
         "Stick-out {s}: a no. {c} cup rests on both sides of an opening of {a}° "
         "{where}. The maximum for this {f} is {l}."
     )
-    said = Estimate("cut-reach", words, a=f"{opens:g}", where=where, **figures)
+    reason = Estimate("cut-reach", text, a=f"{opens:g}", where=where, **figures)
     rule = "stick-out = 1.07 · r / tan(θ/2) − arc length, at least 5 mm"
     return WithFormula(
-        said,
+        reason,
         rule,
         "r {r}, θ {a}°: {s}",
         r=length(outside_mm(cup) / 2),
@@ -175,14 +187,14 @@ def _explain_stickout(joint: Joint, name: str, front: str, cup: int, stickout: f
     )
 
 
-def _mark_estimate(words: str, **figures: Any) -> Reason:
-    return Estimate("assumed-shop", words, **figures)
+def _mark_estimate(text: str, **figures: Any) -> Reason:
+    return Estimate("assumed-shop", text, **figures)
 
 
 @lru_cache(maxsize=16)
-def _explain_family(torch_size: str, of_the_shop: bool) -> tuple[Reason, ...]:
+def _explain_family(torch_size: str, is_shop_choice: bool) -> tuple[Reason, ...]:
     torch = catalogue.load_torches()[torch_size]
-    words = "For a no. {n} torch: {family} family of parts, {cooling}, {r} A."
+    text = "For a no. {n} torch: {family} family of parts, {cooling}, {r} A."
     swap = (
         "Parts of the small and the large family do not interchange. Cups for a "
         "collet body do not fit a gas lens. A stubby lens kit fits small cups to a "
@@ -190,37 +202,37 @@ def _explain_family(torch_size: str, of_the_shop: bool) -> tuple[Reason, ...]:
     )
     figures = {"family": torch.family, "cooling": "water-cooled" if torch.water else "air-cooled"}
     figures |= {"n": torch.key, "r": f"{torch.rating_a:.0f}"}
-    return (Practice if of_the_shop else _mark_estimate)(words, **figures), Practice(swap)
+    return (Practice if is_shop_choice else _mark_estimate)(text, **figures), Practice(swap)
 
 
 @lru_cache(maxsize=64)
 def _list_alternatives(front: str, cup: int) -> tuple[Alternative, ...]:
-    other, words = (
+    other, wording = (
         ("plain", "Lower price, shorter stick-out, rougher flow: at most {m}.")
         if front == "gas-lens"
         else ("gas-lens", "Smooth flow, longer stick-out. Spatter spoils the screens.")
     )
-    found = [
+    alternatives = [
         Alternative(
             Sentence("{n}", n=NAMES[other]),
-            Sentence(words, m=length(PLAIN_SOUND_MM)),
+            Sentence(wording, m=length(PLAIN_STICKOUT_MM)),
             {"pins.front_end": other},
         )
     ]
     for number, text in catalogue.load_cups().items():
         if number != cup and number in OFFERED_CUPS:
-            found.append(
+            alternatives.append(
                 Alternative(Sentence("no. {c}", c=number), Sentence(text), {"pins.cup": number})
             )
-    return tuple(found)
+    return tuple(alternatives)
 
 
-def _with_cautions(torch: Torch, joint: Joint, section: Section, warmth: HeatResult) -> Torch:
-    found = [*_check_stickout(torch, joint)]
+def _with_cautions(torch: Torch, joint: Joint, section: Section, heat: HeatResult) -> Torch:
+    cautions = [*_check_stickout(torch, joint)]
     if joint.finish == "show" and section.stainless_sides:
-        found += _check_shielding(torch, joint, warmth)
+        cautions += _check_shielding(torch, joint, heat)
     if torch.cup >= BIG_LENS_FROM and section.length_mm > LONG_SEAM_MM:
-        found.append(
+        cautions.append(
             Note(
                 "cup-eats-argon",
                 "torch",
@@ -228,42 +240,42 @@ def _with_cautions(torch: Torch, joint: Joint, section: Section, warmth: HeatRes
                 c=torch.cup,
             )
         )
-    return replace(torch, cautions=tuple(found))
+    return replace(torch, cautions=tuple(cautions))
 
 
 def _check_stickout(torch: Torch, joint: Joint) -> list[Caution]:
-    sound, most = limits_mm(torch.front_end, torch.cup)
+    limit_mm, maximum = limits_mm(torch.front_end, torch.cup)
     figures = {
         "s": size(torch.stickout_mm),
         "c": torch.cup,
         "f": torch.front_end_name,
-        "m": size(most),
-        "l": size(sound),
+        "m": size(maximum),
+        "l": size(limit_mm),
     }
-    if torch.stickout_mm <= sound + SLACK_MM:
+    if torch.stickout_mm <= limit_mm + SLACK_MM:
         return []
     keys = {f"pins.{key}": None for key in ("stickout_mm", "cup", "front_end") if key in joint.pins}
-    measured = max(1.0, float(f"{sound - PAST_REACH_MM - 0.05:.1f}"))
+    measured = max(1.0, float(f"{limit_mm - PAST_REACH_MM - 0.05:.1f}"))
     release, how = (
         (keys, "Use the recommended torch")
         if keys
         else ({"reach": f"{measured:g} mm"}, "Measured: shorter, and suitable")
     )
     bound = joint.kind.has("cope") and torch.toe_stickout_mm is not None
-    if torch.stickout_mm > most + SLACK_MM and not bound:
-        mend = (
+    if torch.stickout_mm > maximum + SLACK_MM and not bound:
+        fix = (
             "Fit a gas lens or a larger cup."
             if torch.front_end == "plain"
             else "Open the joint, get closer, or measure with your own cup."
         )
-        words = (
+        text = (
             "Do not weld: the stick-out is {s}, but a no. {c} {f} allows {m}. Air will "
             "reach the weld pool. {mend}"
         )
         return [
-            WithFix(Stop("stickout-too-long", "torch", words, mend=mend, **figures), how, **release)
+            WithFix(Stop("stickout-too-long", "torch", text, mend=fix, **figures), how, **release)
         ]
-    words = (
+    text = (
         (
             "The stick-out at the heel can reach {s}, above the maximum of {l} for a no. "
             "{c} {f}. Air reaches the pool. Measure it there, weld the heel last and "
@@ -275,39 +287,39 @@ def _check_stickout(torch: Torch, joint: Joint) -> list[Caution]:
             "reaches the pool. Use a larger lens, or shield the joint from draughts."
         )
     )
-    return [WithFix(Care("stickout-caution", "torch", words, **figures), how, **release)]
+    return [WithFix(Care("stickout-caution", "torch", text, **figures), how, **release)]
 
 
-def _check_shielding(torch: Torch, joint: Joint, warmth: HeatResult) -> list[Caution]:
-    found: list[Caution] = []
+def _check_shielding(torch: Torch, joint: Joint, heat: HeatResult) -> list[Caution]:
+    cautions: list[Caution] = []
     if torch.uncovered_mm > UNCOVERED_FROM_MM:
-        words = (
+        text = (
             "{u} of the hot width is outside the gas shield. It will tint. Use a wider "
             "lens, or clean it afterwards."
         )
-        item = Care("cover-short", "torch", words, u=size(torch.uncovered_mm))
+        item = Care("cover-short", "torch", text, u=size(torch.uncovered_mm))
         wider = next(
-            (c for c in catalogue.load_cups() if cover_mm("gas-lens", c) >= warmth.hot_band_mm),
+            (c for c in catalogue.load_cups() if cover_mm("gas-lens", c) >= heat.hot_band_mm),
             None,
         )
         if wider is not None and "cup" in joint.pins:
-            found.append(
+            cautions.append(
                 WithFix(
                     item, f"Use a no. {wider} lens", **{"pins.cup": wider, "pins.front_end": None}
                 )
             )
         elif "cup" in joint.pins or "front_end" in joint.pins:
-            found.append(
+            cautions.append(
                 WithFix(
                     item, "Use the recommended torch", **{"pins.cup": None, "pins.front_end": None}
                 )
             )
         else:
-            found.append(Note("cover-short", "torch", words, u=size(torch.uncovered_mm)))
+            cautions.append(Note("cover-short", "torch", text, u=size(torch.uncovered_mm)))
     if torch.tail_uncovered_mm > torch.cover_mm / 2:
-        words = (
+        text = (
             "{t} of seam behind the cup is still hot without gas. It turns straw. Use a "
             "trailing shield to keep it silver."
         )
-        found.append(Note("tail-uncovered", "torch", words, t=size(torch.tail_uncovered_mm)))
-    return found
+        cautions.append(Note("tail-uncovered", "torch", text, t=size(torch.tail_uncovered_mm)))
+    return cautions

@@ -1,5 +1,6 @@
-"""Logs read beside the page: how far each is, stopped where that is asked for, and what came of it;
-one at a time, for each takes room.
+"""Logs imported in the background.
+
+Progress, cancellation and result; one at a time, because each needs memory.
 """
 
 from __future__ import annotations
@@ -23,15 +24,15 @@ from .arc_columns import ArcColumns
 from .arc_logs import analyse_readings
 from .kept_files import KeptFiles
 
-__all__ = ["MAX_LOG_BYTES", "LogReading", "LogReadings", "check_size"]
+__all__ = ["MAX_LOG_BYTES", "LogImport", "LogImports", "check_size"]
 MAX_CACHED = 20
-# as large a log as is read, bytes
+# The maximum size of a log, bytes.
 MAX_LOG_BYTES = MAX_BYTES
 FAILED = (
     "Not saved: Wise Arc has an error and cannot read this log. Save the log as CSV with the"
     " columns time_s and current_a, then upload it again."
 )
-# how the time goes: read to here, looked at to here, then kept
+# The progress at the end of parsing and of analysis; then the save.
 _LOOKED_FROM, _KEPT_FROM = 0.4, 0.6
 
 
@@ -39,9 +40,11 @@ class _Stopped(Exception):
     pass
 
 
-class LogReading(Struct):
-    """A log that is read: its file's name, how far it is 0 to 1, how it stands ("waits", "reads",
-    "done", "stopped", "failed"), why; its SHA-256.
+class LogImport(Struct):
+    """An import.
+
+    File name, progress 0 to 1, state ("waits", "reads", "done", "stopped", "failed"), reason,
+    SHA-256.
     """
 
     name: str
@@ -53,48 +56,62 @@ class LogReading(Struct):
 
     @property
     def going(self) -> bool:
-        """Whether it goes on."""
+        """Return whether it is in progress."""
         return self.state in ("waits", "reads")
 
 
-class LogReadings:
-    """The logs that are read, by a key; held by the application."""
+class LogImports:
+    """The imports by key, owned by the application."""
 
     def __init__(self, files: KeptFiles, columns: ArcColumns, background: Background) -> None:
+        """Create an empty set of imports.
+
+        Args:
+            files: The files of runs.
+            columns: The columns of the logs.
+            background: Starts the threads.
+        """
         self._background = background
         self._files, self._columns = files, columns
-        self._kept: OrderedDict[str, LogReading] = OrderedDict()
+        self._kept: OrderedDict[str, LogImport] = OrderedDict()
         self._guard = threading.Lock()
 
     def begin(self, path: Path, name: str, plan: Plan | None, bands: Bands | None) -> str:
-        """Read a file, which is taken away afterwards. Returns the key that it is asked for by."""
-        key, reading = secrets.token_hex(8), LogReading(name)
+        """Import a file, which is deleted afterwards, and return the key of the import.
+
+        Args:
+            path: The file.
+            name: Its name.
+            plan: The plan, or None.
+            bands: Its ranges, or None.
+        """
+        key, reading = secrets.token_hex(8), LogImport(name)
         with self._guard:
             self._kept[key] = reading
             while len(self._kept) > MAX_CACHED:
-                _, gone = self._kept.popitem(last=False)
-                gone.asked_to_stop = True
+                _, dropped = self._kept.popitem(last=False)
+                dropped.asked_to_stop = True
         self._background.start(lambda: self._run(reading, path, plan, bands), awaited=True)
         return key
 
-    def of(self, key: str) -> LogReading | None:
-        """A reading by its key."""
+    def of(self, key: str) -> LogImport | None:
+        """Return an import by its key."""
         with self._guard:
             return self._kept.get(key)
 
     def stop(self, key: str) -> None:
-        """Stop one."""
-        found = self.of(key)
-        if found is not None:
-            found.asked_to_stop = True
+        """Cancel an import."""
+        log_import = self.of(key)
+        if log_import is not None:
+            log_import.asked_to_stop = True
 
     def close(self) -> None:
-        """Stop them all."""
+        """Cancel all imports."""
         with self._guard:
             for reading in self._kept.values():
                 reading.asked_to_stop = True
 
-    def _run(self, reading: LogReading, path: Path, plan: Plan | None, bands: Bands | None) -> None:
+    def _run(self, reading: LogImport, path: Path, plan: Plan | None, bands: Bands | None) -> None:
         def told(low: float, high: float) -> Any:
             def watch(share: float) -> None:
                 if reading.asked_to_stop:

@@ -1,4 +1,4 @@
-"""The commands that look after a data folder."""
+"""The commands for the maintenance of a data folder."""
 
 from __future__ import annotations
 
@@ -10,10 +10,10 @@ from typing import Any
 
 
 def add_care(commands: Any) -> None:
-    """The commands that look after a data folder."""
+    """Add the commands for the maintenance of a data folder."""
 
-    def command(name: str, act: Any, words: str) -> argparse.ArgumentParser:
-        added: argparse.ArgumentParser = commands.add_parser(name, help=words)
+    def command(name: str, act: Any, help_text: str) -> argparse.ArgumentParser:
+        added: argparse.ArgumentParser = commands.add_parser(name, help=help_text)
         added.add_argument(
             "--data", type=Path, default=Path("data"), help="data folder (default ./data)"
         )
@@ -61,7 +61,7 @@ def add_care(commands: Any) -> None:
 
 
 class _Progress:
-    """Tells how far long work is, on standard error, about once a second."""
+    """Reports the progress of long work on standard error, about once a second."""
 
     def __init__(self) -> None:
         self._next = time.monotonic() + 1
@@ -111,9 +111,9 @@ def _export(args: argparse.Namespace) -> int:
     import tempfile
 
     with tempfile.TemporaryDirectory() as folder:
-        whole = Path(folder) / "book.zip"
-        export(args.data, whole, _Progress())
-        with whole.open("rb") as file:
+        archive_path = Path(folder) / "book.zip"
+        export(args.data, archive_path, _Progress())
+        with archive_path.open("rb") as file:
             shutil.copyfileobj(file, sys.stdout.buffer)
     return 0
 
@@ -121,10 +121,10 @@ def _export(args: argparse.Namespace) -> int:
 def _import(args: argparse.Namespace) -> int:
     from ..services.maintenance.maintenance import import_archive
 
-    came = import_archive(args.data, args.file, _Progress())
+    summary = import_archive(args.data, args.file, _Progress())
     print(
-        f"Imported procedures with their numbers: {came['taken']}; with new numbers: "
-        f"{came['renumbered']}; already in the library: {came['known']}"
+        f"Imported procedures with their numbers: {summary['taken']}; with new numbers: "
+        f"{summary['renumbered']}; already in the library: {summary['known']}"
     )
     return 0
 
@@ -142,24 +142,24 @@ def _check(args: argparse.Namespace) -> int:
     from ..services.maintenance.maintenance import check_library
 
     result = check_library(args.data, _Progress(), args.repair)
-    found = result.problems
-    for sentence in (*result.notices, *found):
+    problems = result.problems
+    for sentence in (*result.notices, *problems):
         print(sentence)
     print(
-        f"Found: {format_count(len(found), 'problem')}"
-        if found
+        f"Found: {format_count(len(problems), 'problem')}"
+        if problems
         else ("No problems found. The file, the links between records and every record are valid")
     )
-    return 1 if found else 0
+    return 1 if problems else 0
 
 
 def _run_shop(args: argparse.Namespace) -> int:
     from ..services.inventory.shop import load_shop
     from ..services.inventory.shop_files import import_file, read_file, shop_text
-    from ..services.maintenance.opening import open_book
+    from ..services.maintenance.opening import open_library
 
     raw = read_file(args.take) if args.take else b""
-    store = open_book(args.data)
+    store = open_library(args.data)
     try:
         if not args.take:
             sys.stdout.write(shop_text(load_shop()))
@@ -169,26 +169,26 @@ def _run_shop(args: argparse.Namespace) -> int:
         store.close()
     for line in done.bad:
         print(f"line {line.number}: {line.wrong}", file=sys.stderr)
-    for key, found in done.lists.items():
+    for key, items in done.lists.items():
         print(
-            f"{key}: {len(found['new'])} new, {len(found['changed'])} changed, "
-            f"{len(found['gone'])} archived"
+            f"{key}: {len(items['new'])} new, {len(items['changed'])} changed, "
+            f"{len(items['gone'])} archived"
         )
     return 0
 
 
 def _run_people(args: argparse.Namespace) -> int:
-    from ..services.maintenance.opening import open_book
+    from ..services.maintenance.opening import open_library
     from ..services.people.people import list_people, set_pin
 
-    store = open_book(args.data)
+    store = open_library(args.data)
     try:
         if args.new_pin:
             set_pin(args.new_pin, sys.stdin.readline())
             print(f"{args.new_pin} has a new PIN")
             return 0
-        for one in list_people():
-            print(f"{one.initials}\t{one.role}\t{one.name}")
+        for person in list_people():
+            print(f"{person.initials}\t{person.role}\t{person.name}")
     finally:
         store.close()
     return 0

@@ -1,4 +1,4 @@
-"""What the sentences say: the figures in them, where each is said, and how figures are shown."""
+"""The sentences of a plan: their figures, their places, and the format of figures."""
 
 import unittest
 
@@ -65,7 +65,7 @@ class Said(Rows):
                 self.assertEqual(words in said(p), there)
         self.assertIn(" and 1.5 mm 304L", "".join(part.text() for part in three.sentence))
 
-    def test_what_is_wrong(self) -> None:
+    def test_errors_are_reported(self) -> None:
         for value, words in (
             (None, "k must"),
             ("", "k must"),
@@ -77,9 +77,10 @@ class Said(Rows):
 
 
 class Shown(Rows):
-    def test_half_an_amp_is_one_figure_wherever_it_stands(self) -> None:
-        """A 1.2 mm tee is set to 49.6 + 14.9 = 64.5 A: the answer, the field of a run and a
-        sentence say the same.
+    def test_half_an_amp_is_written_the_same_everywhere(self) -> None:
+        """A 1.2 mm tee is set to 49.6 + 14.9 = 64.5 A.
+
+        The answer, the field of a run and a sentence show the same.
         """
         p = plan("tee", thick(1.2))
         self.assertEqual((p.slopes.machine_a, p.slopes.dial_a), (64.5, 64))
@@ -92,8 +93,9 @@ class Shown(Rows):
         self.assertIn(f"the mean is {p.current.steady_a:.0f} A", said(p, "tungsten"))
 
     def test_decimals(self) -> None:
-        """Two decimals of a millimetre below 5, one below 100; thousandths of an inch below one;
-        minutes from sixty seconds.
+        """Two decimals of a millimetre below 5, one below 100; thousandths of an inch below one.
+
+        Minutes from sixty seconds.
         """
         self.rows(
             *(

@@ -1,5 +1,6 @@
-"""What of a plan that was kept is held in a change of it, so that one thing is changed and no
-other: what today's rules, shelf and record would plan otherwise.
+"""The saved values that a change must keep, so that only one value changes.
+
+They are the values that the current rules, stock and history would plan differently.
 """
 
 from __future__ import annotations
@@ -14,40 +15,42 @@ from ..plan.pins import PINS
 from ..plan.plan import Plan
 from ..schema.json_types import Json, JsonObject
 
-# figures nearer than this are the same: what was kept is rounded
+# A smaller difference is rounding of the saved figures.
 SAME_SHARE = 0.01
-# keys of the joint that hold an answer: what they are called, and what a plan has for them
+# The keys of the joint that contain an answer: their names, and their values in a plan.
 _JOINT: Mapping[str, tuple[str, Callable[[Plan], Any]]] = {
     "filler": ("rod", lambda plan: plan.filler.rod or "none"),
     "pulse": ("pulse", lambda plan: plan.pulse.school),
     "back": ("back", lambda plan: plan.back.cover),
     "travel_mm_s": ("pace", lambda plan: plan.travel.speed_mm_s),
 }
-# what is set of these answers goes with them
+# Keys that change together with these answers.
 _GO_WITH = ("filler", "pulse", "back")
 MAX_HELD_ROUNDS = 16
 
 
 class Held(Struct, frozen=True):
-    """What is held, {key of the joint: value}, and by which name; what today moves and is not held,
-    for a caution forbids it.
+    """The values to keep, {key of the joint: value}, and their names.
+
+    It also has values that move today and stay free, because a caution forbids them.
     """
 
     sets: JsonObject = field(default_factory=dict)
     names: tuple[str, ...] = ()
     moved: tuple[str, ...] = ()
 
-    def beside(self, sets: JsonObject) -> dict[str, Json]:
-        """Keys that are set, with what is held beside them: not what goes with an answer that is
-        set.
+    def with_held(self, sets: JsonObject) -> dict[str, Json]:
+        """Return the keys of a change together with the values to keep.
+
+        Keys that the change moves stay free.
         """
         dropped = [answer for answer in _GO_WITH if answer in sets]
         kept = {key: value for key, value in self.sets.items() if _find_answer(key) not in dropped}
         return {**kept, **sets}
 
     @property
-    def said(self) -> str:
-        """It in words, "" where a plan is as it would be today."""
+    def description(self) -> str:
+        """Return the description, or "" if the current plan is unchanged."""
         held = (
             f"As in the planned run, although today's plan differs: {', '.join(self.names)}."
             if self.names
@@ -58,7 +61,7 @@ class Held(Struct, frozen=True):
             if self.moved
             else ""
         )
-        return " ".join(words for words in (held, moved) if words)
+        return " ".join(text for text in (held, moved) if text)
 
 
 def _find_answer(key: str) -> str:
@@ -66,8 +69,13 @@ def _find_answer(key: str) -> str:
 
 
 def find_plan_differences(kept: Plan, now: Plan) -> Iterator[tuple[str, Any, str]]:
-    """What two plans of a joint differ in that can be held: the joint's key, what was kept, its
-    name.
+    """Return the differences of two plans of a joint that a change can preserve.
+
+    Key, saved value, name.
+
+    Args:
+        kept: The saved plan.
+        now: The current plan.
     """
     if now.current.by_record and not kept.current.by_record:
         yield OWN_KEY, BENCH, "current from the rule of thumb"
@@ -80,37 +88,40 @@ def find_plan_differences(kept: Plan, now: Plan) -> Iterator[tuple[str, Any, str
             yield f"pins.{key}", value, pin.label[:1].lower() + pin.label[1:]
 
 
-def _is_same(one: Any, other: Any) -> bool:
-    if isinstance(one, int | float) and isinstance(other, int | float):
-        return abs(one - other) <= SAME_SHARE * max(abs(one), abs(other), 1e-9)
-    return bool(one == other)
+def _is_same(value: Any, other: Any) -> bool:
+    if isinstance(value, int | float) and isinstance(other, int | float):
+        return abs(value - other) <= SAME_SHARE * max(abs(value), abs(other), 1e-9)
+    return bool(value == other)
 
 
 def find_held(kept: Plan, today: Plan, plan_with: Callable[[JsonObject], Plan | None]) -> Held:
-    """What is held of a plan that was kept, one key after another until today's plan is as it was:
-    what follows from one needs no holding itself.
+    """Find the values to keep, one key after another, until the current plan equals the saved one.
 
-    Parameters: plan_with, the plan of its joint today with keys set, None where there can be none.
-    Never what brings up a caution that does not stand today.
+    A value that follows from another needs no key. A key that raises a new caution stays free.
+
+    Args:
+        kept: The saved plan.
+        today: The current plan.
+        plan_with: Returns the current plan of the joint with changed keys, or None.
     """
-    stands = _list_codes(today)
+    codes = _list_codes(today)
     sets: dict[str, Json] = {}
     names: list[str] = []
     moved: dict[str, str] = {}
     now = today
     for _ in range(MAX_HELD_ROUNDS):
-        one = next(
+        difference = next(
             (d for d in find_plan_differences(kept, now) if d[0] not in sets and d[0] not in moved),
             None,
         )
-        if one is None:
+        if difference is None:
             break
-        key, value, name = one
-        found = plan_with({**sets, key: value})
-        if found is None or _list_codes(found) - stands:
+        key, value, name = difference
+        plan = plan_with({**sets, key: value})
+        if plan is None or _list_codes(plan) - codes:
             moved[key] = name
             continue
-        now = found
+        now = plan
         sets[key] = value
         names.append(name)
     left = {key for key, _, _ in find_plan_differences(kept, now)}
@@ -118,4 +129,4 @@ def find_held(kept: Plan, today: Plan, plan_with: Callable[[JsonObject], Plan | 
 
 
 def _list_codes(plan: Plan) -> set[str]:
-    return {one.code for one in plan.cautions if one.level != "note"}
+    return {caution.code for caution in plan.cautions if caution.level != "note"}

@@ -1,4 +1,4 @@
-"""Pins taken together, and the schools of the trade."""
+"""Manual answers together, and the approaches of the trade."""
 
 import re
 import unittest
@@ -9,9 +9,9 @@ from tests.samples import codes, member, plan
 from wisearc.core.errors import UnknownName
 from wisearc.core.joint.data import make_joint
 from wisearc.core.joint.joint import Joint
+from wisearc.core.plan.approaches import BY_KEY, check_approach, get_preference_keys
 from wisearc.core.plan.pins import PINS
 from wisearc.core.plan.plan import list_choice_kinds
-from wisearc.core.plan.schools import BY_KEY, check_school, get_preference_keys
 from wisearc.core.reasons import Choice
 from wisearc.core.schema.entries import read_entries
 from wisearc.core.schema.figures import list_figures
@@ -105,9 +105,7 @@ class Pins(unittest.TestCase):
             self.assertEqual([c.sets for c in idle], [{key: None}])
 
     def test_contradiction(self) -> None:
-        """A peak and a current that do not belong together: the seam takes 40 A, the peak gives
-        99.
-        """
+        """A peak and a current that do not match: the seam needs 40 A, the peak gives 99."""
         p = plan("butt", gap_mm=0.2, pulse="fast", pins={"peak_a": 180, "current_a": 40})
         found = next(c for c in p.cautions if c.code == "pulse-off")
         self.assertEqual((found.level, found.sets), ("caution", {"pins.peak_a": None}))
@@ -116,13 +114,13 @@ class Pins(unittest.TestCase):
         self.assertNotIn("pulse-off", codes(agreeing))
 
 
-class Schools(unittest.TestCase):
-    def test_every_school_is_a_value_the_joint_takes(self) -> None:
+class Approaches(unittest.TestCase):
+    def test_every_approach_is_an_accepted_value(self) -> None:
         sheet = {"joint": "butt", "members": [member(), member()]}
         for question in BY_KEY.values():
-            for school in question.schools:
-                with self.subTest(question=question.key, school=school.value):
-                    make_joint({**sheet, **get_preference_keys({question.key: school.value})})
+            for approach in question.schools:
+                with self.subTest(question=question.key, school=approach.value):
+                    make_joint({**sheet, **get_preference_keys({question.key: approach.value})})
 
     def test_the_default_is_the_joints_own(self) -> None:
         plain = make_joint({"joint": "butt", "members": [member(), member()]})
@@ -137,11 +135,13 @@ class Schools(unittest.TestCase):
     def test_unknown(self) -> None:
         for key, value in (("hat_school", "x"), ("tip_school", "spoon")):
             with self.assertRaises(UnknownName):
-                check_school(key, value)
+                check_approach(key, value)
 
-    def test_overlap_changes_travel_as_the_rule_says(self) -> None:
-        """Common practice: travel = rate · pool · (1 − overlap), at 2 a second the pool of the
-        pace's own current.
+    def test_overlap_changes_travel_by_the_rule(self) -> None:
+        """Common practice.
+
+        Travel speed = frequency · pool · (1 − overlap), at 2 a second the pool of the current at
+        that speed.
         """
         for o in (35, 50):
             p = plan("outside-corner", length="300 mm", overlap_pct=o)
@@ -150,9 +150,7 @@ class Schools(unittest.TestCase):
 
 
 class Positions(unittest.TestCase):
-    """Common practice, no source: less current, rod under sheet and a small pool against
-    gravity.
-    """
+    """Common practice, no source: less current, a thinner rod and a small pool against gravity."""
 
     def test_rod_stays_under_the_sheet(self) -> None:
         for position in ("vertical-up", "overhead"):

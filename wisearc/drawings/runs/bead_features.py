@@ -1,6 +1,4 @@
-"""What is seen of a bead as small drawings of our own: its tint, its edges, its ripple, its look,
-how wide it is tinted.
-"""
+"""Original small drawings of a bead: tint, edges, ripple, surface, tinted width."""
 
 from __future__ import annotations
 
@@ -13,8 +11,14 @@ from ..plan.bead import HALF, HEIGHT, LEFT, MIDDLE, RIGHT, WIDTH, draw_bead, dra
 
 
 def draw_tint(key: str, palette: str = "screen") -> Drawing:
-    """A face with a bead along it, tinted beside it. Parameters: key, of the tints. Raises KeyError
-    for one that is none.
+    """Draw a face with a bead and its tint.
+
+    Args:
+        key: The tint.
+        palette: Colours.
+
+    Raises:
+        KeyError: The tint is unknown.
     """
     tint = catalogue.load_tints()[key]
     canvas = _start_face(
@@ -39,20 +43,26 @@ def draw_tint(key: str, palette: str = "screen") -> Drawing:
     return canvas.drawing()
 
 
-def draw_seen(kind: str, key: str, words: str, palette: str = "screen") -> Drawing:
-    """Edges, ripple or look of a bead. Parameters: kind, of edges, ripple and look; key, one of it;
-    words, what it is called. Raises KeyError.
+def draw_bead_feature(kind: str, key: str, text: str, palette: str = "screen") -> Drawing:
+    """Draw edges, ripple or surface of a bead.
+
+    Args:
+        kind: "edges", "ripple" or "look".
+        key: The variant.
+        text: Its label.
+        palette: Colours.
+
+    Raises:
+        KeyError: The variant is unknown.
     """
     draw = _DRAWN[kind][key]
-    canvas = _start_face(words, f"A bead: {words}", palette)
+    canvas = _start_face(text, f"A bead: {text}", palette)
     draw(canvas)
     return canvas.drawing()
 
 
 def draw_band(palette: str = "screen") -> Drawing:
-    """How wide a bead is tinted, as it is measured: across, from where colour begins to where it
-    ends.
-    """
+    """Draw the tinted width with its dimension, from the start to the end of the colour."""
     canvas = _start_face(
         "Width of the tint",
         "A bead from above, with the width of the tinted band marked",
@@ -74,7 +84,7 @@ def _start_face(title: str, text: str, palette: str) -> Canvas:
 
 
 def _draw_across(canvas: Canvas, bead: str, ink: str = "straw") -> None:
-    """The sheet cut across, and a bead on it as a path."""
+    """Draw the sheet in section with a bead as a path."""
     canvas.polygon(
         [(2, 3), (WIDTH - 2, 3), (WIDTH - 2, HEIGHT - 3), (2, HEIGHT - 3)], "surface", None
     )
@@ -86,7 +96,7 @@ def _draw_blend(canvas: Canvas) -> None:
     _draw_across(canvas, "M34 30Q66 20 98 30L84 44H48Z")
 
 
-def _draw_stand(canvas: Canvas) -> None:
+def _draw_upright(canvas: Canvas) -> None:
     _draw_across(canvas, "M50 30Q44 12 66 11Q88 12 82 30L76 40H56Z")
     canvas.path_px("M50 30V22M82 30V22", "stop", 2.2)
 
@@ -161,7 +171,7 @@ def _draw_rough(canvas: Canvas) -> None:
 _DRAWN: dict[str, dict[str, Callable[[Canvas], None]]] = {
     "edges": {
         "blend": _draw_blend,
-        "stand": _draw_stand,
+        "stand": _draw_upright,
         "undercut": _draw_undercut,
         "melted": _draw_melted,
     },

@@ -1,6 +1,4 @@
-"""What each word of the sentence offers when it is opened: its fields, from the joint's table, for
-the template.
-"""
+"""The editor of each word of the sentence: its fields, from the table of the joint."""
 
 from __future__ import annotations
 
@@ -17,7 +15,7 @@ from ..formats.link import MEMBERS
 from .fields import Choice, Field, list_choices
 
 _ORDINAL = ("First", "Second", "Third")
-# the words in the order of the sentence, with the title of each one's editor
+# The words in the order of the sentence, with the titles of their editors.
 _TITLES = {
     "joint": "Joint",
     "angle": "Angle",
@@ -31,11 +29,11 @@ _TITLES = {
     "travel": "Travel speed",
     "more": "More joint details",
 }
-WORDS = (*MEMBERS, *_TITLES)
+KEYS = (*MEMBERS, *_TITLES)
 
 
 class Editor(Struct, frozen=True):
-    """The panel of one word."""
+    """The editor of one word."""
 
     word: str
     label: str
@@ -44,53 +42,74 @@ class Editor(Struct, frozen=True):
     third: str = ""
 
 
-def build_editors(joint: Joint, habit: str) -> list[Editor]:
-    """An editor for every word of the sentence. Parameters: joint; habit, "mm" or "in"."""
-    made = [_build_member_editor(i, m, joint, habit) for i, m in enumerate(joint.members)]
+def build_editors(joint: Joint, units: str) -> list[Editor]:
+    """Return an editor for every word of the sentence.
+
+    Args:
+        joint: The joint.
+        units: Unit system, "mm" or "in".
+    """
+    editors = [_build_member_editor(i, m, joint, units) for i, m in enumerate(joint.members)]
     for word, title in _TITLES.items():
-        here = [(key, e) for key, e in read_entries(Joint).items() if word in _list_words(e, joint)]
+        entries = [
+            (key, e)
+            for key, e in read_entries(Joint).items()
+            if word in _list_choice_keys(e, joint)
+        ]
         fields = [
             replace(f, prefix=f.prefix + _repeat_word(key, word))
-            for key, e in here
-            for f in _build_fields(key, e, joint, habit)
+            for key, e in entries
+            for f in _build_fields(key, e, joint, units)
         ]
         if fields:
-            made.append(Editor(word, title, tuple(fields)))
-    return made
+            editors.append(Editor(word, title, tuple(fields)))
+    return editors
 
 
-def list_shown_texts(joint: Joint, habit: str) -> dict[str, tuple[str, ...]]:
-    """What the fields of a joint show, by key of its link: a form that gives these changes
-    nothing.
+def list_shown_texts(joint: Joint, units: str) -> dict[str, tuple[str, ...]]:
+    """Return the displayed texts of the fields by link key.
+
+    A form that sends them changes nothing.
+
+    Args:
+        joint: The joint.
+        units: Unit system.
     """
-    found: dict[str, tuple[str, ...]] = {}
+    texts: dict[str, tuple[str, ...]] = {}
     for key, declared in read_entries(Joint).items():
         value = getattr(joint, read_attributes(Joint)[key])
         if declared.kind != "length":
             name = (
                 value.key
                 if declared.kind == "row"
-                else _build_field(key, declared, value, habit).value
+                else _build_field(key, declared, value, units).value
             )
-            found[key] = (name, "") if value == declared.usual else (name,)
-    for editor in build_editors(joint, habit):
+            texts[key] = (name, "") if value == declared.usual else (name,)
+    for editor in build_editors(joint, units):
         for f in editor.fields:
-            found[f.key] = (*found.get(f.key, ()), f.value)
+            texts[f.key] = (*texts.get(f.key, ()), f.value)
     for name, pin in PINS.items():
-        found[f"pins.{name}"] = (pin_shown(joint.pins.get(name, None), pin, habit),)
-    return found
+        texts[f"pins.{name}"] = (format_pin(joint.pins.get(name, None), pin, units),)
+    return texts
 
 
-def pin_shown(value: Any, pin: Pin, habit: str) -> str:
-    """A value as it is typed: without its unit."""
+def format_pin(value: Any, pin: Pin, units: str) -> str:
+    """Return a manual value for its field, without unit.
+
+    Args:
+        value: The value.
+        pin: Its declaration.
+        units: Unit system.
+    """
     if value is None:
         return ""
-    return str(value) if pin.by_hand.allowed else Quantity(value, pin.quantity).number(habit)
+    return str(value) if pin.by_hand.allowed else Quantity(value, pin.quantity).number(units)
 
 
-def _list_words(declared: Entry, joint: Joint) -> tuple[str, ...]:
-    """The words a field is changed at: a travel that was typed has a word of its own in the
-    sentence besides.
+def _list_choice_keys(declared: Entry, joint: Joint) -> tuple[str, ...]:
+    """Return the words in which a field can be changed.
+
+    A typed travel speed has a further word of the sentence.
     """
     if declared.word == "travel":
         return ("more",) if joint.travel_mm_s is None else ("more", "travel")
@@ -101,47 +120,53 @@ def _repeat_word(key: str, word: str) -> str:
     return "more-" if word == "more" and key == "travel_mm_s" else ""
 
 
-def _build_fields(key: str, declared: Entry, joint: Joint, habit: str) -> list[Field]:
+def _build_fields(key: str, declared: Entry, joint: Joint, units: str) -> list[Field]:
     value = getattr(joint, read_attributes(Joint)[key])
-    made = _build_field(key, declared, value, habit)
+    field = _build_field(key, declared, value, units)
     if key == "position":
         tube = joint.members[0].form == "tube"
         options = [
             o
-            for o in made.options
+            for o in field.options
             if tube or not declared.rows or not declared.rows()[o.value].has("fixed_tube")
         ]
-        return [replace(made, options=tuple(options))]
+        return [replace(field, options=tuple(options))]
     if key == "leg" and joint.kind.deposit != "fillet":
         return []
     if key == "reach":
-        own = (
+        default_text = (
             "to suit the cup"
             if joint.kind.has("inner")
-            else f"{length(joint.kind.reach_mm).text(habit)} for this joint"
+            else f"{length(joint.kind.reach_mm).text(units)} for this joint"
         )
-        return [replace(made, hint=f"Leave empty to use {own}")]
+        return [replace(field, hint=f"Leave empty to use {default_text}")]
     if key == "length" and joint.members[0].form == "tube":
-        whole = _build_chips(
+        seam_chips = _build_chips(
             key,
             "Seam",
             ALL_ROUND if joint.all_round else "part",
             (Choice(ALL_ROUND, "all round the tube"),),
         )
-        return [whole, replace(made, value="" if joint.all_round else made.value)]
-    return [made]
+        return [seam_chips, replace(field, value="" if joint.all_round else field.value)]
+    return [field]
 
 
-def _build_field(key: str, declared: Entry, value: Any, habit: str) -> Field:
+def _build_field(key: str, declared: Entry, value: Any, unit_system: str) -> Field:
     text = Field(key, declared.label, hint=declared.hint, most=120, prefix="text-")
     if declared.kind == "length" and value is not None:
         return replace(
-            text, value="0" if value.mm == 0 else value.typed, note=_format_shown(value, habit)
+            text,
+            value="0" if value.mm == 0 else value.typed,
+            note=_format_length(value, unit_system),
         )
     if declared.kind == "number" and value is not None:
         units = declared.quantity == "speed"
-        shown = Quantity(value, declared.quantity).text(habit) if units else format_plain(value, 6)
-        return replace(text, value=shown)
+        displayed = (
+            Quantity(value, declared.quantity).text(unit_system)
+            if units
+            else format_plain(value, 6)
+        )
+        return replace(text, value=displayed)
     if declared.kind in ("length", "number", "text"):
         return replace(text, value=value or "")
     chosen = value.key if declared.kind == "row" else value
@@ -152,11 +177,11 @@ def _build_chips(key: str, label: str, value: str, options: tuple[Choice, ...]) 
     return Field(key, label, value, "chips", options=options, prefix="pick-")
 
 
-def _build_member_editor(index: int, member: Member, joint: Joint, habit: str) -> Editor:
+def _build_member_editor(index: int, member: Member, joint: Joint, units: str) -> Editor:
     name, table = MEMBERS[index], read_entries(Member)
     order = ("thickness", *(("diameter",) if member.diameter else ()), "metal", "form", "coating")
     fields = [
-        _build_field(f"{name}.{key}", table[key], getattr(member, key), habit) for key in order
+        _build_field(f"{name}.{key}", table[key], getattr(member, key), units) for key in order
     ]
     if member.form == "tube":
         fields[0] = replace(fields[0], label="Wall")
@@ -176,9 +201,9 @@ def _build_member_editor(index: int, member: Member, joint: Joint, habit: str) -
     )
 
 
-def _format_shown(value: Length, habit: str) -> str:
-    text = length(value.mm).text(habit)
+def _format_length(value: Length, units: str) -> str:
+    text = length(value.mm).text(units)
     if not value.scale:
         return "" if value.mm == 0 or text == value.typed else f"= {text}"
-    others = ", ".join(f"{label} {length(mm).text(habit)}" for label, mm in value.others)
+    others = ", ".join(f"{label} {length(mm).text(units)}" for label, mm in value.others)
     return f"= {text} by the {value.scale} gauge" + (f"; {others}" if others else "")

@@ -1,5 +1,6 @@
-"""The whole way in a browser: sentence → answers → draft → run → proved → print; and how it bears a
-user.
+"""The complete path in a browser.
+
+Sentence, answers, draft, run, verification, print; and robustness.
 """
 
 import re
@@ -10,7 +11,7 @@ from tests.browser.case import BrowserCase
 CORNER = "/?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&length=380+mm"
 
 
-class WholeWay(BrowserCase):
+class CompleteWeld(BrowserCase):
     def test_corner_from_sentence_to_print(self) -> None:
         page = self.page
         self.open("/")
@@ -111,7 +112,7 @@ class Bearing(BrowserCase):
         other.goto(changed)
         self.assertIn("overhead", other.inner_text("#sentence"))
 
-    def test_two_quick_changes_both_stand(self) -> None:
+    def test_two_quick_changes_are_both_applied(self) -> None:
         page = self.page
         self.open(CORNER)
         page.click("#word-a")
@@ -123,7 +124,7 @@ class Bearing(BrowserCase):
         page.locator(".plan[aria-busy=false]").wait_for()
         self.assertIn("painted 316L", page.inner_text("#word-a"))
 
-    def test_bad_word_stands_beside_its_field_and_answers_stay(self) -> None:
+    def test_bad_entry_stays_in_its_field_and_answers_remain(self) -> None:
         page = self.page
         self.open(CORNER)
         page.click("#word-a")
@@ -179,7 +180,7 @@ class Bearing(BrowserCase):
         self.assertTrue(page.locator("input[name=front][value=blue]").is_checked())
 
     def kept(self) -> str:
-        """A draft kept; its address."""
+        """Save a draft, and return its address."""
         self.open(CORNER)
         self.page.get_by_role("button", name="Save draft").click()
         self.page.wait_for_url("**/procedures/P-0001/A")
@@ -214,7 +215,7 @@ class Bearing(BrowserCase):
             (12, 380, 3),
         )
 
-    def test_only_what_was_taken_is_forgotten(self) -> None:
+    def test_only_saved_entries_are_removed_from_the_device(self) -> None:
         page = self.page
         here = self.kept()
         page.fill("#notes", "half a story")
@@ -237,8 +238,9 @@ class Bearing(BrowserCase):
         self.assertEqual(page.input_value("#notes"), "")
 
     def test_an_answer_that_was_lost(self) -> None:
-        """The run was taken and its answer never came: sent again from the page as it was reloaded,
-        it is one run.
+        """The run is saved and its answer lost.
+
+        Sent again after a reload, it is one run.
         """
         page = self.page
         here = self.kept()
@@ -263,7 +265,7 @@ class Bearing(BrowserCase):
         page.wait_for_url("**taken=run**")
         self.assertEqual(len(page.request.get(self.address + here + ".json").json()["runs"]), 1)
 
-    def test_struck_out_put_away_and_back(self) -> None:
+    def test_run_is_voided_and_procedure_archived_and_restored(self) -> None:
         page = self.page
         self.kept()
         page.fill("#who", "R.T.")
@@ -284,7 +286,7 @@ class Bearing(BrowserCase):
         page.get_by_role("button", name="Restore").click()
         page.get_by_role("button", name="Archive").wait_for()
 
-    def test_the_book_looked_after_from_shop(self) -> None:
+    def test_backup_and_check_run_from_the_shop_page(self) -> None:
         page = self.page
         here = self.kept()
         self.open("/shop/care")
@@ -311,7 +313,7 @@ class Bearing(BrowserCase):
         page.get_by_text("already in the library: 1").wait_for()
         self.assertEqual([p.name for p in self.folder.glob("sent*")], [])
 
-    def test_keys_are_shown(self) -> None:
+    def test_keyboard_shortcuts_are_listed(self) -> None:
         self.open("/")
         self.page.keyboard.press("?")
         self.assertTrue(self.page.is_visible("#help"))

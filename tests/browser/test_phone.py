@@ -1,5 +1,6 @@
-"""In daily use: what stays under the hand, what a change says, runs written down and put right, a
-server that is down.
+"""Daily use.
+
+Fields under the finger, announced changes, runs recorded and corrected, an unavailable server.
 """
 
 import re
@@ -13,7 +14,7 @@ from wisearc.store import queries
 CORNER = "/?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&length=380+mm"
 
 
-class UnderTheHand(BrowserCase):
+class OnAPhone(BrowserCase):
     def test_a_field_stays_till_it_is_done(self) -> None:
         page = self.page
         self.open(CORNER)
@@ -46,7 +47,7 @@ class UnderTheHand(BrowserCase):
         page.keyboard.press("?")
         self.assertFalse(page.is_visible("#help"))
 
-    def test_what_a_change_did_is_seen_and_told(self) -> None:
+    def test_effect_of_a_change_is_marked_and_announced(self) -> None:
         page = self.page
         self.open(CORNER)
         page.click("#row-torch")
@@ -70,7 +71,7 @@ class UnderTheHand(BrowserCase):
         self.assertTrue(0 <= stop["y"] < 740)
         self.assertEqual(page.evaluate("document.activeElement.id"), "hand-pins-stickout-mm")
 
-    def test_a_refused_word_says_why_beside_it(self) -> None:
+    def test_refused_choice_shows_its_reason(self) -> None:
         page = self.page
         self.open(CORNER)
         page.click("#word-length")
@@ -99,10 +100,8 @@ class UnderTheHand(BrowserCase):
         self.answered(page.locator("#editor-a").get_by_role("link", name="Use 18 ga").click)
         self.assertEqual(page.input_value("#text-a-thickness"), "18 ga")
 
-    def test_a_slow_hand_and_a_quick_one(self) -> None:
-        """Keep pressed in the middle of typing keeps what was typed; pressed twice, it keeps
-        once.
-        """
+    def test_slow_and_quick_answers_arrive_in_order(self) -> None:
+        """Save during typing saves the typed text; pressed twice, it saves once."""
         page = self.page
         self.open(CORNER)
         page.click("#word-length")
@@ -134,8 +133,7 @@ class UnderTheHand(BrowserCase):
     def test_little_shifts(self) -> None:
         page = self.page
         self.open(CORNER)
-        # what a press changes may come as late as a slow machine makes it: that is no shift out of
-        # the blue
+        # A slow machine can show the effect of a press late. That is no unexpected shift.
         page.evaluate(
             "() => { window.shifted = 0; window.pressed = -1e9; addEventListener('click', (e) => {"
             " window.pressed = e.timeStamp; }, true); new PerformanceObserver((l) =>"
@@ -152,9 +150,9 @@ class UnderTheHand(BrowserCase):
         self.assertLess(page.evaluate("window.shifted"), 0.02)
 
 
-class FewActs(BrowserCase):
+class NumberOfActions(BrowserCase):
     def test_a_first_procedure_and_its_run(self) -> None:
-        """From the start page: 1.2 mm 316L, a lap, 140 mm, kept; then its run, good."""
+        """From the start page: 1.2 mm 316L, a lap, 140 mm, saved; then its run, good."""
         page, acts = self.page, 0
 
         def act(do) -> None:
@@ -210,7 +208,7 @@ class Runs(BrowserCase):
         self.page.wait_for_timeout(400)
         self.assertEqual(queries.list_runs(queries.get_revision("P-0001")), [])
 
-    def test_other_than_planned_is_told_and_becomes_a_draft_of_what_was_done(self) -> None:
+    def test_deviation_is_recorded_and_saved_as_a_draft(self) -> None:
         page = self.page
         self.kept()
         page.fill("#measured-length_mm", "380")
@@ -236,7 +234,7 @@ class Runs(BrowserCase):
             page.inner_text(".dial").replace("\n", " "), "Setting 140 A .*Argon 12 L/min"
         )
         self.assertIn("draft", page.inner_text("main").lower())
-        # the run stays with the revision that it was an attempt at
+        # The run stays with its revision.
         self.open("/procedures/P-0001/A")
         self.assertIn("good, not as planned", page.inner_text("#runs").lower())
         self.assertEqual(page.input_value("#measured-length_mm"), "")

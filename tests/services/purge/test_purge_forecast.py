@@ -1,5 +1,6 @@
-"""What a purge is asked for: what cannot be, just inside and just outside; what a plan asks; when
-the gas may be shut.
+"""A purge request.
+
+Impossible values, just inside and just outside; the request of a plan; the end of the gas.
 """
 
 import unittest
@@ -12,7 +13,7 @@ from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.forms.purge import read_ask
 from wisearc.presenters.purge import purge_view
-from wisearc.services.purge.purging import (
+from wisearc.services.purge.purge_forecast import (
     before_s,
     build_ask,
     off_after_s,
@@ -74,8 +75,10 @@ class Asked(unittest.TestCase):
         )
 
     def test_a_plans_own(self) -> None:
-        """Stay of 25 × 1.2 on 51 × 1.5: the run's bore of 48 over dams 150 each side; 6 L/min to a
-        bore of 50. Common practice, no source.
+        """Stay of 25 × 1.2 on 51 × 1.5.
+
+        The run's bore of 48 over dams 150 each side; 6 L/min to a bore of 50. Common practice, no
+        source.
         """
         asked = make_purging(build_ask(make_plan(make_joint(COPE), ASSUMED)))
         self.assertEqual(
@@ -85,7 +88,7 @@ class Asked(unittest.TestCase):
         self.assertAlmostEqual(asked.closed_l, 0.543, places=3)
         self.assertAlmostEqual(before_s(asked), 600 * 0.543 / 6, delta=0.1)
 
-    def test_a_volume_that_was_told_stays(self) -> None:
+    def test_entered_volume_is_kept(self) -> None:
         made = plan("tube-butt", tube(), tube(), length="all-round", purge_volume_l=4.0)
         self.assertEqual(build_ask(made)["shape"], "told")
         self.assertAlmostEqual(make_purging(build_ask(made)).closed_l, 4.0)
@@ -113,7 +116,7 @@ class Asked(unittest.TestCase):
         with self.assertRaises(InputError):
             read_ask(made, {"gap_mm": "-1"}, "mm")
 
-    def test_warned_of(self) -> None:
+    def test_warnings(self) -> None:
         made = make_plan(make_joint(COPE), ASSUMED)
         self.assertEqual(purge_view(made, {}, "mm").warnings, ())
         for given, words in (
@@ -135,7 +138,7 @@ class Asked(unittest.TestCase):
         )
 
     def test_settles_above(self) -> None:
-        """A gap so wide against so little that diffusion holds it above what is wanted."""
+        """A gap too wide for the flow: diffusion keeps the oxygen above the target."""
         made = plan("tube-butt", tube(wall="0.5 mm"), tube(wall="0.5 mm"), length="all-round")
         found = purge_view(made, {"gap_mm": "8", "flow_l_min": "0.3", "weld_l_min": "0.3"}, "mm")
         self.assertTrue(any("settles at" in words for words in found.warnings))
@@ -159,7 +162,7 @@ class Times(unittest.TestCase):
         )
         self.assertGreater(off_after_s(thick), 31)
 
-    def test_argon_by_hand(self) -> None:
+    def test_argon_against_a_manual_calculation(self) -> None:
         """A minute at 6, two at 3, half a one at 3: 6 + 6 + 1.5."""
         self.assertAlmostEqual(argon_l(60, 6, 120, 3, 30), 13.5)
 

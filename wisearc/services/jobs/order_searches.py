@@ -1,7 +1,7 @@
-"""Searches for the orders of jobs: the first answer at once, then a process of its own that betters
-it while one looks, and can be stopped.
+"""Order searches for jobs.
 
-What was found is kept by the figures it was found for, in memory: whoever opens the same job sees
+A first answer immediately, then a separate process that improves it while its page is open, and can
+be stopped. Results are saved in memory by the figures of the job, so that all readers of a job see
 the same.
 """
 
@@ -24,38 +24,40 @@ from ...core.jobs.search import PROVED_TO
 from ..background import Background
 from .job_plans import find_batch_order, limit_seconds
 
-# how long the first answer may take besides its first order, how long a search goes on, and how
-# many at once
+# The maximum time of the first answer beyond its first order, s, of a search, s, and the number of
+# simultaneous searches.
 FIRST_S, SEARCH_S, AT_ONCE = 0.12, 20.0, 2
 MAX_CACHED = 64
 
 
 class Search(Struct):
-    """A search: its best order so far, how it stands ("proved", "waits", "runs", "stopped",
-    "done"), since when it runs, how often it was bettered, whether it was begun at all.
+    """A search.
+
+    Best order so far, state ("proved", "waits", "runs", "stopped", "done"), start, number of
+    improvements, and whether it was started.
     """
 
     problem: Problem
     best: Best
     state: str
     began: float = 0.0
-    bettered: int = 0
+    improvements: int = 0
     begun: bool = False
     process: subprocess.Popen[str] | None = None
 
     @property
     def cost_s(self) -> float:
-        """What its best order costs, s."""
+        """Return the cost of the best order, s."""
         return self.problem.cost_s(self.problem.keys.index(key) for key in self.best.order)
 
     @property
     def going(self) -> bool:
-        """Whether it goes on."""
+        """Return whether it is in progress."""
         return self.state in ("runs", "waits")
 
     @property
     def share(self) -> float:
-        """How much of its time is over, 0 to 1."""
+        """Return the elapsed fraction of its time, 0 to 1."""
         return (
             1.0
             if not self.going
@@ -68,9 +70,13 @@ class Search(Struct):
 
 
 class Searches:
-    """The searches of this process, two at once; the others wait for their turn."""
+    """The searches of this process, two at once.
+
+    Others wait.
+    """
 
     def __init__(self, background: Background) -> None:
+        """Create an empty set of searches."""
         self._background = background
         self._guard = threading.Lock()
         self._turn = threading.BoundedSemaphore(AT_ONCE)
@@ -78,26 +84,27 @@ class Searches:
         self._over_all: OrderedDict[str, tuple[str, ...] | None] = OrderedDict()
 
     def ask(self, work: Work) -> Search:
-        """The search of a job's order as it stands; its first answer where there is none yet."""
+        """Return the search of a job, with its first answer."""
         problem = build_problem(work)
         key = _build_key(problem)
         with self._guard:
-            found = self._kept.get(key)
-        if found is None:
+            search_run = self._kept.get(key)
+        if search_run is None:
             best = _find_first(work)
-            found = Search(problem, best, "proved" if best.proved else "stopped")
+            search_run = Search(problem, best, "proved" if best.proved else "stopped")
         with self._guard:
-            # another may have asked meanwhile
-            found = self._kept.setdefault(key, found)
+            # Another request may have created it.
+            search_run = self._kept.setdefault(key, search_run)
             self._kept.move_to_end(key)
             while len(self._kept) > MAX_CACHED:
-                _, gone = self._kept.popitem(last=False)
-                _end_search(gone)
-        return found
+                _, dropped = self._kept.popitem(last=False)
+                _end_search(dropped)
+        return search_run
 
     def over_all(self, work: Work) -> tuple[str, ...] | None:
-        """The order in which each seam is welded over all pieces of a job, quickly found; None for
-        one piece.
+        """Return an order for welding each seam on all pieces; None for one piece.
+
+        It is the result of a short search.
         """
         if work.job.quantity < 2:
             return None
@@ -106,22 +113,22 @@ class Searches:
             if key in self._over_all:
                 self._over_all.move_to_end(key)
                 return self._over_all[key]
-        found = find_batch_order(work)
+        batch = find_batch_order(work)
         with self._guard:
-            self._over_all[key] = found
+            self._over_all[key] = batch
             while len(self._over_all) > MAX_CACHED:
                 self._over_all.popitem(last=False)
-        return found
+        return batch
 
     def begin_once(self, search: Search) -> bool:
-        """Search on where that was never asked for. Returns whether it was begun now."""
+        """Start a search that was never started, and return whether it was."""
         if search.begun or search.state == "proved":
             return False
         self.begin(search)
         return True
 
     def begin(self, search: Search) -> None:
-        """Search on in a process of its own."""
+        """Start a search in a separate process."""
         with self._guard:
             if search.going or search.state == "proved":
                 return
@@ -145,10 +152,10 @@ class Searches:
                 if search.state != "waits":
                     return
                 process = self._background.command(
-                    "find-order", "--seconds", f"{SEARCH_S:g}", told=True
+                    "find-order", "--seconds", f"{SEARCH_S:g}", reports_progress=True
                 )
                 search.process, search.began, search.state = process, time.monotonic(), "runs"
-            # stopped at once, it reads nothing
+            # After an immediate stop there is no output to read.
             with suppress(BrokenPipeError), process:
                 if process.stdin is not None:
                     process.stdin.write(json.dumps(to_builtins(search.problem)))
@@ -157,8 +164,7 @@ class Searches:
                     with self._guard:
                         _receive_line(search, process, line)
             with self._guard:
-                # another may have begun since this one was stopped, and this one may have been slow
-                # to end
+                # A new search may have started before the old process has ended.
                 if search.process is process:
                     search.process = None
                     if search.state == "runs" and process.returncode:
@@ -167,14 +173,14 @@ class Searches:
                         search.state = "proved" if search.best.proved else "done"
 
     def stop(self, search: Search) -> None:
-        """Stop a search; what it has stands."""
+        """Stop a search and keep its result."""
         with self._guard:
             if search.going:
                 search.state = "stopped"
             _end_search(search)
 
     def close(self) -> None:
-        """End them all."""
+        """Stop all searches."""
         with self._guard:
             for search in self._kept.values():
                 if search.going:
@@ -187,7 +193,7 @@ def _build_key(problem: Problem) -> str:
 
 
 def _find_first(work: Work) -> Best:
-    """The first answer: proved where that is quick, else what is found in a moment."""
+    """Return the first answer: proven if that is quick, or else from a moment of search."""
     go_on = limit_seconds(FIRST_S)
     orders = find_best_orders(work, go_on)
     best = next(orders)
@@ -199,17 +205,17 @@ def _find_first(work: Work) -> Best:
 
 
 def _receive_line(search: Search, process: subprocess.Popen[str], line: str) -> None:
-    """What a search says: taken where it is better than what there is."""
-    said = json.loads(line)
-    order = tuple(search.problem.keys[j] for j in said["order"])
-    cheaper = said["cost_s"] < search.cost_s - 1e-6
+    """Process a result line, and keep it if it is better."""
+    message = json.loads(line)
+    order = tuple(search.problem.keys[j] for j in message["order"])
+    cheaper = message["cost_s"] < search.cost_s - 1e-6
     if (
         search.process is process
         and search.state == "runs"
-        and (cheaper or (said["proved"] and not search.best.proved))
+        and (cheaper or (message["proved"] and not search.best.proved))
     ):
-        search.best = Best(order, said["bound_s"], said["proved"])
-        search.bettered += cheaper
+        search.best = Best(order, message["bound_s"], message["proved"])
+        search.improvements += cheaper
 
 
 def _end_search(search: Search) -> None:

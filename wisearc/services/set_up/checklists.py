@@ -1,6 +1,4 @@
-"""Setting up: the list of a plan, draft or procedure, its ticks, and what differs from what was set
-last.
-"""
+"""The checklist of a plan, draft or procedure: ticks, and differences from the last set-up."""
 
 from __future__ import annotations
 
@@ -23,7 +21,7 @@ from ...store import queries, setups
 from ...store.database import open_transaction
 from ...store.errors import NotAllowed
 from ...store.models import Listing
-from ..procedures.finding import list_recent
+from ..procedures.library_search import list_recent
 from ..procedures.procedures import get_now, get_plan
 
 KEPT = "kept:"
@@ -31,8 +29,10 @@ MAX_PERSON_LENGTH = 60
 
 
 class SetView(Struct, frozen=True):
-    """All that Set shows: what is set up, its plan, the lines with their ticks, what was set last
-    and how much differs from it, the torch drawn, and whether it is set.
+    """The contents of the set-up page.
+
+    Subject, plan, ticked lines, last set-up with the number of differences, drawing of the torch,
+    and whether it is finished.
     """
 
     what: str
@@ -50,51 +50,59 @@ class SetView(Struct, frozen=True):
 
     @property
     def open_lines(self) -> list[SetLine]:
-        """The lines that are not ticked, or whose part is not in stock."""
+        """Return the lines that are not ticked, or with a part out of stock."""
         return [line for line in self.lines if line.key not in self.ticked or line.missing]
 
     @property
     def done(self) -> int:
-        """How many lines are ticked."""
+        """Return the number of ticked lines."""
         return sum(line.key in self.ticked for line in self.lines)
 
 
 def format_subject(number: str, letter: str) -> str:
-    """What a revision is called among set-ups."""
+    """Return the subject name of a revision.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+    """
     return f"{KEPT}{number}/{letter}"
 
 
-def view(what: str, label: str, plan: Plan, shop: Shop, habit: str) -> SetView:
-    """What Set up shows of a plan or of a procedure.
+def view(subject: str, label: str, plan: Plan, shop: Shop, units: str) -> SetView:
+    """Return the contents of the set-up page of a plan or procedure.
 
     Args:
-        what: the link of the plan, or `format_subject` of a procedure.
-        label: the number of the procedure, or "".
+        subject: The link of the plan, or `format_subject` of a procedure.
+        label: The number of the procedure, or "".
+        plan: The plan.
+        shop: The shop.
+        units: Unit system.
     """
     today = mark_stock(plan, shop)
-    begun = setups.find_newest(what)
+    begun = setups.find_newest(subject)
     machine = choose_machine(plan, shop)
     last = setups.find_last_set(machine, begun.id if begun else 0)
     lines = set_list(
         today,
-        habit,
+        units,
         (
             None
             if last is None
-            else {key: texts[habit] for key, texts in last.dial.items() if habit in texts}
+            else {key: texts[units] for key, texts in last.dial.items() if units in texts}
         ),
     )
-    stops = [n for n in plan_notices(plan, habit) if n.level == "stop"]
+    stops = [n for n in plan_notices(plan, units) if n.level == "stop"]
     return SetView(
-        what,
+        subject,
         label,
-        plan.title.text(habit),
+        plan.title.text(units),
         today,
         lines,
         frozenset(begun.ticks if begun else ()),
         last.title if last else "",
         sum(bool(line.was) for line in lines),
-        draw_torch_build(today, habit),
+        draw_torch_build(today, units),
         stops,
         begun.set_at if begun else None,
         tuple(begun.left_open) if begun else (),
@@ -114,8 +122,13 @@ def choose_machine(plan: Plan, shop: Shop) -> str:
 
 
 def mark_stock(plan: Plan, shop: Shop) -> Plan:
-    """A plan with its build as it is on the shelf today: what was kept says what was built, the
-    shelf says what is there.
+    """Return a plan with the present stock of its torch parts.
+
+    The saved plan has the parts, and the shop has the stock.
+
+    Args:
+        plan: The plan.
+        shop: The shop.
     """
     if not plan.shop.build or (shop.parts is None and shop.tungstens is None):
         return plan
@@ -125,9 +138,11 @@ def mark_stock(plan: Plan, shop: Shop) -> Plan:
 
 def _is_owned(part: BuildPart, plan: Plan, shop: Shop) -> bool | None:
     if part.part == "tungsten":
-        there = shop.tungsten_stock.get(part.tungsten_mm or 0.0, ())
+        in_stock = shop.tungsten_stock.get(part.tungsten_mm or 0.0, ())
         return (
-            None if shop.tungstens is None else any(one.type == plan.tungsten.type for one in there)
+            None
+            if shop.tungstens is None
+            else any(tungsten.type == plan.tungsten.type for tungsten in in_stock)
         )
     if shop.parts is None:
         return None
@@ -137,12 +152,22 @@ def _is_owned(part: BuildPart, plan: Plan, shop: Shop) -> bool | None:
 
 
 def plan_kept(number: str, letter: str) -> Plan:
-    """The plan of a revision. Raises Missing, NewerVersion, Unreadable."""
+    """Return the plan of a revision.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+
+    Raises:
+        Missing: The revision does not exist.
+        NewerVersion: A newer version saved it.
+        Unreadable: It is damaged.
+    """
     return get_plan(queries.get_revision(number, letter))
 
 
 def tick(
-    what: str,
+    subject: str,
     label: str,
     plan: Plan,
     shop: Shop,
@@ -150,59 +175,90 @@ def tick(
     on: bool,
     at: Callable[[], str] = get_now,
 ) -> None:
-    """Tick a line, or not. The first tick begins the set-up. Raises UnknownName, NotAllowed once it
-    is set.
+    """Tick or untick a line.
+
+    The first tick starts the set-up.
+
+    Args:
+        subject: The plan or procedure.
+        label: The number of the procedure, or "".
+        plan: The plan.
+        shop: The shop.
+        key: The line.
+        on: Whether it is ticked.
+        at: Current time, UTC.
+
+    Raises:
+        UnknownName: The line does not exist.
+        NotAllowed: The set-up is finished.
     """
     checks.name("line", key, [line.key for line in set_list(plan)])
     with open_transaction():
-        setups.tick(_begin_set_up(what, label, plan, shop, at), key, on)
+        setups.tick(_begin_set_up(subject, label, plan, shop, at), key, on)
 
 
-def _begin_set_up(what: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str]) -> int:
-    begun = setups.find_newest(what)
+def _begin_set_up(subject: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str]) -> int:
+    begun = setups.find_newest(subject)
     if begun is not None and begun.set_at is None:
         return begun.id
     if begun is not None:
         raise NotAllowed("This set-up is finished. Start a new set-up to tick it again.")
-    return _begin(what, label, plan, shop, at)
+    return _begin(subject, label, plan, shop, at)
 
 
-def _begin(what: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str]) -> int:
+def _begin(subject: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str]) -> int:
     title = label or plan.title.text()
-    return int(setups.begin(what, title, choose_machine(plan, shop), describe_lines(plan), at()).id)
+    return int(
+        setups.begin(subject, title, choose_machine(plan, shop), describe_lines(plan), at()).id
+    )
 
 
 def describe_lines(plan: Plan) -> dict[str, Json]:
-    """What each line tells in either habit, by key."""
-    both = {habit: set_list(plan, habit) for habit in ("mm", "in")}
+    """Return the text of each line in both unit systems, by key."""
+    lines_by_units = {units: set_list(plan, units) for units in ("mm", "in")}
     return {
         line.key: {
-            habit: next(one.told for one in lines if one.key == line.key)
-            for habit, lines in both.items()
+            units: next(set_line.setting for set_line in lines if set_line.key == line.key)
+            for units, lines in lines_by_units.items()
         }
-        for line in both["mm"]
+        for line in lines_by_units["mm"]
     }
 
 
 def restart_set_up(
-    what: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str] = get_now
+    subject: str, label: str, plan: Plan, shop: Shop, at: Callable[[], str] = get_now
 ) -> None:
-    """Begin the set-up anew, nothing ticked."""
+    """Restart the set-up without ticks.
+
+    Args:
+        subject: The plan or procedure.
+        label: The number of the procedure, or "".
+        plan: The plan.
+        shop: The shop.
+        at: Current time, UTC.
+    """
     with open_transaction():
-        _begin(what, label, plan, shop, at)
+        _begin(subject, label, plan, shop, at)
 
 
 class LinesOpen(InputError):
-    """A set-up is to be finished with lines that are not ticked, or with parts that are missing."""
+    """A set-up that is finished with open lines or missing parts."""
 
     def __init__(self, unticked: int, lines: int, missing: list[str]) -> None:
-        words = [f"{unticked} of {lines} lines are not ticked"] if unticked else []
-        words += [f"not in stock: {', '.join(missing)}"] if missing else []
-        super().__init__("lines", None, "; ".join(words))
+        """Create the error.
+
+        Args:
+            unticked: Number of open lines.
+            lines: Number of all lines.
+            missing: Names of missing parts.
+        """
+        text = [f"{unticked} of {lines} lines are not ticked"] if unticked else []
+        text += [f"not in stock: {', '.join(missing)}"] if missing else []
+        super().__init__("lines", None, "; ".join(text))
 
 
 def set_done(
-    what: str,
+    subject: str,
     label: str,
     plan: Plan,
     shop: Shop,
@@ -210,15 +266,24 @@ def set_done(
     at: Callable[[], str] = get_now,
     open_too: bool = False,
 ) -> None:
-    """Say that all is set as it stands: the next set-up is told against it. Twice is once.
+    """Finish the set-up, once.
 
-    Lines that are left open are recorded with it.
+    The next set-up is compared with it. Open lines are recorded.
+
+    Args:
+        subject: The plan or procedure.
+        label: The number of the procedure, or "".
+        plan: The plan.
+        shop: The shop.
+        who: Initials of the person.
+        at: Current time, UTC.
+        open_too: Whether open lines are confirmed.
 
     Raises:
-        LinesOpen: Lines are not ticked or parts are missing, unless `open_too`.
+        LinesOpen: Lines are open or parts are missing, and not confirmed.
     """
     checks.check_line("who", who, MAX_PERSON_LENGTH)
-    begun = setups.find_newest(what)
+    begun = setups.find_newest(subject)
     if begun is not None and begun.set_at is not None:
         return
     ticked = set(begun.ticks if begun else ())
@@ -229,10 +294,10 @@ def set_done(
         raise LinesOpen(len(unticked), len(lines), missing)
     left_open = list(dict.fromkeys((*unticked, *(f"{name} (not in stock)" for name in missing))))
     with open_transaction():
-        number = _begin_set_up(what, label, plan, shop, at)
+        number = _begin_set_up(subject, label, plan, shop, at)
         setups.mark_done(number, describe_lines(plan), who, at(), left_open)
 
 
-def to_set_up(most: int = 12) -> list[Listing]:
-    """The drafts and procedures that were kept or changed last, to choose from."""
-    return list_recent(most)
+def to_set_up(maximum: int = 12) -> list[Listing]:
+    """Return the last saved or changed drafts and procedures, as a choice."""
+    return list_recent(maximum)

@@ -1,4 +1,4 @@
-"""A large book for the benches: a few plans, kept under many numbers with runs."""
+"""A large library for the benchmarks: a few plans, saved under many numbers with runs."""
 
 from __future__ import annotations
 
@@ -9,14 +9,20 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
 
-def make_book(folder: Path, many: int, runs: int = 5) -> None:
-    """Make it. Parameters: folder; how many procedures; runs of each."""
+def build_library(folder: Path, many: int, runs: int = 5) -> None:
+    """Build the library.
+
+    Args:
+        folder: The data folder.
+        many: Number of procedures.
+        runs: Runs of each.
+    """
     from tests.samples import run, typed
     from wisearc.core.joint.data import make_joint
     from wisearc.core.shop.shop import ASSUMED
     from wisearc.formats.run_json import run_record
     from wisearc.services.maintenance.opening import open_data
-    from wisearc.services.procedures import finding, procedures
+    from wisearc.services.procedures import library_search, procedures
     from wisearc.store import database, queries
     from wisearc.store.database import db, open_transaction
     from wisearc.store.models import Procedure, Revision
@@ -57,6 +63,6 @@ def make_book(folder: Path, many: int, runs: int = 5) -> None:
                 }
             ]
             queries.add_runs(rows * runs)
-            finding.list_record(new)
+            library_search.list_record(new)
     store.close()
     db.close()

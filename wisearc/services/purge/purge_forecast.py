@@ -1,4 +1,4 @@
-"""The purge of a joint: asked for, forecast, timed, measured, and written down with the run."""
+"""The purge of a joint: request, forecast, times, and data for its run."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from ...core.physics.heat_field import glow_after_stop_s, tails_mm
 from ...core.physics.purge import (
     MIN_OFF_S,
     Course,
-    Purging,
+    PurgeRequest,
     air_back_l_min,
     argon_l,
     calculate_unmixed_course,
@@ -33,8 +33,9 @@ OFF_C, MAX_OFF_S = 200.0, 600.0
 
 
 def build_ask(plan: Plan) -> dict[str, Json]:
-    """What a plan asks of a purge: the space by its tubes, flows, vent, gap and target as it has
-    them, else as the bench would.
+    """Return the purge request of a plan.
+
+    Space by its tubes, flows, vent, gap and target, with defaults.
     """
     tubes = [s for s in plan.section.sides if s.diameter_mm is not None]
     bore = max(((s.diameter_mm or 0.0) - 2 * s.thickness_mm for s in tubes), default=0.0)
@@ -61,45 +62,58 @@ def build_ask(plan: Plan) -> dict[str, Json]:
     }
 
 
-def calculate_course(plan: Plan, ask: Purging, welding: bool = False) -> Course:
-    """The forecast of what is asked for, mixed: before, or while it is welded."""
+def calculate_course(plan: Plan, ask: PurgeRequest, welding: bool = False) -> Course:
+    """Return the mixed forecast of a request, before or during welding.
+
+    Args:
+        plan: The plan.
+        ask: The request.
+        welding: Whether during welding.
+    """
     q = ask.weld_l_min if welding else ask.flow_l_min
     return Course(
         ask.closed_l, q, air_back_l_min(q, gap_mm2(plan, ask), plan.section.thin_mm, ask.vent_mm)
     )
 
 
-def gap_mm2(plan: Plan, ask: Purging) -> float:
-    """The opening that the gap of a purge leaves, mm²."""
+def gap_mm2(plan: Plan, ask: PurgeRequest) -> float:
+    """Return the open area of the gap of a purge, mm².
+
+    Args:
+        plan: The plan.
+        ask: The request.
+    """
     return gap_area_mm2(ask.gap_mm, plan.travel.length_mm)
 
 
 def off_after_s(plan: Plan) -> float:
-    """How long the gas stays on behind after the arc, s: until the hottest is below 200 °C, half a
-    minute at least. Estimate.
+    """Return the time of the purge after the arc, s.
+
+    Until the maximum is below 200 °C, at least half a minute. Estimate.
     """
     heat = build_heat_field(plan.section, plan.back, plan.travel, plan.pulse)
     return max(MIN_OFF_S, glow_after_stop_s(heat, OFF_C, tails_mm(heat, (OFF_C,))[0], MAX_OFF_S))
 
 
-def before_s(ask: Purging) -> float:
-    """The time of ten volumes, s. Common practice."""
+def before_s(ask: PurgeRequest) -> float:
+    """Return the time of ten volumes, s.
+
+    Common practice.
+    """
     return 60 * VOLUMES * ask.closed_l / ask.flow_l_min
 
 
 def purge_file(plan: Plan) -> dict[str, Json] | None:
-    """The purge of a plan as data: as the plan has it, and what a page shows beside. None where it
-    has none.
-    """
+    """Return the purge of a plan as data, with the values of its page, or None."""
     if plan.back.purge is None:
         return None
-    found: dict[str, Json] = dict(to_data(plan.back.purge))
+    data: dict[str, Json] = dict(to_data(plan.back.purge))
     if not plan.back.purged:
-        return found
+        return data
     ask = make_purging(build_ask(plan))
     course, weld = calculate_course(plan, ask), calculate_course(plan, ask, welding=True)
     soonest = calculate_unmixed_course(course).reaches_s(ask.target_ppm)
-    return found | {
+    return data | {
         "minutes_layered": None if soonest is None else round(soonest / 60, 2),
         "settles_ppm": round(weld.settles_ppm, 1),
         "air_l_min": round(weld.air_l_min, 6),
@@ -118,6 +132,6 @@ def purge_file(plan: Plan) -> dict[str, Json] | None:
 
 
 def purged_text(text: str) -> str:
-    """A joint file's text with a purge asked for at its back."""
+    """Return the text of a joint file with a purge as root cover."""
     data = load_json(text)
     return json.dumps({**data, "back": "purge"} if isinstance(data, dict) else data)

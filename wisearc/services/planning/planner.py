@@ -1,4 +1,4 @@
-"""Planning a joint: from a file's text, or from a link, and what a changed word did."""
+"""Plans of joints, from the text of a file or from a link."""
 
 from __future__ import annotations
 
@@ -21,40 +21,61 @@ from ...formats.schema import load_schema
 from ...formats.shop_json import read_shop
 
 MAX_FILE_BYTES = MAX_BYTES
-# the plan of a joint in a shop, as `make_plan`; the same are asked for again and again
+# A cache for `make_plan`, because the same joints are requested repeatedly.
 cached_plan = lru_cache(maxsize=600)(make_plan)
 
 
 def plan_of_text(text: str, shop: Shop) -> Plan:
-    """The plan of a joint file's text. Raises InputError."""
+    """Return the plan of a joint file.
+
+    Args:
+        text: The file.
+        shop: The shop.
+
+    Raises:
+        InputError: The file is wrong.
+    """
     return cached_plan(read_joint(load_json(text)), shop)
 
 
 def shop_of_text(text: str) -> Shop:
-    """The shop of a shop file's text. Raises InputError."""
+    """Return the shop of a shop file.
+
+    Raises:
+        InputError: The file is wrong.
+    """
     return read_shop(load_json(text))
 
 
-def plan_as_text(plan: Plan, habit: str) -> str:
-    """A plan as text for people."""
-    return plan_text(plan, habit)
+def plan_as_text(plan: Plan, units: str) -> str:
+    """Return a plan as text.
+
+    Args:
+        plan: The plan.
+        units: Unit system.
+    """
+    return plan_text(plan, units)
 
 
 def plan_as_data(plan: Plan) -> dict[str, Json]:
-    """A plan as the data of a plan file."""
+    """Return a plan as the data of a plan file."""
     return plan_data(plan)
 
 
 def schema_as_text(name: str) -> str:
-    """A JSON Schema as text. Raises UnknownName."""
+    """Return a JSON Schema as text.
+
+    Raises:
+        UnknownName: The format does not exist.
+    """
     return json.dumps(load_schema(name), ensure_ascii=False, indent=2)
 
 
 def read_query(pairs: Iterable[tuple[str, str]]) -> tuple[Joint, list[Problem]]:
-    """The joint of a link's pairs, and what in them could not be used."""
+    """Return the joint of the pairs of a link, and its problems."""
     return read_link(pairs)
 
 
 def query_text(joint: Joint) -> str:
-    """The query of a joint's link."""
+    """Return the query of the link of a joint."""
     return urlencode(link_query(joint_data(joint)))

@@ -1,5 +1,6 @@
-"""Where practitioners disagree: the schools, the default and why, and the joint's key that
-switches.
+"""Questions on which practitioners disagree.
+
+The approaches, the default with its reason, and the key in the joint.
 """
 
 from __future__ import annotations
@@ -17,10 +18,17 @@ from ..schema.json_types import Json
 BY_KEY: Mapping[str, Question] = load_questions()
 
 
-def check_school(key: str, value: str) -> None:
-    """Refuse an unknown question or school. Raises UnknownName.
+def check_approach(key: str, value: str) -> None:
+    """Check a question and an approach.
 
-    >>> check_school("tip_school", "needle")
+    Args:
+        key: The question.
+        value: The approach.
+
+    Raises:
+        UnknownName: One is unknown.
+
+    >>> check_approach("tip_school", "needle")
     """
     if key not in BY_KEY:
         raise UnknownName("school", key, list(BY_KEY))
@@ -29,12 +37,17 @@ def check_school(key: str, value: str) -> None:
 
 
 def get_preference_keys(chosen: Mapping[str, str]) -> dict[str, Json]:
-    """What a shop's chosen schools set in a new joint's data. Raises InputError for an unknown
-    one.
+    """Return the data for a new joint from the approaches of a shop.
+
+    Args:
+        chosen: Approaches by question.
+
+    Raises:
+        InputError: One is unknown.
     """
     data: dict[str, Json] = {}
     for key, value in chosen.items():
-        check_school(key, value)
+        check_approach(key, value)
         if value != BY_KEY[key].default:
             data[key] = (
                 parse_quantity(value, "plain", key)
