@@ -175,7 +175,7 @@ class NumberOfActions(BrowserCase):
         page.wait_for_url("**/procedures/P-0001/A")
         self.assertLess(acts, 12)
         self.assertIn(
-            "Join 1.2 mm 316L sheet to the same metal at a lap, 140 mm long",
+            "Join 1.2 mm 316L sheet to the same metal as a lap, 140 mm long",
             page.inner_text(".kept-sentence"),
         )
         acts = 0

@@ -21,7 +21,7 @@ class Sentence(unittest.TestCase):
         text = sentence_text(build_sentence(make_joint(CORNER)))
         self.assertTrue(
             text.startswith(
-                "Join 16 ga (1.59 mm) 304L sheet to the same metal at an outside corner, 380 "
+                "Join 16 ga (1.59 mm) 304L sheet to the same metal as an outside corner, 380 "
                 "mm long, flat, with no gap, for show"
             )
         )

@@ -235,8 +235,8 @@ class Refusals(unittest.TestCase):
 class Words(unittest.TestCase):
     def test_angle_in_the_sentence(self) -> None:
         for made, words in (
-            (joint("tee"), "at a tee, "),
-            (joint("tee", angle_deg=60), "at a tee of 60°, "),
+            (joint("tee"), "as a tee, "),
+            (joint("tee", angle_deg=60), "as a tee of 60°, "),
             (make_joint(COPE), "of 45°, "),
             (make_joint({**COPE, "angle_deg": 90}), "of 90°, "),
         ):

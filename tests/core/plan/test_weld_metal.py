@@ -193,7 +193,7 @@ class Calculated(Rows):
                 (1.49, "hot cracking"),
                 (1.5, "ferrite first, sound"),
                 (2.0, "ferrite first, sound"),
-                (2.1, "fully ferrite"),
+                (2.1, "ferrite only"),
             ),
         }.items():
             self.rows(*((text in words(**{key: value}), True) for value, text in turns))

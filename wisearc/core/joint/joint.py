@@ -26,9 +26,9 @@ FINISHES = {
 }
 SERVICES = {
     "dry": "dry air",
-    "wet": "wet and salt",
+    "wet": "wet or salty service",
     "food": "food service",
-    "hot": "heat",
+    "hot": "hot service",
     "structural": "structural service",
 }
 CONTROLS = {"pedal": "pedal", "slide": "torch slide", "none": "no remote control"}

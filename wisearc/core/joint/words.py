@@ -82,7 +82,7 @@ def _list_pieces(joint: Joint, units: str, purged: bool) -> list[tuple[str, str,
     out.append(("the same metal" if second == first else format_member(second, units), "b"))
     if len(joint.members) == 3:
         out += [(" and ", ""), (format_member(joint.members[2], units), "c")]
-    out += [(" at ", ""), (joint.kind.phrase, "joint")]
+    out += [(" as ", ""), (joint.kind.phrase, "joint")]
     if joint.kind.has("cope") or joint.angle_deg != 90:
         out += [(" of ", ""), (f"{joint.angle_deg:g}°", "angle")]
     out += [

@@ -270,7 +270,7 @@ def judge_analysis(m: Analysis, design: str = "") -> WeldMetal:
     region = ""
     if stainless and design:
         ferrite = None
-        reasons.append(f"ferrite: {BY_DESIGN[design]}")
+        reasons.append(f"Ferrite is not calculated: {BY_DESIGN[design]}")
     elif stainless and _is_ferritic(m):
         ferrite, region = (
             None,
@@ -279,14 +279,15 @@ def judge_analysis(m: Analysis, design: str = "") -> WeldMetal:
             else _find_region(m),
         )
         reasons.append(
-            "ferrite: the formula is for austenitic weld metal. The constitution diagram "
-            f"shows {region}"
+            "Ferrite is not calculated: the formula is for austenitic weld metal. The "
+            f"constitution diagram shows {region}"
         )
     elif stainless and (m.get("Mn", 0) > 3 or m.get("N", 0) > 0.10):
         ferrite, region = None, _find_region(m)
         why = "with nitrogen above 0.10 or manganese above 3 %"
         reasons.append(
-            f"ferrite: the formula is not valid {why}. The constitution diagram shows {region}"
+            f"Ferrite is not calculated: the formula is not valid {why}. The constitution "
+            f"diagram shows {region}"
         )
     start = martensite_start_c(m) if has_martensite_start(m) and design != "nickel" else None
     if stainless and start is None and not design and not region:

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from ... import catalogue
 from ...catalogue.rows import Rod
-from ...joint.joint import Joint
+from ...joint.joint import SERVICES, Joint
 from ...joint.section import Section
 from ...reasons import Care, Caution, Stop, WithFix
-from .service import SERVICE_TEXTS
 
 NOT_FOR_BRAZE = ("structural", "food", "hot")
 
@@ -57,7 +56,7 @@ def check_rod(joint: Joint, section: Section, rod: Rod | None) -> list[Caution]:
                 "Do not weld: silicon bronze makes a braze, but this joint is for {service}. "
                 "The braze will fail. Use a welding rod."
             )
-            item = Stop("braze-not-weld", "filler", text, service=SERVICE_TEXTS[joint.service])
+            item = Stop("braze-not-weld", "filler", text, service=SERVICES[joint.service])
             cautions.append(WithFix(item, "Use the recommended rod", **automatic))
     return cautions
 

@@ -7,18 +7,11 @@ from __future__ import annotations
 
 from ... import catalogue
 from ...catalogue.rows import Rod
-from ...joint.joint import Joint
+from ...joint.joint import SERVICES, Joint
 from ...quantities import length, temperature
 from ...reasons import Care, Caution, Note, Practice, Reason, Stop, WithFix
 from ...schema.json_types import JsonObject
 
-SERVICE_TEXTS = {
-    "dry": "dry",
-    "wet": "wet",
-    "food": "for food",
-    "hot": "hot",
-    "structural": "structural",
-}
 MAX_DUPLEX_C = 250.0
 LONG_HEAT_C = (400.0, 550.0)
 SENSITISING_C = (450.0, 850.0)
@@ -165,7 +158,7 @@ def _check_liquid_service(joint: Joint) -> list[Caution]:
             "filler",
             text,
             metal=sensitised[0][1].key,
-            service=SERVICE_TEXTS[joint.service],
+            service=SERVICES[joint.service],
             better=better,
         )
         cautions.append(
@@ -189,7 +182,7 @@ def _check_liquid_service(joint: Joint) -> list[Caution]:
             "next to the weld. Use an L grade or a stabilised grade."
         )
         cautions.append(
-            Note("l-grade", "filler", text, metal=plain.key, service=SERVICE_TEXTS[joint.service])
+            Note("l-grade", "filler", text, metal=plain.key, service=SERVICES[joint.service])
         )
     if joint.kind.has("crevice") and joint.kind.instead:
         text = (

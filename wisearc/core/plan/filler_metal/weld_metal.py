@@ -277,8 +277,7 @@ def _check_metal(
             Care("pitting-below-base", "filler", wording, w=f"{m.pren:.1f}", b=f"{poorer:.1f}")
         )
     return cautions + [
-        Note("not-reckoned", "filler", "Not calculated: {what}.", what=text)
-        for text in m.not_reckoned
+        Note("not-reckoned", "filler", "{what}.", what=text) for text in m.not_reckoned
     ]
 
 
@@ -456,9 +455,7 @@ def _explain_solidification(metal: Reckoned) -> list[Reason]:
     if r is None:
         return []
     prone = "austenite first, prone to hot cracking"
-    mode = (
-        prone if r < CRACKING_RATIO else "ferrite first, sound" if r <= 2 else "fully ferrite first"
-    )
+    mode = prone if r < CRACKING_RATIO else "ferrite first, sound" if r <= 2 else "ferrite only"
     reason = Published(
         "hammar-svensson-1979",
         "The weld solidifies as {mode} (ratio {r}).",

@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar
 
 from ... import catalogue
 from ...catalogue.rows import BackCover
-from ...joint.joint import Joint
+from ...joint.joint import SERVICES, Joint
 from ...joint.section import Section
 from ...physics.heat import GLOW_C
 from ...quantities import flow, format_count, format_plain, length, temperature
@@ -475,10 +475,10 @@ def _check_open_root(joint: Joint, hot: float | None) -> list[Caution]:
         return [level("back-tints", "back", text, t=temperature(hot))]
     if joint.service in ("structural", *LIQUID):
         text = (
-            "Do not weld: the back is open, but this joint is for {service} service. The "
+            "Do not weld: the back is open, but this joint is for {service}. The "
             "root will oxidise. Purge it or use a chill bar."
         )
-        return [Stop("back-bare", "back", text, service=joint.service)]
+        return [Stop("back-bare", "back", text, service=SERVICES[joint.service])]
     text = (
         "The back is open. The root oxidises where it glows. Leave it open only "
         "where the root stays cool or does not matter."
