@@ -187,6 +187,8 @@ class Serve(unittest.TestCase):
             ):
                 done = wisearc(*words, "--data", f"{at}/none")
                 self.assertEqual((done.returncode, done.stderr.count(b"\n")), (2, 1), words)
+                if words[0] in ("import", "restore"):
+                    self.assertIn(b"does not exist", done.stderr)
             store = Store(Path(at) / "data")
             procedures.keep_draft(make_joint(CORNER), ASSUMED)
             store.close()

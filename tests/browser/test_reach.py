@@ -3,6 +3,8 @@
 import itertools
 import unittest
 
+from playwright.sync_api import expect
+
 from tests.browser.case import BrowserCase
 from wisearc.presenters import procedure_page
 from wisearc.services.maintenance.demo import fill_if_empty
@@ -11,6 +13,10 @@ from wisearc.store import queries
 from wisearc.web.context import get_context
 
 CORNER = "/?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&length=380+mm"
+STOPPED = (
+    "/?joint=tee&a.metal=304L&a.form=sheet&a.thickness=1.5+mm&b.metal=mild-steel&b.form=sheet"
+    "&b.thickness=1.5+mm&length=120+mm&finish=sound&filler=ER70S-2&back=open&service=wet"
+)
 # Every control on the way of Tab: name, visible focus, position.
 FOCUSED = """() => {
   const el = document.activeElement;
@@ -47,6 +53,23 @@ class AtOnce(BrowserCase):
             " && getComputedStyle(e).overflowX !== 'visible').length"
         )
         self.assertEqual(page.evaluate(cut), 0)
+
+    def test_every_caution_without_scrolling(self) -> None:
+        """From the third caution, each one shows its first line; a click opens the rest."""
+        page = self.page
+        self.open(STOPPED)
+        foot = page.locator(".foot").bounding_box()["y"]
+        shown = page.locator(".cautions .caution > span, .cautions summary > span")
+        self.assertEqual(shown.count(), int(page.inner_text(".foot .sum b")))
+        self.assertEqual(shown.count(), 3)
+        for row in shown.all():
+            box = row.bounding_box()
+            self.assertLessEqual(box["y"] + box["height"], foot, row.inner_text())
+        folded = page.locator(".cautions-more").first
+        self.assertFalse(folded.get_by_role("link", name="Use copper bars").is_visible())
+        folded.locator("summary").press("Enter")
+        folded.get_by_role("link", name="Use copper bars").click()
+        expect(page.locator(".cautions")).not_to_contain_text("back is open")
 
     def test_card_is_below_the_sentence(self) -> None:
         page = self.page

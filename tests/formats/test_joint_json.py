@@ -94,7 +94,7 @@ class Refusals(unittest.TestCase):
 
     def test_not_json(self) -> None:
         for text, words in (
-            ("{", "is not JSON"),
+            ("{", "file is not JSON at line 1, column 2"),
             ('{"gap_mm": NaN}', "not a JSON number"),
             ("[" * 100000, "nested too deep"),
         ):

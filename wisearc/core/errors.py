@@ -77,6 +77,7 @@ _FIELD_LABELS = {
     "when": "date",
     "who": "initials",
 }
+_PLURAL_LABELS = {"initials"}
 
 
 def _end_sentence(text: str) -> str:
@@ -146,12 +147,14 @@ class InputError(WiseArcError):
         """The error as a sentence for a page.
 
         >>> InputError("who", "", "is missing").sentence
-        'Initials is missing.'
+        'Initials are missing.'
         """
         if self.rule[:1].isupper():
             return _end_sentence(self.rule)
         label = _FIELD_LABELS.get(self.field, shorten(self.field).replace("_", " "))
         text = self._describe(label)
+        if label in _PLURAL_LABELS:
+            text = text.replace(f"{label} is ", f"{label} are ", 1)
         return _end_sentence(f"{text[0].upper()}{text[1:]}")
 
     def _describe(self, field: str) -> str:

@@ -126,6 +126,9 @@ class Reader:
         with ExitStack() as opened:
             try:
                 self._zip = zipfile.ZipFile(opened.enter_context(_InParts(path)))
+            except FileNotFoundError as error:
+                rule = "does not exist. Give an archive from “wisearc export”"
+                raise InputError("file", path.name, rule) from error
             except (zipfile.BadZipFile, OSError, ValueError, NotImplementedError) as error:
                 raise InputError(
                     "file",

@@ -47,9 +47,8 @@ def load_json(text: str, kind: str = FORMAT) -> Any:
         )
     # Notes are skipped only where necessary.
     if _count_parts(text) > MAX_PARTS and _count_parts(_STRING.sub("", text)) > MAX_PARTS:
-        raise InputError(
-            "file", "too many parts", f"contains more than {MAX_PARTS} values. Give a {kind} file"
-        )
+        rule = f"contains more than {MAX_PARTS} values. Give a {kind} file"
+        raise InputError("file", "", rule)
     try:
         data = json.loads(
             text,
@@ -60,16 +59,16 @@ def load_json(text: str, kind: str = FORMAT) -> Any:
         )
     except json.JSONDecodeError as error:
         place = f"line {error.lineno}, column {error.colno}"
-        raise InputError("file", place, f"is not JSON ({error.msg}). Give a {kind} file") from error
+        rule = f"is not JSON at {place} ({error.msg}). Give a {kind} file"
+        raise InputError("file", "", rule) from error
     except RecursionError as error:
-        raise InputError("file", "too deep", f"is nested too deep. Give a {kind} file") from error
+        raise InputError("file", "", f"is nested too deep. Give a {kind} file") from error
     if _HALF.search(text):
         try:
             json.dumps(data, ensure_ascii=False).encode()
         except UnicodeEncodeError as error:
-            raise InputError(
-                "file", "\\ud800 and the like", "is half a character. Save the file as UTF-8 text"
-            ) from error
+            rule = "contains half of a character, such as \\ud800. Save the file as UTF-8 text"
+            raise InputError("file", "", rule) from error
     return data
 
 

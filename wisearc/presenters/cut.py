@@ -301,7 +301,7 @@ def read_frame_file(raw: bytes) -> list[dict[str, str]]:
     try:
         members = read_frame_csv(raw.decode("utf-8-sig"))
     except UnicodeDecodeError as error:
-        raise InputError("file", "it", "is not UTF-8 text. Save the list as CSV, UTF-8") from error
+        raise InputError("file", "", "is not UTF-8 text. Save the list as CSV, UTF-8") from error
     return [
         {
             "name": m.name,

@@ -194,7 +194,7 @@ def build_warp_rows(view: JobView, units: str) -> list[WarpRow]:
                     title,
                     "",
                     "shrinks in",
-                    "It closes on itself or has no sheet next to it, so it cannot buckle.",
+                    "It closes on itself or has no sheet next to it, so it cannot buckle",
                     "",
                     (),
                     measured,

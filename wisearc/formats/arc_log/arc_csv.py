@@ -124,7 +124,7 @@ def _convert_utf16(file: IO[bytes], out: IO[bytes]) -> None:
         out.write(decoder.decode(b"", final=True).encode())
     except UnicodeError as error:
         raise InputError(
-            "log", "UTF-16", "is incomplete or has mixed encodings. Save the log as UTF-8"
+            "log", "", "is incomplete UTF-16 text or has mixed encodings. Save the log as UTF-8"
         ) from error
 
 
