@@ -287,7 +287,7 @@ class Fuzz:
 
     def plan(self) -> Sent:
         """Return a random Plan address."""
-        path = self.random.choice(("/", "/", "/", "/", "/compare", "/hold", "/habits"))
+        path = self.random.choice(("/", "/", "/", "/", "/compare", "/hold", "/preferences"))
         if path == "/compare":
             sides = [
                 quote_from_bytes(self.random.choice((self.query().encode(), self.text())), safe="")
@@ -422,7 +422,7 @@ class Fuzz:
         r = self.random
         if r.random() < 0.3:
             return self.sent(
-                "/shop/schools",
+                "/shop/preferences",
                 {
                     "key": r.choice(("tip_school", self.form_text())),
                     "value": r.choice(("needle", self.form_text())),

@@ -123,10 +123,10 @@ class Chooser(BrowserCase):
 
     def test_shop_can_choose_an_approach(self) -> None:
         page = self.page
-        self.open("/shop/schools")
+        self.open("/shop/preferences")
         self.check_access()
         page.get_by_role("button", name="Use this: rod as thick as the sheet").click()
-        page.wait_for_url("**/shop/schools#rod_school")
+        page.wait_for_url("**/shop/preferences#rod_school")
         self.open("/")
         self.assertIn("rod_school=equals-sheet", page.input_value("#change [name=link]"))
 

@@ -128,15 +128,15 @@ class Jobs(BrowserCase):
 
     def test_accessible_on_every_page_and_no_wider_than_a_phone(self) -> None:
         number = self.made()
-        for path in ("", "?at=r1", "/entry", "/bench", "/takes", "/warp"):
+        for path in ("", "?at=r1", "/seams", "/bench", "/materials", "/distortion"):
             self.open(f"/jobs/{number}{path}")
             self.check_access()
         self.page.set_viewport_size({"width": 390, "height": 844})
-        for path in ("", "?at=r1", "/entry", "/bench", "/takes", "/warp"):
+        for path in ("", "?at=r1", "/seams", "/bench", "/materials", "/distortion"):
             self.open(f"/jobs/{number}{path}")
             self.assertLessEqual(
                 self.page.evaluate("document.documentElement.scrollWidth"), 390, path
             )
-        for path in ("/jobs/", "/jobs/buy"):
+        for path in ("/jobs/", "/jobs/materials"):
             self.open(path)
             self.check_access()

@@ -96,13 +96,13 @@ class Read(BrowserCase):
             runs.record_run("P-0001", "A", typed(run(BUTT, machine="bench")))
         page = self.page
         for address in (
-            "/inspect/record",
-            "/inspect/own/in-line/austenitic",
+            "/inspect/statistics",
+            "/inspect/shop-history/in-line/austenitic",
             "/inspect/practice/restart",
         ):
             self.open(address)
             self.check_access()
-        self.open("/inspect/record")
+        self.open("/inspect/statistics")
         page.get_by_role("link", name="Five restarts").first.click()
         page.get_by_label("Slowest pool").fill("1.6")
         page.get_by_label("Your initials").fill("R.T.")

@@ -27,7 +27,7 @@ class MaintenancePages(WebCase):
 
     def test_one_task_at_a_time_and_its_result(self) -> None:
         self.keep()
-        self.assertEqual(self.client.get("/shop/work").headers["Location"], "/shop/care")
+        self.assertEqual(self.client.get("/shop/work").headers["Location"], "/shop/maintenance")
         self.assertEqual(self.begin("export"), 303)
         refused = self.post("/shop/check", {}, page="/shop/")
         self.assertEqual(refused.status_code, 409)

@@ -88,7 +88,7 @@ class NetworkAccess(WebCase):
         # every cookie is sent back by TLS alone: the session's, who works here, the theme
         for asked in (
             page.get("/let-in", environ_overrides=proxied),
-            page.get("/habits?theme=dark&units=in", environ_overrides=proxied),
+            page.get("/preferences?theme=dark&units=in", environ_overrides=proxied),
             page.get("/procedures/begin", environ_overrides=proxied),
             page.post(
                 "/shop/people/me",
@@ -99,7 +99,7 @@ class NetworkAccess(WebCase):
         ):
             for cookie in asked.headers.getlist("Set-Cookie"):
                 self.assertIn("; Secure", cookie)
-        plain = build_client(self.app).get("/habits?theme=dark")
+        plain = build_client(self.app).get("/preferences?theme=dark")
         self.assertNotIn("Secure", plain.headers["Set-Cookie"])
 
     def test_forwarding_headers(self) -> None:

@@ -62,13 +62,13 @@ class Pages(WebCase):
                 "?at=r1",
                 "?at=r1&to=1",
                 "?way=seam",
-                "/entry",
+                "/seams",
                 "/bench",
-                "/takes",
-                "/warp",
+                "/materials",
+                "/distortion",
             ):
                 self.assertIn("Mast", self.text(path))
-        warp = self.text("/warp")
+        warp = self.text("/distortion")
         self.assertIn("in runs of 2.36 in", warp)
         self.assertNotRegex(warp, r"[0-9] mm")
         for words in (
@@ -79,7 +79,7 @@ class Pages(WebCase):
         ):
             self.assertIn(words, warp)
         self.assertIn("chip-mark", self.text())
-        for path in ("/jobs/", "/jobs/buy"):
+        for path in ("/jobs/", "/jobs/materials"):
             self.assertEqual(self.client.get(path).status_code, 200)
         for number in ("99", "9007199254740991", "99999999999999999999999"):
             self.assertEqual(self.client.get(f"/jobs/{number}").status_code, 404)
@@ -191,7 +191,7 @@ class Pages(WebCase):
 
     def test_entered_seam_by_seam(self) -> None:
         done = self.post("/jobs/new", {"title": "Box"}, "/jobs/")
-        self.number = int(re.search(r"/jobs/(\d+)/entry", done.headers["Location"])[1])
+        self.number = int(re.search(r"/jobs/(\d+)/seams", done.headers["Location"])[1])
         self.assertIn("no seams yet", self.text())
         told = self.act("/seam", 422, key="c1", joins="box", of="nonsense")
         self.assertIn("Joint “nonsense”", told)
@@ -204,7 +204,7 @@ class Pages(WebCase):
             title="Corner",
         )
         self.act("/seam", key="c2", joins="box, lid", of="like c1", side="right", after="c1")
-        text = self.text("/entry")
+        text = self.text("/seams")
         self.assertIn("joins <b>box, lid</b> on the right, top up, visible, after c1", text)
         self.assertEqual(self.order(), ["c1", "c2"])
         told = self.act("/seam", 422, old="c2", key="c2", joins="box", after="c9")
@@ -221,16 +221,16 @@ class Pages(WebCase):
             holes="6.5 at 12, 20",
             to="case",
         )
-        self.assertIn("case", self.text("/entry"))
-        self.assertIn("hole 6.5 mm", self.text("/takes"))
+        self.assertIn("case", self.text("/seams"))
+        self.assertIn("hole 6.5 mm", self.text("/materials"))
         self.assertIn("line 1", self.act("/part", 422, name="case", cuts="no list"))
         self.act("/head", title="Case", quantity="3", dial_s="30")
         self.assertIn("× 3", self.text())
-        self.assertIn("cut list, all pieces", self.text("/takes").lower())
+        self.assertIn("cut list, all pieces", self.text("/materials").lower())
         self.assertIn("whole number", self.act("/head", 422, title="Case", quantity="1.5"))
         self.act("/seam/out", key="c2")
         self.act("/part", name="", to="spare")
-        self.assertIn("No seam joins lid, spare", self.text("/entry"))
+        self.assertIn("No seam joins lid, spare", self.text("/seams"))
         self.act("/part/out", name="spare")
 
     def test_from_plan_and_from_procedures(self) -> None:
@@ -315,7 +315,7 @@ class Pages(WebCase):
         self.act("/anew")
         self.act("/seam", old="r1", key="r1", joins="a, b", title="Front rim")
         self.post(f"/jobs/{self.number}/write", {"key": "r1/1"}, f"/jobs/{self.number}")
-        self.assertIn("Front rim", self.text("/entry"))
+        self.assertIn("Front rim", self.text("/seams"))
         self.act("/anew")
         self.assertIn("0 of 4 done", self.text("/bench"))
 
@@ -331,7 +331,7 @@ class Pages(WebCase):
             .get_data(as_text=True)
             .startswith("key,title,joint")
         )
-        for path in (f"/jobs/{self.number}/buy.csv", "/jobs/buy.csv"):
+        for path in (f"/jobs/{self.number}/materials.csv", "/jobs/materials.csv"):
             self.assertTrue(
                 self.client.get(path).get_data(as_text=True).startswith("list,item,need")
             )
@@ -364,7 +364,7 @@ class Pages(WebCase):
     def test_job_reports_a_missing_procedure(self) -> None:
         self.number = self.made(job(seam("c1", procedure="P-0042") | {"joint": None}))
         self.assertIn("P-0042", self.text())
-        for path in ("/bench", "/takes", "/warp", "/entry"):
+        for path in ("/bench", "/materials", "/distortion", "/seams"):
             self.text(path)
         self.assertEqual(self.client.get(f"/jobs/{self.number}/plan.json").status_code, 409)
 

@@ -165,7 +165,7 @@ class FileTakenAway(WebCase):
         for address, form in (
             (here + "/runs", fields),
             ("/procedures/draft", {**fields, "link": "joint=tee&length=321+mm"}),
-            ("/shop/schools", fields),
+            ("/shop/preferences", fields),
         ):
             done = self.client.post(address, data=form)
             with self.subTest(address=address):

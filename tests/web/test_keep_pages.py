@@ -314,7 +314,7 @@ class FailureStatus(WebCase):
         db.point(self.folder / FILE_NAME, SCHEMA, pragmas={"busy_timeout": 50})
         other = sqlite3.connect(self.folder / FILE_NAME, isolation_level=None)
         other.execute("BEGIN IMMEDIATE")
-        done = self.client.post("/shop/schools", data=fields)
+        done = self.client.post("/shop/preferences", data=fields)
         other.close()
         self.assertEqual((done.status_code, done.headers["Retry-After"]), (503, "2"))
 

@@ -3,7 +3,7 @@
 import io
 
 from tests.web.case import WebCase
-from wisearc.web.old_addresses import SECTIONS
+from wisearc.web.old_addresses import PAGES, SECTIONS
 
 
 class OldAddresses(WebCase):
@@ -21,6 +21,33 @@ class OldAddresses(WebCase):
             with self.subTest(old=old):
                 moved = self.client.get(old)
                 self.assertEqual((moved.status_code, moved.headers["Location"]), (301, today))
+
+    def test_a_renamed_page_moves_for_good(self) -> None:
+        for old, today in (
+            ("/habits?theme=dark", "/preferences?theme=dark"),
+            ("/inspect/own/in-line/austenitic", "/inspect/shop-history/in-line/austenitic"),
+            ("/inspect/record.csv", "/inspect/statistics.csv"),
+            ("/jobs/3/buy.csv", "/jobs/3/materials.csv"),
+            ("/jobs/3/entry", "/jobs/3/seams"),
+            ("/jobs/3/takes", "/jobs/3/materials"),
+            ("/jobs/3/warp", "/jobs/3/distortion"),
+            ("/jobs/buy", "/jobs/materials"),
+            ("/shop/care", "/shop/maintenance"),
+            ("/shop/schools", "/shop/preferences"),
+            ("/weld/beside/P-0001/A?left=2", "/weld/compare/P-0001/A?left=2"),
+        ):
+            with self.subTest(old=old):
+                moved = self.client.get(old)
+                self.assertEqual((moved.status_code, moved.headers["Location"]), (301, today))
+        form = {"key": "tip_school", "value": "needle", **self.tokens()}
+        moved = self.client.post("/shop/schools", data=form)
+        self.assertEqual((moved.status_code, moved.headers["Location"]), (308, "/shop/preferences"))
+
+    def test_a_renamed_page_opens(self) -> None:
+        self.keep()
+        for page in set(PAGES.values()):
+            if "{rest}" not in page:
+                self.assertLess(self.client.get(page).status_code, 400, page)
 
     def test_every_section_opens(self) -> None:
         for section in SECTIONS:

@@ -35,7 +35,9 @@ class Compare(WebCase):
 
 class Approaches(WebCase):
     def test_choose_one(self) -> None:
-        done = self.post("/shop/schools", {"key": "tip_school", "value": "needle"}, page="/shop/")
+        done = self.post(
+            "/shop/preferences", {"key": "tip_school", "value": "needle"}, page="/shop/"
+        )
         self.assertEqual(done.status_code, 303)
         self.assertIn(
             "tip_school=needle", html.unescape(self.client.get("/").get_data(as_text=True))
@@ -49,7 +51,9 @@ class Approaches(WebCase):
         )
 
     def test_unknown_is_refused(self) -> None:
-        done = self.post("/shop/schools", {"key": "tip_school", "value": "spoon"}, page="/shop/")
+        done = self.post(
+            "/shop/preferences", {"key": "tip_school", "value": "spoon"}, page="/shop/"
+        )
         self.assertEqual(done.status_code, 422)
         self.assertIn("must be one of table, needle", done.get_data(as_text=True))
 

@@ -180,12 +180,12 @@ class WithoutScript(WebCase):
             ("http://elsewhere.example/x", "/"),
             ("http://localhost//elsewhere.example", "/"),
         ):
-            done = self.client.get("/habits?habit=in", headers={"Referer": referrer})
+            done = self.client.get("/preferences?habit=in", headers={"Referer": referrer})
             self.assertEqual((done.status_code, done.headers["Location"]), (302, back))
         self.assertIn("CFH", self.client.get("/").get_data(as_text=True))
-        self.client.get("/habits?habit=furlong")
+        self.client.get("/preferences?habit=furlong")
         self.assertIn("CFH", self.client.get("/").get_data(as_text=True))
-        self.client.get("/habits?keys=off")
+        self.client.get("/preferences?keys=off")
         self.assertNotIn("data-letters", self.client.get("/").get_data(as_text=True))
 
     def test_hold_and_compare(self) -> None:

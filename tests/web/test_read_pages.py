@@ -170,7 +170,7 @@ class ReadPages(WebCase):
             at,
             "/procedures/P-0001/A",
             "/weld/at?what=kept:P-0001/A",
-            "/inspect/record",
+            "/inspect/statistics",
             "/inspect/",
         ):
             self.assertIn("Do so" if page in (at, "/procedures/P-0001/A") else "", self.text(page))
@@ -221,7 +221,7 @@ class ReadPages(WebCase):
             "/inspect/P-0001/A/999",
             f"/inspect/P-0001/A/{10**30}",
             "/inspect/P-0099/A/1",
-            "/inspect/own/none/steel",
+            "/inspect/shop-history/none/steel",
             "/inspect/practice/none",
         ):
             self.text(wrong, 404)
@@ -231,7 +231,7 @@ class ReadPages(WebCase):
             self.write(outcome="good", machine="bench", **{"set.current_a": "53"})
         self.write(faults=["cold", "restart"])
         self.write(faults=["restart"])
-        text = self.text("/inspect/record")
+        text = self.text("/inspect/statistics")
         for told in (
             "lump or gap at a restart",
             "2 of 5",
@@ -242,7 +242,7 @@ class ReadPages(WebCase):
             self.assertIn(told, text)
         rows = list(
             csv.DictReader(
-                io.StringIO(self.client.get("/inspect/record.csv").get_data(as_text=True))
+                io.StringIO(self.client.get("/inspect/statistics.csv").get_data(as_text=True))
             )
         )
         self.assertEqual([row["faults"] for row in rows], ["", "", "", "cold restart", "restart"])
@@ -256,7 +256,7 @@ class ReadPages(WebCase):
                 "/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none&own_record=bench"
             ),
         )
-        own = "/inspect/own/in-line/austenitic"
+        own = "/inspect/shop-history/in-line/austenitic"
         self.assertIn(
             f'href="{own}"',
             self.text(
@@ -293,4 +293,4 @@ class ReadPages(WebCase):
 
     def test_empty_pages_name_the_first_step(self) -> None:
         self.assertIn("Weld a joint", self.text("/inspect/"))
-        self.assertIn("Weld a joint", self.text("/inspect/record"))
+        self.assertIn("Weld a joint", self.text("/inspect/statistics"))

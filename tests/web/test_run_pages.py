@@ -336,9 +336,9 @@ class Run(WebCase):
             form = {**self.run_form(outcome="not-good"), "front": colour, **self.token(self.kept)}
             self.assertEqual(self.client.post(self.kept + "/runs", data=form).status_code, 303)
         number, letter = self.what.removeprefix("kept:").split("/")
-        page = self.text(f"/weld/beside/{number}/{letter}")
+        page = self.text(f"/weld/compare/{number}/{letter}")
         self.assertEqual(page.count('class="differs"'), 2)
         self.assertIn(">blue<", page)
         self.assertEqual(
-            self.client.get(f"/weld/beside/{number}/{letter}?left=999").status_code, 404
+            self.client.get(f"/weld/compare/{number}/{letter}?left=999").status_code, 404
         )

@@ -16,6 +16,22 @@ SECTIONS = {
     "cut": "templates",
     "tables": "reference",
 }
+# Pages of version 0.9, and of today.
+PAGES = {
+    "/habits": "/preferences",
+    "/inspect/own/<path:rest>": "/inspect/shop-history/{rest}",
+    "/inspect/record": "/inspect/statistics",
+    "/inspect/record.csv": "/inspect/statistics.csv",
+    "/jobs/<int:rest>/buy.csv": "/jobs/{rest}/materials.csv",
+    "/jobs/<int:rest>/entry": "/jobs/{rest}/seams",
+    "/jobs/<int:rest>/takes": "/jobs/{rest}/materials",
+    "/jobs/<int:rest>/warp": "/jobs/{rest}/distortion",
+    "/jobs/buy": "/jobs/materials",
+    "/jobs/buy.csv": "/jobs/materials.csv",
+    "/shop/care": "/shop/maintenance",
+    "/shop/schools": "/shop/preferences",
+    "/weld/beside/<path:rest>": "/weld/compare/{rest}",
+}
 
 blueprint = Blueprint("old_addresses", __name__)
 
@@ -53,6 +69,34 @@ def redirect_section(section: str, rest: str = "") -> ResponseReturnValue:
     Returns:
         301 for a page. 308 for a POST, so that a device sends its saved entries again.
     """
+    return _redirect(f"/{SECTIONS[section]}/{rest}")
+
+
+def redirect_page(page: str, rest: str | int = "") -> ResponseReturnValue:
+    """Redirect to the page of today, with its query.
+
+    Args:
+        page: Address of today; "{rest}" takes the variable part.
+        rest: The variable part of the old address.
+
+    Returns:
+        301 for a page, 308 for a POST.
+    """
+    return _redirect(page.format(rest=rest))
+
+
+for _number, (_old, _today) in enumerate(PAGES.items()):
+    blueprint.add_url_rule(
+        _old,
+        f"page_{_number}",
+        redirect_page,
+        defaults={"page": _today},
+        methods=["GET", "POST"],
+    )
+
+
+def _redirect(address: str) -> ResponseReturnValue:
     query = request.query_string.decode()
-    address = f"/{SECTIONS[section]}/{rest}" + (f"?{query}" if query else "")
+    if query:
+        address += f"?{query}"
     return redirect(address, 308 if request.method == "POST" else 301)

@@ -27,7 +27,7 @@ def init_app(app: Flask) -> None:
             "keys_on": request.cookies.get("keys") != "off",
         }
     )
-    app.add_url_rule("/habits", "habits", set_preference)
+    app.add_url_rule("/preferences", "preferences", set_preference)
 
 
 def get_units() -> str:

@@ -95,7 +95,14 @@ class Secrets(CareCase):
             raise RuntimeError(f"error with {len(hashed + str(key) + device)} letters")
 
         client = app.test_client()
-        for page in ("/", "/shop/", "/shop/people/", "/shop/devices", "/shop/care", "/fault"):
+        for page in (
+            "/",
+            "/shop/",
+            "/shop/people/",
+            "/shop/devices",
+            "/shop/maintenance",
+            "/fault",
+        ):
             answer = client.get(page)
             self.assert_none_in(answer.get_data(), page)
         self.assertEqual(answer.status_code, 500)

@@ -32,11 +32,11 @@ def _get_initials() -> str:
     return request.cookies.get("who", "")[:60]
 
 
-@blueprint.get("/record")
+@blueprint.get("/statistics")
 def record() -> ResponseReturnValue:
     """Show the statistics of the shop."""
     return render_template(
-        "inspect/record.html",
+        "inspect/statistics.html",
         view=statistics.view(_get_initials()),
         fault=statistics.format_flaw,
         change=statistics.describe_change,
@@ -48,14 +48,14 @@ def record() -> ResponseReturnValue:
     )
 
 
-@blueprint.get("/record.csv")
+@blueprint.get("/statistics.csv")
 def record_csv() -> ResponseReturnValue:
     """Send the history rows as CSV."""
     head = {"Content-Disposition": 'attachment; filename="record.csv"'}
     return Response(statistics.record_csv(), content_type="text/csv; charset=utf-8", headers=head)
 
 
-@blueprint.get("/own/<family>/<metals>")
+@blueprint.get("/shop-history/<family>/<metals>")
 def own(family: str, metals: str) -> ResponseReturnValue:
     """Show the shop history of similar joints, with every run.
 
@@ -67,7 +67,7 @@ def own(family: str, metals: str) -> ResponseReturnValue:
     history = statistics.build_history_view(family[:40], metals[:80], machine, _get_initials())
     displayed = sorted(history.runs, key=lambda run: -run.number)
     return render_template(
-        "inspect/own.html",
+        "inspect/shop_history.html",
         own=history,
         runs=displayed,
         words=format_family(family, metals),
@@ -86,7 +86,7 @@ def _format_ratio(run: OwnRun) -> str:
     return f"{math.exp(run.ratio):.2f}"
 
 
-@blueprint.post("/own/<family>/<metals>/<row:run>")
+@blueprint.post("/shop-history/<family>/<metals>/<row:run>")
 def exclude_run(family: str, metals: str, run: int) -> ResponseReturnValue:
     """Exclude a run from the shop history, or include it again.
 

@@ -93,15 +93,15 @@ def restart_bench(number: int) -> ResponseReturnValue:
     return redirect(url_for("jobs.bench", number=number), 303)
 
 
-@blueprint.get("/<row:number>/takes")
+@blueprint.get("/<row:number>/materials")
 def takes(number: int) -> ResponseReturnValue:
     """Show the materials of a job, and the shopping list."""
     view, units = build_view(number), get_units()
     if view.plan is None:
-        return render_template("jobs/takes.html", view=view, tab="takes"), 200
+        return render_template("jobs/materials.html", view=view, tab="takes"), 200
     take = view.plan.take
     return render_template(
-        "jobs/takes.html",
+        "jobs/materials.html",
         view=view,
         rows=job_bench.build_item_rows(take.items, units),
         cylinders=job_bench.describe_cylinders(take, units, view.job.quantity),
@@ -112,13 +112,13 @@ def takes(number: int) -> ResponseReturnValue:
     )
 
 
-@blueprint.get("/<row:number>/warp")
+@blueprint.get("/<row:number>/distortion")
 def warp(number: int) -> ResponseReturnValue:
     """Show the distortion of the seams, and measures against it."""
     view, units = build_view(number), get_units()
     rows = job_bench.build_warp_rows(view, units) if view.plan is not None else []
     return render_template(
-        "jobs/warp.html",
+        "jobs/distortion.html",
         view=view,
         rows=rows,
         pull=job_bench.describe_pull(view.plan) if view.plan else [],

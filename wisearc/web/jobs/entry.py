@@ -24,7 +24,7 @@ from ..preferences import get_units
 from .views import blueprint, get_seen_edit
 
 
-@blueprint.get("/<row:number>/entry")
+@blueprint.get("/<row:number>/seams")
 def entry(number: int) -> ResponseReturnValue:
     """Show the seams and parts of a job for changes."""
     return _render_entry(number)
@@ -47,7 +47,7 @@ def _render_entry(
     known = [choice.label for choice in checklists.to_set_up(30)]
     return (
         render_template(
-            "jobs/entry.html",
+            "jobs/seams.html",
             row=row,
             job=job,
             view=None,

@@ -405,16 +405,16 @@ def _build_download(text: str, kind: str, name: str) -> Response:
     )
 
 
-@blueprint.get("/buy")
+@blueprint.get("/materials")
 def buy() -> ResponseReturnValue:
     """Show the materials of all open jobs against the stock."""
     items, left = job_bench.build_shopping_list(load_shop(), get_searches())
     return render_template(
-        "jobs/buy.html", rows=job_bench.build_item_rows(items, get_units()), left=left
+        "jobs/all_materials.html", rows=job_bench.build_item_rows(items, get_units()), left=left
     )
 
 
-@blueprint.get("/buy.csv")
+@blueprint.get("/materials.csv")
 def buy_file() -> ResponseReturnValue:
     """Send the shopping list of all open jobs."""
     items, _ = job_bench.build_shopping_list(load_shop(), get_searches())
@@ -423,7 +423,7 @@ def buy_file() -> ResponseReturnValue:
     )
 
 
-@blueprint.get("/<row:number>/buy.csv")
+@blueprint.get("/<row:number>/materials.csv")
 def job_buy_file(number: int) -> ResponseReturnValue:
     """Send the shopping list of one job."""
     view = build_view(number)

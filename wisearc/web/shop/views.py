@@ -74,13 +74,13 @@ def render_stock(
     )
 
 
-@blueprint.get("/schools")
+@blueprint.get("/preferences")
 def show_approaches() -> ResponseReturnValue:
     """Show the questions on which practitioners disagree, and the approaches of this shop."""
     return render_preferences()
 
 
-@blueprint.post("/schools")
+@blueprint.post("/preferences")
 def choose_approach() -> ResponseReturnValue:
     """Choose an approach for every new joint."""
     key, value = request.form.get("key", ""), request.form.get("value", "")
@@ -94,7 +94,7 @@ def choose_approach() -> ResponseReturnValue:
 def render_preferences(error: str = "") -> str:
     """Return the page of the questions, with evidence levels, and the choices of the shop."""
     return render_template(
-        "shop/schools.html",
+        "shop/preferences.html",
         questions=BY_KEY.values(),
         chosen=load_preferences(),
         short_mark=format_short_mark,
@@ -102,7 +102,7 @@ def render_preferences(error: str = "") -> str:
     )
 
 
-@blueprint.get("/care")
+@blueprint.get("/maintenance")
 def show_maintenance() -> ResponseReturnValue:
     """Show the maintenance page."""
     return render_care()
@@ -112,7 +112,7 @@ def render_care(error: str = "") -> str:
     """Return the page of the copies, and of the work in progress."""
     bench = get_request_context().tasks
     return render_template(
-        "shop/care.html",
+        "shop/maintenance.html",
         care_error=error,
         copies=maintenance.list_copies(bench.folder),
         folder=bench.folder.resolve(),

@@ -367,7 +367,7 @@ def _send_log(file: Path | IO[bytes], etag: str, name: str) -> Response:
     )
 
 
-@blueprint.get("/beside/<number>/<letter>")
+@blueprint.get("/compare/<number>/<letter>")
 def beside(number: str, letter: str) -> ResponseReturnValue:
     """Show two runs of a revision compared.
 
@@ -382,5 +382,5 @@ def beside(number: str, letter: str) -> ResponseReturnValue:
     second = right or next((run.id for run in runs if run.id != first), first)
     pair = side_by_side(view.revision, first, second, get_units()) if runs else None
     return render_template(
-        "weld/beside.html", number=view.number, letter=letter, runs=runs, pair=pair
+        "weld/compare.html", number=view.number, letter=letter, runs=runs, pair=pair
     )
