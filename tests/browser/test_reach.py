@@ -121,6 +121,19 @@ class AtOnce(BrowserCase):
                         self.page.evaluate("document.documentElement.scrollWidth"), width
                     )
 
+    def test_header_has_room_for_a_person(self) -> None:
+        """One row from 1100 pixels, and never wider than the page."""
+        self.context.add_cookies([{"name": "who", "value": "WWW.W", "url": self.address}])
+        self.open("/")
+        for width in (1600, 1561, 1440, 1341, 1280, 1261, 1181, 1100, 1099, 1024, 768, 390):
+            self.page.set_viewport_size({"width": width, "height": 800})
+            with self.subTest(width=width):
+                self.assertLessEqual(
+                    self.page.evaluate("document.documentElement.scrollWidth"), width
+                )
+                if width >= 1100:
+                    self.assertEqual(self.page.locator(".top").bounding_box()["height"], 60)
+
 
 class Focus(BrowserCase):
     def through(self, path: str, theme: str) -> list[dict]:

@@ -350,7 +350,7 @@ def _describe_mixing(fit: PurgeFit, ask: PurgeRequest) -> str:
         return ""
     if share > 1 + 2 * error + 0.05:
         return "; the space is larger than entered, or the gas bypasses part of it"
-    return f"; {100 * min(1.0, share):.0f} % of it mixes"
+    return f"; {100 * min(1.0, share):.0f} % of the argon mixes with the air"
 
 
 def _describe_welding(
