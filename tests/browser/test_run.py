@@ -106,6 +106,8 @@ class AtTheArc(BrowserCase):
         page.locator(".record-runs .run").wait_for()
         page.get_by_role("link", name="Arc log").click()
         page.locator(".log .drawing svg").wait_for()
+        # The keys work from the end of the load.
+        page.wait_for_load_state("load")
         shown = "document.querySelector('.log-moves span').textContent"
         before, drawn = page.evaluate(shown), page.locator(".log .drawing").inner_html()
         page.keyboard.press("+")
