@@ -17,6 +17,16 @@ STOPPED = (
     "/?joint=tee&a.metal=304L&a.form=sheet&a.thickness=1.5+mm&b.metal=mild-steel&b.form=sheet"
     "&b.thickness=1.5+mm&length=120+mm&finish=sound&filler=ER70S-2&back=open&service=wet"
 )
+WORSE = (
+    "/?joint=tube-cope&a.metal=303&a.form=tube&a.diameter=25+mm&a.thickness=2+mm&b.metal=17-4PH"
+    "&b.form=tube&b.diameter=42+mm&b.thickness=3.2+mm&length=all-round&rod_school=equals-sheet"
+    "&tip_school=needle&filler=ER70S-2&gap=1.5+mm&angle_deg=50"
+)
+WORST = (
+    "/?joint=butt&a.metal=321&a.form=sheet&a.thickness=0.5+mm&b.metal=316L&b.form=sheet"
+    "&b.thickness=3+mm&length=60+mm&setting_school=ride&service=hot&filler=ER70S-2&gap=0.3+mm"
+    "&travel_mm_s=2&part_mass_g=10&pins.postflow_s=1"
+)
 # Every control on the way of Tab: name, visible focus, position.
 FOCUSED = """() => {
   const el = document.activeElement;
@@ -55,20 +65,24 @@ class AtOnce(BrowserCase):
         self.assertEqual(page.evaluate(cut), 0)
 
     def test_every_caution_without_scrolling(self) -> None:
-        """From the third caution, each one shows its first line; a click opens the rest."""
+        """Many cautions fold to one line each; a click opens the rest."""
         page = self.page
-        self.open(STOPPED)
-        foot = page.locator(".foot").bounding_box()["y"]
         shown = page.locator(".cautions .caution > span, .cautions summary > span")
-        self.assertEqual(shown.count(), int(page.inner_text(".foot .sum b")))
-        self.assertEqual(shown.count(), 3)
-        for row in shown.all():
-            box = row.bounding_box()
-            self.assertLessEqual(box["y"] + box["height"], foot, row.inner_text())
-        folded = page.locator(".cautions-more").first
-        self.assertFalse(folded.get_by_role("link", name="Use copper bars").is_visible())
-        folded.locator("summary").press("Enter")
-        folded.get_by_role("link", name="Use copper bars").click()
+        for path, count, folded in ((STOPPED, 3, 1), (WORSE, 6, 5), (WORST, 7, 7)):
+            self.open(path)
+            foot = page.locator(".foot").bounding_box()["y"]
+            with self.subTest(count=count):
+                self.assertEqual(int(page.inner_text(".foot .sum b")), count)
+                self.assertEqual(shown.count(), count)
+                self.assertEqual(page.locator(".cautions-more").count(), folded)
+                for row in shown.all():
+                    box = row.bounding_box()
+                    self.assertLessEqual(box["y"] + box["height"], foot, row.inner_text())
+        self.open(STOPPED)
+        row = page.locator(".cautions-more").first
+        self.assertFalse(row.get_by_role("link", name="Use copper bars").is_visible())
+        row.locator("summary").press("Enter")
+        row.get_by_role("link", name="Use copper bars").click()
         expect(page.locator(".cautions")).not_to_contain_text("back is open")
 
     def test_card_is_below_the_sentence(self) -> None:

@@ -126,15 +126,11 @@ class Reader:
         with ExitStack() as opened:
             try:
                 self._zip = zipfile.ZipFile(opened.enter_context(_InParts(path)))
-            except FileNotFoundError as error:
-                rule = "does not exist. Give an archive from “wisearc export”"
-                raise InputError("file", path.name, rule) from error
             except (zipfile.BadZipFile, OSError, ValueError, NotImplementedError) as error:
-                raise InputError(
-                    "file",
-                    path.name,
-                    "is not a zip file. Give an archive from “wisearc export”",
-                ) from error
+                is_missing = isinstance(error, FileNotFoundError)
+                what = "does not exist" if is_missing else "is not a zip file"
+                rule = f"{what}. Give an archive from “wisearc export”"
+                raise InputError("file", path.name, rule) from error
             self.files: list[str] = []
             self.entries = self._list_revisions()
             self.head = self._head()

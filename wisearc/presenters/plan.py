@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from functools import cached_property, lru_cache
 
@@ -33,6 +34,11 @@ def draw_view(view: str, plan: Plan, units: str) -> Drawing:
         units: Unit system.
     """
     return draw(view if view in VIEWS else next(iter(VIEWS)), plan, units)
+
+
+# Up to this many cautions, this many are in full. Estimated for 300 pixels under the card: 97 for a
+# full one with its correction, 33 for a folded one.
+OPEN_CAUTIONS = ((4, 2), (6, 1), (math.inf, 0))
 
 
 class PlanView(Struct, frozen=True, dict=True):
@@ -81,6 +87,11 @@ class PlanView(Struct, frozen=True, dict=True):
     def serious(self) -> list[Notice]:
         """Return its stops and cautions, without notes."""
         return [n for n in self.notices if n.level != "note"]
+
+    @property
+    def open_cautions(self) -> int:
+        """Return how many of them are in full. The others fold to one line, so that all fit."""
+        return next(full for maximum, full in OPEN_CAUTIONS if len(self.serious) <= maximum)
 
 
 @lru_cache(maxsize=48)

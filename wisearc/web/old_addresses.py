@@ -16,16 +16,16 @@ SECTIONS = {
     "cut": "templates",
     "tables": "reference",
 }
-# Pages of version 0.9, and of today.
+# Earlier addresses of pages in the sections of today. An older address is redirected twice.
 PAGES = {
     "/habits": "/preferences",
     "/inspect/own/<path:rest>": "/inspect/shop-history/{rest}",
     "/inspect/record": "/inspect/statistics",
     "/inspect/record.csv": "/inspect/statistics.csv",
-    "/jobs/<int:rest>/buy.csv": "/jobs/{rest}/materials.csv",
-    "/jobs/<int:rest>/entry": "/jobs/{rest}/seams",
-    "/jobs/<int:rest>/takes": "/jobs/{rest}/materials",
-    "/jobs/<int:rest>/warp": "/jobs/{rest}/distortion",
+    "/jobs/<rest>/buy.csv": "/jobs/{rest}/materials.csv",
+    "/jobs/<rest>/entry": "/jobs/{rest}/seams",
+    "/jobs/<rest>/takes": "/jobs/{rest}/materials",
+    "/jobs/<rest>/warp": "/jobs/{rest}/distortion",
     "/jobs/buy": "/jobs/materials",
     "/jobs/buy.csv": "/jobs/materials.csv",
     "/shop/care": "/shop/maintenance",
@@ -72,7 +72,7 @@ def redirect_section(section: str, rest: str = "") -> ResponseReturnValue:
     return _redirect(f"/{SECTIONS[section]}/{rest}")
 
 
-def redirect_page(page: str, rest: str | int = "") -> ResponseReturnValue:
+def redirect_page(page: str, rest: str = "") -> ResponseReturnValue:
     """Redirect to the page of today, with its query.
 
     Args:

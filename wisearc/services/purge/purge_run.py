@@ -335,22 +335,22 @@ def _describe_forecast(fit: PurgeFit | None, ask: PurgeRequest, since: float, re
     if at is None:
         settles = f"{_format_ppm(fit.settles_ppm)}, above the target of {ask.target_ppm:g} ppm"
         if reads > NEARLY * fit.settles_ppm:
-            return f"The readings may settle at {settles}. Watch the meter and find the leak{how}."
-        return f"The reading will settle at {settles} and not reach it{how}."
+            return f"The readings may settle at {settles}. Watch the meter and find the leak.{how}"
+        return f"The reading will settle at {settles} and not reach it.{how}"
     left = max(0.0, at - since)
     sure = f" (± {max(1.0, error):.0f} s)" if error is not None and error < 600 else ""
     when = f"{_format_clock(left)}{sure}"
-    return f"The forecast is {ask.target_ppm:g} ppm in {when}, from the readings{how}."
+    return f"The forecast is {ask.target_ppm:g} ppm in {when}, from the readings.{how}"
 
 
 def _describe_mixing(fit: PurgeFit, ask: PurgeRequest) -> str:
-    """Return the mixed fraction as text, or "" if not known yet."""
+    """Return the mixed fraction as a sentence after others, or "" if not known yet."""
     share, error = fit.mixing(ask.closed_l, ask.flow_l_min), fit.error(0)
     if error > UNSURE:
         return ""
     if share > 1 + 2 * error + 0.05:
-        return "; the space is larger than entered, or the gas bypasses part of it"
-    return f"; {100 * min(1.0, share):.0f} % of the argon mixes with the air"
+        return " The space is larger than entered, or the gas bypasses part of it."
+    return f" {100 * min(1.0, share):.0f} % of the argon mixes with the air."
 
 
 def _describe_welding(
