@@ -96,20 +96,19 @@ def read_texts(root: Path) -> list[Text]:
 def read_fixed_keys(root: Path) -> set[str]:
     """Return the names that the JSON Schemas of the open formats fix."""
     keys: set[str] = set()
-
-    def collect(value: object) -> None:
-        if isinstance(value, dict):
-            if isinstance(value.get("properties"), dict):
-                keys.update(value["properties"])
-            for item in value.values():
-                collect(item)
-        elif isinstance(value, list):
-            for item in value:
-                collect(item)
-
     for path in (root / "wisearc").rglob("*.schema.json"):
-        collect(json.loads(path.read_text(encoding="utf-8")))
+        for value in _walk(json.loads(path.read_text(encoding="utf-8"))):
+            if isinstance(value, dict) and isinstance(value.get("properties"), dict):
+                keys.update(value["properties"])
     return keys
+
+
+def _walk(value: object) -> Iterator[object]:
+    """Yield a value of a JSON or TOML file and everything inside it."""
+    yield value
+    inner = value.values() if isinstance(value, dict) else value if isinstance(value, list) else ()
+    for item in inner:
+        yield from _walk(item)
 
 
 def read_functions(root: Path) -> list[tuple[str, ast.FunctionDef]]:
@@ -349,20 +348,12 @@ def read_table(name: str, source: str) -> list[Text]:
         for work in data.get("works", {}).values():
             work.pop("title", None)
 
-    def collect(value: object) -> None:
-        if isinstance(value, dict):
-            for item in value.values():
-                collect(item)
-        elif isinstance(value, list):
-            for item in value:
-                collect(item)
-        elif isinstance(value, str):
+    for value in _walk(data):
+        if isinstance(value, str):
             text = re.sub(r"\{[^{}]*\}", "{}", value)
             if is_readable(text):
                 line = count_lines(source, max(0, source.find(value)))
                 texts.append(Text("ui", name, line, fold(text), "literal"))
-
-    collect(data)
     return texts
 
 
