@@ -23,7 +23,7 @@ from wisearc.core.physics.purge import make_purging
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.planning.planner import query_text
-from wisearc.services.purge import purge_run
+from wisearc.services.purge import purge_run, purge_status
 from wisearc.services.purge.oxygen import readings_csv
 from wisearc.simulators.oxygen_meter import Behind, Meter, simulate_readings
 from wisearc.web import create_app
@@ -110,7 +110,7 @@ def main() -> None:
         began_at = time.perf_counter()
         for _ in range(10):
             with app.test_request_context():
-                purge_run.get_status(
+                purge_status.get_status(
                     purge_run.get_purge(number),
                     plan,
                     get_context(app).listeners,

@@ -22,7 +22,8 @@ from wisearc.services.purge.purge_forecast import (
     off_after_s,
     purge_file,
 )
-from wisearc.services.purge.purge_run import Fits, format_purge, get_status, summarise_purge
+from wisearc.services.purge.purge_run import format_purge, summarise_purge
+from wisearc.services.purge.purge_status import Fits, get_status
 from wisearc.store.models import PurgeRun
 
 from .approval import ApprovedCase

@@ -27,7 +27,7 @@ from ..services.people.lead_sessions import LeadSessions
 from ..services.procedures.library_search import find_library_kind
 from ..services.procedures.procedures import STATUS_NAMES
 from ..services.purge.oxygen import Listeners
-from ..services.purge.purge_run import Fits
+from ..services.purge.purge_status import Fits
 from ..services.runs.arc_columns import ArcColumns
 from ..services.runs.kept_files import KeptFiles
 from ..services.runs.log_imports import LogImports

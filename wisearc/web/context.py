@@ -14,7 +14,7 @@ from ..services.maintenance.tasks import TaskRunner
 from ..services.people.attempts import AttemptLimiter
 from ..services.people.lead_sessions import LeadSessions
 from ..services.purge.oxygen import Listeners
-from ..services.purge.purge_run import Fits
+from ..services.purge.purge_status import Fits
 from ..services.runs.arc_columns import ArcColumns
 from ..services.runs.kept_files import KeptFiles
 from ..services.runs.log_imports import LogImports

@@ -21,14 +21,12 @@ from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.purge.oxygen import MeterReading
 from wisearc.services.purge.purge_forecast import off_after_s
 from wisearc.services.purge.purge_run import (
-    Fits,
-    PurgeStatus,
+    find_unrecorded,
     format_purge,
-    get_status,
     parse_port,
     summarise_purge,
-    to_write_down,
 )
+from wisearc.services.purge.purge_status import Fits, PurgeStatus, get_status
 from wisearc.store.models import PurgeRun
 
 # the purge of ASK has 1 L at 6 L/min: ten volumes take 100 s
@@ -148,4 +146,4 @@ class Recorded(unittest.TestCase):
                     "wisearc.services.purge.purge_run.purges.find_newest_purge", return_value=row
                 ),
             ):
-                self.assertIs(to_write_down("x", partial(float, BEGAN + 2 + after_s)), found)
+                self.assertIs(find_unrecorded("x", partial(float, BEGAN + 2 + after_s)), found)

@@ -23,9 +23,9 @@ from wisearc.core.physics.purge import make_purging
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.presenters.runs import run_row
 from wisearc.services.procedures import book, procedures
-from wisearc.services.purge import oxygen, purge_run
+from wisearc.services.purge import oxygen, purge_run, purge_status
 from wisearc.services.purge.oxygen import Listener, Listeners, readings_csv
-from wisearc.services.purge.purge_run import Fits
+from wisearc.services.purge.purge_status import Fits
 from wisearc.services.runs import runs
 from wisearc.services.set_up.checklists import format_subject
 from wisearc.store import queries
@@ -237,8 +237,8 @@ class Underway(StoreCase):
     def clock(self) -> float:
         return self.now
 
-    def way(self) -> purge_run.PurgeStatus:
-        return purge_run.get_status(
+    def way(self) -> purge_status.PurgeStatus:
+        return purge_status.get_status(
             purge_run.get_purge(self.number), self.plan, self.listeners, self.fits, "mm", self.clock
         )
 
@@ -300,7 +300,7 @@ class Underway(StoreCase):
         self.begin()
         purge_run.stop(self.standing(), self.plan, self.way(), False, self.listeners, self.clock)
         self.assertIsNone(purge_run.find_active(self.what))
-        self.assertIsNone(purge_run.to_write_down(self.what, self.clock))
+        self.assertIsNone(purge_run.find_unrecorded(self.what, self.clock))
 
     def test_with_a_meter(self) -> None:
         speaks = Speaks(*(reading(i / 5, max(40.0, 209_500 * 0.97**i)) for i in range(400)))
@@ -364,6 +364,8 @@ class Underway(StoreCase):
         found = self.way()
         self.assertEqual((found.phase, found.elapsed_s), ("before", 12.0))
         self.assertGreaterEqual(found.readings, 30)
+        # A reader that still writes would outlive the folder.
+        self.listeners.close()
         text = readings_csv(
             self.listeners.of(self.number, None, self.standing().began, False).readings
         )
@@ -371,11 +373,11 @@ class Underway(StoreCase):
 
     def test_written_down_with_the_run_and_once(self) -> None:
         self.test_early_strike_is_recorded()
-        waiting = purge_run.to_write_down(self.what, self.clock)
+        waiting = purge_run.find_unrecorded(self.what, self.clock)
         self.assertEqual(waiting.id, self.number)
         made, _ = runs.record_run("P-0001", "A", typed(run(COPE)), purge=waiting.id)
         self.assertFalse(made.record["purge"]["held"])
-        self.assertIsNone(purge_run.to_write_down(self.what, self.clock))
+        self.assertIsNone(purge_run.find_unrecorded(self.what, self.clock))
         again, _ = runs.record_run(
             "P-0001", "A", typed(run(COPE, notes="another")), purge=waiting.id
         )
@@ -393,9 +395,9 @@ class Underway(StoreCase):
     def test_of_another_day_it_is_not_taken_up(self) -> None:
         self.test_early_strike_is_recorded()
         self.now += purge_run.FRESH_S - 1
-        self.assertIsNotNone(purge_run.to_write_down(self.what, self.clock))
+        self.assertIsNotNone(purge_run.find_unrecorded(self.what, self.clock))
         self.now += 2
-        self.assertIsNone(purge_run.to_write_down(self.what, self.clock))
+        self.assertIsNone(purge_run.find_unrecorded(self.what, self.clock))
 
     def test_a_runs_purge_is_checked(self) -> None:
         self.test_early_strike_is_recorded()

@@ -44,7 +44,7 @@ from ...store.errors import DiskFull, ReadOnly
 from ...store.models import AtArc, Revision, RunRow
 from ..jobs import jobs
 from ..procedures import book, procedures
-from ..purge.purge_run import to_write_down
+from ..purge.purge_run import find_unrecorded
 from ..weld_session.arc_source import Sources
 from ..weld_session.weld_session import build_subject_steps, list_acts
 from . import runs
@@ -352,7 +352,7 @@ def find_last(revision: Revision | None) -> Run | None:
 
 def find_purge_number(subject: str) -> int:
     """Return the number of the purge for the next run of a subject, or 0."""
-    purge = to_write_down(subject)
+    purge = find_unrecorded(subject)
     return int(purge.id) if purge is not None else 0
 
 

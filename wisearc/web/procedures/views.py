@@ -312,7 +312,7 @@ def _render_revision(
     if outcome != "as-done" and taken_with != view.revision.letter:
         # Only a draft from a run refers to a run of another revision.
         taken_with = ""
-    purge = purge_run.to_write_down(format_subject(view.number, view.revision.letter))
+    purge = purge_run.find_unrecorded(format_subject(view.number, view.revision.letter))
     return render_template(
         "procedures/revision.html",
         **asdict(view),

@@ -11,7 +11,7 @@ from ...core.errors import InputError
 from ...forms.purge import read_ask
 from ...presenters.purge import purge_view
 from ...services.errors import Missing, NotAllowed
-from ...services.purge import purge_run
+from ...services.purge import purge_run, purge_status
 from ...services.purge.oxygen import readings_csv
 from ...services.records import PurgeRun
 from ..context import get_request_context
@@ -74,7 +74,7 @@ def open_gas() -> ResponseReturnValue:
     return answer
 
 
-def _find_purge(number: str) -> tuple[PurgeRun, Subject, purge_run.PurgeStatus]:
+def _find_purge(number: str) -> tuple[PurgeRun, Subject, purge_status.PurgeStatus]:
     if (row := parse_integer(number)) == 0:
         raise Missing("There is no such purge. Start one from Set up.")
     purge = purge_run.get_purge(row)
@@ -82,9 +82,9 @@ def _find_purge(number: str) -> tuple[PurgeRun, Subject, purge_run.PurgeStatus]:
     return purge, subject, _get_status(purge, subject)
 
 
-def _get_status(purge: PurgeRun, subject: Subject) -> purge_run.PurgeStatus:
+def _get_status(purge: PurgeRun, subject: Subject) -> purge_status.PurgeStatus:
     held = get_request_context()
-    return purge_run.get_status(purge, subject.plan, held.listeners, held.fits, get_units())
+    return purge_status.get_status(purge, subject.plan, held.listeners, held.fits, get_units())
 
 
 @blueprint.get("/purge/<number>", endpoint="purging")
@@ -97,7 +97,7 @@ def purging_page(number: str) -> ResponseReturnValue:
 def _render_page(
     purge: PurgeRun,
     subject: Subject,
-    status: purge_run.PurgeStatus,
+    status: purge_status.PurgeStatus,
     refused: str = "",
     act: str = "",
 ) -> ResponseReturnValue:

@@ -28,7 +28,7 @@ from ...services.errors import Missing
 from ...services.inventory.shop import load_shop
 from ...services.procedures import book
 from ...services.procedures.procedures import SUPERSEDED
-from ...services.purge import purge_run
+from ...services.purge import purge_run, purge_status
 from ...services.records import AtArc
 from ...services.runs import runs
 from ...services.set_up import checklists
@@ -263,7 +263,7 @@ def purged() -> ResponseReturnValue:
     if active is None:
         return jsonify(words="")
     held = get_request_context()
-    status = purge_run.get_status(active, subject.plan, held.listeners, held.fits, get_units())
+    status = purge_status.get_status(active, subject.plan, held.listeners, held.fits, get_units())
     return jsonify(
         large=status.large, large_text=status.large_text, words=status.words, ready=status.ready
     )
