@@ -6,6 +6,8 @@ Fields under the finger, announced changes, runs recorded and corrected, an unav
 import re
 import unittest
 
+from playwright.sync_api import Route
+
 from tests.browser.case import BrowserCase
 from tests.samples import run, typed
 from wisearc.services.runs import runs
@@ -238,6 +240,32 @@ class Runs(BrowserCase):
         self.open("/procedures/P-0001/A")
         self.assertIn("good, not as planned", page.inner_text("#runs").lower())
         self.assertEqual(page.input_value("#measured-length_mm"), "")
+
+    def test_a_late_answer_does_not_replace_a_newer_preview(self) -> None:
+        page = self.page
+        self.kept()
+        preview = page.locator("[data-looked]")
+        newer = preview.get_by_text("Current setting 150 A, allowed 99 A to 121 A")
+        held: list[Route] = []
+
+        def hold_first(route: Route) -> None:
+            if held:
+                route.continue_()
+            else:
+                held.append(route)
+
+        preview.wait_for(state="attached")
+        page.wait_for_load_state("networkidle")
+        address = "**" + page.locator("form[data-look]").get_attribute("data-look")
+        page.route(address, hold_first)
+        for amps in ("140", "150"):
+            page.fill("#set-current_a", amps)
+            page.keyboard.press("Tab")
+        newer.wait_for()
+        with page.expect_response(address):
+            held[0].continue_()
+        page.wait_for_timeout(200)
+        self.assertTrue(newer.is_visible())
 
     def test_filled_in_at_a_tap_and_remembered(self) -> None:
         page = self.page

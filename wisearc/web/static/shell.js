@@ -57,15 +57,19 @@ document.addEventListener("alpine:init", () => {
       });
       this.look();
     },
-    /* The preview from the server. */
+    /* The preview from the server. An answer to an earlier request can come after that to a later
+       one, and is then out of date. */
     async look() {
       const form = this.$root;
+      const request = this.looked = (this.looked || 0) + 1;
       const place = form.querySelector("[data-looked]");
       try {
         const response = await window.fetch(form.dataset.look, { method: "POST", body: new FormData(form), headers: { Accept: "text/html" } });
         if (!response.ok) { return; }
+        const text = await response.text();
+        if (request !== this.looked) { return; }
         const fresh = place.cloneNode(false);
-        fresh.innerHTML = await response.text();
+        fresh.innerHTML = text;
         Alpine.morph(place, fresh.outerHTML);
       } catch (error) {
         /* Without an answer the form is unchanged. */
