@@ -267,6 +267,29 @@ class Runs(BrowserCase):
         page.wait_for_timeout(200)
         self.assertTrue(newer.is_visible())
 
+    def test_an_old_preview_does_not_stay_without_an_answer(self) -> None:
+        page = self.page
+        self.kept()
+        preview = page.locator("[data-looked]")
+        different = preview.get_by_text("Different from the plan")
+        missing = preview.get_by_text("Wise Arc did not compare your entries")
+        page.fill("#set-current_a", "140")
+        different.wait_for()
+        address = "**" + page.locator("form[data-look]").get_attribute("data-look")
+        for act in (
+            lambda route: route.abort(),
+            lambda route: route.fulfill(status=403, body="refused"),
+        ):
+            page.route(address, act)
+            page.fill("#set-current_a", "150")
+            missing.wait_for()
+            self.assertFalse(different.is_visible())
+            self.assertEqual(page.input_value("#set-current_a"), "150")
+            page.unroute(address)
+            page.fill("#set-current_a", "140")
+            different.wait_for()
+            self.assertFalse(missing.is_visible())
+
     def test_filled_in_at_a_tap_and_remembered(self) -> None:
         page = self.page
         self.kept()

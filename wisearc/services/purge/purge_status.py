@@ -149,23 +149,23 @@ def get_status(
         if purge.started
         else "before"
     )
-    make = {
+    describe = {
         "before": _describe_before,
         "welding": _describe_welding,
         "after": _describe_after,
         "done": _describe_done,
     }[phase]
-    large, large_text, text, ready, wait = make(purge, plan, ask, meter, fit, now, units)
+    description = describe(Moment(purge, plan, ask, meter, fit, now, units))
     return PurgeStatus(
         purge.id,
         phase,
         round(_measure_phase_s(purge, now), 1),
-        large,
-        large_text,
-        text,
+        description.large,
+        description.label,
+        description.text,
         (*_list_warnings(meter, signs, fit, ask),),
-        ready,
-        wait,
+        description.ready,
+        description.wait,
         drawing,
         meter.state,
         len(meter.readings),
@@ -190,60 +190,79 @@ def format_ppm(value: float) -> str:
     return f"{value / 10_000:.1f} %" if value >= 10_000 else f"{value:.0f} ppm"
 
 
-Description = tuple[str, str, str, bool, str]
+class Moment(Struct, frozen=True):
+    """A purge at a moment: its row, plan, request, meter, fit, time s since 1970, unit system."""
+
+    purge: PurgeRun
+    plan: Plan
+    ask: PurgeRequest
+    meter: MeterReading
+    fit: PurgeFit | None
+    now: float
+    units: str
+
+    @property
+    def recent_ppm(self) -> float | None:
+        """Return the present oxygen, if a meter reads it."""
+        if self.meter.state not in ("reading", "below"):
+            return None
+        return find_recent_ppm(self.meter.readings)
 
 
-def _describe_before(
-    purge: PurgeRun,
-    plan: Plan,
-    ask: PurgeRequest,
-    meter: MeterReading,
-    fit: PurgeFit | None,
-    now: float,
-    units: str,
-) -> Description:
+class Description(Struct, frozen=True):
+    """The text of a state.
+
+    Large figure with its label, text, whether the next step is safe without confirmation, and the
+    reason to wait if it is not.
+    """
+
+    large: str
+    label: str
+    text: str
+    ready: bool = True
+    wait: str = ""
+
+
+def _describe_before(moment: Moment) -> Description:
     """Return the state before the arc: by the meter, or by ten volumes without one."""
-    since, target = now - purge.began, f"{ask.target_ppm:g} ppm"
-    reads = find_recent_ppm(meter.readings) if meter.state in ("reading", "below") else None
-    if reads is not None:
-        ready = reads <= ask.target_ppm
-        text = (
-            f"{target} or less. Start the arc."
-            if ready
-            else _describe_forecast(fit, ask, since, reads)
-        )
-        return (
-            format_ppm(reads),
+    ask, since = moment.ask, moment.now - moment.purge.began
+    target, current = f"{ask.target_ppm:g} ppm", moment.recent_ppm
+    if current is not None:
+        if current <= ask.target_ppm:
+            return Description(
+                format_ppm(current), "at the vent", f"{target} or less. Start the arc."
+            )
+        return Description(
+            format_ppm(current),
             "at the vent",
-            text,
-            ready,
-            "" if ready else f"The meter reads {format_ppm(reads)}. The target is {target}.",
+            _describe_forecast(moment.fit, ask, since, current),
+            ready=False,
+            wait=f"The meter reads {format_ppm(current)}. The target is {target}.",
         )
-    left, last = before_s(ask) - since, find_recent_ppm(meter.readings)
-    if left <= 0 and last is not None and last > ask.target_ppm:
-        held = f"The last meter reading was {format_ppm(last)}. The target is {target}."
-        return (
-            format_clock(since),
+    left, last = before_s(ask) - since, find_recent_ppm(moment.meter.readings)
+    clock = format_clock(since)
+    if left > 0:
+        return Description(
+            clock,
             "of argon",
-            f"Ten volumes have passed by the clock, but {held[0].lower()}{held[1:]}",
-            False,
-            held,
+            f"Ten volumes will have passed in {format_clock(left)}.",
+            ready=False,
+            wait=f"Ten volumes need {format_clock(left)} more.",
         )
-    ready = left <= 0
-    text = (
-        (
-            f"Ten volumes have passed. By the rule of thumb this gives {target}. Measure "
-            "at the vent if you can."
+    if last is not None and last > ask.target_ppm:
+        wait = f"The last meter reading was {format_ppm(last)}. The target is {target}."
+        return Description(
+            clock,
+            "of argon",
+            f"Ten volumes have passed by the clock. {wait}",
+            ready=False,
+            wait=wait,
         )
-        if ready
-        else f"Ten volumes will have passed in {format_clock(left)}."
-    )
-    return (
-        format_clock(since),
+    return Description(
+        clock,
         "of argon",
-        text,
-        ready,
-        "" if ready else f"Ten volumes need {format_clock(left)} more.",
+        f"Ten volumes have passed. By the rule of thumb this gives {target}. Measure at the vent "
+        "if you can.",
     )
 
 
@@ -274,70 +293,44 @@ def _describe_mixing(fit: PurgeFit, ask: PurgeRequest) -> str:
     return f" {100 * min(1.0, share):.0f} % of the argon mixes with the air."
 
 
-def _describe_welding(
-    purge: PurgeRun,
-    plan: Plan,
-    ask: PurgeRequest,
-    meter: MeterReading,
-    fit: PurgeFit | None,
-    now: float,
-    units: str,
-) -> Description:
-    reads = find_recent_ppm(meter.readings) if meter.state in ("reading", "below") else None
+def _describe_welding(moment: Moment) -> Description:
+    current, units = moment.recent_ppm, moment.units
     text = (
-        f"{flow(ask.weld_l_min).text(units)} during the weld. Before the last of the "
+        f"{flow(moment.ask.weld_l_min).text(units)} during the weld. Before the last of the "
         f"seam reduce to {flow(CLOSING_L_MIN).text(units)}, with the vent open."
     )
-    if reads is not None:
-        return format_ppm(reads), "at the vent", text, True, ""
-    return format_clock(now - (purge.started or now)), "welding", text, True, ""
+    if current is not None:
+        return Description(format_ppm(current), "at the vent", text)
+    welding_s = moment.now - (moment.purge.started or moment.now)
+    return Description(format_clock(welding_s), "welding", text)
 
 
-def _describe_after(
-    purge: PurgeRun,
-    plan: Plan,
-    ask: PurgeRequest,
-    meter: MeterReading,
-    fit: PurgeFit | None,
-    now: float,
-    units: str,
-) -> Description:
-    left = off_after_s(plan) - (now - (purge.arc_off or now))
+def _describe_after(moment: Moment) -> Description:
+    left = off_after_s(moment.plan) - (moment.now - (moment.purge.arc_off or moment.now))
     if left <= 0:
-        return (
+        return Description(
             "shut",
             "the gas may be turned off",
-            (
-                f"The calculated temperature is below {temperature(OFF_C).text(units)}. The "
-                "tube is still hot and contains argon. Never put your head in."
-            ),
-            True,
-            "",
+            f"The calculated temperature is below {temperature(OFF_C).text(moment.units)}. The "
+            "tube is still hot and contains argon. Never put your head in.",
         )
-    return (
+    return Description(
         format_clock(left),
         "until the gas may be turned off",
         "Keep the gas on: hot metal tints in air. The vent stays open.",
-        False,
-        f"The root stays hot for {format_clock(left)} more. Without gas it would tint.",
+        ready=False,
+        wait=f"The root stays hot for {format_clock(left)} more. Without gas it would tint.",
     )
 
 
-def _describe_done(
-    purge: PurgeRun,
-    plan: Plan,
-    ask: PurgeRequest,
-    meter: MeterReading,
-    fit: PurgeFit | None,
-    now: float,
-    units: str,
-) -> Description:
-    record = purge.record or {}
-    text = (
+def _describe_done(moment: Moment) -> Description:
+    record = moment.purge.record or {}
+    return Description(
+        format_clock(record.get("before_s") or 0),
+        "before the arc",
         f"{record.get('argon_l', 0):g} L of argon. The next run of this procedure "
-        "today will include it."
+        "today will include it.",
     )
-    return format_clock(record.get("before_s") or 0), "before the arc", text, True, ""
 
 
 def _list_warnings(

@@ -57,23 +57,24 @@ document.addEventListener("alpine:init", () => {
       });
       this.look();
     },
-    /* The preview from the server. An answer to an earlier request can come after that to a later
-       one, and is then out of date. */
+    /* The preview from the server. Only the answer to the latest request is up to date, because
+       answers can arrive in another order. Without it the page does not show an older one. */
     async look() {
       const form = this.$root;
-      const request = this.looked = (this.looked || 0) + 1;
       const place = form.querySelector("[data-looked]");
+      const request = this.looked = (this.looked || 0) + 1;
+      const fresh = place.cloneNode(false);
       try {
         const response = await window.fetch(form.dataset.look, { method: "POST", body: new FormData(form), headers: { Accept: "text/html" } });
-        if (!response.ok) { return; }
-        const text = await response.text();
-        if (request !== this.looked) { return; }
-        const fresh = place.cloneNode(false);
-        fresh.innerHTML = text;
-        Alpine.morph(place, fresh.outerHTML);
+        if (!response.ok) { throw new Error("no preview"); }
+        fresh.innerHTML = await response.text();
       } catch (error) {
-        /* Without an answer the form is unchanged. */
+        const line = document.createElement("p");
+        line.className = "off";
+        line.textContent = "Wise Arc did not compare your entries with the plan. They are still on this page. Start Wise Arc, or reload the page.";
+        fresh.append(line);
       }
+      if (request === this.looked) { Alpine.morph(place, fresh.outerHTML); }
     },
     fields() {
       return Array.from(this.$root.elements).filter((el) => el.name && el.type !== "hidden" && el.type !== "file" && el.type !== "submit");
