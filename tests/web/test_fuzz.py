@@ -15,7 +15,7 @@ from tests.web.case import WebCase
 from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.services.procedures import book, procedures
+from wisearc.services.procedures import book, procedure_files, procedures
 from wisearc.services.runs import runs
 from wisearc.store import queries
 from wisearc.store.database import db
@@ -79,9 +79,9 @@ class OutAndIn(WebCase):
             done += 1
             text = book.procedure_text(procedures.keep_draft(joint, ASSUMED))
             with self.subTest(text=text[:400]):
-                self.assertEqual(procedures.take_procedure_text(text)[1], "known")
+                self.assertEqual(procedure_files.take_procedure_text(text)[1], "known")
                 data = {**json.loads(text), "title": "Taken"}
-                kept, _ = procedures.import_procedure(data)
+                kept, _ = procedure_files.import_procedure(data)
                 here = f"/procedures/{kept.procedure.label}/{kept.letter}"
                 for face in VIEWS if done % 10 == 0 else ():
                     self.assertEqual(self.client.get(here + face).status_code, 200)

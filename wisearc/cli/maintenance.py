@@ -91,7 +91,7 @@ def _restore(args: argparse.Namespace) -> int:
 def _export(args: argparse.Namespace) -> int:
     from ..core.errors import InputError
     from ..core.quantities import format_count
-    from ..services.maintenance.maintenance import export
+    from ..services.maintenance.archives import export
 
     if args.file and args.file != "-":
         head = export(args.data, Path(args.file), _Progress())
@@ -119,7 +119,7 @@ def _export(args: argparse.Namespace) -> int:
 
 
 def _import(args: argparse.Namespace) -> int:
-    from ..services.maintenance.maintenance import import_archive
+    from ..services.maintenance.archives import import_archive
 
     summary = import_archive(args.data, args.file, _Progress())
     print(

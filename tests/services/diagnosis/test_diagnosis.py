@@ -20,7 +20,7 @@ from wisearc.core.shop.shop import ASSUMED, Part, Shop
 from wisearc.formats.procedure_json import write_procedure_file
 from wisearc.services.diagnosis import diagnosis, history, statistics
 from wisearc.services.inventory.shop import load_shop
-from wisearc.services.procedures import procedures
+from wisearc.services.procedures import procedure_files, procedures
 from wisearc.services.runs import runs as running
 from wisearc.store import queries
 from wisearc.store.database import open_transaction
@@ -265,11 +265,11 @@ class OneThingAtATime(ReadingCase):
 
     def test_a_joint_of_another_version_is_read_and_taken_in(self) -> None:
         number = self.bad("cold", front={"colour": "blue"})
-        file = write_procedure_file(procedures.build_file(queries.get_revision("P-0001")))
+        file = write_procedure_file(procedure_files.build_file(queries.get_revision("P-0001")))
         for joint in (file["joint"], file["plan"]["joint"]):
             joint["members"] = [{**m, "metal": "later-grade"} for m in joint["members"]]
         self.other_shop()
-        taken, _ = procedures.import_procedure(file)
+        taken, _ = procedure_files.import_procedure(file)
         self.assertEqual([row.family for row in Learnt.select()], ["in-line"])
         row = queries.list_runs(taken)[0]
         view = diagnosis.view(taken.procedure.label, taken.letter, row.id, None, ASSUMED)
@@ -309,14 +309,14 @@ class KeptWithTheRun(ReadingCase):
         )
         out = self.ran()
         statistics.exclude_run(out, True)
-        file = write_procedure_file(procedures.build_file(queries.get_revision("P-0001")))
+        file = write_procedure_file(procedure_files.build_file(queries.get_revision("P-0001")))
         schemas.check("procedure", file)
         self.other_shop()
-        taken, _ = procedures.import_procedure(file)
+        taken, _ = procedure_files.import_procedure(file)
         self.assertEqual(queries.list_runs(taken)[0].record["reading"], record["reading"])
         self.assertEqual([row.left_out is None for row in queries.list_runs(taken)], [True, False])
         self.assertEqual([row.left_out for row in Learnt.select().order_by(Learnt.run)], [0, 1])
-        self.assertEqual(procedures.import_procedure(file)[1], "known")
+        self.assertEqual(procedure_files.import_procedure(file)[1], "known")
 
 
 class InARow(ReadingCase):

@@ -20,7 +20,7 @@ from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats import archive
-from wisearc.services.maintenance import maintenance
+from wisearc.services.maintenance import archives, long_work, maintenance
 from wisearc.services.maintenance.opening import is_large
 from wisearc.services.planning import approaches
 from wisearc.services.procedures import procedures
@@ -171,7 +171,7 @@ class Restore(CareCase):
 
 class OutAndIn(CareCase):
     def archived(self, name: str = "book.zip", at: str = "2026-06-01T08:00:00Z") -> Path:
-        maintenance.export(
+        archives.export(
             self.folder if name == "book.zip" else self.at / "new", self.at / name, at=lambda: at
         )
         return self.at / name
@@ -179,7 +179,7 @@ class OutAndIn(CareCase):
     def test_into_an_empty_shop_as_it_was(self) -> None:
         before = self.rows()
         path = self.archived()
-        summary = maintenance.import_archive(self.at / "new", path)
+        summary = archives.import_archive(self.at / "new", path)
         self.assertEqual(summary, {"taken": 3, "renumbered": 0, "known": 0})
         self.open(self.at / "new")
         self.assertEqual(self.rows(), before)
@@ -199,7 +199,7 @@ class OutAndIn(CareCase):
     def test_existing_records_are_kept(self) -> None:
         before = self.rows()
         self.assertEqual(
-            maintenance.import_archive(self.folder, self.archived()),
+            archives.import_archive(self.folder, self.archived()),
             {"taken": 0, "renumbered": 0, "known": 3},
         )
         self.open(self.folder)
@@ -211,7 +211,7 @@ class OutAndIn(CareCase):
         procedures.keep_draft(make_joint({**COPE, "title": "Mine"}), ASSUMED)
         db.close()
         self.assertEqual(
-            maintenance.import_archive(self.at / "other", path),
+            archives.import_archive(self.at / "other", path),
             {"taken": 2, "renumbered": 1, "known": 0},
         )
         self.open(self.at / "other")
@@ -230,7 +230,7 @@ class OutAndIn(CareCase):
         )
         self.assertEqual(approaches.load_preferences()["tip_school"], "table")
         db.close()
-        self.assertEqual(maintenance.import_archive(self.at / "other", path)["known"], 3)
+        self.assertEqual(archives.import_archive(self.at / "other", path)["known"], 3)
 
     def test_all_of_it_or_nothing(self) -> None:
         path = self.archived()
@@ -242,14 +242,14 @@ class OutAndIn(CareCase):
             for name, data in entries.items():
                 out.writestr(name, data)
         with self.assertRaisesRegex(InputError, "P-0002 A: status “proved” needs a good run"):
-            maintenance.import_archive(self.at / "new", path)
+            archives.import_archive(self.at / "new", path)
         self.open(self.at / "new")
         self.assertEqual((Procedure.select().count(), RunRow.select().count()), (0, 0))
 
     def test_concurrent_write(self) -> None:
         path = self.archived()
         (self.at / "new").mkdir()
-        real = maintenance._import_procedures
+        real = archives._import_procedures
 
         def slow(*args: object) -> dict[str, int]:
             summary = real(*args)
@@ -259,25 +259,25 @@ class OutAndIn(CareCase):
             return summary
 
         with (
-            mock.patch.object(maintenance, "_import_procedures", slow),
+            mock.patch.object(archives, "_import_procedures", slow),
             self.assertRaisesRegex(EditConflict, "changed during the import"),
         ):
-            maintenance.import_archive(self.at / "new", path)
+            archives.import_archive(self.at / "new", path)
         calls: list[int] = []
 
         def once(*args: object) -> dict[str, int]:
             calls.append(1)
             return slow(*args) if len(calls) == 1 else real(*args)
 
-        with mock.patch.object(maintenance, "_import_procedures", once):
-            self.assertEqual(maintenance.import_archive(self.at / "new", path)["taken"], 3)
+        with mock.patch.object(archives, "_import_procedures", once):
+            self.assertEqual(archives.import_archive(self.at / "new", path)["taken"], 3)
         self.assertEqual(len(calls), 2)
 
     def test_stopped_on_the_way(self) -> None:
         path = self.archived()
         for act in (
-            lambda watch: maintenance.export(self.folder, self.at / "b.zip", watch),
-            lambda watch: maintenance.import_archive(self.at / "new", path, watch),
+            lambda watch: archives.export(self.folder, self.at / "b.zip", watch),
+            lambda watch: archives.import_archive(self.at / "new", path, watch),
             lambda watch: maintenance.check_library(self.folder, watch),
         ):
             with self.assertRaises(Cancelled):
@@ -316,12 +316,12 @@ class AskedToStopTooLate(CareCase):
         self.assertEqual(self.rows(), before)
 
     def test_taking_in(self) -> None:
-        maintenance.export(self.folder, self.at / "book.zip")
+        archives.export(self.folder, self.at / "book.zip")
         with mock.patch.object(
-            maintenance.merging, "add_new", self.stop_after(maintenance.merging.add_new)
+            archives.merging, "add_new", self.stop_after(archives.merging.add_new)
         ):
             self.assertEqual(
-                maintenance.import_archive(self.at / "new", self.at / "book.zip")["taken"], 3
+                archives.import_archive(self.at / "new", self.at / "book.zip")["taken"], 3
             )
 
     def test_in_time_it_stops(self) -> None:
@@ -340,7 +340,7 @@ class AskedToStopTooLate(CareCase):
 class Progress(CareCase):
     """Progress reports: completed steps and their number."""
 
-    def told(self, do: Callable[[maintenance.Watch], object]) -> list[tuple[int, int]]:
+    def told(self, do: Callable[[long_work.Watch], object]) -> list[tuple[int, int]]:
         found: list[tuple[int, int]] = []
 
         def watch(done: int, of: int) -> bool:

@@ -12,7 +12,7 @@ from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.maintenance import demo
-from wisearc.services.procedures import library_search, procedures
+from wisearc.services.procedures import library_search, procedure_files, procedures
 from wisearc.services.runs import runs
 from wisearc.store import queries
 from wisearc.store.database import db
@@ -255,7 +255,7 @@ class ArchivedDrafts(StoreCase):
         self.assertEqual(self.listed(), ["P-0001 A 1/1"])
         with self.assertRaisesRegex(NotAllowed, "This run verifies P-0001 A"):
             runs.void_run("P-0001", "A", last.id, "K.S.")
-        told = procedures.build_file(queries.get_revision("P-0001")).runs
+        told = procedure_files.build_file(queries.get_revision("P-0001")).runs
         self.assertEqual(
             [(r.get("voided"), r.get("voided_by")) for r in told],
             [("2026-05-01T08:00:00Z", "K.S.")] * 2 + [(None, None)],

@@ -25,7 +25,7 @@ from wisearc.formats.upgrades.steps import STEPS, NewerFormat, upgrade_record
 from wisearc.presenters import procedure_page
 from wisearc.presenters.comparison import compare
 from wisearc.services.maintenance.opening import open_data
-from wisearc.services.procedures import book, library_search, procedures
+from wisearc.services.procedures import book, library_search, procedure_files
 from wisearc.store import queries
 from wisearc.store.database import db
 from wisearc.store.errors import NewerVersion, Unreadable
@@ -155,7 +155,7 @@ class Taken(StoreCase):
     def take_all(self) -> list[Revision]:
         """Every record of every version, taken into the book."""
         return [
-            procedures.import_procedure(data)[0]
+            procedure_files.import_procedure(data)[0]
             for version in versions()
             for data in read_procedure_files(version).values()
         ]
@@ -163,7 +163,7 @@ class Taken(StoreCase):
     def test_export_equals_the_original(self) -> None:
         for version in versions():
             for name, data in read_procedure_files(version).items():
-                taken, _ = procedures.import_procedure(data)
+                taken, _ = procedure_files.import_procedure(data)
                 out = json.loads(book.procedure_text(taken))
                 with self.subTest(version=version.name, record=name):
                     for part in (
@@ -176,7 +176,7 @@ class Taken(StoreCase):
                         "signatures",
                     ):
                         self.assertEqual(out[part], data[part])
-                    self.assertEqual(procedures.import_procedure(out)[1], "known")
+                    self.assertEqual(procedure_files.import_procedure(out)[1], "known")
 
     def test_survives_a_catalogue_without_its_rows(self) -> None:
         taken = self.take_all()
@@ -198,7 +198,9 @@ class Taken(StoreCase):
         shown = read_display(RECORDS / "0.1")
         for name, data in read_procedure_files(RECORDS / "0.1").items():
             link = dict(
-                parse_qsl(procedure_page.record(procedures.import_procedure(data)[0], "mm").link)
+                parse_qsl(
+                    procedure_page.record(procedure_files.import_procedure(data)[0], "mm").link
+                )
             )
             was = {k.replace("pin.", "pins."): v for k, v in parse_qsl(shown[name]["mm"]["link"])}
             with self.subTest(record=name):
@@ -255,7 +257,7 @@ class UnreadableProcedures(StoreCase):
     def spoil(self, **changes: object) -> Revision:
         """A kept draft whose plan was changed in the database by hand."""
         data = read_procedure_files(RECORDS / "0.1")["tube-cope"]
-        draft, _ = procedures.import_procedure(
+        draft, _ = procedure_files.import_procedure(
             {**data, "status": "draft", "proved": None, "runs": []}
         )
         plan = {**upgrade_record("plan", draft.plan), **changes}

@@ -13,7 +13,7 @@ from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.joint_json import MAX_BYTES
 from wisearc.formats.procedure_json import write_procedure_file
 from wisearc.presenters import procedure_page
-from wisearc.services.procedures import book, faces, procedures
+from wisearc.services.procedures import book, faces, procedure_files, procedures
 from wisearc.services.runs import runs
 from wisearc.store import queries
 from wisearc.store.models import Procedure, RunRow
@@ -23,7 +23,9 @@ class Files(StoreCase):
     def written(self, label: str = "P-0001") -> dict:
         """A procedure file for another shop."""
         return json.loads(
-            json.dumps(write_procedure_file(procedures.build_file(queries.get_revision(label))))
+            json.dumps(
+                write_procedure_file(procedure_files.build_file(queries.get_revision(label)))
+            )
         )
 
     def sent(self) -> dict:
@@ -38,7 +40,7 @@ class Files(StoreCase):
 
     def test_out_and_in(self) -> None:
         data = self.sent()
-        taken, how = procedures.import_procedure(data)
+        taken, how = procedure_files.import_procedure(data)
         self.assertEqual((taken.procedure.label, how), ("P-0002", "renumbered"))
         second = self.written("P-0002")
         for part in (
@@ -56,27 +58,29 @@ class Files(StoreCase):
 
     def test_a_form_sent_twice_is_taken_once(self) -> None:
         data = self.sent()
-        first, how = procedures.import_procedure(data, "one-form")
-        again, known = procedures.import_procedure(data, "one-form")
+        first, how = procedure_files.import_procedure(data, "one-form")
+        again, known = procedure_files.import_procedure(data, "one-form")
         self.assertEqual((again.id, how, known), (first.id, "renumbered", "own"))
 
     def test_taken_twice_is_one_procedure(self) -> None:
         data = self.sent()
-        first, _ = procedures.import_procedure(data)
-        again, how = procedures.import_procedure(data)
+        first, _ = procedure_files.import_procedure(data)
+        again, how = procedure_files.import_procedure(data)
         self.assertEqual((again.id, how, Procedure.select().count()), (first.id, "known", 2))
-        self.assertEqual(procedures.import_procedure(self.written("P-0001"))[1], "known")
+        self.assertEqual(procedure_files.import_procedure(self.written("P-0001"))[1], "known")
 
     def test_the_same_number_with_more_in_it_is_another(self) -> None:
         data = self.sent()
-        procedures.import_procedure(data)
+        procedure_files.import_procedure(data)
         more = {**data, "runs": [*data["runs"], {**data["runs"][0], "when": "2026-05-01"}]}
-        self.assertEqual(procedures.import_procedure(more)[1], "renumbered")
-        self.assertEqual(procedures.import_procedure({**data, "title": "Add"})[1], "renumbered")
+        self.assertEqual(procedure_files.import_procedure(more)[1], "renumbered")
+        self.assertEqual(
+            procedure_files.import_procedure({**data, "title": "Add"})[1], "renumbered"
+        )
 
     def test_nothing_of_a_file_is_dropped(self) -> None:
         signed = [{"who": "K.S.", "when": "2026-05-02", "as": "shop lead"}]
-        taken, _ = procedures.import_procedure({**self.sent(), "signatures": signed})
+        taken, _ = procedure_files.import_procedure({**self.sent(), "signatures": signed})
         self.assertEqual(self.written(taken.procedure.label)["signatures"], signed)
 
     def test_a_stop_cannot_be_taken_in_as_proved(self) -> None:
@@ -88,7 +92,7 @@ class Files(StoreCase):
             "runs": [{"format": "wisearc/run", "version": 1, **run()}],
         }
         with self.assertRaisesRegex(InputError, "has a stop"):
-            procedures.import_procedure(whole)
+            procedure_files.import_procedure(whole)
 
     def test_unreadable_procedure_is_not_imported(self) -> None:
         data = self.sent()
@@ -97,7 +101,7 @@ class Files(StoreCase):
                 mock.patch.object(faces, "draw", side_effect=error),
                 self.assertRaisesRegex(InputError, "cannot be shown"),
             ):
-                procedures.import_procedure(data)
+                procedure_files.import_procedure(data)
         self.assertEqual(Procedure.select().count(), 1)
 
     def test_voided_runs_and_times_are_imported(self) -> None:
@@ -109,7 +113,7 @@ class Files(StoreCase):
             "voided_by": "K.S.",
             "kept": "2026-04-01T08:00:00Z",
         }
-        taken, _ = procedures.import_procedure(
+        taken, _ = procedure_files.import_procedure(
             {**data, "runs": [bad, *data["runs"]], "created": "2026-01-01T08:00:00Z"}
         )
         back = self.written(taken.procedure.label)
@@ -139,12 +143,12 @@ class Files(StoreCase):
         text = book.procedure_text(queries.get_revision("P-0001"))
         self.assertLess(len(text.encode()), MAX_BYTES)
         self.other_shop()
-        self.assertEqual(procedures.take_procedure_text(text)[1], "own")
+        self.assertEqual(procedure_files.take_procedure_text(text)[1], "own")
         self.assertEqual(RunRow.select().count(), 820)
 
     def test_keeps_its_number_where_free(self) -> None:
         data = {**self.sent(), "number": "P-0040"}
-        taken, how = procedures.import_procedure(data)
+        taken, how = procedure_files.import_procedure(data)
         self.assertEqual((taken.procedure.label, how), ("P-0040", "own"))
 
     def test_refused(self) -> None:
@@ -196,10 +200,10 @@ class Files(StoreCase):
             ({"runs": [good(notes="x" * 4000)] * 900, **proved}, "runs"),
         ):
             with self.subTest(change=str(change)[:80]), self.assertRaises(InputError) as caught:
-                procedures.import_procedure({**data, **change})
+                procedure_files.import_procedure({**data, **change})
             self.assertEqual(caught.exception.field, field)
         with self.assertRaises(InputError):
-            procedures.import_procedure([])
+            procedure_files.import_procedure([])
         self.assertEqual(Procedure.select().count(), 1)
 
 
@@ -219,7 +223,7 @@ class SpoiltFiles(StoreCase):
 
     def test_each_leaf(self) -> None:
         kept = procedures.keep_draft(make_joint(COPE), ASSUMED)
-        whole = write_procedure_file(procedures.build_file(kept))
+        whole = write_procedure_file(procedure_files.build_file(kept))
         refused = 0
         every = (None, "hat", 0, -1, 1e300, True)
         for i, path in enumerate(self.leaves(whole["plan"])):
@@ -230,7 +234,7 @@ class SpoiltFiles(StoreCase):
                     place = place[key]
                 place[path[-1]] = bad
                 try:
-                    again, _ = procedures.import_procedure(data)
+                    again, _ = procedure_files.import_procedure(data)
                 except InputError as error:
                     refused += 1
                     self.assertTrue(error.field)

@@ -16,7 +16,7 @@ from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.run_json import read_record
 from wisearc.presenters import procedure_page
 from wisearc.services.maintenance import demo, maintenance
-from wisearc.services.procedures import book, library_search, procedures
+from wisearc.services.procedures import book, library_search, procedure_files, procedures
 from wisearc.services.runs import runs
 from wisearc.store import queries
 from wisearc.store.database import db
@@ -73,7 +73,7 @@ class Corrected(StoreCase):
         text = book.procedure_text(queries.get_revision("P-0001"))
         check("procedure", json.loads(text))
         self.other_shop()
-        taken, _ = procedures.take_procedure_text(text)
+        taken, _ = procedure_files.take_procedure_text(text)
         self.assertEqual(queries.list_runs(taken)[0].corrections[0]["was"], {"notes": "as it was"})
         bad = json.loads(text)
         for spoil in (
@@ -87,7 +87,7 @@ class Corrected(StoreCase):
                 {"when": "2026-03-05T08:00:00Z", "who": "R.T.", "was": {"notes": "x"}, **spoil}
             ]
             with self.subTest(spoil=spoil), self.assertRaises(InputError):
-                procedures.import_procedure(bad)
+                procedure_files.import_procedure(bad)
 
     def test_by_its_writer_alone(self) -> None:
         for who, error in (("K.S.", NotAllowed), ("", InputError), ("a\nb", InputError)):
@@ -143,7 +143,7 @@ class Corrected(StoreCase):
             self.correct(faults=["pores"])
         again = json.loads(book.procedure_text(queries.get_revision("P-0001", "A")))
         self.other_shop()
-        self.assertEqual(procedures.import_procedure(again)[0].status, "proved")
+        self.assertEqual(procedure_files.import_procedure(again)[0].status, "proved")
 
     def test_previous_version_is_restored(self) -> None:
         runs.record_run("P-0001", "A", typed(run()))
@@ -194,9 +194,9 @@ class Files(StoreCase):
         ):
             data["runs"][0] |= spoil
             with self.subTest(spoil=spoil), self.assertRaisesRegex(InputError, words):
-                procedures.import_procedure(data)
+                procedure_files.import_procedure(data)
         data["runs"][0]["minor"] = 1
-        taken = procedures.import_procedure(data)[0]
+        taken = procedure_files.import_procedure(data)[0]
         self.assertEqual(taken.status, "proved")
         (old,) = queries.list_runs(taken)
         done = runs.correct(

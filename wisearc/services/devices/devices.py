@@ -22,9 +22,9 @@ from msgspec.structs import replace
 from ...core.errors import InputError
 from ...core.schema import checks
 from ...store.folder import wrap_disk_errors, write_complete
+from ..clock import get_now
 from ..errors import Missing, NotAllowed
 from ..people.attempts import AttemptLimiter, format_wait
-from ..procedures.procedures import get_now
 
 FILE = "devices.json"
 DIGITS, CODE_S = 6, 300

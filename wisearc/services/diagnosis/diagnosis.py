@@ -34,8 +34,9 @@ from ...store import queries
 from ...store.database import open_transaction
 from ...store.errors import NotAllowed, StoreError
 from ...store.models import Revision, RunRow
+from ..form_tokens import build_token
 from ..planning.planner import cached_plan
-from ..procedures.procedures import build_token, get_plan, save_next_draft, undo_attempt
+from ..procedures.procedures import get_plan, save_next_draft, undo_attempt
 from ..runs.arc_logs import analyse_readings, summarise_arc
 from ..runs.runs import keep_reading
 from ..runs.session_records import draw_flaws

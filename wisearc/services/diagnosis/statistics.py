@@ -27,9 +27,10 @@ from ...store import lessons, queries
 from ...store.database import open_transaction
 from ...store.errors import Missing
 from ...store.models import Drilled
+from ..clock import get_now
+from ..form_tokens import build_token
 from ..inventory.shop import load_shop
 from ..procedures.library_search import list_record
-from ..procedures.procedures import build_token, get_now
 from .history import find_history, list_similar_runs, normalise_initials
 
 # The number of last runs in the statistics.

@@ -38,8 +38,8 @@ from ...store.database import open_transaction
 from ...store.errors import Missing, NotAllowed, StoreError
 from ...store.models import Owned
 from ...store.models import Shop as Head
+from ..clock import get_now
 from ..diagnosis.history import WELDER, LibraryHistory
-from ..procedures.procedures import get_now
 
 _guard = threading.Lock()
 _kept: dict[tuple[str, int, str], Shop] = {}

@@ -26,7 +26,7 @@ from ...formats.shop_json import (
 )
 from ...store import shelf
 from ...store.database import open_transaction
-from ..procedures.procedures import get_now
+from ..clock import get_now
 from .shop import list_lines, load_shop, mark_entered, name_item, put_item, use_first
 
 MAX_FILE_BYTES = MAX_BYTES

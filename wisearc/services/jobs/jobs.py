@@ -26,7 +26,8 @@ from ...store import queries
 from ...store.database import open_transaction
 from ...store.errors import NotAllowed, StoreError
 from ...store.models import JobChange, JobRow, JobTick, Revision
-from ..procedures.procedures import get_now, keep_draft
+from ..clock import get_now
+from ..procedures.procedures import keep_draft
 from .job_changes import Change, SetOrder, SetSeam, apply_change, change_data, read_change
 
 MAX_PERSON_LENGTH = 60

@@ -20,8 +20,8 @@ from ...core.schema import checks
 from ...core.shop.shop import ROLES
 from ...store import people as hands
 from ...store.database import open_transaction
+from ..clock import get_now
 from ..errors import Missing, NotAllowed
-from ..procedures.procedures import get_now
 from .attempts import AttemptLimiter, format_wait
 
 MAX_INITIALS_LENGTH, MAX_NAME_LENGTH, MAX_PEOPLE = 8, 60, 200

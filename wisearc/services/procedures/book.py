@@ -11,7 +11,7 @@ from ...formats.run_json import run_file
 from ...store import queries, setups
 from ...store.models import Revision, RunRow
 from ..set_up.checklists import format_subject
-from .procedures import build_file
+from .procedure_files import build_file
 
 RUNS_A_PAGE, RUNS_ON_SHEET = 50, 3
 

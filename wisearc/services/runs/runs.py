@@ -41,17 +41,15 @@ from ...store import purges, queries
 from ...store.database import open_transaction
 from ...store.errors import NotAllowed, StoreError
 from ...store.models import Revision, RunRow
+from ..clock import get_latest_day, get_now
+from ..form_tokens import build_token, find_sent_before
 from ..planning.planner import cached_plan
 from ..procedures.library_search import list_record
 from ..procedures.procedures import (
     DRAFT,
     PROVED,
     SUPERSEDED,
-    build_token,
     check_not_archived,
-    find_sent_before,
-    get_latest_day,
-    get_now,
     get_plan,
     save_next_draft,
 )

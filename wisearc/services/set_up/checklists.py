@@ -21,8 +21,9 @@ from ...store import queries, setups
 from ...store.database import open_transaction
 from ...store.errors import NotAllowed
 from ...store.models import Listing
+from ..clock import get_now
 from ..procedures.library_search import list_recent
-from ..procedures.procedures import get_now, get_plan
+from ..procedures.procedures import get_plan
 
 KEPT = "kept:"
 MAX_PERSON_LENGTH = 60

@@ -1,6 +1,6 @@
 """The Procedures section: procedures, their revisions and runs."""
 
-from ...services.procedures.procedures import MAX_FILE_BYTES
+from ...services.procedures.procedure_files import MAX_FILE_BYTES
 from ..navigation import Place
 from .views import blueprint
 

@@ -26,7 +26,7 @@ from ...services.errors import EditConflict, NotAllowed, StoreError
 from ...services.inventory.shop import load_shop
 from ...services.jobs import jobs
 from ...services.planning.planner import read_query
-from ...services.procedures import book, library_search, procedures
+from ...services.procedures import book, library_search, procedure_files, procedures
 from ...services.purge import purge_run
 from ...services.records import Revision, RunRow
 from ...services.runs import runs
@@ -536,7 +536,7 @@ def read_file() -> ResponseReturnValue:
     try:
         if sent is None or not sent.filename:
             return _render_not_read("No file chosen. Choose the JSON file of a procedure.")
-        taken, how = procedures.take_procedure_text(
+        taken, how = procedure_files.take_procedure_text(
             sent.read().decode("utf-8-sig"), request.form.get("once", "")
         )
     except UnicodeDecodeError:

@@ -15,7 +15,7 @@ from flask.typing import ResponseReturnValue
 from werkzeug.utils import secure_filename
 
 from ...services.errors import StoreError
-from ...services.maintenance import maintenance
+from ...services.maintenance import archives, maintenance
 from ...services.maintenance.tasks import TaskRunner
 from ..context import get_request_context
 from ..errors import get_code
@@ -39,7 +39,7 @@ def backup() -> ResponseReturnValue:
 @blueprint.post("/export")
 def export() -> ResponseReturnValue:
     """Export the library as one archive."""
-    target = maintenance.name_new_archive(get_task_runner().folder)
+    target = archives.name_new_archive(get_task_runner().folder)
     return _begin("Export", "export", str(target), output=target)
 
 
