@@ -2,6 +2,7 @@
 
 from ...services.procedures.procedure_files import MAX_FILE_BYTES
 from ..navigation import Place
+from . import run_views
 from .views import blueprint
 
 PLACE = Place(
@@ -13,3 +14,5 @@ PLACE = Place(
     tint="blue",
     larger={"/procedures/read": MAX_FILE_BYTES},
 )
+
+__all__ = ["PLACE", "run_views"]
