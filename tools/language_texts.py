@@ -14,10 +14,10 @@ from pathlib import Path
 
 CODE_FOLDERS = ("wisearc", "tools", "benchmarks", "tests")
 CODE_SUFFIXES = (".py", ".html", ".js", ".css", ".toml")
-# History fixes these: migrations, upgrades of old versions, frozen records, third-party files. The
-# rules, their test and the language guide quote the wording that they forbid.
+# History fixes these: migrations, frozen records, third-party files. The rules, their test and the
+# language guide quote the wording that they forbid.
 EXCLUDED = re.compile(
-    r"/migrations/|/frozen/|/vendor/|formats/upgrades/|tests/records|tests/outside/.*\.json"
+    r"/migrations/|/frozen/|/vendor/|tests/records|tests/outside/.*\.json"
     r"|/(test_)?language(_rules)?\.(md|py)$"
 )
 CODE_LIKE = re.compile(

@@ -16,7 +16,6 @@ from wisearc.core.joint.joint import ALL_ROUND, Joint, Member
 from wisearc.core.joint.section import Section
 from wisearc.core.plan.pins import PINS
 from wisearc.core.plan.plan import list_choice_kinds
-from wisearc.core.quantities import MAX_TYPED_LENGTH
 from wisearc.core.reasons import LEVELS
 from wisearc.core.run import verification
 from wisearc.core.run.run import MAX_RUNS, Run
@@ -25,6 +24,7 @@ from wisearc.core.schema.documents import build_json_schema
 from wisearc.core.schema.entries import Entry, read_entries
 from wisearc.core.schema.figures import list_figures
 from wisearc.core.shop.shop import Shop
+from wisearc.core.typed_quantities import MAX_TYPED_LENGTH
 from wisearc.formats.declared import (
     MAX_ITEMS,
     MAX_OTHER_QUANTITY,
@@ -36,7 +36,7 @@ from wisearc.formats.plan_json import MAX_KEY_LENGTH, MAX_KEYS, MAX_ROWS, MAX_WO
 from wisearc.formats.procedure_json import (
     LETTER,
     MAX_BANDS,
-    MAX_PERSON_LENGTH,
+    MAX_RANGE_KEY_LENGTH,
     MAX_SIGNATURES,
     MAX_TITLE_LENGTH,
     NUMBER,
@@ -342,7 +342,7 @@ def _procedure() -> dict[str, Any]:
             "type": "object",
             "required": [key for key in verification.BANDS if key not in verification.LATER],
             "maxProperties": MAX_BANDS,
-            "propertyNames": {"maxLength": MAX_PERSON_LENGTH, "pattern": _LINE},
+            "propertyNames": {"maxLength": MAX_RANGE_KEY_LENGTH, "pattern": _LINE},
             "additionalProperties": {"type": "array", "minItems": 2, "maxItems": 2, "items": end},
         },
         "runs": {"type": "array", "maxItems": MAX_RUNS, "items": {"$ref": "#/$defs/run"}},

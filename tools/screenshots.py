@@ -102,7 +102,7 @@ def _run_under_way(app: Any) -> str:
     from wisearc.core.shop.shop import ASSUMED
     from wisearc.services.inventory.shop import load_shop
     from wisearc.services.procedures import book, procedures
-    from wisearc.services.weld_session import weld_session
+    from wisearc.services.weld_session import session_messages, weld_session
     from wisearc.simulators.line import Line
     from wisearc.simulators.power_source import Seam, simulate_rows
 
@@ -135,7 +135,7 @@ def _run_under_way(app: Any) -> str:
         "acts": keys,
     }
     row = weld_session.receive_entries(
-        weld_session.read_sent(sent), plan, plan.title.text(), load_shop() or ASSUMED
+        session_messages.read_sent(sent), plan, plan.title.text(), load_shop() or ASSUMED
     )
     line = Line(
         lambda: (

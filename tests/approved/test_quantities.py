@@ -5,13 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from wisearc.core.errors import InputError
-from wisearc.core.quantities import (
-    UNIT_SYSTEMS,
-    Quantity,
-    add_typed_unit,
-    get_typed_unit,
-    parse_quantity,
-)
+from wisearc.core.quantities import UNIT_SYSTEMS, Quantity, get_typed_unit
+from wisearc.core.typed_quantities import add_typed_unit, parse_quantity
 
 from .approval import ApprovedCase
 

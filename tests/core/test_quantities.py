@@ -6,19 +6,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from wisearc.core.errors import InputError
-from wisearc.core.quantities import (
-    add_typed_unit,
-    flow,
-    heat,
-    length,
-    parse_length,
-    parse_speed,
-    scale_for,
-    size,
-    speed,
-    stock,
-    temperature,
-)
+from wisearc.core.quantities import flow, heat, length, size, speed, stock, temperature
+from wisearc.core.typed_quantities import add_typed_unit, parse_length, parse_speed, scale_for
 
 SETTINGS = settings(deadline=None, database=None, derandomize=True, max_examples=150)
 

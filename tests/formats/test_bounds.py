@@ -13,9 +13,9 @@ from wisearc.cli import main
 from wisearc.core import catalogue
 from wisearc.core.errors import InputError, UnknownName, shorten
 from wisearc.core.joint.rules import MAX_TACKS
-from wisearc.core.quantities import parse_flow, parse_length, parse_quantity, parse_speed
 from wisearc.core.run.run import ARC_FIGURES, MAX_RUNS, MAX_RUNS_BYTES, Purge, Run, run_figures
 from wisearc.core.schema.entries import read_entries
+from wisearc.core.typed_quantities import parse_flow, parse_length, parse_quantity, parse_speed
 from wisearc.formats.joint_json import MAX_BYTES, MAX_PARTS, load_json
 from wisearc.formats.link import MAX_PAIRS, read_link
 from wisearc.formats.run_json import measure_size

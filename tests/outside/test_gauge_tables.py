@@ -9,7 +9,7 @@ A269 tube as sold, from memory).
 
 import unittest
 
-from wisearc.core.quantities import parse_length
+from wisearc.core.typed_quantities import parse_length
 
 OUNCES = {10: 90, 11: 80, 12: 70, 14: 50, 16: 40, 18: 32, 20: 24, 22: 20, 24: 16, 26: 12}
 METRIC_WALLS = {

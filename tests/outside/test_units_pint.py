@@ -6,7 +6,8 @@ import pint
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from wisearc.core.quantities import L_MIN_PER_CFH, MM_PER_INCH, parse_length, parse_speed
+from wisearc.core.quantities import L_MIN_PER_CFH, MM_PER_INCH
+from wisearc.core.typed_quantities import parse_length, parse_speed
 
 U = pint.UnitRegistry()
 SETTINGS = settings(deadline=None, database=None, derandomize=True, max_examples=60)

@@ -14,7 +14,7 @@ from wisearc.store import people as pins
 from wisearc.store.errors import DiskFull
 from wisearc.store.opening import Store
 from wisearc.web.context import get_context
-from wisearc.web.people import hands
+from wisearc.web.people import access
 
 PIN = "246824"
 
@@ -40,18 +40,18 @@ class Permissions(WebCase):
         return done.status_code == 403 and 'name="lead-pin"' in done.get_data(as_text=True)
 
     def test_each_act_of_the_lead_asks(self) -> None:
-        self.assertGreater(len(hands.LEADS), 15)
-        for endpoint in sorted(hands.LEADS):
+        self.assertGreater(len(access.LEADS), 15)
+        for endpoint in sorted(access.LEADS):
             with self.subTest(act=endpoint):
                 self.assertTrue(self.asks(endpoint))
-        self.assertTrue(self.asks("shop.name", name="Ours", **{hands.PIN: "000000"}))
+        self.assertTrue(self.asks("shop.name", name="Ours", **{access.PIN: "000000"}))
 
     def test_pin_access_expires(self) -> None:
         """After a quarter of an hour the PIN is required again."""
         sessions = get_context(self.app).lead_sessions
         now = time.monotonic()
         with mock.patch.object(sessions, "_clock", return_value=now):
-            self.assertFalse(self.asks("shop.name", name="Ours", **{hands.PIN: PIN}))
+            self.assertFalse(self.asks("shop.name", name="Ours", **{access.PIN: PIN}))
         for at, shut in ((now + 899, False), (now + 901, True)):
             with mock.patch.object(sessions, "_clock", return_value=at):
                 for endpoint in ("shop.name", "shop.choose_approach"):
@@ -59,7 +59,7 @@ class Permissions(WebCase):
                         self.assertEqual(self.asks(endpoint, name="Ours"), shut)
 
     def test_old_cookie_is_invalid_after_locking(self) -> None:
-        self.assertFalse(self.asks("shop.name", name="Ours", **{hands.PIN: PIN}))
+        self.assertFalse(self.asks("shop.name", name="Ours", **{access.PIN: PIN}))
         name = self.app.config["SESSION_COOKIE_NAME"]
         old = self.client.get_cookie(name).value
         self.assertFalse(self.asks("shop.name", name="Ours"))
@@ -94,18 +94,18 @@ class Permissions(WebCase):
         asked = self.client.get("/shop/copies/book-1.zip")
         self.assertEqual(asked.status_code, 403)
         self.assertIn('name="lead-pin"', asked.get_data(as_text=True))
-        done = self.post("/shop/copies/book-1.zip", {hands.PIN: PIN}, page="/shop/people/")
+        done = self.post("/shop/copies/book-1.zip", {access.PIN: PIN}, page="/shop/people/")
         self.assertEqual((done.status_code, done.location), (303, "/shop/copies/book-1.zip"))
         got = self.client.get(done.location)
         self.assertEqual((got.data, got.headers["Cache-Control"]), (b"PK whole", "no-store"))
 
     def test_restore_needs_a_new_pin(self) -> None:
-        self.assertFalse(self.asks("shop.name", name="Ours", **{hands.PIN: PIN}))
+        self.assertFalse(self.asks("shop.name", name="Ours", **{access.PIN: PIN}))
         copy = maintenance.create_backup(self.folder, self.folder / "elsewhere")
         maintenance.restore(self.folder, copy)
         Store(self.folder).close()
-        for more in ({}, {hands.PIN: PIN}):
-            for endpoint in sorted(hands.LEADS):
+        for more in ({}, {access.PIN: PIN}):
+            for endpoint in sorted(access.LEADS):
                 done = self.post(self.address(endpoint), more, page="/shop/people/")
                 self.assertEqual(done.status_code, 403, endpoint)
                 self.assertIn("--new-pin", done.get_data(as_text=True), endpoint)
@@ -115,26 +115,26 @@ class Permissions(WebCase):
             self.post("/procedures/draft", {"link": "joint=butt&length=100+mm"}).status_code, 303
         )
         people.set_pin("L.D.", "135713")
-        self.assertTrue(self.asks("shop.name", name="Ours", **{hands.PIN: PIN}))
-        self.assertFalse(self.asks("shop.name", name="Ours", **{hands.PIN: "135713"}))
+        self.assertTrue(self.asks("shop.name", name="Ours", **{access.PIN: PIN}))
+        self.assertFalse(self.asks("shop.name", name="Ours", **{access.PIN: "135713"}))
 
     def test_short_pin_is_replaced_with_one_form(self) -> None:
         pins.open_pin_file().set_hash("L.D.", PasswordHasher().hash("1234"))
-        asked = self.post("/shop/name", {"name": "Ours", hands.PIN: "1234"}, page="/shop/people/")
+        asked = self.post("/shop/name", {"name": "Ours", access.PIN: "1234"}, page="/shop/people/")
         text = asked.get_data(as_text=True)
         self.assertEqual(asked.status_code, 403)
-        self.assertIn(f'name="{hands.NEW_PIN}"', text)
+        self.assertIn(f'name="{access.NEW_PIN}"', text)
         self.assertIn("has fewer than 6 digits", text)
         self.assertIn('name="name" value="Ours"', text)
-        sent = {"name": "Ours", hands.PIN: "1234", hands.NEW_PIN: "135713"}
+        sent = {"name": "Ours", access.PIN: "1234", access.NEW_PIN: "135713"}
         self.assertEqual(self.post("/shop/name", sent, page="/shop/people/").status_code, 303)
         self.post("/shop/people/lock", {}, page="/shop/people/")
-        self.assertFalse(self.asks("shop.name", name="Ours", **{hands.PIN: "135713"}))
+        self.assertFalse(self.asks("shop.name", name="Ours", **{access.PIN: "135713"}))
 
     def test_unreadable_library_refuses_lead_actions(self) -> None:
         token = self.tokens()["csrf_token"]
         with mock.patch.object(pins, "list_people", side_effect=DiskFull):
-            for endpoint in sorted(hands.LEADS):
+            for endpoint in sorted(access.LEADS):
                 done = self.client.post(self.address(endpoint), data={"csrf_token": token})
                 self.assertEqual(done.status_code, 507, endpoint)
         self.client.set_cookie("who", "V.W.")
@@ -151,7 +151,7 @@ class Permissions(WebCase):
     def test_a_viewer_changes_nothing(self) -> None:
         self.client.set_cookie("who", "V.W.")
         rules = [r for r in self.app.url_map.iter_rules() if "POST" in (r.methods or ())]
-        own = [r for r in rules if r.endpoint not in hands.VIEWERS and not r.arguments]
+        own = [r for r in rules if r.endpoint not in access.VIEWERS and not r.arguments]
         self.assertGreater(len(own), 20)
         for rule in own:
             with self.subTest(act=rule.endpoint):

@@ -15,9 +15,10 @@ from ..core.errors import InputError, OutOfRange, shorten
 from ..core.joint.data import make_joint
 from ..core.joint.joint import Joint, Member
 from ..core.plan.pins import PINS
-from ..core.quantities import TYPED_WITH_UNIT, Quantity, parse_quantity
+from ..core.quantities import Quantity
 from ..core.schema.entries import Entry, read_entries
 from ..core.schema.json_types import Json, JsonObject, get_object, get_rows
+from ..core.typed_quantities import TYPED_WITH_UNIT, parse_quantity
 
 MEMBERS = ("a", "b", "c")
 # Far above the number of fields of a joint.

@@ -25,7 +25,7 @@ STATES = ("draft", "proved", "superseded")
 NUMBER, LETTER = r"P-(?!0000$)([0-9]{4}|[1-9][0-9]{4,5})", r"[A-Z]{1,3}"
 NEEDED = ("number", "revision", "status", "joint", "plan", "bands", "runs")
 MORE = ("minor", "title", "signatures", "changed", "proved", "created", "taken_as", "removed")
-MAX_BANDS, MAX_SIGNATURES, MAX_TITLE_LENGTH, MAX_PERSON_LENGTH = 50, 100, 300, 60
+MAX_BANDS, MAX_SIGNATURES, MAX_TITLE_LENGTH, MAX_RANGE_KEY_LENGTH = 50, 100, 300, 60
 
 
 class ProcedureFile(Struct, frozen=True):
@@ -161,7 +161,7 @@ def _write_ranges(bands: Any) -> Bands:
     if len(ranges) > MAX_BANDS:
         raise InputError("bands", f"{len(ranges)} items", f"must contain at most {MAX_BANDS}")
     for key, ends in ranges.items():
-        checks.check_line("bands", key, MAX_PERSON_LENGTH)
+        checks.check_line("bands", key, MAX_RANGE_KEY_LENGTH)
         for end in checks.check_rows(f"bands.{key}", ends, 2):
             if end is not None:
                 checks.check_number(f"bands.{key}", end, -1e7, 1e7)

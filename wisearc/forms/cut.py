@@ -7,10 +7,11 @@ from collections.abc import Mapping
 from msgspec.structs import replace
 
 from ..core.errors import InputError, OutOfRange
-from ..core.quantities import add_typed_unit, exact
+from ..core.quantities import exact
 from ..core.schema.entries import read_entries
 from ..core.schema.json_types import Json
 from ..core.templates.cut import KINDS, Cut, make_cut
+from ..core.typed_quantities import add_typed_unit
 from .fields import Field, build_field, parse_typed, value_text
 
 # The address key of each field of a cut.

@@ -5,9 +5,10 @@ from __future__ import annotations
 from msgspec import Struct
 
 from ..core.errors import InputError
-from ..core.quantities import TYPED_WITH_UNIT, Quantity, parse_quantity
+from ..core.quantities import Quantity
 from ..core.schema.entries import Entry
 from ..core.schema.json_types import Json
+from ..core.typed_quantities import TYPED_WITH_UNIT, parse_quantity
 
 
 class Choice(Struct, frozen=True):

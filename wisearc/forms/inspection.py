@@ -8,7 +8,7 @@ from werkzeug.datastructures import MultiDict
 
 from ..core import catalogue
 from ..core.errors import InputError
-from ..core.quantities import Quantity, parse_quantity
+from ..core.quantities import Quantity
 from ..core.run.inspection import (
     BEAD_SURFACES,
     EDGES,
@@ -21,6 +21,7 @@ from ..core.run.inspection import (
     Place,
     list_asked_signs,
 )
+from ..core.typed_quantities import parse_quantity
 
 # Marks an address with an inspection, even an empty one.
 MARK = "seen"

@@ -13,11 +13,12 @@ from ..core.errors import InputError
 from ..core.jobs.cut_list import cut_text, hole_text, read_cuts, read_holes
 from ..core.jobs.job import MAX_PART_LENGTH, SIDES, Job, Part, Seam, Times
 from ..core.joint.data import joint_data
-from ..core.quantities import add_typed_unit, exact, parse_quantity
+from ..core.quantities import exact
 from ..core.schema import checks
 from ..core.schema.documents import read_value, write_document
 from ..core.schema.entries import Entry, read_entries
 from ..core.schema.json_types import Json
+from ..core.typed_quantities import add_typed_unit, parse_quantity
 from ..services.jobs.job_changes import AddSeam, Change, RenamePart, SetHead, SetPart, SetSeam
 from ..services.planning.planner import read_query
 

@@ -14,15 +14,9 @@ from ..core import catalogue
 from ..core.errors import InputError
 from ..core.joint.data import MAX_SHEET_MM, joint_data, make_joint
 from ..core.joint.joint import HEAVY_FORMS, Joint, Member
-from ..core.quantities import (
-    MM_PER_INCH,
-    add_typed_unit,
-    exact,
-    length,
-    parse_bare_number,
-    scale_for,
-)
+from ..core.quantities import MM_PER_INCH, exact, length
 from ..core.schema.entries import Entry, read_entries
+from ..core.typed_quantities import add_typed_unit, parse_bare_number, scale_for
 from ..formats.link import (
     MEMBERS,
     Problem,

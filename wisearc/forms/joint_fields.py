@@ -9,8 +9,9 @@ from msgspec.structs import replace
 
 from ..core.joint.joint import ALL_ROUND, Joint, Member
 from ..core.plan.pins import PINS, Pin
-from ..core.quantities import Length, Quantity, format_plain, length
+from ..core.quantities import Quantity, format_plain, length
 from ..core.schema.entries import Entry, read_attributes, read_entries
+from ..core.typed_quantities import Length
 from ..formats.link import MEMBERS
 from .fields import Choice, Field, list_choices
 

@@ -15,7 +15,7 @@ from werkzeug.datastructures import MultiDict
 
 from ..core.errors import InputError, shorten
 from ..core.plan.plan import Plan
-from ..core.quantities import UNIT_SYSTEMS, Quantity, add_typed_unit, parse_quantity
+from ..core.quantities import UNIT_SYSTEMS, Quantity
 from ..core.run.inspection import SIDES
 from ..core.run.run import (
     MAX_NAME,
@@ -33,6 +33,7 @@ from ..core.run.verification import Outside, OutsideBands
 from ..core.schema import checks
 from ..core.schema.documents import write_document
 from ..core.schema.json_types import Json
+from ..core.typed_quantities import add_typed_unit, parse_quantity
 from ..services.runs.session_records import KnownRun
 
 FIELDS = (

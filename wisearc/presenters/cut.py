@@ -8,15 +8,7 @@ from urllib.parse import urlencode
 from msgspec import Struct
 
 from ..core.errors import InputError
-from ..core.quantities import (
-    MM_PER_INCH,
-    add_typed_unit,
-    exact,
-    format_count,
-    format_plain,
-    length,
-    parse_quantity,
-)
+from ..core.quantities import MM_PER_INCH, exact, format_count, format_plain, length
 from ..core.schema.json_types import Json
 from ..core.templates.cut import Cut, ends_mm, has_knife_edge, seam_mm
 from ..core.templates.frame import (
@@ -32,6 +24,7 @@ from ..core.templates.frame import (
     sum_stock,
 )
 from ..core.templates.template import PARTS, lay_flat
+from ..core.typed_quantities import add_typed_unit, parse_quantity
 from ..drawings.canvas import Drawing
 from ..drawings.templates.space import Eye as Eye
 from ..drawings.templates.space import build_eye as build_eye

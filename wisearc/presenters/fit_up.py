@@ -20,16 +20,10 @@ from ..core.plan.preparation.make_ready import (
     calculate_gap_effect,
     list_preparation,
 )
-from ..core.quantities import (
-    add_typed_unit,
-    flow,
-    format_count,
-    format_plain,
-    length,
-    parse_quantity,
-)
+from ..core.quantities import flow, format_count, format_plain, length
 from ..core.schema import checks
 from ..core.shop.shop import Shop
+from ..core.typed_quantities import add_typed_unit, parse_quantity
 from ..drawings.canvas import Drawing
 from ..drawings.plan.gap import draw_gap
 from ..drawings.plan.tack_plan import draw_tack_plan

@@ -19,17 +19,10 @@ from ..core.physics.purge import (
 )
 from ..core.plan.plan import Plan
 from ..core.plan.shielding.purge import CLOSING_L_MIN, HAZARD
-from ..core.quantities import (
-    Quantity,
-    add_typed_unit,
-    exact,
-    flow,
-    format_plain,
-    length,
-    temperature,
-)
+from ..core.quantities import Quantity, exact, flow, format_plain, length, temperature
 from ..core.schema.entries import read_entries
 from ..core.sources import format_short_mark
+from ..core.typed_quantities import add_typed_unit
 from ..drawings.canvas import Drawing
 from ..drawings.runs.purge_course import purge_course
 from ..forms.fields import Field

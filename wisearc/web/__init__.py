@@ -37,7 +37,7 @@ from .context import KEY, Context, get_request_context
 from .navigation import list_sections
 from .network import Network
 from .numbers import RowConverter
-from .people import hands
+from .people import access
 from .sessions import Sessions
 from .template_cache import TemplateCache
 from .work_queue import WorkQueue
@@ -132,13 +132,11 @@ def create_app(
     gate.init_app(app)
     throttle.init_app(app)
     csrf.init_app(app)
-    hands.init_app(app)
+    access.init_app(app)
     Compress(app)
     preferences.init_app(app)
     errors.init_app(app)
-    app.before_request(
-        lambda: WELDER.set(normalise_initials(request.cookies.get("who", ""))) and None
-    )
+    app.before_request(lambda: WELDER.set(normalise_initials(preferences.get_user())) and None)
     for place in list_sections():
         app.register_blueprint(place.blueprint)
     app.register_blueprint(devices.blueprint)

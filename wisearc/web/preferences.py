@@ -1,16 +1,19 @@
-"""The preferences of a user in cookies: units, theme, single-letter shortcuts, initials.
+"""The preferences of a user in cookies: units, theme, single-letter shortcuts, initials, machine.
 
-A link sets them, with or without script.
+A link sets the first three, with or without script. A recorded run sets the others.
 """
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from urllib.parse import urlsplit
 
 from flask import Flask, make_response, redirect, request
 from flask.typing import ResponseReturnValue
+from werkzeug.wrappers import Response
 
 from ..core.quantities import UNIT_SYSTEMS
+from ..core.run.run import MAX_NAME
 
 THEMES = ("light", "dark")
 YEAR_S = 31_536_000
@@ -40,6 +43,29 @@ def get_theme() -> str:
     """Return the selected theme, or "" to follow the device."""
     chosen = request.cookies.get("theme", "")
     return chosen if chosen in THEMES else ""
+
+
+def get_user() -> str:
+    """Return the initials of the user of this device, or ""."""
+    return request.cookies.get("who", "")[:MAX_NAME]
+
+
+def get_machine() -> str:
+    """Return the machine of the last run on this device, or ""."""
+    return request.cookies.get("machine", "")[:MAX_NAME]
+
+
+def save_user_and_machine(response: Response, typed: Mapping[str, str]) -> None:
+    """Save welder and machine of a recorded run for the next one.
+
+    Args:
+        response: The response with the cookies.
+        typed: The entries of the run form.
+    """
+    for name in ("who", "machine"):
+        response.set_cookie(
+            name, typed.get(name, "")[:MAX_NAME], max_age=YEAR_S, samesite="Lax", httponly=True
+        )
 
 
 def set_preference() -> ResponseReturnValue:

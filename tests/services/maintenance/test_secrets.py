@@ -16,7 +16,7 @@ from wisearc.services.devices.devices import Devices
 from wisearc.services.maintenance import archives, maintenance
 from wisearc.services.people import people
 from wisearc.services.people.attempts import AttemptLimiter
-from wisearc.store import people as hands
+from wisearc.store import people as stored_people
 from wisearc.store.errors import DiskFull, Missing, NotAllowed, StoreError
 from wisearc.store.folder import FILE_NAME, load_secret
 from wisearc.store.opening import Store
@@ -47,11 +47,11 @@ class Secrets(CareCase):
         devices = Devices(self.folder)
         self.device = devices.pair(devices.code().digits, "tablet", "a")
         self.secrets = {
-            hands.open_pin_file().get_hash("K.S."),
+            stored_people.open_pin_file().get_hash("K.S."),
             self.device,
             devices.all()[0].print,
             load_secret(self.folder),
-            hands.open_pin_file().generation or "no generation",
+            stored_people.open_pin_file().generation or "no generation",
         }
 
     def assert_none_in(self, data: bytes, where: str) -> None:
@@ -88,7 +88,7 @@ class Secrets(CareCase):
         @app.get("/fault")
         def fault() -> str:
             hashed, key, device = (
-                hands.open_pin_file().get_hash("K.S."),
+                stored_people.open_pin_file().get_hash("K.S."),
                 app.secret_key,
                 self.device,
             )
@@ -126,7 +126,7 @@ class Secrets(CareCase):
         with self.assertRaises(people.ShortPin):
             people.check_pin("1357", "here", limiter)
         self.assertEqual(people.check_pin("1357", "here", limiter, "135713").initials, "K.S.")
-        self.assertEqual(hands.open_pin_file().get_hash("M.O."), OLD_HASH)
+        self.assertEqual(stored_people.open_pin_file().get_hash("M.O."), OLD_HASH)
         self.store.close()
         made = sorted(copies.glob("*.sqlite3"))
         self.assertEqual(len(made), 3)
@@ -174,19 +174,19 @@ class Secrets(CareCase):
         self.assertFalse(people.needs_lead())
 
     def test_failed_restore_keeps_the_pins(self) -> None:
-        before = hands.open_pin_file().get_hash("K.S.")
+        before = stored_people.open_pin_file().get_hash("K.S.")
         with self.assertRaises(DiskFull), PinFile(self.folder).clear(True):
-            self.assertEqual(hands.open_pin_file().get_hash("K.S."), "")
+            self.assertEqual(stored_people.open_pin_file().get_hash("K.S."), "")
             raise DiskFull
         self.assertEqual(
-            (hands.open_pin_file().get_hash("K.S."), people.is_restored()), (before, False)
+            (stored_people.open_pin_file().get_hash("K.S."), people.is_restored()), (before, False)
         )
 
     def test_new_library_has_no_lead(self) -> None:
         maintenance.create_library(self.folder)
         self.open(self.folder)
         self.assertEqual((people.list_people(), people.needs_lead()), ([], False))
-        self.assertEqual(hands.open_pin_file().get_hash("K.S."), "")
+        self.assertEqual(stored_people.open_pin_file().get_hash("K.S."), "")
 
 
 class Damaged(CareCase):

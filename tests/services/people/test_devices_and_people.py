@@ -12,7 +12,7 @@ from wisearc.services.devices.devices import FILE, Devices
 from wisearc.services.people import people
 from wisearc.services.people.attempts import AttemptLimiter
 from wisearc.services.people.lead_sessions import LeadSessions
-from wisearc.store import people as hands
+from wisearc.store import people as stored_people
 from wisearc.store.database import open_transaction
 from wisearc.store.errors import Broken, Missing, NotAllowed
 from wisearc.store.pins import FILE as FILE_OF_PINS
@@ -193,7 +193,7 @@ class People(StoreCase):
         people.archive_person(welder.id)
         people.archive_person(lead.id)
         self.assertEqual(people.list_people(), [])
-        self.assertEqual(hands.open_pin_file().get_hash("K.S."), "")
+        self.assertEqual(stored_people.open_pin_file().get_hash("K.S."), "")
         people.enter("R.T.", "", "viewer")
 
     def test_invisible_characters_in_initials(self) -> None:
@@ -229,7 +229,7 @@ class People(StoreCase):
     def test_two_hundred_people_and_no_more(self) -> None:
         with open_transaction():
             for i in range(199):
-                hands.add(f"A{i}", "", "welder")
+                stored_people.add(f"A{i}", "", "welder")
         people.enter("B", "", "welder")
         with self.assertRaisesRegex(InputError, "are 200, which is the maximum"):
             people.enter("C", "", "welder")
@@ -237,7 +237,7 @@ class People(StoreCase):
     def test_pin_hash_is_outside_the_database(self) -> None:
         people.enter("K.S.", "", "lead", "246824")
         self.store.close()
-        hashed = hands.open_pin_file().get_hash("K.S.")
+        hashed = stored_people.open_pin_file().get_hash("K.S.")
         self.assertTrue(hashed.startswith("$argon2id$"))
         for path in self.folder.glob("*sqlite3*"):
             self.assertFalse({b"246824", hashed.encode()} & set(path.read_bytes().split(b'"')))
@@ -279,7 +279,7 @@ class People(StoreCase):
 
     def test_short_pin_sets_a_longer_pin(self) -> None:
         people.enter("K.S.", "", "lead", "246824")
-        hands.open_pin_file().set_hash("K.S.", PasswordHasher().hash("2468"))
+        stored_people.open_pin_file().set_hash("K.S.", PasswordHasher().hash("2468"))
         with self.assertRaisesRegex(people.ShortPin, "has fewer than 6 digits"):
             self.check("2468")
         with self.assertRaisesRegex(InputError, "A lead needs a PIN of 6 to 12 digits"):
@@ -296,7 +296,7 @@ class People(StoreCase):
             self.assertTrue(people.needs_lead())
             with self.assertRaises(InputError):
                 self.check("246824")
-        with mock.patch.object(hands, "list_people", side_effect=Broken("x")):
+        with mock.patch.object(stored_people, "list_people", side_effect=Broken("x")):
             for ask in (people.list_people, people.needs_lead, lambda: people.find_person("K.S.")):
                 with self.assertRaises(Broken):
                     ask()

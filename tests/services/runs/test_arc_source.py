@@ -19,7 +19,7 @@ from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.arc_log.arc_csv import read_arc_csv
 from wisearc.services.weld_session import arc_source
 from wisearc.services.weld_session.arc_source import Source, Sources, read_trace
-from wisearc.services.weld_session.weld_session import build_trace
+from wisearc.services.weld_session.session_view import build_trace
 from wisearc.simulators.line import Line
 
 

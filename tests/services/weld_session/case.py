@@ -6,7 +6,7 @@ from tests.store_case import StoreCase
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.services.weld_session import weld_session
+from wisearc.services.weld_session import session_messages, session_view, weld_session
 
 SHEET = {"metal": "304L", "form": "sheet", "thickness_mm": 1.59}
 LINK = "joint=outside-corner"
@@ -36,12 +36,12 @@ class Case(StoreCase):
         device: str = "device-one",
         once: str = "run-number-1",
         **more: Any,
-    ) -> weld_session.Sent:
+    ) -> session_messages.Sent:
         keys = [
             {"id": f"{device}-{i:04}", "at": at, "step": step, "key": key}
             for i, (at, step, key) in enumerate(acts)
         ]
-        return weld_session.read_sent(
+        return session_messages.read_sent(
             {
                 "what": LINK,
                 "job": "",
@@ -55,11 +55,11 @@ class Case(StoreCase):
             }
         )
 
-    def take(self, sent: weld_session.Sent) -> Any:
+    def take(self, sent: session_messages.Sent) -> Any:
         return weld_session.receive_entries(sent, self.plan, "A corner", ASSUMED, lambda: self.now)
 
     def steps(self, row: Any) -> list[str]:
-        view = weld_session.view(row, "", self.plan, ASSUMED, "mm", None, lambda: self.now)
+        view = session_view.view(row, "", self.plan, ASSUMED, "mm", None, lambda: self.now)
         return [v.step for v in view.course.visits]
 
     def whole(self) -> list[tuple[float, str, str]]:

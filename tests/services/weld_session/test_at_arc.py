@@ -9,7 +9,7 @@ from wisearc.core.physics.purge import PurgeRequest
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.purge import purge_run
 from wisearc.services.set_up.tacking import TACKS
-from wisearc.services.weld_session import weld_session
+from wisearc.services.weld_session import session_messages, session_view, weld_session
 from wisearc.services.weld_session.arc_source import Sources
 from wisearc.store import purges
 
@@ -89,7 +89,7 @@ class Taken(Case):
         other = self.sent([(925.0, "seam-1", "main")], device="device-two")
         self.take(other)
         row = self.take(self.sent(told))
-        course = weld_session.view(row, "", self.plan, ASSUMED, "mm", None, lambda: self.now).course
+        course = session_view.view(row, "", self.plan, ASSUMED, "mm", None, lambda: self.now).course
         # The event of the other device came before this step by its clock: reported, and rejected.
         self.assertEqual([a.device for a in course.rejected], ["device-two"])
         self.assertEqual(course.step.key, "wait")
@@ -106,7 +106,7 @@ class Taken(Case):
             {"what": 3},
         ):
             with self.subTest(str(more)[:60]), self.assertRaises(InputError):
-                weld_session.read_sent(
+                session_messages.read_sent(
                     {
                         "what": LINK,
                         "job": "",
@@ -214,7 +214,7 @@ class Taken(Case):
         plan = self.plan
         told = {"current_a": plan.slopes.dial_a * 1.1, "flow_l_min": plan.gas.flow_l_min}
         last = typed({"set": told})
-        figures = weld_session.view(None, "run-number-1", plan, ASSUMED, "mm", last).figures[
+        figures = session_view.view(None, "run-number-1", plan, ASSUMED, "mm", last).figures[
             "ready-1"
         ]
         self.assertEqual([bool(f.was) for f in figures], [True, False, False])

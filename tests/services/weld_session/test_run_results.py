@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from wisearc.core.weld_session.course import RunSummary
 from wisearc.core.weld_session.pacer import Guide
-from wisearc.services.weld_session.weld_session import describe_summary
+from wisearc.services.weld_session.session_view import describe_summary
 
 PACE = Guide(2.0, None, None, 3.0, None, "none")
 BARE = RunSummary(0.0, 0.0, (), None, None, 0, 0, 0, None, 0.0, 0)

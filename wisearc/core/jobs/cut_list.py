@@ -9,7 +9,8 @@ from collections.abc import Iterable
 from msgspec import Struct
 
 from ..errors import InputError
-from ..quantities import add_typed_unit, exact, parse_quantity
+from ..quantities import exact
+from ..typed_quantities import add_typed_unit, parse_quantity
 from .job import MAX_LINES, Cut, Hole, Job
 
 _LINE = re.compile(

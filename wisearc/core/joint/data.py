@@ -10,11 +10,12 @@ from typing import Any
 
 from ..errors import InputError
 from ..plan.pins import check_pins
-from ..quantities import Length, exact, parse_length, scale_for
+from ..quantities import exact
 from ..reasons import Sentence
 from ..schema import checks
 from ..schema.entries import Entry, read_attributes, read_entries
 from ..schema.json_types import Json, JsonObject
+from ..typed_quantities import Length, parse_length, scale_for
 from .joint import ALL_ROUND, HEAVY_FORMS, Joint, Member, Pins
 from .rules import check_joint, check_member
 

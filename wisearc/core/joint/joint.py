@@ -11,8 +11,8 @@ from msgspec import Struct, field
 
 from .. import catalogue
 from ..catalogue.rows import JointKind, Metal, Position
-from ..quantities import Length
 from ..schema.entries import Entry, list_options
+from ..typed_quantities import Length
 
 T = TypeVar("T")
 ALL_ROUND = "all-round"

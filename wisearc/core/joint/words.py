@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-from ..quantities import Length, length, speed
+from ..quantities import length, speed
 from ..reasons import StoredText, Words
 from ..schema.entries import read_entries
+from ..typed_quantities import Length
 from .joint import FORMS, Joint, Member
 
 COATED = {"none": "", "zinc": "zinc-coated ", "paint": "painted ", "plating": "plated "}

@@ -11,9 +11,9 @@ from ..catalogue import load_questions
 from ..catalogue.rows import Question
 from ..errors import UnknownName
 from ..joint.joint import Joint
-from ..quantities import parse_quantity
 from ..schema.entries import read_entries
 from ..schema.json_types import Json
+from ..typed_quantities import parse_quantity
 
 BY_KEY: Mapping[str, Question] = load_questions()
 

@@ -12,11 +12,12 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from ..errors import InputError
-from ..quantities import exact, get_typed_unit, parse_length, parse_quantity
+from ..quantities import exact, get_typed_unit
 from ..schema import checks
 from ..schema.documents import read_value
 from ..schema.entries import Entry, read_defaults, read_entries
 from ..schema.json_types import Json, JsonObject
+from ..typed_quantities import parse_length, parse_quantity
 from .cut import KINDS, Cut, ends_mm, make_cut
 
 # Loss of each saw cut, mm: estimate (the blade of a cold saw).

@@ -1,8 +1,7 @@
-"""A plan as version 1.0 wrote it, given what 1.1 keeps beside: names, the sentence, the section,
-the curve of heat.
+"""Upgrade a plan of version 1.0: names, sentence, section and temperature curve.
 
-All of it comes from what the plan holds and from the names and figures of that version, frozen in
-`frozen/plan_1_0.json`; nothing from today's catalogue or rules. This file does not change again.
+They come from the plan, and from the names and figures of that version in `frozen/plan_1_0.json`,
+never from the present catalogue or rules. The meaning of this module does not change again.
 """
 
 from __future__ import annotations
@@ -14,11 +13,12 @@ from functools import cache
 from pathlib import Path
 
 from ...core.joint.words import join_without_break
-from ...core.quantities import MM_PER_INCH, Length, flow, format_plain, length, parse_length, speed
+from ...core.quantities import MM_PER_INCH, flow, format_plain, length, speed
 from ...core.schema.json_types import Data
+from ...core.typed_quantities import Length, parse_length
 
 _GAUGE = re.compile(r"(?:no\.?\s*)?([0-9]+)\s*(?:ga|gauge|swg|bwg|g)\.?(?:\s+([a-z]+))?.*")
-_GAUGE_WORDS = {
+_SCALE_NAMES = {
     "carbon": "carbon",
     "mild": "carbon",
     "steel": "carbon",
@@ -32,28 +32,33 @@ _GAUGE_WORDS = {
     "galv": "galvanised",
     "zinc": "galvanised",
 }
-_BY_HAND = {"filler": "filler", "pulse": "pulse", "back": "back", "travel_mm_s": "travel"}
+_PIN_PLACES = {"filler": "filler", "pulse": "pulse", "back": "back", "travel_mm_s": "travel"}
 _AMBIENT_C, _HOT_C = 20.0, 450.0
 
 
 @cache
-def _frozen() -> Data:
+def _load_frozen() -> Data:
     text = (Path(__file__).parent / "frozen" / "plan_1_0.json").read_text(encoding="utf-8")
     loaded: Data = json.loads(text)
     return loaded
 
 
 def plan_from_1_0(data: Data) -> Data:
-    """A plan of version 1.1 from one of 1.0. Parameters and returns: data of a plan file; the one
-    given is left as it is.
+    """Return a plan of version 1.1 from one of 1.0.
+
+    Args:
+        data: Data of a plan file. It does not change.
+
+    Returns:
+        Data of a plan file.
     """
-    names, joint = _frozen(), data["joint"]
-    section = _section(data)
+    names, joint = _load_frozen(), data["joint"]
+    section = _build_section(data)
     front, tungsten = data["torch"]["front_end"], names["tungstens"][data["tungsten"]["type"]]
     backs = names["backs"][data["back"]["cover"]]
     rod = names["rods"].get(data["filler"]["rod"] or "", [None, None])
-    said = {habit: _sentence(joint, habit) for habit in ("mm", "in")}
-    titles = {habit: _title(joint, habit) for habit in ("mm", "in")}
+    sentences = {habit: _build_sentence(joint, habit) for habit in ("mm", "in")}
+    titles = {habit: _build_title(joint, habit) for habit in ("mm", "in")}
     back = {k: v for k, v in data["back"].items() if k != "bar_runs"}
     none: Data = {"why": [], "others": []}
     return {
@@ -64,11 +69,11 @@ def plan_from_1_0(data: Data) -> Data:
         "title_in": titles["in"],
         "sentence": [
             {"text": a[0], "text_in": b[0], "word": a[1], "tail": a[2]}
-            for a, b in zip(said["mm"], said["in"], strict=True)
+            for a, b in zip(sentences["mm"], sentences["in"], strict=True)
         ],
         "joint": joint,
         "section": section,
-        "filler": {**data["filler"], "deposit_mm2": _deposit(data)},
+        "filler": {**data["filler"], "deposit_mm2": _calculate_deposit_mm2(data)},
         "weld_metal": {
             "not_reckoned": [],
             **data["weld_metal"],
@@ -81,7 +86,7 @@ def plan_from_1_0(data: Data) -> Data:
         "pulse": {
             **none,
             **data["pulse"],
-            **_rate(data["pulse"]),
+            **_remove_rate(data["pulse"]),
             "pattern_name": names["patterns"][data["pulse"]["school"]],
         },
         "travel": {**none, **data["travel"]},
@@ -92,7 +97,7 @@ def plan_from_1_0(data: Data) -> Data:
             "front_end_name": names["front_ends"][front],
             "tail_uncovered_mm": max(0.0, data["heat"]["tail_mm"] - data["torch"]["cover_mm"] / 2),
         },
-        "gas": {**none, **data["gas"], **_argon(data)},
+        "gas": {**none, **data["gas"], **_split_argon(data)},
         "back": {
             **none,
             **back,
@@ -110,9 +115,9 @@ def plan_from_1_0(data: Data) -> Data:
             **data["heat"],
             "high_voltage_v": 10 + 0.04 * data["pulse"]["average_a"],
             "hot_c": _HOT_C,
-            **_curve(data, section["heat"]["liquidus_c"]),
+            **_calculate_curve(data, section["heat"]["liquidus_c"]),
         },
-        "by_hand": _by_hand(joint),
+        "by_hand": _list_pins(joint),
         "cautions": [{"at": "", **c} for c in data["cautions"]],
     }
 
@@ -121,21 +126,22 @@ def _round(value: float | None) -> float | None:
     return None if value is None else round(value, 2)
 
 
-def _rate(pulse: Data) -> dict[str, None]:
-    """A rate set by hand for an arc that does not pulse came to nothing, and was kept all the
-    same.
+def _remove_rate(pulse: Data) -> dict[str, None]:
+    """Return no pulse rate without a pulse.
+
+    Version 1.0 saved a manual rate even then.
     """
     return {"rate_pps": None} if pulse["school"] == "none" else {}
 
 
-def _deposit(data: Data) -> float:
+def _calculate_deposit_mm2(data: Data) -> float:
     diameter = data["filler"]["diameter_mm"] or 0.0
     return float(
         data["filler"]["length_mm"] / 1.15 * math.pi * diameter**2 / 4 / data["travel"]["length_mm"]
     )
 
 
-def _argon(data: Data) -> Data:
+def _split_argon(data: Data) -> Data:
     purge, arc = data["back"]["purge"], data["travel"]["arc_time_s"] / 60
     behind = (
         purge["before_l_min"] * purge["before_s"] / 60 + purge["weld_l_min"] * arc if purge else 0.0
@@ -148,10 +154,10 @@ def _argon(data: Data) -> Data:
     }
 
 
-def _section(data: Data) -> Data:
-    joint, names = data["joint"], _frozen()
+def _build_section(data: Data) -> Data:
+    joint, names = data["joint"], _load_frozen()
     kind = names["joints"][joint["joint"]]
-    sides = [_side(m) for m in joint["members"]]
+    sides = [_build_side(m) for m in joint["members"]]
     sizes = [s["thickness_mm"] for s in sides]
     thin, thick = min(sizes[:2]), max(sizes[:2])
     arms = [min(t, 2 * min(sizes)) for t in sizes]
@@ -162,36 +168,39 @@ def _section(data: Data) -> Data:
         "coped": kind["coped"],
         "all_round": joint.get("length") == "all-round",
         "angle_deg": joint["angle_deg"],
-        "gap_mm": _mm(joint, "gap"),
+        "gap_mm": _parse_mm(joint, "gap"),
         "sides": sides,
         "thin_mm": thin,
         "thick_mm": thick,
         "reckoned_mm": (2 * thin + min(thick, 2 * thin)) / 3,
         "h_mm": (sum(arms) + arms[1] * (kind["through_arms"] - 1)) / 2,
         "length_mm": data["travel"]["length_mm"],
-        "heat": _properties(joint),
+        "heat": _average_properties(joint),
         "carbon_sides": kinds.count("carbon"),
         "stainless_sides": kinds.count("stainless"),
     }
 
 
-def _side(member: Data) -> Data:
-    metal = _frozen()["metals"][member["metal"]]
-    diameter = _mm(member, "diameter") if "diameter" in member or "diameter_mm" in member else None
+def _build_side(member: Data) -> Data:
+    metal = _load_frozen()["metals"][member["metal"]]
+    diameter = (
+        _parse_mm(member, "diameter") if "diameter" in member or "diameter_mm" in member else None
+    )
     return {
         "metal": metal["name"],
         "kind": metal["kind"],
         "form": member["form"],
-        "thickness_mm": _mm(member, "thickness"),
+        "thickness_mm": _parse_mm(member, "thickness"),
         "diameter_mm": diameter,
         "cr_eq": round(metal["cr_eq"], 2),
         "ni_eq": round(metal["ni_eq"], 2),
     }
 
 
-def _properties(joint: Data) -> dict[str, float]:
+def _average_properties(joint: Data) -> dict[str, float]:
     rows = [
-        _frozen()["heat"][_frozen()["metals"][m["metal"]]["heat"]] for m in joint["members"][:2]
+        _load_frozen()["heat"][_load_frozen()["metals"][m["metal"]]["heat"]]
+        for m in joint["members"][:2]
     ]
     k, rho_c = sum(r["k"] for r in rows) / 2 * 1e-3, sum(r["rho"] * r["c"] for r in rows) / 2 * 1e-9
     liquidus = max(r["liquidus_c"] for r in rows)
@@ -204,9 +213,11 @@ def _properties(joint: Data) -> dict[str, float]:
     }
 
 
-def _curve(data: Data, liquidus: float) -> Data:
-    """Adams' curve through the edge of the pool and the edge of the hot band, which the plan
-    holds.
+def _calculate_curve(data: Data, liquidus: float) -> Data:
+    """Return Adams' curve through the edge of the pool and the edge of the hot band of the plan.
+
+    References:
+        Adams, 1958, as in `core/physics/heat.py`.
     """
     pool, band = data["travel"]["pool_width_mm"] / 2, data["heat"]["hot_band_mm"] / 2
     step = max(3 * band, 24.0) / 96
@@ -218,14 +229,14 @@ def _curve(data: Data, liquidus: float) -> Data:
     }
 
 
-def _by_hand(joint: Data) -> list[dict[str, str]]:
+def _list_pins(joint: Data) -> list[dict[str, str]]:
     rows = [
         {"key": key, "at": at, "text": "set by hand", "text_in": "set by hand"}
-        for key, at in _BY_HAND.items()
+        for key, at in _PIN_PLACES.items()
         if joint.get(key) not in (None, "auto")
     ]
     for key, value in joint.get("pins", {}).items():
-        label, at, quantity = _frozen()["pins"][key]
+        label, at, quantity = _load_frozen()["pins"][key]
         show = {"length": length, "flow": flow}.get(quantity)
         mm, inch = (
             show(value).text(h)
@@ -241,68 +252,68 @@ def _by_hand(joint: Data) -> list[dict[str, str]]:
     return rows
 
 
-def _length(row: Data, key: str) -> Length:
-    """A length as it was typed, a gauge by the tables of that version."""
+def _parse_length(row: Data, key: str) -> Length:
+    """Return a typed length, with a gauge by the tables of that version."""
     if row.get(f"{key}_mm") is not None:
         return Length(row[f"{key}_mm"], f"{row[f'{key}_mm']:g} mm")
     typed = row.get(key) or "0 mm"
-    found = _GAUGE.fullmatch(typed.lower())
-    if not found:
+    match = _GAUGE.fullmatch(typed.lower())
+    if not match:
         return parse_length(typed, key)
-    metal = _frozen()["metals"].get(row.get("metal"), {"kind": "stainless"})
+    metal = _load_frozen()["metals"].get(row.get("metal"), {"kind": "stainless"})
     scale = "tube" if row.get("form") == "tube" else "stainless"
     if metal["kind"] == "carbon" and scale != "tube":
         scale = "galvanised" if row.get("coating") == "zinc" else "carbon"
-    scale = _GAUGE_WORDS[found[2]] if found[2] else scale
-    return Length(round(_frozen()["gauges"][scale][found[1]] * MM_PER_INCH, 6), typed, scale)
+    scale = _SCALE_NAMES[match[2]] if match[2] else scale
+    return Length(round(_load_frozen()["gauges"][scale][match[1]] * MM_PER_INCH, 6), typed, scale)
 
 
-def _mm(row: Data, key: str) -> float:
-    return _length(row, key).mm
+def _parse_mm(row: Data, key: str) -> float:
+    return _parse_length(row, key).mm
 
 
-def _title(joint: Data, habit: str) -> str:
+def _build_title(joint: Data, habit: str) -> str:
     if joint.get("title"):
         return str(joint["title"])
     names = " to ".join(
-        dict.fromkeys(_frozen()["metals"][m["metal"]]["name"] for m in joint["members"][:2])
+        dict.fromkeys(_load_frozen()["metals"][m["metal"]]["name"] for m in joint["members"][:2])
     )
-    thin = length(min(_mm(m, "thickness") for m in joint["members"])).text(habit)
-    return f"{thin} {names}, {_frozen()['joints'][joint['joint']]['name']}"
+    thin = length(min(_parse_mm(m, "thickness") for m in joint["members"])).text(habit)
+    return f"{thin} {names}, {_load_frozen()['joints'][joint['joint']]['name']}"
 
 
-def _shown(value: Length, habit: str) -> str:
+def _format_length(value: Length, habit: str) -> str:
     text = length(value.mm).text(habit)
     return f"{value.typed} ({text})" if value.scale else text
 
 
-def _member(member: Data, habit: str) -> str:
+def _format_member(member: Data, habit: str) -> str:
     metal = (
-        _frozen()["words"]["coating"][member.get("coating", "none")]
-        + _frozen()["metals"][member["metal"]]["name"]
+        _load_frozen()["words"]["coating"][member.get("coating", "none")]
+        + _load_frozen()["metals"][member["metal"]]["name"]
     )
-    thickness = _length(member, "thickness")
+    thickness = _parse_length(member, "thickness")
     if "diameter" in member or "diameter_mm" in member:
-        over = length(_mm(member, "diameter")).number(habit)
+        over = length(_parse_mm(member, "diameter")).number(habit)
         return f"{over} × {length(thickness.mm).text(habit)} {metal} {member['form']}"
-    return f"{_shown(thickness, habit)} {metal} {member['form']}"
+    return f"{_format_length(thickness, habit)} {metal} {member['form']}"
 
 
-def _sentence(joint: Data, habit: str) -> list[tuple[str, str, str]]:
-    """Text, word and tail of each piece of the sentence."""
-    names, words, members = _frozen(), _frozen()["words"], joint["members"]
-    kind, gap = names["joints"][joint["joint"]], _length(joint, "gap")
-    out = [("Join ", ""), (_member(members[0], habit), "a"), (" to ", "")]
-    out.append(("the same" if members[1] == members[0] else _member(members[1], habit), "b"))
+def _build_sentence(joint: Data, habit: str) -> list[tuple[str, str, str]]:
+    """Return text, key and end of each piece of the sentence."""
+    names, words, members = _load_frozen(), _load_frozen()["words"], joint["members"]
+    kind, gap = names["joints"][joint["joint"]], _parse_length(joint, "gap")
+    out = [("Join ", ""), (_format_member(members[0], habit), "a"), (" to ", "")]
+    out.append(("the same" if members[1] == members[0] else _format_member(members[1], habit), "b"))
     if len(members) == 3:
-        out += [(" and ", ""), (_member(members[2], habit), "c")]
+        out += [(" and ", ""), (_format_member(members[2], habit), "c")]
     out += [(" at ", ""), (kind["phrase"], "joint")]
     if kind["coped"] or joint["angle_deg"] != 90:
         out += [(" of ", ""), (f"{joint['angle_deg']:g}°", "angle")]
     long = (
         "all round"
         if joint.get("length") == "all-round"
-        else _shown(_length(joint, "length"), habit) + " long"
+        else _format_length(_parse_length(joint, "length"), habit) + " long"
     )
     out += [
         (", ", ""),
@@ -311,7 +322,10 @@ def _sentence(joint: Data, habit: str) -> list[tuple[str, str, str]]:
         (names["positions"][joint["position"]], "position"),
         (", with ", ""),
     ]
-    out += [("no gap" if gap.mm == 0 else f"a gap of {_shown(gap, habit)}", "gap"), (", for ", "")]
+    out += [
+        ("no gap" if gap.mm == 0 else f"a gap of {_format_length(gap, habit)}", "gap"),
+        (", for ", ""),
+    ]
     out += [
         (f"{words['finish'][joint['finish']]} in {words['service'][joint['service']]}", "purpose"),
         (". The back ", ""),

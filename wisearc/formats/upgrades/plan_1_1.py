@@ -1,8 +1,7 @@
-"""A plan as version 1.1 wrote it, with the places of what 1.2 keeps beside: nothing is reckoned for
-it that was not kept.
+"""Upgrade a plan of version 1.1.
 
-What a plan of 1.1 does not know is null, or empty where it is words. This file does not change
-again.
+A value that 1.1 does not have is null, or empty if it is a text. Nothing is calculated for it. The
+meaning of this module does not change again.
 """
 
 from __future__ import annotations
@@ -11,8 +10,13 @@ from ...core.schema.json_types import Data
 
 
 def plan_from_1_1(data: Data) -> Data:
-    """A plan of version 1.2 from one of 1.1. Parameters and returns: data of a plan file; the one
-    given is left as it is.
+    """Return a plan of version 1.2 from one of 1.1.
+
+    Args:
+        data: Data of a plan file. It does not change.
+
+    Returns:
+        Data of a plan file.
     """
     current, back, mean = data["current"], dict(data["back"]), data["pulse"]["average_a"]
     setback = back.pop("bar_setback_mm")
@@ -35,7 +39,7 @@ def plan_from_1_1(data: Data) -> Data:
         "torch": {**data["torch"], "toe_stickout_mm": None},
         "back": {
             **back,
-            "purge": _purge(back["purge"]),
+            "purge": _rename_purge(back["purge"]),
             "bar_from_seam_mm": from_seam,
             "bar_most_mm": None,
             "back_c": None,
@@ -60,7 +64,7 @@ def plan_from_1_1(data: Data) -> Data:
     }
 
 
-def _purge(purge: Data | None) -> Data | None:
+def _rename_purge(purge: Data | None) -> Data | None:
     if purge is None:
         return None
     return {

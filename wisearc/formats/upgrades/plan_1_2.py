@@ -1,7 +1,6 @@
-"""A plan as version 1.2 wrote it, with the place of what 1.3 keeps beside: the shop it was made in,
-which is not known of it.
+"""Upgrade a plan of version 1.2: its shop, which is not known.
 
-This file does not change again.
+The meaning of this module does not change again.
 """
 
 from __future__ import annotations
@@ -10,8 +9,13 @@ from ...core.schema.json_types import Data
 
 
 def plan_from_1_2(data: Data) -> Data:
-    """A plan of version 1.3 from one of 1.2. Parameters and returns: data of a plan file; the one
-    given is left as it is.
+    """Return a plan of version 1.3 from one of 1.2.
+
+    Args:
+        data: Data of a plan file. It does not change.
+
+    Returns:
+        Data of a plan file.
     """
     shop = {
         "entered": False,

@@ -1,7 +1,6 @@
-"""A plan as version 1.4 wrote it, with the places of what 1.5 keeps beside: what the shop's own
-record said, which was none, and the bench rule at the plan's pace.
+"""Upgrade a plan of version 1.4: a shop history without runs, and the current by the rule of thumb.
 
-This file does not change again.
+The meaning of this module does not change again.
 """
 
 from __future__ import annotations
@@ -10,19 +9,24 @@ from ...core.schema.json_types import Data
 
 
 def plan_from_1_4(data: Data) -> Data:
-    """A plan of version 1.5 from one of 1.4. Parameters and returns: data of a plan file; the one
-    given is left as it is.
+    """Return a plan of version 1.5 from one of 1.4.
 
-    Where nothing was set by hand the plan's current was the bench rule's at its pace; where the
-    current was, its own pace is taken for the plan's.
+    Without a manual current, the current of the plan was that of the rule of thumb at its travel
+    speed. With one, the travel speed of that current is the one of the plan.
+
+    Args:
+        data: Data of a plan file. It does not change.
+
+    Returns:
+        Data of a plan file.
     """
     current, pins = data["current"], data["joint"].get("pins") or {}
-    at_pace = current["bench_rule_a"] if "current_a" in pins else current["steady_a"]
-    told = {
+    rule_of_thumb_a = current["bench_rule_a"] if "current_a" in pins else current["steady_a"]
+    history = {
         "own_runs": None,
         "own_ratio": None,
         "own_spread_pct": None,
         "by_record": False,
-        "bench_at_pace_a": at_pace,
+        "bench_at_pace_a": rule_of_thumb_a,
     }
-    return {**data, "minor": 5, "current": {**current, **told}}
+    return {**data, "minor": 5, "current": {**current, **history}}

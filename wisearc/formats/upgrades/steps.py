@@ -21,7 +21,7 @@ from .plan_1_4 import plan_from_1_4
 Step = Callable[[Data], Data]
 
 
-def _as_it_is(data: Data) -> Data:
+def _leave_unchanged(data: Data) -> Data:
     """Upgrade procedures and runs to 1.1 to 1.6: only optional keys were added."""
     return data
 
@@ -29,8 +29,8 @@ def _as_it_is(data: Data) -> Data:
 # {format: its version, and the step from each minor version to the next}
 STEPS: dict[str, tuple[int, tuple[Step, ...]]] = {
     "plan": (1, (plan_from_1_0, plan_from_1_1, plan_from_1_2, plan_from_1_3, plan_from_1_4)),
-    "procedure": (1, (_as_it_is,) * 6),
-    "run": (1, (_as_it_is,) * 6),
+    "procedure": (1, (_leave_unchanged,) * 6),
+    "run": (1, (_leave_unchanged,) * 6),
 }
 
 
@@ -66,19 +66,19 @@ def upgrade_record(name: str, data: Any) -> Data:
             )
     if written > (version, len(steps)):
         text = (
-            f"was written by a newer version of Wise Arc; this one reads to {version}.{len(steps)}."
-            " Open it with that version"
+            "was written by a newer version of Wise Arc. This version reads files up to "
+            f"{version}.{len(steps)}. Open it with the newer version"
         )
         raise NewerFormat(f"{name}.version", f"{written[0]}.{written[1]}", text)
     if written[0] != version:
         raise InputError(f"{name}.version", written[0], f"must be {version}")
-    found: Data = data
+    upgraded: Data = data
     for step in steps[written[1] :]:
         try:
-            found = step(found)
+            upgraded = step(upgraded)
         except (LookupError, TypeError, ValueError, AttributeError, ArithmeticError) as error:
-            what = f"{error} is missing" if isinstance(error, KeyError) else str(error)
+            problem = f"{error} is missing" if isinstance(error, KeyError) else str(error)
             raise InputError(
-                name, f"{version}.{written[1]}", f"is not consistent ({what})"
+                name, f"{version}.{written[1]}", f"is not consistent ({problem})"
             ) from error
-    return found
+    return upgraded

@@ -14,6 +14,7 @@ from ...core.errors import InputError
 from ...core.jobs.job import MAX_TITLE_LENGTH, Job, Seam, read_run_name
 from ...core.jobs.job_data import job_data, make_job
 from ...core.joint.joint import Joint
+from ...core.run.run import MAX_NAME
 from ...core.schema import checks
 from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
@@ -29,8 +30,6 @@ from ...store.models import JobChange, JobRow, JobTick, Revision
 from ..clock import get_now
 from ..procedures.procedures import keep_draft
 from .job_changes import Change, SetOrder, SetSeam, apply_change, change_data, read_change
-
-MAX_PERSON_LENGTH = 60
 
 
 def open_jobs() -> list[JobRow]:
@@ -181,7 +180,7 @@ def change(
             row,
             subject="\n".join(sorted(subjects)),
             words=mine.describe(),
-            who=who[:MAX_PERSON_LENGTH],
+            who=who[:MAX_NAME],
             change=data,
             before=before,
             against=against.id if against else None,
@@ -321,7 +320,7 @@ def tick(
             return
         if not job.order and order:
             change(number, SetOrder(tuple(order)), row.edit, who, at=at)
-        store.tick(number, seam, piece, who[:MAX_PERSON_LENGTH], at())
+        store.tick(number, seam, piece, who[:MAX_NAME], at())
 
 
 def restart_bench(number: int) -> None:

@@ -18,7 +18,7 @@ from msgspec import Struct
 from ...core.errors import InputError, shorten
 from ...core.schema import checks
 from ...core.shop.shop import ROLES
-from ...store import people as hands
+from ...store import people as store_people
 from ...store.database import open_transaction
 from ..clock import get_now
 from ..errors import Missing, NotAllowed
@@ -69,9 +69,9 @@ def list_people() -> list[Person]:
             row.initials,
             row.name,
             row.role,
-            bool(hands.open_pin_file().get_hash(row.initials)),
+            bool(store_people.open_pin_file().get_hash(row.initials)),
         )
-        for row in hands.list_people()
+        for row in store_people.list_people()
     ]
 
 
@@ -109,9 +109,9 @@ def enter(initials: str, name: str, role: str, pin: str = "") -> None:
             raise InputError("initials", short, "are already in use. Enter others")
         if len(list_people()) >= MAX_PEOPLE:
             raise InputError("people", None, f"are {MAX_PEOPLE}, which is the maximum")
-        hands.add(short, long, kind)
+        store_people.add(short, long, kind)
         if hashed:
-            hands.open_pin_file().set_hash(short, hashed)
+            store_people.open_pin_file().set_hash(short, hashed)
 
 
 def _check_person(initials: str, name: str, role: str) -> tuple[str, str, str]:
@@ -160,14 +160,14 @@ def set_pin(initials: str, pin: str) -> None:
     person = find_person(initials)
     if (
         person is None
-        and hands.open_pin_file().restored
+        and store_people.open_pin_file().restored
         and not any(p.role == "lead" for p in list_people())
     ):
         enter(initials, "", "lead", pin)
         return
     if person is None or person.role != "lead":
         raise Missing(f"{initials} is not a lead of this shop.")
-    hands.open_pin_file().set_hash(person.initials, hashed)
+    store_people.open_pin_file().set_hash(person.initials, hashed)
 
 
 def archive_person(number: int, at: Callable[[], str] = get_now) -> None:
@@ -192,8 +192,8 @@ def archive_person(number: int, at: Callable[[], str] = get_now) -> None:
             "That is the only lead. Add another lead first, or archive the other people."
         )
     with open_transaction():
-        hands.archive_person(number, at())
-        hands.open_pin_file().remove(person.initials)
+        store_people.archive_person(number, at())
+        store_people.open_pin_file().remove(person.initials)
 
 
 def needs_lead() -> bool:
@@ -207,12 +207,12 @@ def needs_lead() -> bool:
 
 def is_restored() -> bool:
     """Return whether a backup was restored and no PIN was set after that."""
-    return hands.open_pin_file().restored
+    return store_people.open_pin_file().restored
 
 
 def get_pin_generation() -> str:
     """Return the generation of the PINs. A lead session is valid for one generation."""
-    return hands.open_pin_file().generation
+    return store_people.open_pin_file().generation
 
 
 def _is(hashed: str, pin: str) -> bool:
@@ -245,16 +245,18 @@ def check_pin(pin: str, client: str, limiter: AttemptLimiter, new_pin: str = "")
         if wait_s := limiter.remaining_wait_s(client):
             raise NotAllowed(f"Too many wrong PINs. Try again in {format_wait(wait_s)}.")
         entered = pin.strip()[: MAX_PIN_LENGTH + 1]
-        for person in hands.list_people():
+        for person in store_people.list_people():
             pin_hash = (
-                hands.open_pin_file().get_hash(person.initials) if person.role == "lead" else ""
+                store_people.open_pin_file().get_hash(person.initials)
+                if person.role == "lead"
+                else ""
             )
             if pin_hash and _is(pin_hash, entered):
                 limiter.reset(client)
                 if len(entered) < MIN_PIN_LENGTH:
                     if not new_pin.strip():
                         raise ShortPin
-                    hands.open_pin_file().set_hash(person.initials, _hash_pin(new_pin))
+                    store_people.open_pin_file().set_hash(person.initials, _hash_pin(new_pin))
                 return Person(person.id, person.initials, person.name, "lead", True)
         limiter.record_failure(client)
     raise InputError("pin", None, "Wrong PIN")

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 from ...core.errors import InputError
 from ...core.plan.plan import Plan
 from ...core.plan.torch.owned import BuildPart
+from ...core.run.run import MAX_NAME
 from ...core.schema import checks
 from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
@@ -26,7 +27,6 @@ from ..procedures.library_search import list_recent
 from ..procedures.procedures import get_plan
 
 KEPT = "kept:"
-MAX_PERSON_LENGTH = 60
 
 
 class SetView(Struct, frozen=True):
@@ -283,7 +283,7 @@ def set_done(
     Raises:
         LinesOpen: Lines are open or parts are missing, and not confirmed.
     """
-    checks.check_line("who", who, MAX_PERSON_LENGTH)
+    checks.check_line("who", who, MAX_NAME)
     begun = setups.find_newest(subject)
     if begun is not None and begun.set_at is not None:
         return

@@ -1,4 +1,4 @@
-"""Procedures, their revisions, and the runs that prove them."""
+"""Add procedures, their revisions and their runs."""
 
 STATEMENTS = (
     """CREATE TABLE procedure (
@@ -17,7 +17,7 @@ STATEMENTS = (
         made_on TEXT NOT NULL, record TEXT NOT NULL CHECK (json_valid(record)), good INTEGER NOT NULL CHECK (good IN (0, 1)),
         once TEXT UNIQUE, kept_at TEXT NOT NULL) STRICT""",
     "CREATE INDEX run_revision ON run (revision_id)",
-    # a proved or superseded revision keeps what it was proved with, whoever writes
+    # No program can change a verified or superseded revision.
     """CREATE TRIGGER revision_kept BEFORE UPDATE ON revision
         WHEN old.status <> 'draft' AND (new.joint <> old.joint OR new.plan <> old.plan OR new.bands <> old.bands OR new.letter <> old.letter OR new.status = 'draft')
         BEGIN SELECT RAISE(ABORT, 'a proved revision cannot be edited'); END""",
@@ -25,6 +25,6 @@ STATEMENTS = (
 
 
 def up(migrator, db):
-    """Make the tables."""
+    """Create the tables."""
     for statement in STATEMENTS:
         db.execute_sql(statement)

@@ -1,14 +1,12 @@
-"""The book's list and what it is searched by, beside the records; what a procedure file brings with
-it.
-"""
+"""Add the list and search index of the library, and the signatures and numbers of imported files."""
 
 STATEMENTS = (
-    # nothing is written to the rows that stand: what was kept before has no signatures
+    # Existing rows do not change: they have no signatures.
     (
         "ALTER TABLE revision ADD COLUMN signatures TEXT NOT NULL DEFAULT '[]' CHECK"
         " (json_valid(signatures))"
     ),
-    # the number a record bore in the file it was taken from
+    # The number of the procedure in its imported file.
     "ALTER TABLE revision ADD COLUMN taken_as TEXT",
     """CREATE TABLE listing (
         revision_id INTEGER PRIMARY KEY REFERENCES revision (id) ON DELETE CASCADE, number INTEGER NOT NULL, letter TEXT NOT NULL,
@@ -22,6 +20,6 @@ STATEMENTS = (
 
 
 def up(migrator, db):
-    """Make the tables; they are filled at opening."""
+    """Create the tables. The next start fills them."""
     for statement in STATEMENTS:
         db.execute_sql(statement)

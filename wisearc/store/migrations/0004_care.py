@@ -1,5 +1,6 @@
-"""The book's own name and the count of its writes; drafts put away and runs struck out, which can
-be undone; what never goes.
+"""Add the identifier of the library and its number of writes, archived drafts and voided runs.
+
+Triggers refuse to delete records.
 """
 
 STATEMENTS = (
@@ -36,6 +37,6 @@ STATEMENTS = (
 
 
 def up(migrator, db):
-    """Add them; the rows that stand are left as they are."""
+    """Add the columns and triggers. Existing rows do not change."""
     for statement in STATEMENTS:
         db.execute_sql(statement)

@@ -1,5 +1,6 @@
-"""What a run said before it was corrected: a run that was written down changes only with it. And
-what kind of book it is.
+"""Add the corrections of runs, and the kind of the library.
+
+A recorded run changes only with a correction.
 """
 
 STATEMENTS = (
@@ -23,6 +24,6 @@ STATEMENTS = (
 
 
 def up(migrator, db):
-    """Add them; the rows that stand have none."""
+    """Add the columns. Existing rows have no corrections."""
     for statement in STATEMENTS:
         db.execute_sql(statement)

@@ -1,5 +1,6 @@
-"""What the shop owns, a row an item, counted by additions alone; which machine and torch are on the
-bench. What was set last, and what was ticked on the way there.
+"""Add the equipment of the shop, the machine and torch in use, the last settings and the ticks.
+
+A count changes only by additions.
 """
 
 STATEMENTS = (
@@ -34,6 +35,6 @@ STATEMENTS = (
 
 
 def up(migrator, db):
-    """Add them; nothing is entered."""
+    """Create the tables, without rows."""
     for statement in STATEMENTS:
         db.execute_sql(statement)

@@ -1,4 +1,4 @@
-"""Whose hands there are: initials, names, roles; a lead's PIN as its hash."""
+"""Add people: initials, names, roles, and the PIN of a lead as its hash."""
 
 STATEMENTS = (
     """CREATE TABLE person (
@@ -9,6 +9,6 @@ STATEMENTS = (
 
 
 def up(migrator, db):
-    """Add it; nobody is entered."""
+    """Create the table, without rows."""
     for statement in STATEMENTS:
         db.execute_sql(statement)

@@ -1,6 +1,4 @@
-"""What is done at the bench before the arc: purges with their time and what a meter said, and lists
-that are ticked.
-"""
+"""Add purges with their times and meter readings, and ticked lists."""
 
 STATEMENTS = (
     """CREATE TABLE purge (
@@ -14,6 +12,6 @@ STATEMENTS = (
 
 
 def up(migrator, db):
-    """Add them; nothing is under way."""
+    """Create the tables, without rows."""
     for statement in STATEMENTS:
         db.execute_sql(statement)

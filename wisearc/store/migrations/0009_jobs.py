@@ -1,4 +1,4 @@
-"""Jobs: what is entered, every change of it, and which runs of it are done."""
+"""Add jobs: their entries, every change, and their finished runs."""
 
 STATEMENTS = (
     """CREATE TABLE job (
@@ -15,6 +15,6 @@ STATEMENTS = (
 
 
 def up(migrator, db):
-    """Add them; no job is open."""
+    """Create the tables, without rows."""
     for statement in STATEMENTS:
         db.execute_sql(statement)

@@ -1,4 +1,7 @@
-"""Runs at the arc: which are under way, and every key that was pressed, once, by its own number."""
+"""Add weld sessions and their events.
+
+Each event has a number, so that it is saved once.
+"""
 
 STATEMENTS = (
     """CREATE TABLE at_arc (
@@ -12,6 +15,6 @@ STATEMENTS = (
 
 
 def up(migrator, db):
-    """Add them; no run is under way."""
+    """Create the tables, without rows."""
     for statement in STATEMENTS:
         db.execute_sql(statement)

@@ -1,6 +1,7 @@
-"""What runs tell for joints like their own, a row for each, found by family and metals; which runs
-are left out of that; and what is seen of a run on a closer look, which is added to it without
-anything it said being changed; what was practised on scrap, which proves nothing.
+"""Add the shop history, excluded runs, later inspections and drills.
+
+The shop history has a row for each run, found by joint family and metals. A later inspection is added
+to its run and changes nothing in it. A drill verifies nothing.
 """
 
 STATEMENTS = (
@@ -36,6 +37,6 @@ STATEMENTS = (
 
 
 def up(migrator, db):
-    """Add them; the runs that stand are looked through when the book is opened."""
+    """Create the tables. The next start reads the existing runs."""
     for statement in STATEMENTS:
         db.execute_sql(statement)

@@ -1,9 +1,10 @@
-"""What a record says can be put right: good or not good with its trace; a verified revision that no
-good run stands for is a draft again; a set-up tells what was left open.
+"""Allow corrections of “good”, which keep their trace.
+
+A verified revision without a valid good run is a draft again. A set-up saves its open lines.
 """
 
 STATEMENTS = (
-    # a draft that was run stays in view beside the next
+    # A draft with runs stays visible next to a later draft.
     "DROP INDEX revision_one_draft",
     "DROP TRIGGER run_kept",
     """CREATE TRIGGER run_kept BEFORE UPDATE OF revision_id, good ON run
@@ -23,6 +24,6 @@ STATEMENTS = (
 
 
 def up(migrator, db):
-    """Change the triggers; the rows that stand are left as they are."""
+    """Replace the triggers. Existing rows do not change."""
     for statement in STATEMENTS:
         db.execute_sql(statement)

@@ -16,20 +16,17 @@ from ...core.history.lessons import BY_PEDAL
 from ...core.history.shop_history import TINTED_WEIGHT, OwnRun
 from ...core.history.statistics import MIN_POINTS, MIN_POINTS_IN_ROW
 from ...core.plan.arc.need import OWN_RUNS_NEEDED
-from ...core.quantities import get_typed_unit, parse_quantity
+from ...core.quantities import get_typed_unit
 from ...core.schema.figures import format_value
+from ...core.typed_quantities import parse_quantity
 from ...services.diagnosis import statistics
 from ...services.errors import StoreError
 from ...services.inventory.shop import load_shop
 from ..errors import get_code
-from ..preferences import YEAR_S, get_units
+from ..preferences import YEAR_S, get_units, get_user
 from .views import blueprint
 
 MAX_NOTE_LENGTH = 300
-
-
-def _get_initials() -> str:
-    return request.cookies.get("who", "")[:60]
 
 
 @blueprint.get("/statistics")
@@ -37,14 +34,14 @@ def record() -> ResponseReturnValue:
     """Show the statistics of the shop."""
     return render_template(
         "inspect/statistics.html",
-        view=statistics.view(_get_initials()),
+        view=statistics.view(get_user()),
         fault=statistics.format_flaw,
         change=statistics.describe_change,
         needed=OWN_RUNS_NEEDED,
         in_a_row=MIN_POINTS_IN_ROW,
         least=MIN_POINTS,
         drills=[(drill.key, drill.name) for drill in catalogue.load_drills().values()],
-        who=_get_initials(),
+        who=get_user(),
     )
 
 
@@ -64,7 +61,7 @@ def own(family: str, metals: str) -> ResponseReturnValue:
         metals: Metal family.
     """
     machine = load_shop().bench_machine
-    history = statistics.build_history_view(family[:40], metals[:80], machine, _get_initials())
+    history = statistics.build_history_view(family[:40], metals[:80], machine, get_user())
     displayed = sorted(history.runs, key=lambda run: -run.number)
     return render_template(
         "inspect/shop_history.html",
@@ -74,7 +71,7 @@ def own(family: str, metals: str) -> ResponseReturnValue:
         family=family,
         metals=metals,
         machine=machine,
-        who=_get_initials(),
+        who=get_user(),
         ratio=_format_ratio,
         needed=OWN_RUNS_NEEDED,
         tinted=TINTED_WEIGHT,
@@ -102,7 +99,7 @@ def exclude_run(family: str, metals: str, run: int) -> ResponseReturnValue:
 @blueprint.get("/practice/<key>")
 def practice(key: str) -> ResponseReturnValue:
     """Show a drill, its target and its attempts."""
-    return _render_drill(key, _get_initials())
+    return _render_drill(key, get_user())
 
 
 def _render_drill(
@@ -165,7 +162,7 @@ def record_attempt(key: str) -> ResponseReturnValue:
         except StoreError as error:
             return _render_drill(key, who, form, {"form": str(error)}, code=get_code(error))
     if errors:
-        return _render_drill(key, who or _get_initials(), form, errors)
+        return _render_drill(key, who or get_user(), form, errors)
     answer = redirect(url_for("inspect.practice", key=key) + "#tries", 303)
     answer.set_cookie("who", who, max_age=YEAR_S, samesite="Lax", httponly=True)
     return answer

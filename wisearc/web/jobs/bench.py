@@ -15,8 +15,7 @@ from ...services.jobs import jobs
 from ...services.set_up.checklists import format_subject
 from ..errors import get_code
 from ..numbers import parse_integer
-from ..people.hands import get_user
-from ..preferences import get_units
+from ..preferences import get_units, get_user
 from .views import blueprint, build_view, get_displayed_order
 
 MAX_PIECES = 99_999

@@ -19,8 +19,7 @@ from ...services.jobs.job_changes import AddPart, Change, DropPart, DropSeam, Se
 from ...services.planning.planner import query_text, read_query
 from ...services.set_up import checklists
 from ..numbers import parse_integer
-from ..people.hands import get_user
-from ..preferences import get_units
+from ..preferences import get_units, get_user
 from .views import blueprint, get_seen_edit
 
 

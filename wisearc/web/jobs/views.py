@@ -33,8 +33,7 @@ from ..context import get_request_context
 from ..errors import get_code
 from ..numbers import parse_integer
 from ..parts import find_changed_parts, hash_parts
-from ..people.hands import get_user
-from ..preferences import get_units
+from ..preferences import get_units, get_user
 
 blueprint = Blueprint("jobs", __name__, url_prefix="/jobs", template_folder="templates")
 PARTS = ("head", "told", "lay", "order", "strip", "notices")

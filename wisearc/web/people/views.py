@@ -14,7 +14,7 @@ from ...services.people import people
 from ..errors import get_code
 from ..numbers import parse_integer
 from ..preferences import YEAR_S
-from .hands import close_session, is_unlocked
+from .access import close_session, is_unlocked
 
 blueprint = Blueprint("people", __name__, url_prefix="/shop/people", template_folder="templates")
 

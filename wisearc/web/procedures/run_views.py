@@ -21,9 +21,8 @@ from ...services.records import RunRow
 from ...services.runs import runs
 from ..errors import get_code
 from ..numbers import parse_integer
-from ..preferences import YEAR_S, get_units
+from ..preferences import get_units, get_user, save_user_and_machine
 from .views import (
-    SAVED_FIELDS,
     NotVoided,
     blueprint,
     build_address,
@@ -112,10 +111,7 @@ def _render_filled(
 def _remember_user(where: str, form: run_form.RunForm) -> ResponseReturnValue:
     """Return a redirect that saves welder and machine for the next run."""
     answer = redirect(where, 303)
-    for name in SAVED_FIELDS:
-        answer.set_cookie(
-            name, form.typed.get(name, "")[:60], max_age=YEAR_S, samesite="Lax", httponly=True
-        )
+    save_user_and_machine(answer, form.typed)
     return answer
 
 
@@ -160,7 +156,7 @@ def correct(number: str, letter: str, run: int) -> ResponseReturnValue:
     view = procedure_page.record(book.find(number, letter), get_units())
     run_row = runs.get_run(view.revision, run)
     form = run_form.fill_from_run(run_row.document, view.habit)
-    form.typed["corrected_by"] = request.cookies.get("who", "")[:60]
+    form.typed["corrected_by"] = get_user()
     return _correct_page(view, run_row, form)
 
 

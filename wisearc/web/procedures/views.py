@@ -32,11 +32,9 @@ from ...services.set_up.checklists import format_subject
 from ..errors import get_code
 from ..gate import format_printed_address
 from ..numbers import parse_integer
-from ..preferences import get_units
+from ..preferences import get_machine, get_units, get_user
 from .sheet import qr_svg
 
-# The cookie with the last welder of this device.
-SAVED_FIELDS = ("who", "machine")
 blueprint = Blueprint("procedures", __name__, url_prefix="/procedures", template_folder="templates")
 
 
@@ -151,9 +149,8 @@ def revision(number: str, letter: str) -> ResponseReturnValue:
 
 def build_blank(view: procedure_page.RecordView) -> run_form.RunForm:
     """Return the empty run form of a revision, with the last welder of this device."""
-    who, machine = (request.cookies.get(name, "")[:60] for name in SAVED_FIELDS)
     return run_form.build_blank(
-        view.plan, view.habit, runs.find_last_run(view.revision), who, machine
+        view.plan, view.habit, runs.find_last_run(view.revision), get_user(), get_machine()
     )
 
 

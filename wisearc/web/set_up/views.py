@@ -9,7 +9,7 @@ from ...core.errors import InputError
 from ...services.inventory.shop import load_shop
 from ...services.set_up import checklists
 from ...services.set_up.checklists import SetView
-from ..preferences import get_units
+from ..preferences import get_units, get_user
 from ..subject import Subject, find_by_link, find_by_number, find_subject
 
 blueprint = Blueprint("set_up", __name__, url_prefix="/set-up", template_folder="templates")
@@ -99,7 +99,7 @@ def done() -> ResponseReturnValue:
             subject.label,
             subject.plan,
             load_shop(),
-            request.cookies.get("who", ""),
+            get_user(),
             open_too=request.form.get("open_too") == "yes",
         )
     except checklists.LinesOpen as error:

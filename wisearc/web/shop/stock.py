@@ -6,10 +6,10 @@ from flask import Response, jsonify, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from ...core.errors import InputError
-from ...core.quantities import parse_quantity
 from ...core.shop.data import item_data, make_item
 from ...core.shop.shop import LABELS, LISTS, get_count, get_list_key, with_count
 from ...core.shop.words import format_item
+from ...core.typed_quantities import parse_quantity
 from ...forms import shop_items
 from ...forms.fields import Field
 from ...services.errors import Missing, StoreError

@@ -32,10 +32,10 @@ from ...services.purge import purge_run, purge_status
 from ...services.records import AtArc
 from ...services.runs import runs
 from ...services.set_up import checklists
-from ...services.weld_session import weld_session
+from ...services.weld_session import session_messages, session_view, weld_session
 from ..context import get_request_context
 from ..numbers import parse_integer
-from ..preferences import get_units
+from ..preferences import get_units, get_user
 from ..subject import Subject, find_subject
 
 blueprint = Blueprint("weld", __name__, url_prefix="/weld", template_folder="templates")
@@ -87,7 +87,7 @@ def _render_page(subject: Subject, job: str, error: str = "") -> str:
         return render_template("weld/superseded.html", subject=subject, newest=newest)
     units = get_units()
     last = runs.find_last_run(subject.revision) if subject.revision is not None else None
-    run = weld_session.view(
+    run = session_view.view(
         row, secrets.token_urlsafe(12).replace("_", "-"), subject.plan, load_shop(), units, last
     )
     purge, this_time = (
@@ -107,13 +107,13 @@ def _render_page(subject: Subject, job: str, error: str = "") -> str:
         purge=purge,
         this_time=this_time,
         port=run.port or request.cookies.get(SOURCE_COOKIE, ""),
-        came=weld_session.describe_summary(run.came, run.pace, units),
+        came=session_view.describe_summary(run.came, run.pace, units),
         data=_build_data(subject, run, job, units),
     )
 
 
 def _build_data(
-    subject: Subject, run: weld_session.RunView, job: str, units: str
+    subject: Subject, run: session_view.RunView, job: str, units: str
 ) -> dict[str, Json]:
     """Return the data that the page needs without the server."""
     held = get_limits(subject.plan, subject.bands)
@@ -125,7 +125,7 @@ def _build_data(
         "began": run.began,
         "now": time.time(),
         "port": run.port,
-        "steps": weld_session.steps_data(run, units),
+        "steps": session_view.steps_data(run, units),
         "acts": [
             {"id": a.id, "device": a.device, "at": a.at, "step": a.step, "key": a.key}
             for a in run.acts
@@ -158,7 +158,7 @@ def act() -> ResponseReturnValue:
         "what": subject.what,
         "job": job,
         "once": request.form.get("once", ""),
-        "who": request.cookies.get("who", "")[:60],
+        "who": get_user(),
         "device": _get_device(),
         "began": _parse_number(request.form.get("began", ""), now),
         "now": now,
@@ -166,7 +166,7 @@ def act() -> ResponseReturnValue:
     }
     try:
         row = weld_session.receive_entries(
-            weld_session.read_sent(sent),
+            session_messages.read_sent(sent),
             subject.plan,
             subject.plan.title.text(get_units()),
             load_shop(),
@@ -196,8 +196,8 @@ def acts() -> ResponseReturnValue:
     Each is saved once.
     """
     try:
-        sent = weld_session.read_sent(
-            {**json.loads(request.form.get("run", "")), "who": request.cookies.get("who", "")[:60]}
+        sent = session_messages.read_sent(
+            {**json.loads(request.form.get("run", "")), "who": get_user()}
         )
         subject = find_subject({"what": sent.what})
         row = weld_session.receive_entries(
@@ -235,7 +235,7 @@ def live(number: str) -> ResponseReturnValue:
     state: dict[str, Json] = {"now": now, "port": row.port}
     source = weld_session.get_source(row, subject.plan, get_request_context().sources)
     if source is not None:
-        traced = weld_session.build_trace(
+        traced = session_view.build_trace(
             source,
             subject.plan,
             subject.bands,
@@ -281,14 +281,14 @@ def source() -> ResponseReturnValue:
             "what": subject.what,
             "job": job,
             "once": request.form.get("once", ""),
-            "who": request.cookies.get("who", "")[:60],
+            "who": get_user(),
             "device": _get_device(),
             "began": now,
             "now": now,
             "acts": [],
         }
         row = weld_session.receive_entries(
-            weld_session.read_sent(sent),
+            session_messages.read_sent(sent),
             subject.plan,
             subject.plan.title.text(get_units()),
             load_shop(),

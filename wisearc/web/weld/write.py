@@ -44,7 +44,7 @@ from ...services.runs.kept_files import LOG, PHOTOGRAPH
 from ..context import get_request_context
 from ..errors import get_code
 from ..numbers import parse_integer
-from ..preferences import YEAR_S, get_units
+from ..preferences import get_machine, get_units, get_user, save_user_and_machine
 from ..subject import Subject, find_subject
 from .views import blueprint, find_run_and_subject
 
@@ -106,11 +106,8 @@ def _render_page(
         looks=BEAD_SURFACES,
         ends=ENDS,
         rust_tests={k: RUST_TESTS[k] for k in list_rust_tests(subject.plan)},
-        who=typed.get("who") or request.cookies.get("who", "") or row.who,
-        machine=typed.get("machine")
-        or request.cookies.get("machine", "")
-        or subject.plan.shop.machine
-        or "",
+        who=typed.get("who") or get_user() or row.who,
+        machine=typed.get("machine") or get_machine() or subject.plan.shop.machine or "",
         parts=session_records.describe_parts(known.run, units),
         unit=get_typed_unit("length", units),
         measured=run_figures()["measured"],
@@ -171,10 +168,7 @@ def _redirect_written(row: AtArc, run_row: Revision, form: RunForm) -> ResponseR
         with suppress(InputError):
             where = url_for("jobs.bench", number=read_run_name(row.job)[0])
     answer = redirect(where, 303)
-    for name in ("who", "machine"):
-        answer.set_cookie(
-            name, form.typed.get(name, "")[:60], max_age=YEAR_S, samesite="Lax", httponly=True
-        )
+    save_user_and_machine(answer, form.typed)
     return answer
 
 

@@ -25,6 +25,7 @@ from ...services.people import people
 from ..context import get_request_context
 from ..errors import get_code
 from ..gate import get_client
+from ..preferences import get_user
 
 LEAD, PIN, NEW_PIN = "lead", "lead-pin", "lead-new-pin"
 # Changes of the equipment or of the complete library. Counts and gauge pressures are open to
@@ -64,11 +65,6 @@ def init_app(app: Flask) -> None:
     app.before_request(_ask)
     app.context_processor(lambda: {"who": get_user(), "user_id": get_user_id()})
     app.after_request(_add_user_id)
-
-
-def get_user() -> str:
-    """Return the initials of the user of this device, or ""."""
-    return request.cookies.get("who", "")[:60]
 
 
 def get_user_id() -> str:
