@@ -117,10 +117,10 @@ window.arcPacer = (root, pace) => {
   }
 
   function say() {
-    const beats = pace.beat_pps ? (pace.beat === "pulse" ? "step to the leading edge before each peak" : "a dab at each beat") : "a steady mark";
-    const lap = pace.overlap_pct === null || !pace.step_mm ? "" : " · overlap " + Math.round(pace.overlap_pct) + " %";
-    const sized = window.localStorage.getItem(KEPT) ? "1 : 1 on this screen" : "about 1 : 1; set the scale once";
-    words.textContent = "Pace, " + sized + " · " + beats + lap;
+    const sized = window.localStorage.getItem(KEPT) ? "true scale." : "about true scale. Set the scale once.";
+    const beats = pace.beat_pps ? (pace.beat === "pulse" ? "Step to the leading edge before each peak." : "Add a dab at each beat.") : "Move steadily.";
+    const lap = pace.overlap_pct === null || !pace.step_mm ? "" : " Overlap " + Math.round(pace.overlap_pct) + " %.";
+    words.textContent = "The mark shows the travel speed at " + sized + " " + beats + lap;
   }
 
   if (sound) {

@@ -291,7 +291,7 @@
       const was = stands.step.key;
       stands = play();
       if (stands.step.key !== was) { show(); }
-      say(stands.aside ? stands.aside + (stands.aside === 1 ? " act" : " acts") + " of another device did not match the current step and were set aside." : "");
+      say(stands.aside ? stands.aside + (stands.aside === 1 ? " entry" : " entries") + " of another device did not match the current step and were set aside." : "");
       finished();
     } catch (error) {
       say("No connection to Wise Arc. The run continues. This device saves your entries and sends them later.");
