@@ -127,13 +127,16 @@ class Texts(Project):
         self.assertEqual(self.texts("ui"), ["The set-up", "A bead", "Weld it {} now."])
 
     def test_script_styles_tables_and_documents(self) -> None:
-        self.write("wisearc/a.js", '// A reason.\nfunction readIt() { say("Saved on disk."); }\n')
+        self.write(
+            "wisearc/a.js",
+            '// A reason.\nfunction readIt() { say("Saved on disk."); say("Pace, " + mm); }\n',
+        )
         self.write("wisearc/a.css", "/* The card. */\na { color: red; }\n")
         self.write("wisearc/a.toml", '# A comment.\ntext = "Clean {part} first."\n')
         self.write(
             "docs/a.md", "# Head\n\nA line\nand more.\n\n| one cell | two |\n```\ncode\n```\n"
         )
-        self.assertEqual(self.texts("ui"), ["Saved on disk.", "Clean {} first."])
+        self.assertEqual(self.texts("ui"), ["Saved on disk.", "Pace,", "Clean {} first."])
         self.assertEqual(self.texts("notes"), ["The card.", "A reason.", "A comment."])
         self.assertEqual(self.texts("docs"), ["Head", "A line and more.", "one cell", "two"])
         self.assertIn("read_it", self.texts("names"))

@@ -25,7 +25,7 @@ CODE_LIKE = re.compile(
     r"|charset=|attachment;|-src |\\[swdb]|\(\?|\[\^|^[a-z-]+: ?[\w#-]+;|^rotate\("
 )
 SENTENCE = re.compile(r"[a-zé]{2,}.* |.* [a-zé]{2,}")
-LABEL = re.compile(r"^[A-Z][a-z]+(-[a-z]+)?$")
+LABEL = re.compile(r"^[A-Z][a-z]+(-[a-z]+)?[,:;]? ?$")
 JINJA = re.compile(r"\{#.*?#\}|\{%.*?%\}|\{\{.*?\}\}", re.DOTALL)
 JINJA_CODE = re.compile(r"^\{%-?\s*(extends|include|import|from|block|endblock|set place|macro)\b")
 ATTRIBUTES = re.compile(r"\b(aria-label|placeholder|title|alt|data-label)=\"([^\"]*)\"")
