@@ -24,6 +24,7 @@ from wisearc.core.joint.joint import (
     Joint,
     Member,
 )
+from wisearc.core.joint.rules import PLATE_FORMS, STUD_FORMS
 from wisearc.core.plan.pins import PINS
 from wisearc.core.run.run import run_figures
 from wisearc.core.schema.entries import read_entries
@@ -517,6 +518,7 @@ def any_joint(r: random.Random) -> dict[str, Any]:
         "sheet": [r.choice(SHEET_FORMS), r.choice(SHEET_FORMS)],
         "tube": ["tube", "tube"],
         "tube-plate": ["tube", r.choice(("sheet", "flange", "bar"))],
+        "stud": [r.choice(PLATE_FORMS), r.choice(STUD_FORMS)],
     }[kind.forms]
     members = []
     for form in forms:

@@ -39,13 +39,14 @@ HOUSE = Path(wisearc.__file__).parent
 # The folders of the choices.
 CHOICES = tuple(f"core/plan/{p.name}/" for p in (HOUSE / "core" / "plan").iterdir() if p.is_dir())
 # The upgrade of a plan of the first version names the parts of that time.
-OLD = {"formats/upgrades/plan_1_0.py"}
+OLD = {"formats/upgrades/plan_1_0.py", "formats/upgrades/plan_1_5.py"}
 # Fields that other code uses: a drawing, a list, a manual answer or a run.
 ASKED_FOR = {
     "joint",
     "length",
     "gap",
     "angle_deg",
+    "far_edge",
     "position",
     "title",
     "travel_mm_s",

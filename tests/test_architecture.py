@@ -268,6 +268,8 @@ class Schemas(unittest.TestCase):
                 "tube-plate",
                 "tube-socket",
                 "tube-cope",
+                "tube-mitre",
+                "stud-in-plate",
             ],
         )
         self.assertEqual(

@@ -32,6 +32,7 @@ class Log(unittest.TestCase):
                     "version": 1,
                     "joint": "outside-corner",
                     "pulse": "slow-cold",
+                    "pins": {"rate_pps": 2.0},
                     "length_mm": 60,
                     "members": [sheet, sheet],
                 }

@@ -26,8 +26,10 @@ from wisearc.core.joint.joint import Joint, Member
 from wisearc.core.joint.section import HeatProperties, Section, Side
 from wisearc.core.plan.pins import PINS
 from wisearc.core.plan.plan import list_declared_figures
+from wisearc.core.plan.preparation.stops import PausePoint
 from wisearc.core.plan.shielding.back import Purge
 from wisearc.core.plan.torch.owned import BuildPart
+from wisearc.core.plan.torch.sectors import Sector
 from wisearc.core.run import verification
 from wisearc.core.run.inspection import Inspection
 from wisearc.core.run.run import ARC_FIGURES, PART_TYPES, Excursion
@@ -92,6 +94,8 @@ JOB_KEYS = {
         "stress_mpa": "Stress in the sheet, from and to",
         "buckles_mpa": "Buckling stress of the sheet",
         "free_mm": "Free sheet next to it",
+        "bow_mm": "Bow of an outside corner, from and to",
+        "pull_deg": "Angle that a fillet pulls",
         "left_kn": "Force on the left",
         "middle_kn": "Force in the middle",
         "right_kn": "Force on the right",
@@ -180,6 +184,8 @@ def declared() -> Iterator[tuple[str, str, str]]:
         (Side, "plan, a side of the section"),
         (HeatProperties, "plan, the section's heat"),
         (Purge, "plan, the purge"),
+        (Sector, "plan, a sector of the torch"),
+        (PausePoint, "plan, a pause"),
         (BuildPart, "plan, a part of the build"),
         (ArcLog, "arc-log"),
         (Stretch, "arc-log, a stretch"),

@@ -82,6 +82,9 @@ def job_plan_schema() -> dict[str, Any]:
         "buckles_mpa": _NUMBER,
         "ratio": _NUMBER,
         "free_mm": _NUMBER,
+        "far_edge": {"enum": ["free", "joined"]},
+        "bow_mm": _null(pair),
+        "pull_deg": _null(_NUMBER),
     }
     lever = _object({"what": text, **_both("text"), **warp})
     way = _object({"order": keys, **_items()}, ["order", "cost_s", *ITEMS])
@@ -151,6 +154,7 @@ def job_plan_schema() -> dict[str, Any]:
                 {
                     "seam": text,
                     **warp,
+                    "counters": {"type": "array", "items": _object(_both("text"))},
                     "free_told": {"type": "boolean"},
                     "levers": {"type": "array", "items": lever},
                     "mark": {"const": "estimate"},

@@ -12,6 +12,7 @@ from wisearc.core.joint.data import make_joint
 from wisearc.core.physics.purge import argon_l, calculate_unmixed_course, make_purging
 from wisearc.core.physics.purge_fit import find_warnings, fit_purge
 from wisearc.core.plan.plan import Plan, make_plan
+from wisearc.core.plan.purge_end import purge_off_s
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.purge.oxygen import MeterReading
 from wisearc.services.purge.purge_forecast import (
@@ -19,7 +20,6 @@ from wisearc.services.purge.purge_forecast import (
     build_ask,
     calculate_course,
     gap_mm2,
-    off_after_s,
     purge_file,
 )
 from wisearc.services.purge.purge_run import format_purge, summarise_purge
@@ -57,7 +57,7 @@ class Purges(ApprovedCase):
             "weld": [weld.settles_ppm, weld.rate_1_s, weld.ppm(20)],
             "argon_l": argon_l(before_s(ask), ask.flow_l_min, 60, ask.weld_l_min, 30),
             "gap_mm2": gap_mm2(plan, ask),
-            "off_after_s": off_after_s(plan),
+            "off_after_s": purge_off_s(plan),
             "file": purge_file(plan),
             "fitted": fitted,
             "signs": find_warnings(readings, fit, ask.target_ppm),

@@ -26,7 +26,7 @@ class Chooser(BrowserCase):
         self.assertIn("This also changes", page.inner_text("#more-torch"))
         page.fill("#hand-pins-stickout-mm", "14")
         self.answered(lambda: page.keyboard.press("Enter"))
-        self.assertIn("above the maximum", page.inner_text("#more-torch"))
+        self.assertIn("is long for a no. 6", page.inner_text("#more-torch"))
         self.check_access()
         page.reload()
         self.assertIn("no. 6", page.inner_text("#answer-torch"))

@@ -260,6 +260,7 @@ class OwnTraits(unittest.TestCase):
         }
         self.assertEqual(has["no_chill"], {"2205"})
         self.assertEqual(has["crack_prone"], {"310S", "904L", "4130"})
+        self.assertEqual(has["rusts_wet"], {"409", "430"})
         self.assertEqual(has["stabilised"], {"321", "347", "439"})
         self.assertEqual(has["heat_resisting"], {"309S", "310S"})
         self.assertEqual(has["manganese_fume"], {"201"})
@@ -283,6 +284,7 @@ class OwnTraits(unittest.TestCase):
                 "martensitic": {"ER630"},
                 "fully_austenitic": {"ER310", "ER385"},
                 "by_design": {"ER2209", "ER430", "ER630", "ERNiCr-3"},
+                "butters": {"ER309L"},
             },
         )
 

@@ -1,5 +1,6 @@
 """The other drawings: well formed in both units and palettes, with the figures of the plan."""
 
+import math
 import re
 import unittest
 from xml.etree import ElementTree as ET
@@ -190,8 +191,10 @@ class WeldMetal(unittest.TestCase):
             )
         ]
         mix = next(c for c in root.iter(f"{SVG}circle") if c.get("fill") == "var(--pool)")
-        near = min(abs(float(mix.get("cx")) - x) + abs(float(mix.get("cy")) - y) for x, y in path)
-        self.assertLess(near, 1.0)
+        (x0, y0), (x1, y1) = path[0], path[-1]
+        x, y = float(mix.get("cx")), float(mix.get("cy"))
+        off = abs((x1 - x0) * (y - y0) - (y1 - y0) * (x - x0)) / math.hypot(x1 - x0, y1 - y0)
+        self.assertLess(off, 1.0)
 
 
 class Heat(unittest.TestCase):

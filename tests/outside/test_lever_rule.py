@@ -9,6 +9,7 @@ import unittest
 
 from tests.samples import joint, member
 from wisearc.core import catalogue
+from wisearc.core.joint.section import build_section
 from wisearc.core.plan.filler_metal.feeding import find_limits
 
 # C, Mn, Si, Cr, Ni, Mo, N
@@ -45,11 +46,13 @@ class Lever(unittest.TestCase):
         for rod in ("ER309L", "ER309LMo", "ER312"):
             for metal in ("304L", "316L"):
                 for form in ("sheet", "bar"):
-                    limits = find_limits(
-                        joint("tee", member(metal), member("mild-steel", form=form)),
-                        catalogue.load_rods()[rod],
-                    )
-                    for share, got in ((0.5, limits.even), (0.3, limits.leaning)):
+                    made = joint("tee", member(metal), member("mild-steel", "3 mm", form=form))
+                    limits = find_limits(made, build_section(made), catalogue.load_rods()[rod])
+                    for share, got in (
+                        (0.5, limits.even),
+                        (0.3, limits.leaning),
+                        (0.3, limits.design),
+                    ):
                         base = tuple(
                             share * a + (1 - share) * b
                             for a, b in zip(ENDS[metal], ENDS[form], strict=True)

@@ -170,28 +170,28 @@ class Openings(unittest.TestCase):
     def test_volumes(self) -> None:
         """A litre is a cube of 100 mm; a tube of 48 mm bore holds 1.81 L a metre (by hand.
 
-        0.24² π × 10).
+        0.24² π × 10). Hose and fittings add 0.15 L (common practice).
         """
         self.assertAlmostEqual(
             make_purging(
                 {"shape": "box", "length_mm": 100, "width_mm": 100, "height_mm": 100}
             ).closed_l,
-            1.0,
+            1.15,
         )
         self.assertAlmostEqual(
             make_purging({"shape": "tube", "bore_mm": 48, "length_mm": 1000}).closed_l,
-            1.8096,
+            1.9596,
             places=4,
         )
         self.assertAlmostEqual(
             make_purging({"shape": "dammed", "bore_mm": 48, "dams_mm": 500}).closed_l,
-            1.8096,
+            1.9596,
             places=4,
         )
         self.assertAlmostEqual(
             make_purging(
                 {"shape": "behind", "length_mm": 500, "width_mm": 20, "height_mm": 10}
             ).closed_l,
-            0.1,
+            0.25,
         )
-        self.assertEqual(make_purging({"shape": "told", "volume_l": 2.5}).closed_l, 2.5)
+        self.assertEqual(make_purging({"shape": "told", "volume_l": 2.5}).closed_l, 2.65)

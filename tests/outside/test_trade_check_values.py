@@ -58,7 +58,7 @@ class Currents(unittest.TestCase):
             ("439", 0.78, 1.25),
             ("mild-steel", 0.88, 1.31),
         ):
-            for kind in ("butt", "lap", "tee", "outside-corner", "edge"):
+            for kind in ("butt", "outside-corner", "edge"):
                 for t in (0.5, 0.8, 1.0, 1.2, 1.5, 2.0, 2.5, 3.2):
                     p = plan(kind, member(metal, f"{t} mm"), pulse="none")
                     with self.subTest(metal=metal, joint=kind, t=t):
@@ -66,6 +66,19 @@ class Currents(unittest.TestCase):
                             low <= round(p.current.heat_flow_a / p.current.bench_rule_a, 2) <= high,
                             p.current.heat_flow_a / p.current.bench_rule_a,
                         )
+
+    def test_fillets_of_the_energy_balance(self) -> None:
+        """Estimate: 0.84 to 1.30 on stainless from 1 mm, 0.99 to 1.51 on carbon from 1.2 mm."""
+        for metal, low, high, sizes in (
+            ("304L", 0.84, 1.30, (1.0, 1.2, 1.5, 2.0, 2.5, 3.2)),
+            ("mild-steel", 0.99, 1.51, (1.2, 1.5, 2.0, 2.5, 3.2)),
+        ):
+            for kind in ("lap", "tee"):
+                for t in sizes:
+                    p = plan(kind, member(metal, f"{t} mm"), pulse="none")
+                    ratio = round(p.current.heat_flow_a / p.current.bench_rule_a, 2)
+                    with self.subTest(metal=metal, joint=kind, t=t):
+                        self.assertTrue(low <= ratio <= high, ratio)
 
 
 class Pulses(unittest.TestCase):
@@ -184,16 +197,29 @@ class WeldMetal(unittest.TestCase):
             ("ER309LMo", "304L", "bar", 0.52, 0.40),
             ("ER309LMo", "316L", "sheet", 0.56, 0.45),
             ("ER309LMo", "316L", "bar", 0.48, 0.39),
-            ("ER312", "304L", "sheet", 0.62, None),
-            ("ER312", "304L", "bar", 0.67, None),
-            ("ER312", "316L", "sheet", 0.63, None),
-            ("ER312", "316L", "bar", 0.67, None),
+            ("ER312", "304L", "sheet", 0.62, 0.52),
+            ("ER312", "304L", "bar", 0.67, 0.56),
+            ("ER312", "316L", "sheet", 0.63, 0.52),
+            ("ER312", "316L", "bar", 0.67, 0.57),
         ):
             got = plan("tee", member(metal), member("mild-steel", form=form), filler=rod).weld_metal
+            thick = plan(
+                "tee", member(metal), member("mild-steel", "3 mm", form=form), filler=rod
+            ).weld_metal
             with self.subTest(rod=rod, metal=metal, form=form):
                 self.assertAlmostEqual(got.greatest_dilution, even, delta=0.0101)
-                if leaning is not None:
-                    self.assertAlmostEqual(got.leaning_dilution, leaning, delta=0.0101)
+                self.assertAlmostEqual(got.leaning_dilution, leaning, delta=0.0101)
+                # two thirds of the arc on the thicker steel: the design case
+                self.assertAlmostEqual(thick.greatest_dilution, leaning, delta=0.0101)
+
+    def test_design_case_on_1_5_mm(self) -> None:
+        """At 0.40 and 30/70, ER309L on sheet stays with a caution; on bar a richer rod is first."""
+        for form, rod, told in (("sheet", "ER309L", True), ("bar", "ER309LMo", False)):
+            made = plan("tee", member(), member("mild-steel", "3 mm", form=form))
+            self.assertEqual(made.filler.rod, rod)
+            self.assertAlmostEqual(made.weld_metal.dilution, 0.40, delta=0.005)
+            self.assertEqual("dilution-high" in {c.code for c in made.cautions}, told)
+            self.assertNotIn("stop", {c.level for c in made.cautions})
 
     def test_carbon_rod_in_304l(self) -> None:
         both = (load_metals()["304L"].analysis, load_metals()["304L"].analysis)

@@ -312,7 +312,8 @@ def parse_bare_number(text: str) -> str:
 def parse_quantity(text: str, quantity: str, name: str, units: str = "mm") -> float:
     """Parse a figure of a kind of quantity.
 
-    A number without unit is in the unit system.
+    A number without unit is in the unit system. A diameter as sold that starts with the decimal
+    point is always in inches.
 
     Args:
         text: The text.
@@ -322,8 +323,13 @@ def parse_quantity(text: str, quantity: str, name: str, units: str = "mm") -> fl
 
     Raises:
         InputError: The text is not such a figure.
+
+    >>> parse_quantity(".045", "stock", "rod"), parse_quantity("1/16", "stock", "rod")
+    (1.143, 1.5875)
     """
-    if quantity in ("length", "stock"):
+    if quantity == "stock":
+        return parse_length(add_typed_unit(text, quantity, units), name).mm
+    if quantity == "length":
         return parse_length(text, name, bare_unit=get_typed_unit("length", units)).mm
     if quantity == "flow":
         return parse_flow(add_typed_unit(text, quantity, units), name)

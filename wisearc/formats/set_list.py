@@ -153,7 +153,7 @@ def _build_tungsten_line(plan: Plan, units: str, number: int = 0, missing: bool 
             "Stick-out",
             format_figure(torch, "stickout_mm", units),
             "",
-            f"maximum {format_figure(torch, 'stickout_limit_mm', units)}"
+            f"sound to {format_figure(torch, 'stickout_limit_mm', units)}"
             + (f"; {out} at the toe" if out else ""),
         ),
     )

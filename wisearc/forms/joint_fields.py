@@ -134,6 +134,10 @@ def _build_fields(key: str, declared: Entry, joint: Joint, units: str) -> list[F
         return [replace(field, options=tuple(options))]
     if key == "leg" and joint.kind.deposit != "fillet":
         return []
+    if declared.for_trait and not joint.kind.has(declared.for_trait):
+        return []
+    if key == "length" and joint.kind.has("stud"):
+        return []
     if key == "reach":
         default_text = (
             "to suit the cup"

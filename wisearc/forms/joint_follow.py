@@ -5,6 +5,7 @@ from __future__ import annotations
 from ..core import catalogue
 from ..core.catalogue.rows import JointKind
 from ..core.joint.joint import ALL_ROUND, FORMS
+from ..core.joint.rules import PLATE_FORMS, STUD_FORMS
 from ..formats.link import Asked
 
 _BRANCH = "25 mm"
@@ -74,7 +75,11 @@ def _match_forms(out: Asked, notices: list[str]) -> None:
         return
     for i, member in enumerate(out.members):
         form = member.get("form", "sheet")
-        if kind.forms == "tube" or (kind.forms == "tube-plate" and i == 0):
+        if kind.forms == "stud" and i == 1:
+            wanted = form if form in STUD_FORMS else "rod"
+        elif kind.forms == "stud":
+            wanted = form if form in PLATE_FORMS else "sheet"
+        elif kind.forms == "tube" or (kind.forms == "tube-plate" and i == 0):
             wanted = "tube"
         elif kind.forms == "tube-plate":
             wanted = form if form in ("sheet", "flange", "bar") else "flange"
@@ -92,9 +97,13 @@ def _match_joint(out: Asked, notices: list[str]) -> None:
     kind, tubes = _find_kind(out), [m.get("form") == "tube" for m in out.members[:2]]
     if kind is None:
         return
-    fits = {"tube": all(tubes), "tube-plate": tubes == [True, False], "sheet": not any(tubes)}[
-        kind.forms
-    ]
+    plate, stud = (str(m.get("form", "sheet")) for m in out.members[:2])
+    fits = {
+        "tube": all(tubes),
+        "tube-plate": tubes == [True, False],
+        "sheet": not any(tubes),
+        "stud": plate in PLATE_FORMS and stud in STUD_FORMS,
+    }[kind.forms]
     if fits:
         return
     first, second = (m.get("form", "sheet") for m in out.members[:2])

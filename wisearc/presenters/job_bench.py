@@ -14,7 +14,7 @@ from ..core.jobs.cut_list import count_holes, sum_materials
 from ..core.jobs.job import Job
 from ..core.jobs.job_plan import JobPlan
 from ..core.jobs.materials import Item, Materials, sum_items
-from ..core.jobs.warp import VERDICTS, Warp, list_reasons
+from ..core.jobs.warp import VERDICTS, Warp, list_counters, list_reasons
 from ..core.quantities import Quantity, exact, format_count, format_plain, length
 from ..core.reasons import Reason, store_text
 from ..core.shop.shop import Shop
@@ -172,6 +172,7 @@ class WarpRow(Struct, frozen=True):
     free: str
     less: tuple[tuple[str, str, str], ...]
     measured: str
+    counters: tuple[str, ...] = ()
 
 
 def build_warp_rows(view: JobView, units: str) -> list[WarpRow]:
@@ -205,7 +206,7 @@ def build_warp_rows(view: JobView, units: str) -> list[WarpRow]:
         rows = tuple(
             (
                 store_text(lever.words).text(units),
-                f"{lever.warp.ratio:.1f} times the buckling limit",
+                f"{lever.warp.ratio:.1f} times the limit",
                 VERDICTS[lever.warp.verdict],
             )
             for lever in less
@@ -216,10 +217,16 @@ def build_warp_rows(view: JobView, units: str) -> list[WarpRow]:
                 title,
                 warp.verdict,
                 VERDICTS[warp.verdict],
-                _format_figures(warp),
+                _format_figures(warp, units),
                 _describe_free_width(warp, units),
                 rows,
                 measured,
+                tuple(
+                    words.text(units)
+                    for words in list_counters(
+                        task.plan, warp, list_measured_bows(task.seam.procedure)
+                    )
+                ),
             )
         )
     return warp_rows
@@ -230,20 +237,27 @@ def list_warp_reasons() -> tuple[Reason, ...]:
     return list_reasons()
 
 
-def _format_figures(warp: Warp) -> str:
+def _format_figures(warp: Warp, units: str) -> str:
     low, high = warp.stress_mpa
-    return (
+    text = (
         f"pulls with {warp.force_kn[0]:.1f} to {warp.force_kn[1]:.1f} kN: {low:.0f} "
         f"to {high:.0f} MPa. The sheet buckles at {warp.buckles_mpa:.0f} MPa"
     )
+    if warp.camber_mm is not None:
+        bow = " to ".join(length(round(c, 1)).text(units) for c in warp.camber_mm)
+        text += f". The corner bows by {bow} over {length(warp.length_mm).text(units)}"
+    if warp.pull_deg is not None:
+        text += f". The fillet pulls the angle by about {warp.pull_deg:.1f}°"
+    return text
 
 
 def _describe_free_width(warp: Warp, units: str) -> str:
     wide = exact(round(warp.free_mm, 1)).text(units)
+    edges = "to a joined edge" if warp.joined else "free"
     return (
-        f"{wide} free on each side"
+        f"{wide} {edges} on each side"
         if warp.told
-        else f"{wide} free on each side (assumed: enter the free width with the seam)"
+        else f"{wide} {edges} on each side (assumed: enter the free width with the seam)"
     )
 
 
@@ -261,6 +275,11 @@ def describe_pull(plan: JobPlan) -> list[str]:
     return parts
 
 
+def list_measured_bows(procedure: str | None) -> list[float]:
+    """Return the bows measured on the runs of a procedure, mm, the last one last."""
+    return list(measured_bows_mm(procedure)) if procedure else []
+
+
 def describe_measured_bow(procedure: str | None, units: str) -> str:
     """Return the bows measured on runs of a procedure.
 
@@ -268,7 +287,7 @@ def describe_measured_bow(procedure: str | None, units: str) -> str:
         procedure: The procedure, or None.
         units: Unit system.
     """
-    bows = measured_bows_mm(procedure) if procedure else []
+    bows = list_measured_bows(procedure)
     if not bows:
         return ""
     displayed = [exact(b).text(units) for b in sorted({min(bows), max(bows)})]

@@ -18,7 +18,8 @@ from ..core.physics.purge import (
     vent_pressure_pa,
 )
 from ..core.plan.plan import Plan
-from ..core.plan.shielding.purge import CLOSING_L_MIN, HAZARD
+from ..core.plan.purge_end import purge_off_s
+from ..core.plan.shielding.purge import CLOSING_L_MIN, HAZARD, OFF_BELOW_C
 from ..core.quantities import Quantity, exact, flow, format_plain, length, temperature
 from ..core.schema.entries import read_entries
 from ..core.sources import format_short_mark
@@ -28,12 +29,10 @@ from ..drawings.runs.purge_course import purge_course
 from ..forms.fields import Field
 from ..forms.purge import purge_fields, read_ask
 from ..services.purge.purge_forecast import (
-    OFF_C,
     before_s,
     build_ask,
     calculate_course,
     gap_mm2,
-    off_after_s,
 )
 
 
@@ -112,7 +111,7 @@ def _list_facts(plan: Plan, ask: PurgeRequest, units: str) -> tuple[Fact, ...]:
         calculate_unmixed_course(course).reaches_s(ask.target_ppm),
     )
     target = f"{ask.target_ppm:g} ppm"
-    off = off_after_s(plan)
+    off = purge_off_s(plan)
     used = argon_l(before_s(ask), ask.flow_l_min, plan.travel.arc_time_s, ask.weld_l_min, off)
     cylinder = (
         f", {100 * used / plan.shop.cylinder_l:.1f} % of the cylinder"
@@ -179,7 +178,7 @@ def _list_facts(plan: Plan, ask: PurgeRequest, units: str) -> tuple[Fact, ...]:
         Fact(
             "End of purge",
             _format_clock(off),
-            f"below {temperature(OFF_C).text(units)}. Before that, the root tints",
+            f"below {temperature(OFF_BELOW_C).text(units)}. Before that, the root tints",
             "purge-off",
         ),
         Fact("Argon", f"{used:.0f} L", f"backing argon only{cylinder}", "purge-volume"),

@@ -102,7 +102,7 @@ class FiveHundredRuns(Untraced):
         # every slip came up, and none is lost among the others
         self.assertEqual(set(each), set(slip_names))
         self.assertGreaterEqual(
-            min(held[key] / each[key] for key in each), 0.6, {k: (held[k], each[k]) for k in each}
+            min(held[key] / each[key] for key in each), 0.55, {k: (held[k], each[k]) for k in each}
         )
         self.assertGreaterEqual(first / RUNS, FIRST, missed.most_common(8))
         self.assertGreaterEqual(attempts / RUNS, AMONG_THREE)

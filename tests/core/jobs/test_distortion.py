@@ -3,14 +3,23 @@
 import unittest
 
 from tests.jobs import CORNER, STAY, job, plan_job, seam
-from wisearc.core.jobs.warp import BOW, FLAT, WATCH, calculate_warp, list_warp_levers
+from wisearc.core.jobs.warp import (
+    BOW,
+    FLAT,
+    WATCH,
+    calculate_warp,
+    list_counters,
+    list_warp_levers,
+)
+from wisearc.core.quantities import length
 from wisearc.core.shop.shop import ASSUMED
 
 
 class Warping(unittest.TestCase):
     def test_verdicts_by_the_spread(self) -> None:
         """Flat where the upper stress is under, will bow where the lower is over, watch between."""
-        task = plan_job(job(seam("c1", free_mm=90))).work.tasks["c1"]
+        butt = {**CORNER, "joint": "butt"}
+        task = plan_job(job(seam("c1", butt, free_mm=90))).work.tasks["c1"]
         seen = set()
         for free in range(5, 200):
             warp = calculate_warp(task.plan, free)
@@ -87,6 +96,55 @@ class Warping(unittest.TestCase):
                 "c1"
             ]
             self.assertEqual("runs" in {one.what for one in list_warp_levers(task, ASSUMED)}, there)
+
+    def test_corner_rated_by_its_bow(self) -> None:
+        """Flat to L/400, watch to L/200, bows beyond; the plate counts too."""
+        task = plan_job(job(seam("c1", {**CORNER, "length_mm": 400}))).work.tasks["c1"]
+        seen = set()
+        for free in range(8, 150):
+            warp = calculate_warp(task.plan, free, joined=True)
+            bow = [c / warp.length_mm for c in warp.camber_mm]
+            plate = [s / warp.buckles_mpa for s in warp.stress_mpa]
+            bows = bow[0] > 1 / 200 or plate[0] > 1
+            flat = bow[1] <= 1 / 400 and plate[1] <= 1
+            self.assertEqual(warp.verdict, BOW if bows else FLAT if flat else WATCH, free)
+            seen.add(warp.verdict)
+        self.assertEqual(seen, {FLAT, WATCH, BOW})
+
+    def test_corners_of_a_box_hold_each_other(self) -> None:
+        """Four walls and four corners: the far edge of each wall is joined by the next corner."""
+        walls = ("n", "e", "s", "w")
+        box = plan_job(
+            job(
+                *(
+                    seam(f"c{i}", {**CORNER, "length_mm": 300}, joins=(walls[i], walls[i - 1]))
+                    for i in range(4)
+                )
+            )
+        )
+        self.assertTrue(all(warp.joined for warp in box.warps.values()))
+        self.assertNotIn("will-bow", {c.code for c in box.cautions})
+        alone = plan_job(job(seam("c1", {**CORNER, "length_mm": 300})))
+        self.assertFalse(alone.warps["c1"].joined)
+        own = plan_job(job(seam("c1", {**CORNER, "length_mm": 300, "far_edge": "joined"})))
+        self.assertTrue(own.warps["c1"].joined)
+
+    def test_countermeasures(self) -> None:
+        """A preset by the calculated or the measured bow, the order in steps, and the clamps."""
+        task = plan_job(job(seam("c1", {**CORNER, "length_mm": 600}))).work.tasks["c1"]
+        warp = calculate_warp(task.plan, 30, joined=True)
+        told = [words.text() for words in list_counters(task.plan, warp)]
+        self.assertIn(f"a bow of {length(warp.camber_mm[0]).text()}", told[0])
+        self.assertIn("10 steps of 60 mm", " ".join(told))
+        self.assertIn("cool to touch, below 50 °C", " ".join(told))
+        measured = [words.text() for words in list_counters(task.plan, warp, [1.0, 2.5])]
+        self.assertIn("a bow of 2.5 mm", measured[0])
+        tee = {**CORNER, "joint": "tee"}
+        fillet = plan_job(job(seam("t1", tee, free_mm=8))).work.tasks["t1"].plan
+        pull = calculate_warp(fillet, 8)
+        text = " ".join(words.text() for words in list_counters(fillet, pull))
+        self.assertIn(f"{pull.pull_deg:.1f}° away from the weld", text)
+        self.assertTrue(0.25 <= pull.pull_deg <= 2.0)
 
     def test_round_a_tube_and_off_thick_flanges_nothing_bows(self) -> None:
         self.assertIsNone(

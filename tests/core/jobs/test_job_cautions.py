@@ -20,6 +20,18 @@ FULL = {
     "rods": [{"rod": "ER316L", "diameter_mm": 1.0, "count": 50}],
 }
 
+WALLS = ("top", "bottom", "left", "right", "front", "rear")
+EDGES = [
+    (a, b)
+    for i, a in enumerate(WALLS)
+    for b in WALLS[i + 1 :]
+    if {a, b} not in ({"top", "bottom"}, {"left", "right"}, {"front", "rear"})
+]
+BOX = job(*(seam(f"e{i}", joins=pair) for i, pair in enumerate(EDGES)))
+OPEN_BOX = job(
+    *(seam(f"e{i}", joins=pair) for i, pair in enumerate(EDGES) if not {"top", "rear"} & set(pair))
+)
+
 TINY = {"cylinders": [{"name": "tiny", "water_l": 1, "bar": 10}]}
 
 # code, level, a job that brings it, one just short of it, the shop of each
@@ -54,6 +66,9 @@ TABLE = (
         {},
         {},
     ),
+    # six walls of a box, each with four edges, on bars; without the lid it stays open
+    ("closed-box", "caution", BOX, OPEN_BOX, {}, {}),
+    ("bars-trapped", "caution", BOX, OPEN_BOX, {}, {}),
     ("job-argon-short", "caution", job(seam("a")), job(seam("a")), TINY, FULL),
     (
         "cylinder-ends",

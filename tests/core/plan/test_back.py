@@ -37,7 +37,7 @@ class Back(Rows):
         """Before.
 
         3 L/min to a 25 mm bore, 6 to 50 (a closed space of sheet counts as 50), 10 above, ten
-        volumes; 3 L/min while welding. Show 50 ppm, wet 100, else 500.
+        volumes; 3 L/min while welding. Show and food 50 ppm, wet 100, else 500.
         """
 
         def of(bore: float, **more: Any) -> Any:
@@ -53,17 +53,28 @@ class Back(Rows):
             ),
             (purge.preflow_l_min, 6.0),
             (purge.weld_flow_l_min, 3.0),
-            (purge.volume_l, round(math.pi * 50**2 / 4 * 100e-6, 3)),
-            (of(25).volume_l, round(litre, 3)),
-            (of(25, purge_length_mm=600).volume_l, round(2 * litre, 3)),
-            (of(25, purge_volume_l=2.0).volume_l, 2.0),
-            (of(25, purge_volume_l=2.0).minutes_volumes, round(20 / 3, 2)),
-            (of(25, purge_volume_l=2.0).before_s, 400.0),
-            (of(25, purge_volume_l=2.0).minutes_mixed, round(2 / 3 * math.log(209500 / 50), 2)),
+            # 0.15 L of hose and fittings with each space
+            (purge.volume_l, round(math.pi * 50**2 / 4 * 100e-6 + 0.15, 3)),
+            (of(25).volume_l, round(litre + 0.15, 3)),
+            (of(25).hose_l, 0.15),
+            (of(25, purge_length_mm=600).volume_l, round(2 * litre + 0.15, 3)),
+            (of(25, purge_volume_l=1.85).volume_l, 2.0),
+            (of(25, purge_volume_l=1.85).minutes_volumes, round(20 / 3, 2)),
+            (of(25, purge_volume_l=1.85).before_s, 400.0),
+            (of(25, purge_volume_l=1.85).minutes, round(20 / 3, 2)),
+            (of(25, purge_volume_l=1.85).minutes_mixed, round(2 / 3 * math.log(209500 / 50), 2)),
             (
-                of(25, purge_volume_l=2.0, purge_target_ppm=500).minutes_mixed,
+                of(25, purge_volume_l=1.85, purge_target_ppm=500).minutes_mixed,
                 round(2 / 3 * math.log(419), 2),
             ),
+            # a minute at least, however small the tube: 10 × 0.15 L at 3 L/min are half of it
+            (of(4.5).before_s, 60.0),
+            # 10 minutes where up to 25 L/min allow it: 12 L at 12 L/min, 30 L at 25
+            (of(25, purge_volume_l=11.85).preflow_l_min, 12.0),
+            (of(25, purge_volume_l=11.85).before_s, 600.0),
+            (of(25, purge_volume_l=29.85).preflow_l_min, 25.0),
+            (of(25, purge_volume_l=29.85).before_s, 720.0),
+            (of(100, purge_volume_l=5).preflow_l_min, 10.0),
             (calculate_mixing_minutes(1.0, 1.0, 209500.0), 0.0),
             (of(25).closing_flow_l_min, 1.5),
             *(
@@ -72,7 +83,7 @@ class Back(Rows):
                     ("show", "dry", 50.0),
                     ("show", "wet", 50.0),
                     ("sound", "wet", 100.0),
-                    ("sound", "food", 100.0),
+                    ("sound", "food", 50.0),
                     ("sound", "dry", 500.0),
                 )
             ),

@@ -37,6 +37,7 @@ MANUAL = {
     "postflow_s": (0, 60),
     "purge_l_min": (0.5, 30),
     "tack_pitch_mm": (3, 500),
+    "tack_current_a": (3, 400),
 }
 RUN_LIMITS = {
     "set": {

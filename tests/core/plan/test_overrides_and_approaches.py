@@ -34,6 +34,7 @@ VALUES = {
     "postflow_s": 9.0,
     "purge_l_min": 4.0,
     "tack_pitch_mm": 25.0,
+    "tack_current_a": 90.0,
 }
 
 
@@ -67,6 +68,7 @@ class Pins(unittest.TestCase):
                 "preflow_s": p.gas.preflow_s,
                 "postflow_s": p.gas.postflow_s,
                 "purge_l_min": p.back.purge.weld_flow_l_min,
+                "tack_current_a": p.tacks.current_a,
                 "tack_pitch_mm": p.tacks.pitch_mm,
             }[name]
             with self.subTest(pin=name):
@@ -140,13 +142,25 @@ class Approaches(unittest.TestCase):
     def test_overlap_changes_travel_by_the_rule(self) -> None:
         """Common practice.
 
-        Travel speed = frequency · pool · (1 − overlap), at 2 a second the pool of the current at
-        that speed.
+        Travel speed = frequency · pool length · (1 − overlap). At 2 a second the travel speed gives
+        way, below it the frequency.
         """
-        for o in (35, 50):
-            p = plan("outside-corner", length="300 mm", overlap_pct=o)
+        for t, o, rate in ((1.2, 35, 2.0), (1.5, 50, 2.0), (1.5, 35, 1.766), (1.5, 30, 1.64)):
+            p = plan("outside-corner", member(thickness=f"{t} mm"), length="300 mm", overlap_pct=o)
             self.assertAlmostEqual(p.travel.overlap_pct, o, delta=0.06)
-            self.assertAlmostEqual(p.travel.speed_mm_s, 2 * (p.travel.pitch_mm or 0), delta=0.02)
+            self.assertAlmostEqual(p.pulse.rate_pps, rate, delta=0.005)
+            self.assertAlmostEqual(p.travel.speed_mm_s, rate * (p.travel.pitch_mm or 0), delta=0.02)
+
+    def test_overlap_sets_the_dabs(self) -> None:
+        """Spacing = pool length · (1 − overlap), 0.95 × 4.2 mm on a fed butt, both approaches."""
+        for o, other in ((35, 50.0), (50, 35.0)):
+            p = plan("butt", overlap_pct=o)
+            self.assertAlmostEqual(p.travel.dab_pitch_mm, 0.95 * 4.2 * (1 - o / 100), delta=0.02)
+            self.assertEqual([a.sets for a in p.travel.others], [{"overlap_pct": other}])
+        foot = plan("outside-corner", length="300 mm", pulse="pedal")
+        # 0.7 to 1.2 dabs a second: 1.2 × 0.95 × 3.3 mm × 0.65
+        self.assertAlmostEqual(foot.pulse.rate_pps, 1.2)
+        self.assertAlmostEqual(foot.travel.speed_mm_s, 1.2 * 0.95 * 3.3 * 0.65, delta=0.02)
 
 
 class Positions(unittest.TestCase):

@@ -35,12 +35,15 @@ def numbers(value):
 
 def data(kind: str, a: str, b: str, t: float, u: float) -> dict:
     """A joint's data of a kind, two metals and two thicknesses."""
-    if kind in ("tube-butt", "tube-cope"):
+    of = catalogue.load_joint_kinds()[kind]
+    if of.forms == "tube":
         first, second = (
             tube(a, f"{t} mm", "30 mm"),
-            tube(b, f"{u} mm", "30 mm" if kind == "tube-butt" else "51 mm"),
+            tube(b, f"{u} mm", "51 mm" if of.has("cope") else "30 mm"),
         )
-    elif kind in ("tube-plate", "tube-socket"):
+    elif of.forms == "stud":
+        first, second = member(a, f"{t} mm"), member(b, f"{max(0.8, u)} mm", form="rod")
+    elif of.forms == "tube-plate":
         first, second = tube(a, f"{t} mm", "30 mm"), member(b, f"{u} mm", form="flange")
     else:
         first, second = member(a, f"{t} mm"), member(b, f"{u} mm")

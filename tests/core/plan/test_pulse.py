@@ -17,23 +17,19 @@ class Pulse(Rows):
     def test_ripple(self) -> None:
         """A ripple keeps the travel speed, which gives its frequency, 1 to 2 a second.
 
-        Above 2 the travel speed is reduced so that the real pool overlaps 35 %. Calculated
-        manually, 1.5 mm autogenous corner: 47.24 A and 0.6 × 10.5 V give 297.6 W; inverted Wells at
-        v, × 0.85.
+        Above 2 the travel speed is reduced so that the pool after each peak overlaps 35 %. Its
+        length is 0.95 of the target pool (estimate): 3.3 mm at 1.5 mm of sheet, 2.64 at 1.2.
         """
-
-        def pool(amps: float, v: float) -> float:
-            return 0.85 * (amps * 6.3 / (8 * 0.024 * 1430 * 1.5) - 0.2) * 20 / v
-
-        slow = plan("outside-corner", length="300 mm")
-        amps, v = slow.current.steady_a, slow.travel.speed_mm_s
+        keeps = plan("outside-corner", length="300 mm")
+        slow = plan("outside-corner", thick(1.2), length="300 mm")
         self.rows(
+            (keeps.travel.speed_mm_s, 3.6),
+            (keeps.pulse.rate_pps, 3.6 / (0.95 * 3.3 * 0.65)),
             (slow.pulse.rate_pps, 2.0),
-            (round(v, 1), round(2 * pool(amps, v) * 0.65, 1)),
+            (slow.travel.speed_mm_s, 2 * 0.95 * 2.64 * 0.65),
             (slow.travel.overlap_pct, 35.0),
         )
-        self.assertLess(v, 3.6)
-        told = plan("outside-corner", thick(1.9), length="300 mm", overlap_pct=25).travel
+        told = plan("outside-corner", thick(1.5), length="300 mm", overlap_pct=25).travel
         self.assertAlmostEqual(told.overlap_pct, 25, delta=0.12)
         self.rows(*((plan("butt", gap_mm=gap).travel.pitch_mm, None) for gap in (0, 0.2)))
 
@@ -50,17 +46,14 @@ class Pulse(Rows):
         self.rows(
             (pulse(1.0), ("slow-cold", 1.0)),
             (pulse(3.2)[0], "slow-cold"),
-            (pulse(3.9), ("none", None)),
+            (pulse(4.9), ("none", None)),
             (pulse(2.9, pins={"rate_pps": 1.5})[1], 1.5),
         )
-        # Calculated manually: 47.24 A at 3.6 mm/s on 1.5 mm, pool 3.3; at 2 a second a quarter
-        # overlaps up to v = 1.5 pools.
+        # the pool is 0.95 × 3.3 mm long; at 2 a second a quarter overlaps up to v = 1.5 pools
         for i in range(40):
-            v = 3.0 + i / 40
-            amps = 47.24 * (0.2 + v * 3.3 / 20) / (0.2 + 3.6 * 3.3 / 20)
-            pool = 0.85 * (amps * 6.3 / (8 * 0.024 * 1430 * 1.5) - 0.2) * 20 / v
-            if abs(v / 2 - 0.75 * pool) > 0.01:
-                self.assertEqual(pulse(v)[0] == "none", v / 2 > 0.75 * pool, v)
+            v = 4.2 + i / 40
+            if abs(v / 2 - 0.75 * 0.95 * 3.3) > 0.01:
+                self.assertEqual(pulse(v)[0] == "none", v / 2 > 0.75 * 0.95 * 3.3, v)
         rate = pulse(2.6)[1]
         self.assertTrue(rate is not None and 1 < rate < 2)
         p = plan("outside-corner", length="300 mm", travel_mm_s=2.6)
@@ -71,16 +64,16 @@ class Pulse(Rows):
 
         A manual one gets a caution.
         """
-        for t in (0.5, 0.8, 0.85, 0.95, 1.0, 1.2, 1.5, 1.9):
+        for t in (0.5, 0.8, 0.85, 0.94, 0.97, 1.0, 1.2, 1.5, 1.9):
             own, steady = (
                 plan("outside-corner", thick(t), length="300 mm", pulse=p) for p in ("auto", "none")
             )
             share = own.heat.heat_input_kj_mm / steady.heat.heat_input_kj_mm
             with self.subTest(t=t):
-                self.assertEqual(own.pulse.school, "none" if t < 0.9 else "slow-cold")
-                self.assertLessEqual(share, 1.0 if t < 0.9 else 0.95)
+                self.assertEqual(own.pulse.school, "none" if t < 0.95 else "slow-cold")
+                self.assertLessEqual(share, 1.0 if t < 0.95 else 0.951)
                 forced = codes(plan("outside-corner", thick(t), length="300 mm", pulse="slow-cold"))
-                self.assertEqual("pulse-no-gain" in forced, t < 0.9)
+                self.assertEqual("pulse-no-gain" in forced, t < 0.95)
 
     def test_the_mean_a_slow_pulse_needs(self) -> None:
         """2.2 (0.3 + 0.7 background).
@@ -102,13 +95,46 @@ class Pulse(Rows):
     def test_between_100_and_200_mm_both_approaches_are_listed(self) -> None:
         for long, there in ((99, False), (100, True), (149, True), (200, True), (201, False)):
             self.assertEqual(
-                "both suit" in said(plan("outside-corner", length=f"{long} mm"), "pulse"),
+                "near a change" in said(plan("outside-corner", length=f"{long} mm"), "pulse"),
                 there,
                 long,
             )
-        for mm, there in ((1.9, True), (2.0, False)):
-            made = plan("outside-corner", thick(mm), length="150 mm")
-            self.assertEqual("both suit" in said(made, "pulse"), there, mm)
+        for mm, there in ((1.79, False), (1.81, True), (2.0, True), (2.2, True), (2.21, False)):
+            made = plan("outside-corner", thick(mm), length="300 mm")
+            self.assertEqual("near a change" in said(made, "pulse"), there, mm)
+        # near the thickness from which the slow pulse pays, 0.95 mm
+        for mm, there in ((0.6, False), (0.93, True), (1.0, True), (1.5, False)):
+            made = plan("outside-corner", thick(mm), length="300 mm")
+            self.assertEqual("near a change" in said(made, "pulse"), there, mm)
+
+    def test_peak_rises_smoothly_with_thickness(self) -> None:
+        """Within an approach no step of 0.01 mm changes the peak by more than 2 %."""
+        for metal in ("304L", "mild-steel"):
+            before = None
+            for i in range(105, 199):
+                more = {"filler": "none"} if metal == "mild-steel" else {}
+                made = plan("outside-corner", thick(i / 100, metal), length="380 mm", **more)
+                now = made.pulse.school, made.pulse.peak_a
+                if before is not None and before[0] == now[0]:
+                    self.assertTrue(1.0 <= now[1] / before[1] < 1.02, (metal, i, before, now))
+                before = now
+
+    def test_slow_pulse_of_the_trade_draws_no_warning(self) -> None:
+        """1.2 mm carbon corner, no rod, bars, 110 A, 1.5 /s, 30 %, 5 % (common practice).
+
+        Half and twice that peak draw one.
+        """
+        for peak, told in ((110, False), (55, True), (220, True)):
+            made = plan(
+                "outside-corner",
+                thick(1.2, "mild-steel"),
+                length="380 mm",
+                filler="none",
+                back="copper-bar",
+                pulse="slow-cold",
+                pins={"peak_a": peak, "rate_pps": 1.5, "on_pct": 30, "background_pct": 5},
+            )
+            self.assertEqual(bool(codes(made, "caution", "stop")), told, peak)
 
     def test_approach_beyond_the_machine_peak_is_dropped(self) -> None:
         for a, approach in ((80, "fast"), (110, "fast"), (110.5, "none"), (130, "none")):
@@ -126,6 +152,8 @@ class Pulse(Rows):
             (pattern("outside-corner", thick(1.5, "2205"), length="300 mm"), "none"),
             (pattern("butt", thick(1.5), gap_mm=0.05), "none"),
             (pattern("butt", thick(1.5), gap_mm=0.053), "fast"),
+            (pattern("butt", thick(1.99), gap_mm=0.3), "fast"),
+            (pattern("butt", thick(2), gap_mm=0.3), "none"),
             (make_plan(make_joint(COPE), ASSUMED).pulse.school, "fast"),
             *(
                 (pattern("tube-butt", tube(wall=wall), **ROUND), key)

@@ -19,6 +19,7 @@ from tests.untraced import Untraced, untraced
 from wisearc.core import catalogue
 from wisearc.core.joint.data import joint_data, make_joint
 from wisearc.core.joint.joint import Joint
+from wisearc.core.physics.fillet import fillet_dilution, max_leg_mm
 from wisearc.core.plan.plan import Plan, list_declared_figures, make_plan
 from wisearc.core.schema.figures import list_figures
 from wisearc.core.shop.shop import ASSUMED
@@ -39,12 +40,14 @@ def data(kind: str, a: str, b: str, t: float, u: float, **more: Any) -> dict[str
         {"metal": a, "thickness_mm": t},
         {"metal": b, "thickness_mm": u},
     ]
-    if forms != "sheet":
+    if forms == "stud":
+        members[1] |= {"form": "rod", "thickness_mm": max(0.8, u)}
+    elif forms != "sheet":
         members[0] |= {"form": "tube", "diameter_mm": 25.0}
         members[1] |= (
             {"form": "flange"}
             if forms == "tube-plate"
-            else {"form": "tube", "diameter_mm": 25.0 if kind == "tube-butt" else 51.0}
+            else {"form": "tube", "diameter_mm": 51.0 if KINDS[kind].has("cope") else 25.0}
         )
         more = {"length": "all-round", **more}
     return {"joint": kind, "members": members, **more}
@@ -75,7 +78,7 @@ def matrix() -> Iterator[dict[str, Any]]:
         for position, t, long in itertools.product(
             catalogue.load_positions(), (0.8, 2.4), (120.0, 400.0)
         ):
-            if position != "fixed-tube" or KINDS[kind].forms != "sheet":
+            if position != "fixed-tube" or KINDS[kind].forms not in ("sheet", "stud"):
                 yield data(
                     kind,
                     "304L",
@@ -120,11 +123,9 @@ CONTRADICTIONS: dict[str, Check] = {
         or abs(p.slopes.dial_a - p.slopes.machine_a) <= 0.5
     ),
     "the mean is the pulse's": lambda j, p: p.slopes.mean_a == p.pulse.average_a,
-    "the gas covers glow and rule": lambda j, p: (
-        p.section.stainless_sides == 0
-        or p.gas.postflow_s
-        >= max(p.pulse.average_a / 10 if p.pulse.average_a < 150 else 15, p.gas.postflow_glow_s)
-        - 0.06
+    "the gas covers the glow": lambda j, p: (
+        p.gas.postflow_s
+        >= max(6.0 if p.section.stainless_sides else 5.0, p.gas.postflow_glow_s) - 0.06
     ),
     "bars only where they reach and may chill": lambda j, p: (
         not p.back.barred
@@ -140,7 +141,8 @@ CONTRADICTIONS: dict[str, Check] = {
         or (
             p.back.purge.weld_flow_l_min >= p.back.purge.leak_flow_l_min
             and abs(
-                p.back.purge.before_s - 600 * p.back.purge.volume_l / p.back.purge.preflow_l_min
+                p.back.purge.before_s
+                - max(60, 600 * p.back.purge.volume_l / p.back.purge.preflow_l_min)
             )
             <= max(1, 0.02 * p.back.purge.before_s)
         )
@@ -165,7 +167,13 @@ CONTRADICTIONS: dict[str, Check] = {
         p.weld_metal.greatest_dilution is None
         or j.leg is not None
         or p.weld_metal.dilution
-        <= max(p.weld_metal.greatest_dilution, j.kind.least_dilution) + 2e-3
+        <= max(
+            p.weld_metal.greatest_dilution,
+            fillet_dilution(max_leg_mm(p.section.thin_mm), p.section.thin_mm)
+            if j.kind.deposit == "fillet"
+            else j.kind.least_dilution,
+        )
+        + 2e-3
     ),
     "no school hotter than a no pulse": lambda j, p: (
         not p.pulse.pulsed or p.pulse.average_a <= 1.001 * p.current.steady_a
@@ -379,8 +387,10 @@ class Continuity(Untraced):
                     size = max(
                         abs(value), abs(old), now[REMAINDERS[key]] if key in REMAINDERS else 0
                     )
+                    # Ferrite, in %, is steep where the thickness decides what melts.
+                    slack = 0.3 if key == "weld_metal.ferrite_pct" else 0.06
                     self.assertLessEqual(
-                        abs(value - old), 0.1 * size + 0.06, (key, old, value, given)
+                        abs(value - old), 0.1 * size + slack, (key, old, value, given)
                     )
             before = now
 

@@ -45,8 +45,8 @@ class Technique(Rows):
         self.rows(
             (t.polarity, "DC, electrode negative"),
             ("never by scratching" in t.start, True),
-            (t.leg_mm, 1.5),
-            (t.throat_mm, 1.05),
+            (t.leg_mm, 2.1),
+            (t.throat_mm, 1.47),
             ("leaning to the stainless" in t.aim, True),
             ("15–20° to the sheet" in t.rod_side, True),
         )
@@ -224,11 +224,30 @@ class FitUpAndTacks(Rows):
                     with self.assertRaisesRegex(InputError, "more than 2000 tacks"):
                         make_joint(data)
 
+    def test_held_and_burst(self) -> None:
+        """Held 1.3 × 62 A for 0.5 s; a burst twice the current for 0.2 s, half as far apart."""
+        held, burst = plan("tee"), plan("tee", tack_school="burst")
+        round_tube = plan("tube-butt", tube(), length="all-round", tack_school="burst").tacks
+        self.rows(
+            (held.tacks.current_a, 80.6),
+            (held.tacks.time_s, 0.5),
+            (burst.tacks.current_a, 124.0),
+            (burst.tacks.time_s, 0.2),
+            (burst.tacks.school, "burst"),
+            (held.tacks.pitch_mm, 25.0),
+            (burst.tacks.pitch_mm, 100 / 7),
+            (round_tube.count, 8),
+            (list_sets(held, "tacks", "tack_school"), ["burst"]),
+            (list_sets(burst, "tacks", "tack_school"), ["held"]),
+            (plan("tee", pins={"tack_current_a": 90}).tacks.current_a, 90),
+        )
+
     def test_between_bars(self) -> None:
         """Bars hold: 40 t is offered where the seam is longer."""
 
         def offered(t: float, long: float, **more: Any) -> bool:
-            return bool(list_sets(plan("butt", thick(t), length=f"{long} mm", **more), "tacks"))
+            made = plan("butt", thick(t), length=f"{long} mm", **more)
+            return bool(list_sets(made, "tacks", "pins.tack_pitch_mm"))
 
         self.rows(
             (offered(1, 200), True),

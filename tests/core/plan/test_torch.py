@@ -5,12 +5,17 @@ import unittest
 from typing import Any
 
 from tests.core.rows import STEEL, Rows, list_sets, thick
-from tests.samples import COPE, joint, plan
+from tests.samples import COPE, codes, joint, plan, tube
 from wisearc.core import catalogue
 from wisearc.core.joint.data import make_joint
 from wisearc.core.joint.section import build_section
 from wisearc.core.plan.plan import make_plan
-from wisearc.core.plan.torch.front_end import choose_wanted_cup, cup_rests_mm, limits_mm
+from wisearc.core.plan.torch.front_end import (
+    choose_wanted_cup,
+    cup_rests_mm,
+    find_limits,
+    rank_stickout,
+)
 from wisearc.core.shop.shop import ASSUMED
 
 SIXTEENTH = 25.4 / 16
@@ -18,22 +23,101 @@ SIXTEENTH = 25.4 / 16
 
 class Torch(Rows):
     def test_stick_out(self) -> None:
-        """To the bore, 16 mm at most with a lens, 6.4 plain.
+        """Lens: sound to the bore, caution to 1.75 bores, strong to 2 (common practice).
 
-        Refused past 1.5 bores and 19 (25 from no. 14), 9.5 plain. Out: reach and 1 mm.
+        Collet body: sound to the bore and 6.4 mm, 9.5 at most. Out: reach and 1 mm.
         """
+
+        def limits(front: str, cup: int) -> tuple[float, ...]:
+            found = find_limits(front, cup)
+            return found.limit_mm, found.caution_mm, found.maximum_mm
+
+        for front, cup, expected in (
+            ("gas-lens", 8, (12.7, 22.225, 25.4)),
+            ("gas-lens", 7, (7 * SIXTEENTH, 1.75 * 7 * SIXTEENTH, 14 * SIXTEENTH)),
+            ("gas-lens", 16, (25.4, 44.45, 50.8)),
+            ("plain", 8, (6.4, 9.5, 9.5)),
+            ("plain", 4, (4 * SIXTEENTH, 9.5, 9.5)),
+        ):
+            self.rows(*zip(limits(front, cup), expected, strict=True))
         self.rows(
-            (limits_mm("gas-lens", 8), (12.7, 19.0)),
-            (limits_mm("gas-lens", 5), (5 * SIXTEENTH, 7.5 * SIXTEENTH)),
-            (limits_mm("gas-lens", 12), (16.0, 19.0)),
-            (limits_mm("gas-lens", 14), (16.0, 25.0)),
-            (limits_mm("gas-lens", 16), (16.0, 25.0)),
-            (limits_mm("plain", 8), (6.4, 9.5)),
-            (limits_mm("plain", 4), (4 * SIXTEENTH, 9.5)),
             (plan("butt", reach="7 mm").torch.stickout_mm, 8.0),
             (plan("butt").torch.stickout_mm, 6.0),
             (plan("tee", reach="7 mm").torch.stickout_mm, 8.0),
+            # 19 mm from a no. 7 lens shields well, and 11 mm from a no. 6 collet body does not
+            (find_limits("gas-lens", 7).rank(19.0), 1),
+            (find_limits("plain", 6).rank(11.0), 3),
+            (find_limits("gas-lens", 8).rank(11.0), 0),
         )
+
+    def test_cope_by_its_angle(self) -> None:
+        """Never below no. 8, larger as the heel closes, and no plan that its own limits refuse."""
+        wall, run = tube("304L", "1.2 mm", "42 mm"), tube("304L", "1.5 mm", "60 mm")
+        before = 99
+        for angle in range(20, 91):
+            made = plan("tube-cope", wall, run, angle_deg=angle, length="all-round")
+            self.assertTrue(8 <= made.torch.cup <= before, angle)
+            before = made.torch.cup
+            own = joint("tube-cope", wall, run, angle_deg=angle, length="all-round")
+            refused = rank_stickout(own, made.torch.front_end, made.torch.cup) == 3
+            self.assertEqual(refused, "stickout-too-long" in codes(made, "stop"), angle)
+            # below about 34° no cup passes on the bisector
+            self.assertEqual(refused, angle < 34, angle)
+        cups = {
+            angle: plan("tube-cope", wall, run, angle_deg=angle, length="all-round").torch.cup
+            for angle in (30, 45, 60, 75)
+        }
+        # deep heels need a no. 12 to 16
+        self.assertEqual((cups[30], cups[75]), (16, 8))
+        self.assertIn(cups[45], (12, 13, 14, 15, 16))
+        entered = plan("tube-cope", wall, run, angle_deg=30, length="all-round", reach="14 mm")
+        self.assertNotIn("stickout-too-long", codes(entered, "stop"))
+
+    def test_long_reach(self) -> None:
+        """19 mm from a no. 7 lens shields well in still air: a small cup, and a note."""
+        made = plan("butt", reach="18 mm", reach_school="long")
+        self.rows((made.torch.cup, 8), (plan("butt", reach="18 mm").torch.cup, 12))
+        self.assertIn("stickout-draught", codes(made, "note"))
+        self.assertNotIn("stickout-caution", codes(made))
+        self.rows(
+            (list_sets(made, "torch", "reach_school"), ["bore"]),
+            (list_sets(plan("butt", reach="18 mm"), "torch", "reach_school"), ["long"]),
+            (list_sets(plan("butt"), "torch", "reach_school"), []),
+        )
+
+    def test_sectors(self) -> None:
+        """Heel, side and toe of a cope; the clock of a fixed tube (common practice).
+
+        The opening at the heel is the angle, at the toe 180° less the angle, and at the side by
+        the radii: 180° − asin(21/30) for the run of 60 mm.
+        """
+        wall, run = tube("304L", "1.2 mm", "42 mm"), tube("304L", "1.5 mm", "60 mm")
+        made = plan("tube-cope", wall, run, angle_deg=45, length="all-round")
+        heel, side, toe = made.torch.sectors
+        side_deg = 180 - math.degrees(math.acos(21 / 30))
+        steady = made.current.steady_a
+        square = steady / (1 + 0.1 * (math.sqrt(2) - 1))
+        self.rows(
+            ([s.place for s in made.torch.sectors], ["heel", "side", "toe"]),
+            (heel.stickout_mm, made.torch.stickout_mm),
+            (toe.stickout_mm, made.torch.toe_stickout_mm),
+            (heel.torch_angle_deg, 22.0),
+            (side.torch_angle_deg, float(round(side_deg / 2))),
+            (toe.torch_angle_deg, 68.0),
+            (heel.current_a, steady),
+            # from square to flat the factor falls from that of a cope, 1.0, to a butt's, 0.87
+            (side.current_a, square * (1 - 0.13 * (side_deg - 90) / 90)),
+            (toe.current_a, square * (1 - 0.13 * 0.5)),
+        )
+        fixed = plan("tube-butt", tube(), length="all-round", position="fixed-tube")
+        flat = plan("tube-butt", tube(), length="all-round").current.steady_a
+        self.rows(
+            *(
+                (sector.current_a, flat * f)
+                for sector, f in zip(fixed.torch.sectors, (0.95, 0.9, 1.0), strict=True)
+            )
+        )
+        self.assertEqual(plan("butt").torch.sectors, ())
 
     def test_cups(self) -> None:
         """For show the smallest of 8, 10, 12 that covers the width by 1.5 bores; standard 8.
@@ -56,10 +140,11 @@ class Torch(Rows):
             (plan("edge", thick(1)).torch.cup, sizes[sizes.index(8) + 1]),
             (cup(5, reach="11.7 mm"), 8),
             (cup(5, reach="11.8 mm"), next(c for c in sizes if c * SIXTEENTH >= 12.8)),
-            (cup(5, reach="15.5 mm"), 12),
-            (cup(5, reach="18 mm"), 12),
-            (cup(5, reach="18.1 mm"), 14),
-            (cup(5, reach="24 mm"), 14),
+            *(
+                (cup(5, reach=f"{mm} mm"), next(c for c in sizes if c * SIXTEENTH >= mm + 1))
+                for mm in (15.5, 18, 18.1, 24)
+            ),
+            (cup(5, reach="30 mm"), 16),
             (cup(5, reach=f"{10 * SIXTEENTH - 1} mm"), 10),
             (plan("butt", pins={"cup": 8}).torch.cover_mm, 19.05),
             (plan("butt", pins={"cup": 8, "front_end": "plain"}).torch.cover_mm, 12.7),
@@ -91,8 +176,9 @@ class Torch(Rows):
         )
         p = make_plan(make_joint(COPE), ASSUMED)
         self.rows(
-            (p.torch.cup, 8),
-            (p.torch.stickout_mm, eight / tan[45] - 1.5),
+            # the stick-out of a no. 8 is 20.1 mm there, and the bore of a no. 14 is 22.2
+            (p.torch.cup, 14),
+            (p.torch.stickout_mm, 1.07 * (7 * SIXTEENTH + 2) / tan[45] - 1.5),
             (p.torch.toe_stickout_mm, 5.0),
             (plan("tee").torch.toe_stickout_mm, None),
         )

@@ -326,7 +326,7 @@ class OneByOne(unittest.TestCase):
                     )
                 ],
                 "tungstens": [{"type": "lanthanated-2", "diameter_mm": 1.6, "count": 3}],
-                "bars": [{"metal": "copper", "length_mm": 100, "count": 2}],
+                "bars": [{"metal": "copper", "length_mm": 100, "count": 2, "grooved": True}],
             }
         )
         p, q = (

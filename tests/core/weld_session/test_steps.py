@@ -18,6 +18,8 @@ TUBE = {"metal": "316L", "form": "tube", "thickness_mm": 1.5, "diameter_mm": 50}
 
 def make_case_plan(**joint: object) -> Plan:
     given = {"joint": "outside-corner", "length_mm": 380, "members": [SHEET, SHEET], **joint}
+    if "length" in joint:
+        del given["length_mm"]
     return make_plan(make_joint(given), ASSUMED)
 
 
@@ -80,9 +82,57 @@ class Steps(unittest.TestCase):
     def test_purge_before_the_first_tack(self) -> None:
         tube = make_case_plan(joint="tube-butt", members=[TUBE, TUBE], length_mm=150)
         keys = [s.key for s in build_case_steps(tube).steps]
-        self.assertEqual(keys[:2], ["purge", "tack-1"])
+        self.assertEqual(keys[:3], ["purge", "purge-weld", "tack-1"])
         self.assertNotIn("purge", build_case_steps(make_case_plan()).keys)
         self.assertGreater(build_case_steps(tube).step("purge").about_s, 10)
+
+    def test_steps_of_a_purge(self) -> None:
+        """On, down to weld, down to close, off below 200 °C: common practice."""
+        made = make_case_plan(joint="tube-butt", members=[TUBE, TUBE], length="all-round")
+        steps = build_case_steps(made)
+        down = [key for key in steps.keys if key.startswith("purge")]
+        self.assertEqual(down, ["purge", "purge-weld", "purge-close", "purge-off"])
+        flows = [f.value.value for key in down[:3] for f in steps.step(key).shown]
+        purge = made.back.purge
+        self.assertEqual(
+            flows, [purge.preflow_l_min, purge.weld_flow_l_min, purge.closing_flow_l_min]
+        )
+        self.assertGreaterEqual(steps.step("purge-off").down_s, 30)
+        self.assertEqual(steps.step("hold-1").keys[0].to, "purge-close")
+        self.assertEqual(steps.step("purge-close").keys[0].to, "ready-2")
+        self.assertEqual(steps.step("hold-2").keys[0].to, "purge-off")
+        # a seam within one reach is welded at the flow for closing
+        small = {**TUBE, "diameter_mm": 12.0}
+        short = make_case_plan(joint="tube-butt", members=[small, small], length="all-round")
+        steps = build_case_steps(short)
+        self.assertNotIn("purge-close", steps.keys)
+        self.assertEqual([f.value.value for f in steps.step("purge-weld").shown], [1.5])
+
+    def test_fixed_tube_in_two_halves(self) -> None:
+        """Each half from just past the bottom upward, with a pause at 3 and 9 o'clock."""
+        made = make_case_plan(
+            joint="tube-butt", members=[TUBE, TUBE], length="all-round", position="fixed-tube"
+        )
+        steps = build_case_steps(made)
+        halves = [s for s in steps.steps if s.key.startswith("seam-")]
+        self.assertEqual([s.from_mm for s in halves], [0.0, made.section.length_mm / 2])
+        for step, title, pause in zip(
+            halves, ("over 3 o'clock", "over 9 o'clock"), ("3 o'clock", "9 o'clock"), strict=True
+        ):
+            self.assertIn(title, step.title.text())
+            self.assertIn(f"Pause and prop again at {pause}", step.how.text())
+
+    def test_pauses_on_a_straight_seam(self) -> None:
+        """Within the reach of the wrist, 60 mm: on a tack from 40 mm, else at equal parts."""
+        made = make_case_plan(joint="butt", members=[SHEET, SHEET], length_mm=250)
+        places = [stop.at_mm for stop in made.technique.stops]
+        ends = [0.0, *places, 250.0]
+        self.assertTrue(all(b - a <= 60.01 for a, b in pairwise(ends)))
+        self.assertTrue(all(b - a >= 30 for a, b in pairwise(ends)))
+        near = [min(abs(p - t) for t in made.tacks.positions_mm) for p in places]
+        self.assertLess(min(near), 0.1)
+        short = make_case_plan(joint="butt", members=[SHEET, SHEET], length_mm=60)
+        self.assertEqual(short.technique.stops, ())
 
     def test_the_pool_has_its_limit(self) -> None:
         # within 2 s on stainless, 3 on carbon steel: common practice, no source
@@ -291,5 +341,5 @@ class Beat(unittest.TestCase):
             make_case_plan(joint="butt", members=[{**SHEET, "thickness_mm": 2}] * 2, pulse="none")
         )
         self.assertEqual(pace.beat, "dab")
-        self.assertAlmostEqual(pace.step_mm, pace.pool_mm / 2)
-        self.assertAlmostEqual(pace.overlap_pct, 50)
+        self.assertAlmostEqual(pace.step_mm, 0.95 * pace.pool_mm * 0.65, delta=0.02)
+        self.assertAlmostEqual(pace.overlap_pct, 35, delta=0.3)

@@ -34,7 +34,7 @@ class Effects(unittest.TestCase):
         self.assertEqual(
             self.effect("torch", pins={"stickout_mm": 15.0, "cup": 8}).verdict, "caution"
         )
-        self.assertEqual(self.effect("torch", pins={"stickout_mm": 30.0}).verdict, "stop")
+        self.assertEqual(self.effect("torch", pins={"stickout_mm": 26.0, "cup": 8}).verdict, "stop")
         self.assertEqual(self.effect("back", back="open", service="wet").verdict, "stop")
         self.assertEqual(self.effect("filler", filler="ER70S-2").verdict, "stop")
 

@@ -64,8 +64,10 @@ REWORDED = ("0.1", "0.2", "0.3")
 def rewrite_display(text: str, key: str, version: str) -> str:
     """Return the display of a version in the present form.
 
-    Diameters as sold in inches, °F to ten degrees.
+    Diameters as sold in inches, °F to ten degrees, and two words that changed.
     """
+    text = re.sub(r"(stick-out .*), maximum ", r"\1, sound to ", text)
+    text = re.sub(r" before the arc, (.+) during the weld", r" before the arc, then \1", text)
     if version not in REWORDED:
         return text
     told = re.sub(r"(\d+) °F", lambda m: f"{10 * round(int(m[1]) / 10)} °F", text)

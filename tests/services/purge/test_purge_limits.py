@@ -17,9 +17,9 @@ from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.physics.purge import PurgeRequest
 from wisearc.core.plan.plan import make_plan
+from wisearc.core.plan.purge_end import purge_off_s
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.purge.oxygen import MeterReading
-from wisearc.services.purge.purge_forecast import off_after_s
 from wisearc.services.purge.purge_run import (
     find_unrecorded,
     format_purge,
@@ -72,7 +72,7 @@ class Limits(unittest.TestCase):
         self.assertFalse(self.get_state(TEN_VOLUMES_S - 1, (20, 50.0), state="silent").ready)
 
     def test_gas_flows_until_the_seam_is_cool(self) -> None:
-        hot_s = off_after_s(self.plan)
+        hot_s = purge_off_s(self.plan)
         for after_s, ready in ((hot_s - 1, False), (hot_s + 1, True)):
             with self.subTest(after_s=after_s):
                 found = self.get_state(200 + after_s, started=BEGAN + 150, arc_off=BEGAN + 200)

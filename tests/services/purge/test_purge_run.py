@@ -34,7 +34,8 @@ from wisearc.store.opening import Store
 
 ASK = {
     "shape": "told",
-    "volume_l": 1.0,
+    # With 0.15 L of hose: 1 L.
+    "volume_l": 0.85,
     "flow_l_min": 6.0,
     "weld_l_min": 3.0,
     "vent_mm": 4.4,

@@ -35,6 +35,7 @@ TRAITS: dict[str, tuple[str, ...]] = {
         "manganese_fume",
         "ferritic",
         "sensitises",
+        "rusts_wet",
         "long_heat",
         "brittle_hot",
         "hardens",
@@ -49,6 +50,7 @@ TRAITS: dict[str, tuple[str, ...]] = {
         "martensitic",
         "fully_austenitic",
         "by_design",
+        "butters",
     ),
     "joints": (
         "in_line",
@@ -56,6 +58,9 @@ TRAITS: dict[str, tuple[str, ...]] = {
         "splits_gas",
         "closed_back",
         "cope",
+        "stud",
+        "mitred",
+        "fitted",
         "flanged",
         "bars_both_faces",
         "under_root",
@@ -153,10 +158,17 @@ def load_rods() -> dict[str, rows.Rod]:
 
 
 @cache
+def butter_rod() -> rows.Rod:
+    """Return the rod for a first layer on steel."""
+    return next(rod for rod in load_rods().values() if rod.has("butters"))
+
+
+@cache
 def load_rod_sizes() -> rows.RodSizes:
     """Return rod diameters and the rod length."""
     row = _read_table("rods")["sizes"]
-    return rows.RodSizes(tuple(row["stocked_mm"]), tuple(row["spool_mm"]), row["rod_length_mm"])
+    stocked, spool, metric = (tuple(row[key]) for key in ("stocked_mm", "spool_mm", "metric_mm"))
+    return rows.RodSizes(stocked, spool, metric, row["rod_length_mm"])
 
 
 @cache

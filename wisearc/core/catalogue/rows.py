@@ -70,10 +70,11 @@ class Rod(Row, frozen=True, eq=False, kw_only=True):
 
 
 class RodSizes(Struct, frozen=True):
-    """Stock diameters, diameters cut from a spool, and the length of a rod, all mm."""
+    """Stock diameters, those from a spool, those not sold in inches, length of a rod, all mm."""
 
     stocked_mm: tuple[float, ...]
     spool_mm: tuple[float, ...]
+    metric_mm: tuple[float, ...]
     rod_length_mm: float
 
 
@@ -220,13 +221,17 @@ class FitUpLine(Struct, frozen=True):
 
 
 class Kit(Struct, frozen=True):
-    """Parts for the torches of a family: a front end with the families of its parts and cups."""
+    """Parts for the torches of a family.
+
+    A front end with the families of its parts and cups, and its largest cup.
+    """
 
     torch: str
     front_end: str
     parts: str
     cups: str
     name: str
+    max_cup: int
 
 
 class FillerPair(Struct, frozen=True):
@@ -256,7 +261,6 @@ class FillerRule(Struct, frozen=True):
     unlike: str = ""
     steel: bool = False
     both_steel: bool = False
-    molybdenum: bool = False
     service: str = ""
 
 

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import cached_property
 
 from msgspec import Struct
 
+from ..physics.purge import MIN_VENT_MM
 from ..plan.plan import Plan
-from ..quantities import format_count
+from ..quantities import format_count, length
 from ..reasons import LEVELS, Care, Caution, Note, Stop
 from ..shop.shop import Shop
 from .bench_state import Task
@@ -17,11 +19,13 @@ from .materials import Materials, estimate_materials
 from .order import Items, Schedule, Work, find_violations, schedule_order
 from .problem import build_problem
 from .search import SearchResult, search
-from .warp import BOW, Pull, Warp, calculate_pull, calculate_warp
+from .warp import BOW, Pull, Warp, calculate_pull, calculate_warp, is_enclosed
 
 ONE, BY_PIECE, BY_SEAM = "one", "piece", "seam"
 # A larger difference between the sides, relative to their sum, bends the part: estimate.
 LEAN_SHARE = 0.25
+# The fewest parts of a closed body, and the fewest seams of each.
+MIN_BOX_PARTS, MIN_BOX_SEAMS = 4, 3
 # The number of schedules calculated to find the next best position among several pieces.
 MAX_TIMED_RUNS = 20_000
 
@@ -85,7 +89,9 @@ class JobPlan(Struct, frozen=True, dict=True):
     def warps(self) -> dict[str, Warp]:
         """Return the distortion of each sheet seam."""
         distortion = {
-            key: calculate_warp(task.plan, task.seam.free_mm)
+            key: calculate_warp(
+                task.plan, task.seam.free_mm, joined=is_enclosed(self.job, task.seam)
+            )
             for key, task in self.work.tasks.items()
         }
         return {key: warp for key, warp in distortion.items() if warp is not None}
@@ -359,6 +365,7 @@ def _list_cautions(plan: JobPlan) -> Iterator[Caution]:
             "No seam joins {p}. Add its seam, or remove it from the job.",
             p=", ".join(job.unjoined),
         )
+    yield from _check_closed_box(plan)
     bows = [key for key, warp in plan.warps.items() if warp.verdict == BOW]
     if bows:
         text = "{n} will probably bow {their} sheet: {k}. See Distortion for ways to reduce it."
@@ -372,7 +379,7 @@ def _list_cautions(plan: JobPlan) -> Iterator[Caution]:
         )
     pull = plan.pull
     sides = pull.left_kn + pull.right_kn
-    if sides and abs(pull.lean_kn) > LEAN_SHARE * sides:
+    if sides and abs(pull.lean_kn) > (LEAN_SHARE + 1e-9) * sides:
         more, less = ("left", "right") if pull.lean_kn > 0 else ("right", "left")
         text = (
             "The {m} pulls with {a} kN and the {l} with {b} kN. The part bends towards "
@@ -381,6 +388,29 @@ def _list_cautions(plan: JobPlan) -> Iterator[Caution]:
         a, b = (pull.left_kn, pull.right_kn) if pull.lean_kn > 0 else (pull.right_kn, pull.left_kn)
         yield Care("pulls-one-side", "warp", text, m=more, l=less, a=f"{a:.0f}", b=f"{b:.0f}")
     yield from _check_stock(plan)
+
+
+def _check_closed_box(plan: JobPlan) -> Iterator[Caution]:
+    """Return the cautions for parts that close a space: a vent hole, and bars that stay inside.
+
+    Three or more seams at every part make a closed body.
+    """
+    job = plan.job
+    count = Counter(part for seam in job.seams for part in set(seam.joins))
+    if len(count) < MIN_BOX_PARTS or min(count.values()) < MIN_BOX_SEAMS:
+        return
+    text = (
+        "These seams close a space. The trapped air expands and blows out the last pool. Drill a "
+        "vent hole of at least {d} first, where it does not show."
+    )
+    yield Care("closed-box", "parts", text, d=length(MIN_VENT_MM))
+    last = plan.one.order[-1]
+    if plan.work.tasks[last].plan.back.barred:
+        text = (
+            "{k} closes the space with bars inside. They cannot be removed again. Purge the last "
+            "seam through the vent hole, or leave out its bars."
+        )
+        yield Care("bars-trapped", last, text, k=last)
 
 
 def _check_stock(plan: JobPlan) -> Iterator[Caution]:

@@ -32,6 +32,15 @@ SERVICES = {
     "structural": "structural service",
 }
 CONTROLS = {"pedal": "pedal", "slide": "torch slide", "none": "no remote control"}
+CORNER_FITS = {
+    "edge-to-edge": ("edge to edge", "The inner corners touch. The groove is open."),
+    "half-open": ("half open", "One sheet covers half of the other edge."),
+    "flush": ("flush", "One sheet covers the whole edge of the other. There is no groove."),
+}
+FREE_EDGES = {
+    "free": ("free", "The edges away from the seam are flat and free."),
+    "joined": ("folded or joined", "They are folded, flanged or joined to another sheet."),
+}
 ACCESSES = {
     "reached": ("accessible", "Bars can be clamped behind the seam."),
     "closed": ("closed", "Only argon can reach the root. Purge it."),
@@ -171,6 +180,21 @@ class Joint(Struct, frozen=True, kw_only=True):
             hint="Leave empty to use the plan. Example: 2 mm or 3/32 in",
         ),
     ]
+    corner_fit: Annotated[
+        str,
+        Entry(
+            "name",
+            names=list_options(CORNER_FITS),
+            usual="edge-to-edge",
+            word="more",
+            label="Fit of the corner",
+            for_trait="fitted",
+        ),
+    ]
+    far_edge: Annotated[
+        str,
+        Entry("name", names=list_options(FREE_EDGES), usual="free", word="more", label="Far edges"),
+    ]
     reach: Annotated[
         Length | None,
         Entry("length", low=0.0, high=60.0, word="more", label="Reach of the tungsten"),
@@ -180,13 +204,13 @@ class Joint(Struct, frozen=True, kw_only=True):
         Entry(
             "number",
             low=20,
-            high=170,
+            high=180,
             unit="°",
             usual=90.0,
             quantity="degrees",
             word="angle",
             label="Angle between the members, °",
-            hint="90, or from 20 for a cope",
+            hint="90, from 20 for a cope; of a mitre 180 is straight",
         ),
     ]
     opening_deg: Annotated[
@@ -231,6 +255,8 @@ class Joint(Struct, frozen=True, kw_only=True):
     setting_school: Annotated[
         str, Entry("name", names=list_options(("headroom", "ride")), usual="headroom")
     ]
+    reach_school: Annotated[str, Entry("name", names=list_options(("bore", "long")), usual="bore")]
+    tack_school: Annotated[str, Entry("name", names=list_options(("held", "burst")), usual="held")]
     gas_school: Annotated[str, Entry("name", names=list_options(("full", "frugal")), usual="full")]
     own_record: Annotated[
         str, Entry("name", names=list_options(("record", "bench")), usual="record")
@@ -244,6 +270,10 @@ class Joint(Struct, frozen=True, kw_only=True):
             answer="back",
             label="Root cover",
         ),
+    ]
+    bar_gas: Annotated[
+        str,
+        Entry("name", names=list_options(("auto", "yes", "no")), usual="auto"),
     ]
     back_access: Annotated[
         str,
@@ -354,8 +384,15 @@ class Joint(Struct, frozen=True, kw_only=True):
 
     @property
     def all_round(self) -> bool:
-        """Return whether the seam goes all round a tube."""
-        return self.length.typed == ALL_ROUND
+        """Return whether the seam goes all round a tube or a stud."""
+        return self.length.typed == ALL_ROUND or self.kind.has("stud")
+
+    @property
+    def round_mm(self) -> float:
+        """Return the diameter that a seam goes round, mm: of the first tube or of the stud."""
+        if self.kind.has("stud"):
+            return self.members[1].thickness_mm
+        return self.members[0].diameter_mm or 0.0
 
     @property
     def gap_mm(self) -> float:

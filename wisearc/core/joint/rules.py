@@ -9,8 +9,11 @@ from ..quantities import exact
 from ..reasons import Sentence
 from .joint import FORMS, SHEET_FORMS, Joint, Member
 
+PLATE_FORMS, STUD_FORMS = ("sheet", "bar", "flange"), ("rod", "bar")
 MAX_THINNEST_MM = 6.0
-MAX_COPE_DEG = 90.0
+MAX_COPE_DEG, MAX_SHEET_DEG, MIN_MITRE_DEG = 90.0, 170.0, 40.0
+# A thinner stud melts away before it joins.
+MIN_STUD_MM = 0.8
 # The maximum number of tacks in a plan: an estimate of a useful list. The spacing alone would give
 # 1667 on 20 m.
 MAX_TACKS = 2000
@@ -52,14 +55,13 @@ def check_joint(joint: Joint) -> None:
     """
     _check_forms(joint)
     first = joint.members[0]
-    if joint.all_round and first.form != "tube":
+    if joint.all_round and first.form != "tube" and not joint.kind.has("stud"):
         raise InputError(
             "length",
             "all-round",
             "is for tubes. Give the length of the seam, such as 380 mm or 15 in",
         )
-    if joint.kind.has("cope") and joint.angle_deg > MAX_COPE_DEG:
-        raise OutOfRange("angle_deg", joint.angle_deg, 20, MAX_COPE_DEG, "°")
+    _check_angle(joint)
     _check_diameters(joint)
     if joint.leg is not None and joint.kind.deposit != "fillet":
         text = (
@@ -100,14 +102,48 @@ def check_joint(joint: Joint) -> None:
         )
 
 
+def _check_angle(joint: Joint) -> None:
+    if joint.kind.has("mitred"):
+        if joint.angle_deg < MIN_MITRE_DEG:
+            text = (
+                "is too sharp for a mitre: the cup does not reach the inside of the bend. Use at "
+                f"least {MIN_MITRE_DEG:g}°, or join the tubes as a cope"
+            )
+            raise InputError("angle_deg", f"{joint.angle_deg:g}°", text, f"{MIN_MITRE_DEG:g}")
+        return
+    maximum = MAX_COPE_DEG if joint.kind.has("cope") else MAX_SHEET_DEG
+    if joint.angle_deg > maximum:
+        raise OutOfRange("angle_deg", joint.angle_deg, 20, maximum, "°")
+
+
+def _check_stud(joint: Joint) -> None:
+    """Check the forms and the size of a stud in a plate."""
+    plate, stud = joint.members[0], joint.members[1]
+    if plate.form not in PLATE_FORMS:
+        text = "must be sheet, bar or flange: the first member of a stud joint has the hole"
+        raise InputError("members[0].form", plate.form, text, "sheet")
+    if stud.form not in STUD_FORMS:
+        text = "must be rod or bar: the second member of a stud joint passes through the hole"
+        raise InputError("members[1].form", stud.form, text, "rod")
+    if stud.thickness_mm < MIN_STUD_MM - 1e-9:
+        rule = Sentence(
+            "is too thin for a stud, which would melt away. Use at least {least}",
+            least=exact(MIN_STUD_MM),
+        )
+        raise InputError("members[1].thickness", stud.thickness.typed, rule, f"{MIN_STUD_MM:g} mm")
+
+
 def _check_forms(joint: Joint) -> None:
     kind, first, second = joint.kind, joint.members[0].form, joint.members[1].form
+    if kind.forms == "stud":
+        _check_stud(joint)
+        return
     for i, member in enumerate(joint.members):
         if kind.forms == "sheet" and member.form not in SHEET_FORMS:
             near = "tube-plate" if second != "tube" or first != "tube" else "tube-butt"
             text = (
                 f"joins sheet, bar, rod and flange, but member {i + 1} is a tube. Choose "
-                "tube-butt, tube-plate, tube-socket or tube-cope"
+                "tube-butt, tube-mitre, tube-plate, tube-socket or tube-cope"
             )
             raise InputError("joint", kind.key, text, near)
         if kind.forms == "tube" and member.form != "tube":

@@ -15,6 +15,7 @@ from ..catalogue.rows import Metal
 from ..physics.chemistry import calculate_cr_eq, calculate_ni_eq
 from ..schema.figures import Figure
 from ..templates.cope import cope_length_mm
+from ..templates.plane_cut import mitre_length_mm
 from .joint import Joint, Member
 
 
@@ -188,11 +189,13 @@ def mix_properties(first: Metal, second: Metal) -> HeatProperties:
 
 
 def seam_length_mm(joint: Joint) -> float:
-    """Return the length of the seam, mm, as typed or round the first member."""
+    """Return the length of the seam, mm, as typed or round a tube or stud."""
     if not joint.all_round:
         return joint.length.mm
-    diameter = joint.members[0].diameter_mm or 0.0
+    diameter = joint.round_mm
     run = joint.members[1].diameter_mm
     if joint.kind.has("cope") and run:
         return cope_length_mm(diameter / 2, run / 2, joint.angle_deg)
+    if joint.kind.has("mitred"):
+        return mitre_length_mm(diameter, (180 - joint.angle_deg) / 2)
     return math.pi * diameter

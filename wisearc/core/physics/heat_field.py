@@ -21,10 +21,13 @@ from .heat import AMBIENT_C
 _NEAREST_MM = 0.5
 _STEP = 0.25  # In ln u, maximum.
 _SPENT = 100.0
-_FACE_W_MM2K = 50e-6
+# Heat loss of a hot face in still air; of the front face under the jet of argon and the back in
+# still gas, W/mm²K. Estimates.
+STILL_FACES_W_MM2K = 2 * 50e-6
+COOLED_FACES_W_MM2K = 150e-6 + 20e-6
 # Heat loss of a face between 400 and 150 °C: 8 W/m²K to the air, about 12 by radiation of a bright
 # to straw face. Estimate.
-COOL_FACE_W_MM2K = 20e-6
+COOL_FACES_W_MM2K = 2 * 20e-6
 MAX_WAIT_S = 7200.0
 # Position of the hottest point after the stop, as fractions of the tail, for 0.3 to 20 mm/s, with
 # and without bars.
@@ -122,20 +125,20 @@ def stopped_c(field: Field, after_s: float, reach_mm: float) -> Callable[[float]
     )
 
 
-def face_loss_1_s(rho_c: float, thickness_mm: float, face_w_mm2k: float = _FACE_W_MM2K) -> float:
-    """Return the rate at which two faces cool a sheet, 1/s.
-
-    For 50 W/m²K each it is 2·50/(ρ c t) in SI.
+def face_loss_1_s(
+    rho_c: float, thickness_mm: float, faces_w_mm2k: float = STILL_FACES_W_MM2K
+) -> float:
+    """Return the rate at which its two faces cool a sheet, 1/s: the sum of both over ρ c t.
 
     Args:
         rho_c: Heat capacity, J/mm³·K.
         thickness_mm: Thickness, mm.
-        face_w_mm2k: Loss of a face, W/mm²K.
+        faces_w_mm2k: Heat loss of both faces together, W/mm²K.
 
     References:
         Estimate.
     """
-    return 2 * face_w_mm2k / (rho_c * thickness_mm)
+    return faces_w_mm2k / (rho_c * thickness_mm)
 
 
 def wait_below_s(
@@ -159,7 +162,7 @@ def wait_below_s(
     """
     rho_c, a = field.k / field.a, field.a
     laid = field.power_w / field.travel_mm_s / field.h_mm
-    loss = face_loss_1_s(rho_c, field.h_mm, COOL_FACE_W_MM2K)
+    loss = face_loss_1_s(rho_c, field.h_mm, COOL_FACES_W_MM2K)
 
     def log_rise(log_s: float) -> float:
         t = math.exp(log_s)

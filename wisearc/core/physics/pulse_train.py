@@ -54,6 +54,16 @@ def overlap_pct(pitch: float, pool_mm: float) -> float:
     return 100 * (1 - pitch / pool_mm)
 
 
+def pitch_for_overlap_mm(pool_mm: float, overlap: float) -> float:
+    """Return the pitch for an overlap, mm: pool length · (1 − overlap).
+
+    Args:
+        pool_mm: Pool length, mm.
+        overlap: Overlap, %.
+    """
+    return pool_mm * (1 - overlap / 100)
+
+
 def travel_for_overlap_mm_s(rate_pps: float, pool_mm: float, overlap: float) -> float:
     """Return the travel speed for an overlap, mm/s: frequency · width · (1 − overlap).
 

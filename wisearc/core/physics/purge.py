@@ -32,6 +32,8 @@ MIN_OFF_S = 30.0
 # The lag of a meter with its tube, usual value: estimate.
 LAG_S = 5.0
 MAX_VOLUME_L = 2000.0
+# Hose and fittings between the flowmeter and the space, and the shortest purge: common practice.
+HOSE_L, MIN_PURGE_S = 0.15, 60.0
 # A gap counts over this length at most, because a longer one is taped progressively.
 MAX_OPEN_GAP_MM = 300.0
 
@@ -171,12 +173,12 @@ class PurgeRequest(Struct, frozen=True, kw_only=True):
 
     @property
     def closed_l(self) -> float:
-        """Return the purged volume, L.
+        """Return the purged volume with hose and fittings, L.
 
         Geometry.
         """
         of = SHAPES[self.shape]
-        return of.volume_l(**{key: getattr(self, key) for key in of.fields})
+        return of.volume_l(**{key: getattr(self, key) for key in of.fields}) + HOSE_L
 
     def check(self, _where: str) -> None:
         """Check that the space is possible, vented, and reachable for the argon.
@@ -184,7 +186,7 @@ class PurgeRequest(Struct, frozen=True, kw_only=True):
         Raises:
             InputError: It is not.
         """
-        if not 0 < self.closed_l <= MAX_VOLUME_L:
+        if self.closed_l > MAX_VOLUME_L + HOSE_L:
             raise InputError(
                 SHAPES[self.shape].fields[0],
                 f"{self.closed_l:.0f} L",
@@ -218,7 +220,7 @@ def make_purging(data: JsonObject) -> PurgeRequest:
         InputError: A value is wrong. UnknownName and OutOfRange name the field.
 
     >>> round(make_purging({"bore_mm": 50, "length_mm": 500}).closed_l, 3)
-    0.982
+    1.132
     """
     return read_document(PurgeRequest, data, document="a purge")
 

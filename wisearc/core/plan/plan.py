@@ -27,7 +27,7 @@ from ..shop.shop import ASSUMED, Shop
 from .arc.current import Current, choose_current
 from .arc.electrical import check_currents
 from .arc.heat import HeatResult, calculate_heat
-from .arc.need import build_current_model, is_braze
+from .arc.need import build_current_model
 from .arc.pin_conflicts import pin_cautions
 from .arc.pulse import Pulse, choose_pulse
 from .arc.pulse_pattern import choose_pattern
@@ -197,10 +197,13 @@ def _is_stopped_by_shop(plan: Plan) -> bool:
 
 
 def _has_current(bench: Bench, plan: Plan) -> bool:
-    """Return whether a machine can deliver the current, by a plan on another machine."""
-    return (
-        bench.machine.least_a <= 1.1 * plan.current.steady_a
-        and bench.machine.most_a >= 0.9 * plan.current.steady_a
+    """Return whether a machine can deliver the current, by a plan on another machine.
+
+    Another pulse pattern can change the travel speed, and with it the current.
+    """
+    currents = plan.current.steady_a, plan.current.bench_rule_a
+    return bench.machine.least_a <= 1.1 * max(currents) and bench.machine.most_a >= 0.9 * min(
+        currents
     )
 
 
@@ -223,11 +226,10 @@ def plan_on(joint: Joint, bench: Bench) -> Plan:
     section, choices = build_section(joint), _Choices()
     filler = choices(choose_filler(joint, section, bench))
     choices(calculate_weld_metal(joint, section, filler.rod))
-    bare = filler.rod is None
-    need = build_current_model(joint, section, bench, bare, is_braze(filler.rod))
+    need = build_current_model(joint, section, bench, filler.rod, filler.leg_mm)
     back = choices(choose_back(joint, section, bench, need))
     pattern = choose_pattern(joint, section, bench, back, need)
-    travel = choices(choose_travel(joint, section, bare, need, pattern))
+    travel = choices(choose_travel(joint, section, filler, need, pattern))
     current = choices(choose_current(joint, section, bench, need, travel))
     pulse = choices(choose_pulse(joint, bench, need, pattern, current))
     setting = choices(choose_setting(joint, section, bench, current, pulse))
@@ -235,10 +237,10 @@ def plan_on(joint: Joint, bench: Bench) -> Plan:
     tacks = choices(choose_tacks(joint, section, bench, back, current, setting))
     fit = choose_fit(joint, section, bench, heat, pulse, tacks)
     tungsten = choices(choose_tungsten(joint, section, pulse, tacks, fit))
-    torch = choices(choose_torch(joint, section, heat, fit))
+    torch = choices(choose_torch(joint, section, current, heat, fit))
     gas = choices(choose_gas(joint, section, bench, back, travel, pulse, heat, torch, tacks))
     choices(choose_fit_up(joint, section, filler))
-    choices(choose_technique(joint, section, bench, filler))
+    choices(choose_technique(joint, section, bench, filler, tacks))
     after = list_after_weld(joint, section)
     choices(summarise_stock(joint, section, bench, fit, filler, back, gas, choices.choices))
     together = (

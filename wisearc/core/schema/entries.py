@@ -57,6 +57,7 @@ class Entry(Struct, frozen=True):
         planned: The corresponding figure of the plan, as "part.key", or "".
         null: Whether a missing value is written as null.
         missing: The error text for a missing required field.
+        for_trait: The trait of a joint kind that the field needs, or "".
     """
 
     kind: str
@@ -81,6 +82,7 @@ class Entry(Struct, frozen=True):
     planned: str = ""
     null: bool = False
     missing: str = "is missing"
+    for_trait: str = ""
 
     def allowed(self) -> Mapping[str, Option]:
         """Return the allowed names in order."""

@@ -97,6 +97,35 @@ def cope_length_mm(
     return sum(math.dist(p, q) for p, q in itertools.pairwise(points))
 
 
+def opening_at_deg(
+    branch_r: float, run_r: float, angle_deg: float, phi: float, offset: float = 0.0
+) -> float:
+    """Return the opening between branch and run at φ, °, on the welded side.
+
+    It is 180° less the angle between the outward normals of the two surfaces: θ at the heel (φ = 0)
+    and 180° − θ at the toe (φ = π).
+
+    Args:
+        branch_r: Outside radius of the branch, mm.
+        run_r: Radius of the run, mm.
+        angle_deg: Angle θ, °.
+        phi: Position φ, rad.
+        offset: Offset e, mm.
+
+    References:
+        Geometry, exact.
+
+    >>> [round(opening_at_deg(10, 20, 60, phi)) for phi in (0, math.pi / 2, math.pi)]
+    [60, 120, 120]
+    """
+    across = branch_r * math.sin(phi) + offset
+    up = math.sqrt(max(0.0, run_r**2 - across**2))
+    cosine = (
+        across * math.sin(phi) - up * math.cos(phi) * math.cos(math.radians(angle_deg))
+    ) / run_r
+    return 180 - math.degrees(math.acos(max(-1.0, min(1.0, cosine))))
+
+
 def hole_point_mm(
     radius: float, run_r: float, angle_deg: float, phi: float, offset: float = 0.0
 ) -> tuple[float, float]:

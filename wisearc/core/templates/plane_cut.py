@@ -57,6 +57,22 @@ def ellipse_mm(radius: float, slope_deg: float) -> tuple[float, float]:
     return radius / math.sin(math.radians(slope_deg)), float(radius)
 
 
+def mitre_length_mm(diameter_mm: float, from_square_deg: float) -> float:
+    """Return the length of a mitre seam, mm: the perimeter of the ellipse of its cut.
+
+    Args:
+        diameter_mm: Outside diameter, mm.
+        from_square_deg: Angle between the cut and a square cut, °.
+
+    References:
+        Geometry, exact to rounding.
+
+    >>> round(mitre_length_mm(42.4, 45)), round(mitre_length_mm(42.4, 0), 1)
+    (162, 133.2)
+    """
+    return ellipse_round_mm(*ellipse_mm(diameter_mm / 2, 90 - from_square_deg))
+
+
 def ellipse_round_mm(long: float, short: float) -> float:
     """Return the perimeter of an ellipse, mm, by arithmetic and geometric means (Gauss).
 

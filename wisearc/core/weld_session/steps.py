@@ -6,7 +6,7 @@ down-slope takes 1 to 2 s, doubled where it cracks.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from msgspec import Struct
@@ -15,6 +15,10 @@ from msgspec.structs import replace
 from ..plan.arc.setting import SLOWLY, needs_slow_taper
 from ..plan.plan import Plan
 from ..plan.preparation.bar_runs import BarRun, BenchLine, build_bench_list
+from ..plan.preparation.stops import describe_stops
+from ..plan.preparation.weld_spans import WeldSpan, list_weld_spans, steps_purge
+from ..plan.purge_end import purge_off_s
+from ..plan.shielding.purge import OFF_BELOW_C
 from ..quantities import Quantity, length
 from ..reasons import Sentence
 from .pacer import FOLLOWED_PPS
@@ -33,6 +37,7 @@ PHASES = {
     "done": "Done",
 }
 END = "done"
+PURGE_WELD, PURGE_CLOSE, PURGE_OFF = "purge-weld", "purge-close", "purge-off"
 
 
 class Key(Struct, frozen=True):
@@ -109,22 +114,74 @@ def build_steps(plan: Plan, runs: Sequence[BarRun]) -> RunSteps:
         line for line in lines if line.kind in ("gas", "tack", "true") or line.key == "bars-on"
     ]
     welds = [line for line in lines if line.kind == "weld"]
-    spans = [(run.start_mm, run.end_mm) for run in runs[: len(welds)]] or [
-        (0.0, plan.section.length_mm)
-    ]
+    spans = list_weld_spans(plan, [(r.start_mm, r.end_mm) for r in runs[: len(welds)]])
     names = [_get_line_name(line) for line in before] + ["ready-1"]
-    steps = [_build_before(plan, line, names[i + 1]) for i, line in enumerate(before)]
+    steps: list[Step] = []
+    for i, line in enumerate(before):
+        steps += _build_before_steps(plan, line, names[i + 1], len(spans) == 1)
     moves = {line.key: line for line in lines if line.kind == "bars"}
     for n, span in enumerate(spans, 1):
-        last = n == len(spans)
-        steps += _run_steps(
-            plan, n, span, welds[n - 1] if n <= len(welds) else None, moves.get(f"bars-{n}"), last
-        )
+        weld = welds[n - 1] if n <= len(welds) else None
+        if _closes_purge(plan, n, len(spans)):
+            steps.append(_build_purge_close(plan, n))
+        after = _find_step_after(plan, n, len(spans), moves)
+        steps += _run_steps(plan, n, span, weld, moves.get(f"bars-{n}"), after)
     return RunSteps((*steps, *_build_after(plan, f"pool-{len(spans)}")), plan.pulse.rate_pps)
+
+
+def _find_step_after(plan: Plan, n: int, count: int, moves: Mapping[str, BenchLine]) -> str:
+    """Return the step after a part of the seam."""
+    if n == count:
+        return PURGE_OFF if steps_purge(plan) else _find_rest(plan)
+    if f"bars-{n + 1}" in moves:
+        return f"bars-{n + 1}"
+    return PURGE_CLOSE if _closes_purge(plan, n + 1, count) else f"ready-{n + 1}"
+
+
+def _find_rest(plan: Plan) -> str:
+    """Return the step after the last gas: the wait, or the end."""
+    return "wait" if plan.heat.interpass_wait_s else END
+
+
+def _closes_purge(plan: Plan, n: int, count: int) -> bool:
+    """Return whether a part of the seam closes a purged space that earlier parts left open."""
+    return steps_purge(plan) and n == count > 1
 
 
 def _get_line_name(line: BenchLine) -> str:
     return "purge" if line.kind == "gas" else line.key
+
+
+def _build_before_steps(plan: Plan, line: BenchLine, to: str, single: bool) -> list[Step]:
+    """Return the steps of a bench line; a purge is turned down before the first tack."""
+    if line.kind != "gas" or not steps_purge(plan) or plan.back.purge is None:
+        return [_build_before(plan, line, to)]
+    purge = plan.back.purge
+    flow = purge.closing_flow_l_min if single else purge.weld_flow_l_min
+    down = Step(
+        PURGE_WELD,
+        "purge",
+        Sentence("Turn the purge down for welding."),
+        Sentence("The flow of the filling would blow out the pool. Leave the vent open."),
+        (Key("main", "Turned down", to),),
+        (StepFigure("Purge", Quantity(flow or purge.weld_flow_l_min, "flow")),),
+    )
+    return [_build_before(plan, line, PURGE_WELD), down]
+
+
+def _build_purge_close(plan: Plan, n: int) -> Step:
+    """Return the step before the part that closes the seam."""
+    purge = plan.back.purge
+    flow = (purge.closing_flow_l_min if purge else None) or 0.0
+    return Step(
+        PURGE_CLOSE,
+        "purge",
+        Sentence("Turn the purge down for closing."),
+        Sentence("Keep the vent open. A closed tube under pressure blows out the pool."),
+        (Key("main", "Turned down", f"ready-{n}"),),
+        (StepFigure("Purge", Quantity(flow, "flow")),),
+        on_to=f"pool-{n}",
+    )
 
 
 def _build_before(plan: Plan, line: BenchLine, to: str) -> Step:
@@ -133,9 +190,7 @@ def _build_before(plan: Plan, line: BenchLine, to: str) -> Step:
         purge = plan.back.purge
         flow = [] if purge is None else [StepFigure("Purge", Quantity(purge.preflow_l_min, "flow"))]
         # The rule without a meter: ten volumes.
-        about = (
-            None if purge is None or purge.minutes_volumes is None else 60 * purge.minutes_volumes
-        )
+        about = None if purge is None or purge.minutes_volumes is None else purge.before_s
         how = Sentence(
             "Feed at the bottom, vent at the top. Reach the target before the first tack."
         )
@@ -178,15 +233,14 @@ def _build_before(plan: Plan, line: BenchLine, to: str) -> Step:
 def _run_steps(
     plan: Plan,
     n: int,
-    span: tuple[float, float],
+    span: WeldSpan,
     weld: BenchLine | None,
     move: BenchLine | None,
-    last: bool,
+    after: str,
 ) -> list[Step]:
-    start, end = span
+    start, end = span.start_mm, span.end_mm
     torch = _show_torch(plan)
     limit = pool_limit_s(plan)
-    after = f"bars-{n + 1}" if not last else "wait" if plan.heat.interpass_wait_s else END
     steps = []
     if move is not None:
         steps.append(
@@ -238,7 +292,7 @@ def _run_steps(
             f"seam-{n}",
             "seam",
             text,
-            _format_seam(plan),
+            _format_seam(plan, span),
             (
                 Key("main", "Taper", f"taper-{n}"),
                 Key("restart", "Arc broke", f"again-{n}"),
@@ -330,6 +384,22 @@ def _build_after(plan: Plan, pool: str) -> list[Step]:
         "Let the seam cool below {c} before you weld next to it.",
         c=Quantity(plan.heat.interpass_c, "temperature"),
     )
+    ends = []
+    if steps_purge(plan):
+        ends.append(
+            Step(
+                PURGE_OFF,
+                "purge",
+                Sentence("Leave the purge on."),
+                Sentence(
+                    "Turn it off when the seam is below {c}.",
+                    c=Quantity(OFF_BELOW_C, "temperature"),
+                ),
+                (Key("main", "Purge off", _find_rest(plan)),),
+                down_s=purge_off_s(plan),
+                late=Sentence("Cool enough by the clock. Turn the purge off."),
+            )
+        )
     waiting = Step(
         "wait",
         "wait",
@@ -340,6 +410,7 @@ def _build_after(plan: Plan, pool: str) -> list[Step]:
         late=Sentence("Cool enough by the clock."),
     )
     return [
+        *ends,
         waiting,
         Step(
             END,
@@ -392,7 +463,14 @@ def _format_strike(plan: Plan) -> Sentence:
     return Sentence("Short arc, push the torch, rod tip in the gas.")
 
 
-def _format_seam(plan: Plan) -> Sentence:
+def _format_seam(plan: Plan, span: WeldSpan) -> Sentence:
+    how = _format_motion(plan)
+    if not span.stops:
+        return how
+    return Sentence("{how} Pause and prop again {at}.", how=how, at=describe_stops(span.stops))
+
+
+def _format_motion(plan: Plan) -> Sentence:
     if (
         plan.pulse.pulsed
         and plan.pulse.rate_pps is not None

@@ -15,6 +15,8 @@ from ...core.plan.plan import Plan
 from ..canvas import Point, move_along
 
 ARM_MM = 24.0
+# The drawn projection of a stud.
+PROJECTION_MM = 0.75
 
 
 class Arm(Struct, frozen=True):
@@ -120,6 +122,8 @@ def _build_shapes(plan: Plan) -> Shapes:
             Arm((half, 0), (1, 0), (0, 1), b, second),
         ]
         return Shapes(arms, 0.0, (0, min(a, b) * 0.35), [])
+    if section.shape == "stud":
+        return _build_stud(plan)
     if section.shape == "corner":
         return _build_corner(section, a, b)
     if section.shape == "edge":
@@ -137,6 +141,27 @@ def _build_shapes(plan: Plan) -> Shapes:
         ]
         return Shapes(arms, 35.0, (0.3 * a, -0.3 * a), [(0, 0), (leg, 0), (0, -min(leg, a))])
     return _build_fillet(section, a, b, leg, at_toe=section.coped and not plan.start)
+
+
+def _build_stud(plan: Plan) -> Shapes:
+    """Return a rod through the hole of a plate, projecting a little."""
+    plate, rod = plan.section.sides[0], plan.section.sides[1]
+    half, t = rod.thickness_mm / 2, plate.thickness_mm
+    shift = half + plan.section.gap_mm
+    arms = [
+        Arm((-shift, 0), (-1, 0), (0, 1), t, plate, near_bar=False),
+        Arm((shift, 0), (1, 0), (0, 1), t, plate, near_bar=False),
+    ]
+    stud = Arm(
+        (-half, -PROJECTION_MM),
+        (0, 1),
+        (1, 0),
+        rod.thickness_mm,
+        rod,
+        near_bar=False,
+        length_mm=PROJECTION_MM + t + 12.0,
+    )
+    return Shapes(arms, 0.0, (half, 0.0), [], third=stud)
 
 
 def _build_corner(section: Section, a: float, b: float) -> Shapes:

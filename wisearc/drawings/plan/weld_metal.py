@@ -124,10 +124,10 @@ def _draw_points(canvas: Canvas, plan: Plan) -> None:
         marks = marks[:1]
     if w.rod_cr_eq is not None and w.rod_ni_eq is not None and plan.filler.rod:
         marks.append((w.rod_cr_eq, w.rod_ni_eq, plan.filler.rod, "rod"))
-        # Mixing is linear: from the pure rod to both sheets in equal parts.
-        rod, sheet = (
-            (w.rod_cr_eq, w.rod_ni_eq),
-            (sum(s.cr_eq for s in sides) / 2, sum(s.ni_eq for s in sides) / 2),
+        # Mixing is linear: from the pure rod through the weld metal to the melted sheet.
+        rod = (w.rod_cr_eq, w.rod_ni_eq)
+        sheet = tuple(
+            r + (m - r) / (w.dilution or 1.0) for r, m in zip(rod, (w.cr_eq, w.ni_eq), strict=True)
         )
         path = [
             (rod[0] + (sheet[0] - rod[0]) * d / 20, rod[1] + (sheet[1] - rod[1]) * d / 20)

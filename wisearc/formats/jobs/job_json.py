@@ -19,8 +19,9 @@ from ...core.jobs.order import (
     order_reasons,
     schedule_order,
 )
-from ...core.jobs.warp import Lever, Warp, list_reasons
+from ...core.jobs.warp import Lever, Warp, list_counters, list_reasons
 from ...core.joint.data import joint_data
+from ...core.plan.plan import Plan
 from ...core.reasons import Caution, StoredText, store_text
 from ...core.schema.documents import write_document
 from ...core.schema.entries import read_defaults
@@ -111,7 +112,8 @@ def job_plan_data(
         "take": _write_materials(plan.take),
         "buy": [_write_item(item) | {"short": item.short} for item in plan.take.buy],
         "warp": [
-            _write_warp(key, warp, (levers or {}).get(key, ())) for key, warp in plan.warps.items()
+            _write_warp(key, plan.work.tasks[key].plan, warp, (levers or {}).get(key, ()))
+            for key, warp in plan.warps.items()
         ],
         "warp_why": [reason_data(r) for r in list_reasons()],
         "pull": _pull(plan),
@@ -209,10 +211,13 @@ def _write_figures(warp: Warp) -> dict[str, Json]:
         "buckles_mpa": round(warp.buckles_mpa, 1),
         "ratio": round(warp.ratio, 2),
         "free_mm": warp.free_mm,
+        "far_edge": "joined" if warp.joined else "free",
+        "bow_mm": None if warp.camber_mm is None else [round(c, 2) for c in warp.camber_mm],
+        "pull_deg": None if warp.pull_deg is None else round(warp.pull_deg, 1),
     }
 
 
-def _write_warp(key: str, warp: Warp, levers: Sequence[Lever]) -> dict[str, Json]:
+def _write_warp(key: str, plan: Plan, warp: Warp, levers: Sequence[Lever]) -> dict[str, Json]:
     rows = [
         {
             "what": lever.what,
@@ -224,6 +229,7 @@ def _write_warp(key: str, warp: Warp, levers: Sequence[Lever]) -> dict[str, Json
     return {
         "seam": key,
         **_write_figures(warp),
+        "counters": [_write_both("text", store_text(w)) for w in list_counters(plan, warp)],
         "free_told": warp.told,
         "levers": rows,
         "mark": "estimate",

@@ -17,6 +17,7 @@ from .plan_1_1 import plan_from_1_1
 from .plan_1_2 import plan_from_1_2
 from .plan_1_3 import plan_from_1_3
 from .plan_1_4 import plan_from_1_4
+from .plan_1_5 import plan_from_1_5
 
 Step = Callable[[Data], Data]
 
@@ -28,7 +29,17 @@ def _leave_unchanged(data: Data) -> Data:
 
 # {format: its version, and the step from each minor version to the next}
 STEPS: dict[str, tuple[int, tuple[Step, ...]]] = {
-    "plan": (1, (plan_from_1_0, plan_from_1_1, plan_from_1_2, plan_from_1_3, plan_from_1_4)),
+    "plan": (
+        1,
+        (
+            plan_from_1_0,
+            plan_from_1_1,
+            plan_from_1_2,
+            plan_from_1_3,
+            plan_from_1_4,
+            plan_from_1_5,
+        ),
+    ),
     "procedure": (1, (_leave_unchanged,) * 6),
     "run": (1, (_leave_unchanged,) * 6),
 }

@@ -151,11 +151,16 @@ def list_levers(plan: JobPlan) -> dict[str, list[Lever]]:
     for key in worst:
         task = plan.work.tasks[key]
         joint, number = task.seam.joint, task.seam.procedure
-        like = replace(joint, title="") if joint is not None else number, task.seam.free_mm
+        joined = plan.warps[key].joined
+        like = (
+            replace(joint, title="") if joint is not None else number,
+            task.seam.free_mm,
+            joined,
+        )
         if like not in known:
             if len(known) == MAX_LEVERS:
                 continue
-            known[like] = list_warp_levers(task, plan.shop)
+            known[like] = list_warp_levers(task, plan.shop, joined)
         levers[key] = known[like]
     return levers
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import json
 
-from ...core.physics.heat_field import glow_after_stop_s, tails_mm
 from ...core.physics.purge import (
-    MIN_OFF_S,
+    HOSE_L,
+    MIN_PURGE_S,
     Course,
     PurgeRequest,
     air_back_l_min,
@@ -16,8 +16,8 @@ from ...core.physics.purge import (
     make_purging,
     vent_mm,
 )
-from ...core.plan.arc.heat import build_heat_field
 from ...core.plan.plan import Plan
+from ...core.plan.purge_end import purge_off_s
 from ...core.plan.shielding.purge import (
     CHANNEL_MM,
     DAM_MM,
@@ -28,8 +28,6 @@ from ...core.plan.shielding.purge import (
 from ...core.schema.json_types import Json
 from ...formats.declared import to_data
 from ...formats.joint_json import load_json
-
-OFF_C, MAX_OFF_S = 200.0, 600.0
 
 
 def build_ask(plan: Plan) -> dict[str, Json]:
@@ -49,7 +47,7 @@ def build_ask(plan: Plan) -> dict[str, Json]:
     if p is not None and p.volume_l:
         closed = make_purging(data).closed_l
         if abs(closed - p.volume_l) > 0.01 * p.volume_l + 0.001:
-            data |= {"shape": "told", "volume_l": p.volume_l}
+            data |= {"shape": "told", "volume_l": max(0.001, round(p.volume_l - HOSE_L, 3))}
     weld = p.weld_flow_l_min if p else WELD_L_MIN
     target = plan.back.purge.target_ppm if plan.back.purge else 100.0
     own_vent = p.vent_mm if p and p.vent_mm else vent_mm(max(before, weld))
@@ -86,21 +84,12 @@ def gap_mm2(plan: Plan, ask: PurgeRequest) -> float:
     return gap_area_mm2(ask.gap_mm, plan.travel.length_mm)
 
 
-def off_after_s(plan: Plan) -> float:
-    """Return the time of the purge after the arc, s.
-
-    Until the maximum is below 200 °C, at least half a minute. Estimate.
-    """
-    heat = build_heat_field(plan.section, plan.back, plan.travel, plan.pulse)
-    return max(MIN_OFF_S, glow_after_stop_s(heat, OFF_C, tails_mm(heat, (OFF_C,))[0], MAX_OFF_S))
-
-
 def before_s(ask: PurgeRequest) -> float:
-    """Return the time of ten volumes, s.
+    """Return the time of ten volumes, s, at least a minute.
 
     Common practice.
     """
-    return 60 * VOLUMES * ask.closed_l / ask.flow_l_min
+    return max(MIN_PURGE_S, 60 * VOLUMES * ask.closed_l / ask.flow_l_min)
 
 
 def purge_file(plan: Plan) -> dict[str, Json] | None:
@@ -117,14 +106,14 @@ def purge_file(plan: Plan) -> dict[str, Json] | None:
         "minutes_layered": None if soonest is None else round(soonest / 60, 2),
         "settles_ppm": round(weld.settles_ppm, 1),
         "air_l_min": round(weld.air_l_min, 6),
-        "off_after_s": round(off_after_s(plan), 1),
+        "off_after_s": round(purge_off_s(plan), 1),
         "argon_l": round(
             argon_l(
                 before_s(ask),
                 ask.flow_l_min,
                 plan.travel.arc_time_s,
                 ask.weld_l_min,
-                off_after_s(plan),
+                purge_off_s(plan),
             ),
             1,
         ),

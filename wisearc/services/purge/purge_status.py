@@ -19,13 +19,14 @@ from ...core.physics.purge_fit import (
     fit_purge,
 )
 from ...core.plan.plan import Plan
-from ...core.plan.shielding.purge import CLOSING_L_MIN
+from ...core.plan.purge_end import purge_off_s
+from ...core.plan.shielding.purge import CLOSING_L_MIN, OFF_BELOW_C
 from ...core.quantities import Quantity, flow, temperature
 from ...drawings.canvas import Drawing
 from ...drawings.runs.purge_course import purge_course
 from ...store.models import PurgeRun
 from .oxygen import Listeners, MeterReading
-from .purge_forecast import OFF_C, before_s, calculate_course, off_after_s
+from .purge_forecast import before_s, calculate_course
 
 # A fit stays valid for this time, so that frequent requests share one.
 FIT_S = 2.0
@@ -306,13 +307,14 @@ def _describe_welding(moment: Moment) -> Description:
 
 
 def _describe_after(moment: Moment) -> Description:
-    left = off_after_s(moment.plan) - (moment.now - (moment.purge.arc_off or moment.now))
+    left = purge_off_s(moment.plan) - (moment.now - (moment.purge.arc_off or moment.now))
     if left <= 0:
         return Description(
             "shut",
             "the gas may be turned off",
-            f"The calculated temperature is below {temperature(OFF_C).text(moment.units)}. The "
-            "tube is still hot and contains argon. Never put your head in.",
+            "The calculated temperature is below "
+            f"{temperature(OFF_BELOW_C).text(moment.units)}. The tube is still hot and "
+            "contains argon. Never put your head in.",
         )
     return Description(
         format_clock(left),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from tests.samples import member
+from tests.samples import member, tube
 from wisearc.core.shop.shop import (
     RodStock,
 )
@@ -23,11 +23,53 @@ ROWS: tuple[Row, ...] = (
         ({"filler": "ERCuSi-A"}, {"a": member("439"), "filler": "ERCuSi-A"}),
     ),
     *rows("duplex-needs-filler stop filler edge", ({"a": DUPLEX, "filler": "none"}, {"a": DUPLEX})),
-    # 904L to 4130 with its rod: no ferrite, and no feeding of a corner brings it up; a fillet's
-    # does
+    # 904L with a rod that leaves no ferrite at any feed; 316L has it
     *rows(
-        "hot-cracking caution filler outside-corner",
+        "hot-cracking caution filler butt",
+        (
+            {"a": member("904L"), "filler": "ER316L"},
+            {"a": member("316L"), "filler": "ER316L"},
+        ),
+    ),
+    # 904L to 4130: the melted share of a corner exceeds every rod of the chart; with
+    # 316L one is sufficient
+    *rows(
+        "dilution-too-high stop filler outside-corner",
         ({"a": member("4130"), "b": member("904L")}, {"a": member("4130"), "b": member("316L")}),
+    ),
+    # steel the thicker side: 70 parts of 100 are steel. A leg of 1.6 t leaves 0.40. ER309L
+    # allows 0.33 of sheet, 0.46 at equal thickness; of bar 0.27, which is more than 0.1 below
+    *rows(
+        "dilution-high caution filler tee",
+        ({"b": member("mild-steel", "3 mm")}, {"b": MILD}),
+        (
+            {"b": member("mild-steel", "3 mm"), "filler": "ER309L"},
+            {"b": member("mild-steel", "3 mm"), "filler": "ER312"},
+        ),
+    ),
+    *rows(
+        "dilution-too-high stop filler tee",
+        (
+            {"b": member("mild-steel", "3 mm", form="bar"), "filler": "ER309L"},
+            {"b": member("mild-steel", "3 mm"), "filler": "ER309L"},
+        ),
+    ),
+    *rows(
+        "rod-off-chart caution filler tee",
+        ({"b": MILD, "filler": "ER308L"}, {"b": MILD, "filler": "ER309L"}),
+        ({"filler": "ER309L"}, {"filler": "ER347"}),
+        ({"a": MILD, "filler": "ERCuSi-A"}, {"a": MILD, "filler": "ER70S-2"}),
+    ),
+    # 1.1 × 2.1² / 2 = 2.4255 mm² at 2.5 mm/s: 400 mm/min of a rod of 0.9096 mm², 600 of 0.6064
+    *rows(
+        "feed-fast caution filler tee",
+        (pins(rod_diameter_mm=1.076), pins(rod_diameter_mm=1.077)),
+    ),
+    # four thicknesses of 1.5 mm
+    *rows("leg-too-large caution filler tee", ({"leg": "6.1 mm"}, {"leg": "6 mm"})),
+    *rows(
+        "feed-too-fast stop filler tee",
+        (pins(rod_diameter_mm=0.878), pins(rod_diameter_mm=0.879)),
     ),
     *rows(
         "hot-cracking note filler butt",
@@ -74,7 +116,14 @@ ROWS: tuple[Row, ...] = (
         "pitting-below-base caution filler butt",
         ({"a": member("316L"), "filler": "ER308L"}, {"a": member("316L")}),
     ),
-    *rows("porosity caution filler edge", ({"a": MILD, "filler": "none"}, {"a": MILD})),
+    *rows("porosity note filler edge", ({"a": MILD, "filler": "none"}, {"a": MILD})),
+    *rows(
+        "porosity caution filler tube-butt",
+        (
+            {"a": tube("mild-steel"), "length": "all-round", "filler": "none"},
+            {"a": tube("mild-steel"), "length": "all-round"},
+        ),
+    ),
     *rows(
         "rod-too-thick caution filler butt",
         (
@@ -102,6 +151,15 @@ ROWS: tuple[Row, ...] = (
     *rows(
         "sensitises caution filler tee",
         ({"a": member("430"), "service": "food"}, {"a": member("430"), "service": "hot"}),
+    ),
+    *rows(
+        "rusts-by-nature caution filler butt",
+        ({"a": member("409"), "service": "wet"}, {"a": member("439"), "service": "wet"}),
+        ({"a": member("430"), "service": "food"}, {"a": member("430"), "service": "hot"}),
+    ),
+    *rows(
+        "carbon-in-food stop filler butt",
+        ({"b": MILD, "service": "food"}, {"b": MILD, "service": "wet"}),
     ),
     # an L grade has 0.03 % carbon at most (ASTM A240, from memory)
     *rows(

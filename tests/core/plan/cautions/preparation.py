@@ -56,6 +56,28 @@ ROWS: tuple[Row, ...] = (
             both(pins(tack_pitch_mm=78.0), length="780 mm"),
         ),
     ),
+    *rows(
+        "corner-throat caution technique outside-corner",
+        (
+            {"service": "structural", "corner_fit": "flush"},
+            {"service": "structural", "corner_fit": "edge-to-edge"},
+        ),
+        ({"service": "structural", "corner_fit": "half-open"}, {"corner_fit": "half-open"}),
+    ),
     *rows("crevice caution fit-up lap", ({"service": "wet"}, {"service": "hot"})),
+    *rows("crevice caution fit-up edge", ({"service": "food"}, {"service": "structural"})),
+    # 62 A in a tee of 1.5 mm: tacks from 62 to 155 A, on a machine of 200
+    *rows(
+        "tack-current-off caution tacks tee",
+        (pins(tack_current_a=61.0), pins(tack_current_a=62.5)),
+        (pins(tack_current_a=156.0), pins(tack_current_a=154.0)),
+    ),
+    *rows(
+        "tack-current-off stop tacks tee",
+        (
+            both(pins(tack_current_a=101.0), shop=on(most_a=100.0)),
+            both(pins(tack_current_a=100.0), shop=on(most_a=100.0)),
+        ),
+    ),
     *rows("crevice note fit-up tee", ({"service": "food"}, {"service": "structural"})),
 )

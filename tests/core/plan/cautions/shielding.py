@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 from tests.samples import member
-from wisearc.core.shop.shop import (
-    Cylinder,
-)
+from wisearc.core.shop.shop import Bar, Cylinder
 
 from .joints import DUPLEX, LONG_GAP, MILD, ROUND, Row, both, of, on, pins, rows, shelf
 
@@ -93,19 +91,22 @@ ROWS: tuple[Row, ...] = (
     ),
     *rows(
         "postflow-short caution gas butt",
-        (pins(postflow_s=5.9), pins(postflow_s=6.0)),
+        (pins(postflow_s=4.1), pins(postflow_s=4.2)),
         (
-            both(pins(postflow_s=4.9), a=member("mild-steel", "0.8 mm"), back="open"),
-            both(pins(postflow_s=5.0), a=member("mild-steel", "0.8 mm"), back="open"),
+            both(pins(postflow_s=3.4), a=member("mild-steel", "0.8 mm"), back="open"),
+            both(pins(postflow_s=3.5), a=member("mild-steel", "0.8 mm"), back="open"),
         ),
         (
-            both(pins(postflow_s=15.9), a=of("2.4 mm"), back="purge"),
-            both(pins(postflow_s=16.0), a=of("2.4 mm"), back="purge"),
+            both(pins(postflow_s=7.6), a=of("2.4 mm"), back="purge"),
+            both(pins(postflow_s=7.7), a=of("2.4 mm"), back="purge"),
         ),
     ),
     *rows(
         "postflow-long note gas butt",
-        ({"a": member("2205", "3.2 mm")}, {"a": member("2205", "3 mm")}),
+        (
+            {"a": of("4 mm"), "back": "purge", **pins(current_a=200)},
+            {"a": of("4 mm"), "back": "purge"},
+        ),
     ),
     # Q = u·A over 300 mm of the seam: 0.17/1.5 m/s × 0.3 mm × 300 mm = 0.612 L/min; at 0.8 mm
     # 1.147; from 1.7 mm 0.1 m/s, 0.54
@@ -121,10 +122,22 @@ ROWS: tuple[Row, ...] = (
             both(LONG_GAP, a=of("2 mm"), **pins(purge_l_min=0.55)),
         ),
     ),
-    # 10 V/Q: 3 L in a bore of 25 mm at 3 L/min is 10 minutes
+    # 200 L are ten volumes of 20 L, of which 0.15 L are hose; 10 minutes at 25 L/min are 25 L
     *rows(
-        "purge-long note back tube-butt",
-        (both(ROUND, purge_volume_l=6.1), both(ROUND, purge_volume_l=5.9)),
+        "purge-long caution back tube-butt",
+        (both(ROUND, purge_volume_l=19.86), both(ROUND, purge_volume_l=19.84)),
+    ),
+    *rows(
+        "bars-flat note back butt",
+        (
+            {"shop": shelf(bars=(Bar("copper", 100.0, count=2),))},
+            {"shop": shelf(bars=(Bar("copper", 100.0, grooved=True, count=2),))},
+        ),
+    ),
+    *rows(
+        "dry-bars caution back butt",
+        ({"service": "wet", "bar_gas": "no"}, {"bar_gas": "no"}),
+        ({"service": "food", "bar_gas": "no"}, {"service": "food"}),
     ),
     *rows("sealed-vessel note back tube-butt", (ROUND, both(ROUND, back="open"))),
     # a fillet's back: 1450 − 1110 t / 2.5 °C; straw 370 at 2.43 mm, glowing 525 at 2.08 mm

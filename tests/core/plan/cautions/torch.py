@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from wisearc.core.shop.shop import Machine, Shop, TungstenStock
 
-from .joints import MACHINE, NINE, PULSED, Row, both, of, on, pins, rows, shelf
+from .joints import COPE, MACHINE, NINE, PULSED, Row, both, of, on, pins, rows, shelf
 
 ROWS: tuple[Row, ...] = (
     *rows("cover-short caution torch butt", (pins(cup=4, flow_l_min=6.0), pins(cup=16))),
@@ -37,6 +37,14 @@ ROWS: tuple[Row, ...] = (
             {"shop": shelf(tungstens=(TungstenStock("ceriated-2", 1.6),))},
         ),
     ),
+    # a small torch has collet-body cups to no. 8
+    *rows(
+        "cup-not-made caution torch butt",
+        (
+            both(pins(cup=10, front_end="plain"), shop=NINE),
+            both(pins(cup=8, front_end="plain"), shop=NINE),
+        ),
+    ),
     # the rod of 1.0 mm carries 80 A, of 1.6 mm 150; AWS C5.5, from memory: the 1.6 mm tip of 30° 70
     # A steady, peaks and tacks of 140
     *rows(
@@ -59,7 +67,8 @@ ROWS: tuple[Row, ...] = (
     *rows(
         "stickout-caution caution torch butt",
         (pins(cup=8, stickout_mm=12.8), pins(cup=8, stickout_mm=12.7)),
-        (pins(cup=12, stickout_mm=16.1), pins(cup=12, stickout_mm=16.0)),
+        (pins(cup=12, stickout_mm=19.1), pins(cup=12, stickout_mm=19.0)),
+        (pins(cup=8, stickout_mm=22.3), both(pins(cup=8, stickout_mm=22.2), reach_school="long")),
         (
             pins(front_end="plain", cup=8, stickout_mm=6.5),
             pins(front_end="plain", cup=8, stickout_mm=6.4),
@@ -71,12 +80,25 @@ ROWS: tuple[Row, ...] = (
     ),
     *rows(
         "stickout-too-long stop torch butt",
-        (pins(cup=8, stickout_mm=19.1), pins(cup=8, stickout_mm=19.0)),
-        (pins(cup=6, stickout_mm=14.3), pins(cup=6, stickout_mm=14.2)),
-        (pins(cup=14, stickout_mm=25.1), pins(cup=14, stickout_mm=25.0)),
+        (pins(cup=8, stickout_mm=25.5), pins(cup=8, stickout_mm=25.4)),
+        (pins(cup=6, stickout_mm=19.1), pins(cup=6, stickout_mm=19.0)),
+        (pins(cup=12, stickout_mm=38.2), pins(cup=12, stickout_mm=38.1)),
         (
             pins(front_end="plain", cup=8, stickout_mm=9.6),
             pins(front_end="plain", cup=8, stickout_mm=9.5),
+        ),
+    ),
+    # below about 34° no cup passes on the bisector
+    *rows(
+        "stickout-too-long stop torch tube-cope",
+        (both(COPE, angle_deg=33), both(COPE, angle_deg=34)),
+    ),
+    *rows(
+        "stickout-draught note torch butt",
+        (pins(cup=12, stickout_mm=16.1), pins(cup=12, stickout_mm=16.0)),
+        (
+            both(pins(cup=8, stickout_mm=12.8), reach_school="long"),
+            both(pins(cup=8, stickout_mm=12.7), reach_school="long"),
         ),
     ),
     *rows(

@@ -346,10 +346,7 @@ def _check_thickness(joint: Joint, section: Section) -> list[Caution]:
     if section.ratio > THICK_TO_THIN + 1e-6:
         cautions.append(_check_thickness_ratio(joint, section))
     elif section.ratio > 2:
-        text = (
-            "The thick side counts as {t}, twice the thinner. Aim the arc at it for two "
-            "thirds of the time."
-        )
+        text = "The thick side counts as {t}, twice the thinner. It needs two thirds of the heat."
         cautions.append(Note("thick-capped", "current", text, t=length(2 * thin)))
     return cautions
 

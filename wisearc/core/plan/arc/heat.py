@@ -21,6 +21,7 @@ from ...physics.heat import (
     peak_temperatures_c,
 )
 from ...physics.heat_field import (
+    COOLED_FACES_W_MM2K,
     Field,
     face_loss_1_s,
     glow_after_stop_s,
@@ -162,7 +163,7 @@ def build_heat_field(section: Section, back: Back, travel: Travel, pulse: Pulse)
         pulse: The pulse.
     """
     power = net_power_w(ARC_VOLTAGE_V, pulse.average_a)
-    loss = face_loss_1_s(section.heat.rho_c, section.h_mm)
+    loss = face_loss_1_s(section.heat.rho_c, section.reckoned_mm, COOLED_FACES_W_MM2K)
     return Field(
         power,
         travel.speed_mm_s,

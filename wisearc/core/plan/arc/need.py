@@ -15,8 +15,8 @@ from ...history.families import find_joint_family, find_metal_family
 from ...history.shop_history import OwnRecord
 from ...joint.joint import Joint
 from ...joint.section import Section
-from ...physics.heat import AMBIENT_C, ARC_VOLTAGE_V, current_for_pool_a, net_power_w, pool_width_mm
-from ...physics.pulse_train import travel_for_overlap_mm_s
+from ...physics.fillet import fillet_pool_mm, fillet_travel_mm_s
+from ...physics.heat import AMBIENT_C, ARC_VOLTAGE_V, current_for_pool_a, net_power_w
 from ...quantities import amps_without_unit, length
 from ...reasons import Estimate, Practice, Reason, WithFormula
 from ...shop.bench import Bench
@@ -33,9 +33,17 @@ OWN_RUNS_NEEDED = 3
 OWN_KEY, RECORD, BENCH = "own_record", "record", "bench"
 # Travel speed, mm/s: maximum, and times t. Pool, mm: maximum, minimum, and times t.
 BARE = (4.2, 5.4, 6.5, 2.2, 2.2)
-FED = {"in-line": (3.0, 4.0, 7.5, 3.0, 2.8), "fillet": (2.5, 3.8, 6.5, 2.6, 2.4)}
+FED = (3.0, 4.0, 7.5, 3.0, 2.8)
+# A fillet has the travel speed of its energy balance up to the first value, in mm/s. The experience
+# of welders, for comparison: maximum, and times t.
+MAX_FED_FILLET_MM_S = 2.5
+# No welder moves more slowly. A larger leg needs several passes.
+MIN_FILLET_MM_S = 0.3
+FILLET_EXPERIENCE = (2.5, 3.8)
 SMALL_POOL_IN_T, SMALL_POOL_MM = 2.0, 5.0
-REAL_POOL = 0.85
+# The pool at the end of a slow peak: its width relative to the target pool, its length relative to
+# its width, and its growth with the current.
+REAL_POOL, LENGTH_IN_WIDTHS, SLOW_POOL_EXPONENT = 0.88, 1.08, 2 / 3
 # An acute side has more metal near the arc: a tenth of the additional length of the section.
 ACUTE_SHARE = 0.1
 BRAZE_C = 1030.0
@@ -95,41 +103,35 @@ class CurrentModel(Struct, frozen=True):
         heat, h = self.section.heat, self.section.h_mm
         return self.melt * current_for_pool_a(heat, h, self.pool_mm, travel_mm_s, ARC_VOLTAGE_V)
 
-    def real_pool_mm(self, current_a: float, travel_mm_s: float) -> float:
-        """Return the real pool width of a steady current, mm.
+    def pool_after_peak_mm(self, ratio: float = 1.0) -> float:
+        """Return the pool length along the seam at the end of a slow peak, mm.
 
-        Inverted Wells 1952, × 0.85 (estimate).
-
-        Args:
-            current_a: Current, A.
-            travel_mm_s: Travel speed, mm/s.
-        """
-        power = net_power_w(ARC_VOLTAGE_V, current_a) / self.melt
-        return REAL_POOL * pool_width_mm(self.section.heat, self.section.h_mm, power, travel_mm_s)
-
-    def speed_for_ripple_mm_s(self, rate_pps: float, lap_pct: float) -> float:
-        """Return the travel speed for an overlap of round pools at a frequency, mm/s.
-
-        Each pool belongs to the current at that speed: bisection.
+        The pool freezes between slow pulses, so a higher peak widens it less than a steady arc
+        would.
 
         Args:
-            rate_pps: Pulse frequency, 1/s.
-            lap_pct: Overlap, %.
+            ratio: Mean current relative to the mean that the seam needs with this pulse.
+
+        References:
+            Estimate.
         """
-        low, high = 0.05, 20.0
-        for _ in range(40):
-            v = (low + high) / 2
-            if v > travel_for_overlap_mm_s(
-                rate_pps, self.real_pool_mm(self.steady_a(v), v), lap_pct
-            ):
-                high = v
-            else:
-                low = v
-        return low
+        return pool_length_mm(self.pool_mm) * math.pow(ratio, SLOW_POOL_EXPONENT)
+
+
+def pool_length_mm(target_mm: float) -> float:
+    """Return the pool length along the seam at the end of a peak or dab, mm.
+
+    Args:
+        target_mm: Target pool width, mm.
+
+    References:
+        Estimate.
+    """
+    return LENGTH_IN_WIDTHS * REAL_POOL * target_mm
 
 
 def build_current_model(
-    joint: Joint, section: Section, bench: Bench, bare: bool, brazed: bool = False
+    joint: Joint, section: Section, bench: Bench, rod: str | None, leg_mm: float | None
 ) -> CurrentModel:
     """Build the current model of a seam.
 
@@ -137,12 +139,14 @@ def build_current_model(
         joint: The joint.
         section: Its section.
         bench: The bench.
-        bare: Whether the weld is autogenous.
-        brazed: Whether the sheet stays solid.
+        rod: The rod, or None for an autogenous weld.
+        leg_mm: Leg of a fillet with filler, mm, or None.
     """
-    speed, pool = base_travel_mm_s(joint, section, bench, bare), pool_mm(joint, section, bare)
-    melt = (BRAZE_C - AMBIENT_C) / (section.heat.liquidus_c - AMBIENT_C) if brazed else 1.0
+    bare = rod is None
+    melt = (BRAZE_C - AMBIENT_C) / (section.heat.liquidus_c - AMBIENT_C) if is_braze(rod) else 1.0
     rule, why = _apply_rule_of_thumb(joint, section, bench, melt)
+    speed = base_travel_mm_s(joint, section, bench, bare, leg_mm, rule / melt)
+    pool = in_line_pool_mm(joint, section, bare) if leg_mm is None else fillet_pool_mm(leg_mm)
     return CurrentModel(
         section, speed, pool, rule, find_shop_history(joint, bench), uses_history(joint), melt, why
     )
@@ -167,33 +171,59 @@ def find_shop_history(joint: Joint, bench: Bench) -> OwnRecord | None:
     )
 
 
-def base_travel_mm_s(joint: Joint, section: Section, bench: Bench, bare: bool) -> float:
+def base_travel_mm_s(
+    joint: Joint,
+    section: Section,
+    bench: Bench,
+    bare: bool,
+    leg_mm: float | None,
+    current_a: float,
+) -> float:
     """Return the base travel speed, mm/s.
 
-    Autogenous min(4.2, 5.4/t), × 0.7 in a corner; with filler min(3.0, 4.0/t) in line, min(2.5,
-    3.8/t) in fillets and laps; against gravity × 0.8.
+    Autogenous min(4.2, 5.4/t), × 0.7 in a corner; with filler min(3.0, 4.0/t) in line. A fillet
+    with filler has the travel speed of its energy balance, at most 2.5. The current that a thicker
+    side or a third member takes away does not melt the fillet. Against gravity × 0.8.
 
     Args:
         joint: The joint.
         section: Its section.
         bench: The bench.
         bare: Whether the weld is autogenous.
+        leg_mm: Leg of a fillet with filler, mm, or None.
+        current_a: Current by the rule of thumb, A.
 
     References:
-        Autogenous: estimate. With filler: common practice.
+        Autogenous and fillet: estimates. With filler in line: common practice.
     """
-    maximum, by_t, *_ = BARE if bare else FED[joint.kind.fed]
-    factor = (joint.kind.speed_factor if bare else 1.0) * joint.position.speed_factor
+    factor = joint.position.speed_factor
     if not bench.machine.pulses and not joint.remote:
         factor *= WITHOUT_REMOTE_V
+    if leg_mm is not None:
+        melting_a = current_a * section.thin_mm / section.reckoned_mm / section.third_arm
+        power = net_power_w(ARC_VOLTAGE_V, melting_a)
+        speed = fillet_travel_mm_s(power, leg_mm, section.thin_mm)
+        return max(MIN_FILLET_MM_S, min(MAX_FED_FILLET_MM_S, speed) * factor)
+    maximum, by_t, *_ = BARE if bare else FED
+    factor *= joint.kind.speed_factor if bare else 1.0
     return min(maximum, by_t / section.reckoned_mm) * factor
 
 
-def pool_mm(joint: Joint, section: Section, bare: bool) -> float:
-    """Return the target pool width, mm.
+def experienced_travel_mm_s(thickness_mm: float) -> float:
+    """Return the travel speed of fillets with filler by experience, mm/s: min(2.5, 3.8/t).
 
-    Autogenous 2.2 t from 2.2 to 6.5; with filler 2.8 t from 3.0 to 7.5 in line, 2.4 t from 2.6 to
-    6.5 in fillets and laps; against gravity at most the larger of 2 t and 5 mm.
+    References:
+        Common practice, for comparison only.
+    """
+    maximum, by_t = FILLET_EXPERIENCE
+    return min(maximum, by_t / thickness_mm)
+
+
+def in_line_pool_mm(joint: Joint, section: Section, bare: bool) -> float:
+    """Return the target pool width of a weld that is no fillet with filler, mm.
+
+    Autogenous 2.2 t from 2.2 to 6.5; with filler 2.8 t from 3.0 to 7.5; against gravity at most the
+    larger of 2 t and 5 mm.
 
     Args:
         joint: The joint.
@@ -203,7 +233,7 @@ def pool_mm(joint: Joint, section: Section, bare: bool) -> float:
     References:
         Estimate.
     """
-    _, _, maximum, minimum, in_t = BARE if bare else FED[joint.kind.fed]
+    _, _, maximum, minimum, in_t = BARE if bare else FED
     t = section.reckoned_mm
     width = min(maximum, max(minimum, in_t * t))
     if joint.position.small_pool:
@@ -252,11 +282,18 @@ def _apply_rule_of_thumb(
 def get_acute_factor(joint: Joint) -> float:
     """Return the additional current of an acute opening.
 
-    1 + 0.1 (1/sin θ − 1), θ the angle between the members. Estimate.
+    θ is the angle between the members. Estimate.
     """
-    if not joint.kind.has("inner"):
-        return 1.0
-    return 1 + ACUTE_SHARE * (1 / math.sin(math.radians(joint.angle_deg)) - 1)
+    return acute_factor(joint.angle_deg) if joint.kind.has("inner") else 1.0
+
+
+def acute_factor(opening_deg: float) -> float:
+    """Return the additional current of an opening in °: 1 + 0.1 (1/sin θ − 1).
+
+    References:
+        Estimate.
+    """
+    return 1 + ACUTE_SHARE * (1 / math.sin(math.radians(opening_deg)) - 1)
 
 
 def need_reasons(joint: Joint, section: Section, need: CurrentModel) -> list[Reason]:

@@ -13,7 +13,7 @@ from ...reasons import Care, Caution, Choice, Note, Practice, Reason, Stop, With
 from ...schema.figures import Band, Figure, Override
 from ...shop.bench import Bench
 from .current import Current
-from .need import CurrentModel
+from .need import REAL_POOL, SLOW_POOL_EXPONENT, CurrentModel
 from .pulse_pattern import MIN_BACKGROUND_A, Pattern, calculate_mean_share
 from .travel import MAX_DEVIATION, TOLERANCE
 
@@ -199,7 +199,7 @@ def _check_pulse(
     needed = needed_mean_a(
         pattern.row, pulse.background_pct / 100, pulse.rate_pps or BY_MEAN_PPS, steady
     )
-    off = pulse.average_a / needed - 1
+    off = _calculate_deviation(pulse, needed)
     if abs(off) <= TOLERANCE:
         return ()
     fits = pulse.peak_a * needed / pulse.average_a
@@ -224,6 +224,19 @@ def _check_pulse(
     }
     item = Care("pulse-off", "pulse", text, what=problem, **figures)
     return (WithFix(item, "Use the calculated pulse", **{f"pins.{key}": None for key in keys}),)
+
+
+def _calculate_deviation(pulse: Pulse, needed: float) -> float:
+    """Return how far a manual pulse is off, as a fraction.
+
+    Too little is judged by the mean in A. Too much is judged, below 3 pulses a second, by the pool
+    at the end of the peak relative to the target pool: it freezes in between, so more current
+    widens it less.
+    """
+    ratio = pulse.average_a / needed
+    if ratio <= 1 or (pulse.rate_pps or BY_MEAN_PPS) >= BY_PEAK_PPS:
+        return ratio - 1
+    return max(0.0, REAL_POOL * math.pow(ratio, SLOW_POOL_EXPONENT) - 1)
 
 
 def _check_peak_limit(joint: Joint, peak: float, bench: Bench) -> tuple[Caution, ...]:

@@ -10,7 +10,12 @@ from ...catalogue.rows import PulsePattern
 from ...joint.joint import Joint
 from ...joint.section import Section
 from ...physics.heat import ARC_VOLTAGE_V, heat_input_kj_mm
-from ...physics.pulse_train import is_flickering, overlap_pct, pitch_mm
+from ...physics.pulse_train import (
+    is_flickering,
+    overlap_pct,
+    pitch_mm,
+    travel_for_overlap_mm_s,
+)
 from ...quantities import amps_without_unit, heat, length, speed
 from ...reasons import (
     Alternative,
@@ -30,11 +35,15 @@ from ...shop.shop import Machine
 from ..shielding.back import Back
 from .need import ARC_LENGTH_MM, CurrentModel
 
-OVERLAP_PCT, MIN_OVERLAP_PCT = 35.0, 25.0
+OVERLAP_PCT, CLOSE_OVERLAP_PCT, MIN_OVERLAP_PCT = 35.0, 50.0, 25.0
 MIN_RATE_PPS, MAX_RATE_PPS = 1.0, 2.0
+# The dabs of a foot or a hand in a second: common practice.
+FOOT_RATES_PPS = (0.7, 1.2)
 LONG_SEAM_MM, BOTH_SHOWN_MM = 150.0, (100.0, 200.0)
 THIN_WALL_MM = 1.0
 STOUT_EDGE_MM = 2.0
+# Both approaches are shown this near a change: mm of sheet, and share of heat.
+NEAR_FOCUS_MM, NEAR_GAIN = 0.2, 0.05
 CLOSE_GAP_MM = 0.05
 # A pattern above this fraction of the steady heat has no benefit.
 MAX_USEFUL_HEAT_SHARE = 0.95
@@ -173,20 +182,52 @@ def _match_travel_speed(
     """
     travel_speed = need.speed_mm_s if joint.travel_mm_s is None else joint.travel_mm_s
     rate: float | None = joint.pins.get("rate_pps", row.rate_pps) if row.rate_pps else None
-    if not row.has("rippled") or rate is None:
-        return Pattern(row, rate, travel_speed)
     lap = OVERLAP_PCT if joint.overlap_pct is None else joint.overlap_pct
-    pool = need.real_pool_mm(need.steady_a(travel_speed), travel_speed)
-    matched_pps = travel_speed / (pool * (1 - lap / 100)) if pool else MAX_RATE_PPS
-    rate = joint.pins.get(
-        "rate_pps",
-        min(MAX_RATE_PPS, _max_pps(bench), max(MIN_RATE_PPS, _min_pps(bench), matched_pps)),
+    if not (row.has("rippled") or row.has("by_foot")) or rate is None:
+        return Pattern(row, rate, travel_speed, lap_pct=lap)
+    pool = _pool_length_mm(joint, need, row, travel_speed)
+    matched_pps = travel_speed / (pool * (1 - lap / 100))
+    low, high = (
+        FOOT_RATES_PPS
+        if row.has("by_foot")
+        else (max(MIN_RATE_PPS, _min_pps(bench)), min(MAX_RATE_PPS, _max_pps(bench)))
     )
+    rate = joint.pins.get("rate_pps", min(high, max(low, matched_pps)))
     slowed = rate < matched_pps - 1e-9 and joint.travel_mm_s is None
     if slowed:
-        travel_speed = need.speed_for_ripple_mm_s(rate, lap)
-        pool = need.real_pool_mm(need.steady_a(travel_speed), travel_speed)
+        travel_speed = _find_ripple_speed_mm_s(joint, need, row, rate, lap)
+        pool = _pool_length_mm(joint, need, row, travel_speed)
     return Pattern(row, rate, travel_speed, pool, lap, slowed)
+
+
+def _pool_length_mm(
+    joint: Joint, need: CurrentModel, row: PulsePattern, travel_mm_s: float
+) -> float:
+    """Return the pool length at the end of the peak, mm, with a manual peak if there is one."""
+    peak = joint.pins.get("peak_a", None)
+    if peak is None:
+        return need.pool_after_peak_mm()
+    on = joint.pins.get("on_pct", row.on_pct or 100.0) / 100
+    background = joint.pins.get("background_pct", row.background_pct or 0.0) / 100
+    needed = calculate_mean_share(row, background) * need.steady_a(travel_mm_s)
+    return need.pool_after_peak_mm(peak * (on + background * (1 - on)) / needed)
+
+
+def _find_ripple_speed_mm_s(
+    joint: Joint, need: CurrentModel, row: PulsePattern, rate: float, lap: float
+) -> float:
+    """Return the travel speed at which a frequency in 1/s gives an overlap in %, by bisection.
+
+    The pool belongs to the current at that speed.
+    """
+    low, high = 0.05, 20.0
+    for _ in range(40):
+        v = (low + high) / 2
+        if v > travel_for_overlap_mm_s(rate, _pool_length_mm(joint, need, row, v), lap):
+            high = v
+        else:
+            low = v
+    return low
 
 
 def _min_pps(bench: Bench) -> float:
@@ -243,10 +284,13 @@ def _calculate_heat_share(
 ) -> float:
     """Return the heat input of a pattern relative to a steady arc.
 
-    Both use the base or the manual travel speed. Common practice for the mean of each pattern; heat
-    by definition.
+    Both use the base or the manual travel speed. A manual peak is compared with the unpulsed
+    current that fuses the same. Common practice for the mean of each pattern; heat by definition.
     """
     row, v = pattern.row, pattern.speed_mm_s
+    if "peak_a" in joint.pins:
+        background = joint.pins.get("background_pct", row.background_pct or 0.0) / 100
+        return calculate_mean_share(row, background)
     # A background raised to the minimum stable current adds to the mean.
     peak = (row.peak_factor or 1.0) * need.steady_a(v)
     background = max(
@@ -281,7 +325,7 @@ def _rate_reason(pattern: Pattern, need: CurrentModel) -> Reason:
     v, w, rate = pattern.speed_mm_s, pattern.ripple_mm or 0.0, pattern.rate_pps or 0.0
     reason = Estimate(
         "ripple-rate",
-        "{r} per second suits the travel speed: a round pool of {w} with {o} % overlap.",
+        "{r} per second suits the travel speed: a pool {w} long after each peak, {o} % overlap.",
         r=f"{rate:.2g}",
         w=length(w),
         o=f"{pattern.lap_pct:g}",
@@ -289,7 +333,7 @@ def _rate_reason(pattern: Pattern, need: CurrentModel) -> Reason:
     worked = "{v} / ({w} × (1 − {o})) = {r}"
     return WithFormula(
         reason,
-        "frequency = v / (w (1 − overlap)), 1 to 2 per second",
+        "frequency = v / (L (1 − overlap)), 1 to 2 per second",
         worked,
         v=speed(v),
         w=length(w),
@@ -326,8 +370,8 @@ def _check_gain(row: PulsePattern, share: float) -> Caution:
 
 _RULE = (
     "first suitable: machine without pulse but with remote → by pedal; without "
-    "either → none; a metal that must not be chilled → none; gap, cope or tube "
-    "wall under 1 mm → fast; edge or corner from 2 mm → focused; edge or corner "
+    "either → none; a metal that must not be chilled → none; gap under 2 mm of sheet, cope or "
+    "tube wall under 1 mm → fast; edge or corner from 2 mm → focused; edge or corner "
     "from 150 mm long → slow and cold; else none"
 )
 
@@ -376,8 +420,10 @@ def _choose_wanted_pattern(joint: Joint, section: Section) -> tuple[str, Reason]
             "{metal} cools too fast under a slow pulse. The plan uses no pulse.", metal=chilled
         )
     thin_tube = any(m.form == "tube" and m.thickness_mm < THIN_WALL_MM for m in joint.members[:2])
-    if joint.gap_mm > CLOSE_GAP_MM or joint.kind.has("cope") or thin_tube:
-        text = "A gap, a cope or a thin tube wall: a fast pulse is cooler and bridges better."
+    # In thicker sheet the rod bridges a gap without a pulse.
+    thin_gap = joint.gap_mm > CLOSE_GAP_MM and section.thin_mm < STOUT_EDGE_MM
+    if thin_gap or joint.kind.has("cope") or thin_tube:
+        text = "A gap in thin sheet, a cope or a thin tube: a fast pulse is cooler and bridges it."
         return "fast", Practice(text)
     along_edge = joint.kind.has("along_edge")
     if along_edge and section.thin_mm >= STOUT_EDGE_MM:
@@ -393,28 +439,54 @@ def _choose_wanted_pattern(joint: Joint, section: Section) -> tuple[str, Reason]
 def _compare_patterns(
     joint: Joint, section: Section, bench: Bench, need: CurrentModel
 ) -> list[Reason]:
-    """Return the comparison of both approaches in figures for 100 to 200 mm of a thin edge."""
-    low, high = BOTH_SHOWN_MM
-    thin_edge = joint.kind.has("along_edge") and section.thin_mm < STOUT_EDGE_MM
+    """Return the approaches side by side where a little more length or thickness changes them.
+
+    That is from 100 to 200 mm of a thin edge, near the thickness from which a slow pulse pays, and
+    near the thickness of the stiff arc.
+    """
     if (
-        not thin_edge
-        or not low <= section.length_mm <= high
+        not joint.kind.has("along_edge")
         or not bench.machine.pulses
         or joint.which("no_chill")
+        or joint.gap_mm > CLOSE_GAP_MM
     ):
         return []
-    cold = _match_travel_speed(joint, bench, need, catalogue.load_pulse_patterns()["slow-cold"])
+    rows = catalogue.load_pulse_patterns()
+    cold = _match_travel_speed(joint, bench, need, rows["slow-cold"])
+    share = _calculate_heat_share(joint, bench, need, cold)
+    low, high = BOTH_SHOWN_MM
+    thin, seam = section.thin_mm, section.length_mm
+    near_focus = abs(thin - STOUT_EDGE_MM) <= NEAR_FOCUS_MM + 1e-9
+    near_gain = seam >= low and abs(share - MAX_USEFUL_HEAT_SHARE) <= NEAR_GAIN
+    near_length = low <= seam <= high and thin < STOUT_EDGE_MM
+    if not (near_focus or near_gain or near_length):
+        return []
     steady = heat_input_kj_mm(ARC_VOLTAGE_V, need.base_a, need.speed_mm_s)
+    peaks = [
+        amps_without_unit(_peak_a(joint, need, pattern))
+        for pattern in (cold, _match_travel_speed(joint, bench, need, rows["focused"]))
+    ]
     text = (
-        "Near {l} both suit: {a} at {v} without pulse, or {b} at {w} slow and cold. "
-        "From {l} up flatness decides, below it simplicity."
+        "This joint is near a change of approach. Unpulsed: {i} A at {v}, {a}. Slow and cold: "
+        "peaks of {p} A at {w}, {b}, for flat and bright seams. "
+    )
+    text += (
+        "Focused, from {t}: peaks of {q} A."
+        if near_focus
+        else "From {l} of seam up flatness decides, below it simplicity."
     )
     figures = {
+        "i": amps_without_unit(need.base_a),
         "a": heat(steady),
-        "b": heat(steady * _calculate_heat_share(joint, bench, need, cold)),
+        "b": heat(steady * share),
+        "p": peaks[0],
+        "q": peaks[1],
         "v": speed(need.speed_mm_s),
+        "w": speed(cold.speed_mm_s),
+        "l": length(LONG_SEAM_MM),
+        "t": length(STOUT_EDGE_MM),
     }
-    return [Practice(text, l=length(LONG_SEAM_MM), w=speed(cold.speed_mm_s), **figures)]
+    return [Practice(text, **figures)]
 
 
 def _explain_position(joint: Joint) -> list[Reason]:

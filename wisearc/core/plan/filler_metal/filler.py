@@ -14,6 +14,7 @@ from ...physics.chemistry import ROOM_C, calculate_pren
 from ...quantities import stock
 from ...reasons import (
     Alternative,
+    Care,
     Caution,
     Choice,
     Estimate,
@@ -27,15 +28,25 @@ from ...schema.figures import Figure, Override
 from ...shop.bench import Bench
 from .feeding import DILUTION_SLACK
 from .rod_rules import NOT_FOR_BRAZE
-from .rod_size import RULES, choose_rod_size, owned_size_mm
+from .rod_size import choose_rod_size, owned_size_mm, planned_travel_mm_s, wanted_size_mm
 from .service import can_withstand_service, check_service, explain_service
 from .weld_metal import DilutionEstimate, calculate_dilution_limits, judge
 
 BARE_FIT_GAP_MM = 0.05
-MOLYBDENUM_FROM_PCT = 1.0
 SEVERITY = {"stop": 100, "caution": 10, "note": 0}
 # Cautions that no other rod can fix.
-NOT_THE_RODS = ("coating", "unweldable-303", "service-unmet", "sensitises", "long-heat", "crevice")
+NOT_THE_RODS = (
+    "coating",
+    "unweldable-303",
+    "service-unmet",
+    "sensitises",
+    "rusts-by-nature",
+    "carbon-in-food",
+    "long-heat",
+    "crevice",
+    # Within the error of the hand, which no other rod removes.
+    "dilution-high",
+)
 
 
 class Filler(Choice, frozen=True, kw_only=True):
@@ -114,8 +125,43 @@ def choose_filler(joint: Joint, section: Section, bench: Bench) -> Filler:
             *size.why,
         ),
         others=(*_list_alternatives(joint, section, rod, pair, verdicts), *size.others),
-        cautions=(*cautions, *size.cautions),
+        cautions=(*cautions, *_check_chart(joint, pair, verdict, verdicts), *size.cautions),
     )
+
+
+def _check_chart(
+    joint: Joint, pair: FillerPair, taken: "Verdict", verdicts: "list[Verdict]"
+) -> list[Caution]:
+    """Return the caution for a rod outside the chart, which only a user chooses."""
+    rod, usual = taken.rod, pair_for(*joint.pair)
+    charted = (pair.first, *pair.sound, usual.first, *usual.sound)
+    if rod is None or rod.key in charted:
+        return []
+    if any(c.code in ("carbon-rod", "braze-not-weld") for c in taken.cautions):
+        return []
+    stainless = [m.stainless for m in joint.pair]
+    mixed = any(stainless) and not all(stainless)
+    limits = [v.estimate.limits.design for v in (taken, verdicts[0])]
+    poorer = None not in limits and (limits[0] or 0.0) < (limits[1] or 0.0)
+    if rod.has("braze"):
+        text = (
+            "{rod} makes a braze, which is weaker than a weld. A loaded joint breaks. Use {first} "
+            "for any joint that carries a load."
+        )
+    elif mixed and poorer:
+        text = (
+            "{rod} does not have enough alloy for stainless to carbon steel. A slip towards the "
+            "steel cracks the weld. Use {first}."
+        )
+    else:
+        text = (
+            "{rod} is not in the chart for {a} to {b}. Nobody vouches for that weld metal. Use "
+            "{first}, or test it on scrap."
+        )
+    first, second = joint.pair
+    names = {"rod": rod.key, "first": pair.first, "a": first.name, "b": second.name}
+    item = Care("rod-off-chart", "filler", text, **names)
+    return [WithFix(item, "Use the recommended rod", filler="auto")]
 
 
 def _find_rod_in_stock(
@@ -127,9 +173,11 @@ def _find_rod_in_stock(
     """
     if bench.shop.rods is None or wanted is None or joint.filler != "auto":
         return None
-    approach = "under-sheet" if joint.position.small_pool else joint.rod_school
-    size = joint.pins.get("rod_diameter_mm", RULES[approach](section.thin_mm))
     first = next(v for v in verdicts if v.rod is wanted)
+    speed = planned_travel_mm_s(joint, section, bench, wanted, first.estimate.feed)
+    size = joint.pins.get(
+        "rod_diameter_mm", wanted_size_mm(joint, section, first.estimate.feed, speed)
+    )
     suitable = [
         first,
         *(
@@ -139,7 +187,7 @@ def _find_rod_in_stock(
         ),
     ]
     candidates = [
-        (v.rod, *owned_size_mm(bench, v.rod.key, section, v.estimate.feed, size))
+        (v.rod, *owned_size_mm(bench, v.rod.key, section, v.estimate.feed, size, speed))
         for v in suitable
         if v.rod
     ]
@@ -244,10 +292,7 @@ def _match_rule(rule: FillerRule, first: Metal, second: Metal) -> Metal | None:
         return first if len(steels) == 2 and first.group != second.group else None
     if len(steels) != 1:
         return None
-    molybdenum = any(
-        m.analysis.get("Mo", 0) > MOLYBDENUM_FROM_PCT for m in (first, second) if m.stainless
-    )
-    return steels[0] if molybdenum or not rule.molybdenum else None
+    return steels[0] if rule.steel else None
 
 
 def _find_own_rod(metal: Metal) -> str:
@@ -304,7 +349,7 @@ class Verdict(Struct, frozen=True):
         Cautions by level, excess dilution, then lack of margin.
         """
         level = sum(SEVERITY[c.level] for c in self.cautions if c.code not in NOT_THE_RODS)
-        even = self.estimate.limits.even
+        even = self.estimate.limits.design
         return level, self.estimate.over, -(even if even is not None else 0.0)
 
     @property
@@ -361,14 +406,14 @@ def _explain_other_rod(first: Verdict, chosen: Verdict, chart: str) -> Reason:
 
     The failure of its weld metal in figures.
     """
-    even, minimum = first.estimate.limits.even, first.estimate.dilution
+    even, minimum = first.estimate.limits.design, first.estimate.dilution
     figures = {"first": chart, "rod": chosen.rod.key if chosen.rod else ""}
     if even is not None and first.estimate.over > DILUTION_SLACK:
         text = (
             "{first} allows {even} % melted sheet, but manual feeding cannot get below "
             "{least} % here. {rod} allows {own} %."
         )
-        default_rod = chosen.estimate.limits.even
+        default_rod = chosen.estimate.limits.design
         more = {
             "even": f"{100 * even:.0f}",
             "least": f"{100 * minimum:.0f}",
@@ -410,7 +455,9 @@ def _find_better_joint(joint: Joint, taken: Verdict, code: str) -> JointKind | N
     """
     for kind in catalogue.load_joint_kinds().values():
         mostly_rod = kind.deposit == "fillet" and kind.least_dilution < joint.kind.least_dilution
-        if kind.forms == joint.kind.forms and mostly_rod:
+        # A rod also meets a plate as a tee.
+        upright = joint.kind.has("stud") and kind.forms == "sheet" and kind.has("inner")
+        if (kind.forms == joint.kind.forms or upright) and mostly_rod:
             other = replace(joint, kind=kind, leg=None)
             if code not in _list_codes(_judge_rod(other, build_section(other), taken.rod)):
                 return kind
@@ -484,7 +531,7 @@ def describe(estimate: DilutionEstimate, cautions: tuple[Caution, ...]) -> str:
         estimate: The dilution estimate.
         cautions: Its cautions.
     """
-    metal, even = estimate.metal, estimate.limits.even
+    metal, even = estimate.metal, estimate.limits.design
     has_ferrite = metal.ferrite_pct is not None
     wording = [
         f"ferrite {metal.ferrite_pct:.0f} %"

@@ -6,7 +6,7 @@ from ... import catalogue
 from ...catalogue.rows import Rod
 from ...joint.joint import SERVICES, Joint
 from ...joint.section import Section
-from ...reasons import Care, Caution, Stop, WithFix
+from ...reasons import Care, Caution, Note, Stop, WithFix
 
 NOT_FOR_BRAZE = ("structural", "food", "hot")
 
@@ -124,7 +124,14 @@ def _check_autogenous(joint: Joint) -> list[Caution]:
             "weaken the weld. Use {rod}, which contains deoxidisers."
         )
         milder = min((first, second), key=lambda m: catalogue.load_rods()[m.own_rod].relative_cost)
-        cautions.append(Care("porosity", "filler", text, rod=milder.own_rod))
+        # Cold-rolled sheet is killed almost without exception, hot-formed stock is not.
+        killed = all(member.form == "sheet" for member in joint.members)
+        rod_key = milder.own_rod
+        cautions.append(
+            Note("porosity", "filler", text, rod=rod_key)
+            if killed
+            else Care("porosity", "filler", text, rod=rod_key)
+        )
     if not joint.kind.bare_fit and not (
         joint.kind.has("in_line") and joint.kind.has("closed_back")
     ):

@@ -13,6 +13,7 @@ from ...catalogue import load_rod_sizes
 from ...catalogue.rows import Rod
 from ...joint.joint import Joint
 from ...joint.section import Section
+from ...physics.fillet import feed_mm_min
 from ...quantities import length, size, stock
 from ...reasons import (
     Alternative,
@@ -22,12 +23,13 @@ from ...reasons import (
     Practice,
     Reason,
     Sentence,
+    Stop,
     Substitution,
     WithFix,
     WithFormula,
 )
 from ...shop.bench import Bench
-from ..arc.need import pool_mm
+from ..arc.need import build_current_model, in_line_pool_mm
 from .feeding import THROAT_SHARE, Feed
 
 STUBS_AND_TACKS = 1.15
@@ -36,8 +38,8 @@ ROD_FROM_MM = 0.9
 MAX_SHEET_SHARE = 1.3
 STOUT_ROD_MM = 1.6
 MORE_THAN_USUAL = 1.02
-# The rod length for each length of seam that a welder can feed easily, mm.
-FAST_FEED, THICKER_BY_MM = 3.0, 0.4
+# The feed that a welder keeps even, and the fastest that a hand can feed, mm/min: common practice.
+EASY_FEED_MM_MIN, MAX_FEED_MM_MIN = 400.0, 600.0
 
 
 class RodSize(Struct, frozen=True):
@@ -72,14 +74,14 @@ def choose_rod_size(
         return RodSize(None, 0.0, 0, 0.0)
     thin, small = section.thin_mm, joint.position.small_pool
     approach = "under-sheet" if small else joint.rod_school
-    wanted = RULES[approach](thin)
+    speed = planned_travel_mm_s(joint, section, bench, rod, feed)
+    wanted = wanted_size_mm(joint, section, feed, speed)
     is_manual = "rod_diameter_mm" in joint.pins
     diameter = joint.pins.get(
-        "rod_diameter_mm", owned_size_mm(bench, rod.key, section, feed, wanted)[0] or wanted
+        "rod_diameter_mm", owned_size_mm(bench, rod.key, section, feed, wanted, speed)[0] or wanted
     )
     area, by_length = feed.deposit_mm2, calculate_feed_by_length(feed, diameter)
     fed = by_length * section.length_mm
-    rod_ratio = _explain_fast_feed(by_length, diameter)
     return RodSize(
         diameter,
         fed,
@@ -88,22 +90,78 @@ def choose_rod_size(
         swaps=() if is_manual or diameter == wanted else _list_substitutions(rod, wanted, diameter),
         why=(
             _explain_size(approach, thin, wanted, diameter, is_manual),
+            *_explain_sold(diameter),
+            _explain_rate(feed, speed, diameter, RULES[approach](thin)),
             *_explain_position(joint),
-            _explain_feed(feed, fed, by_length, pool_mm(joint, section, bare=False)),
-            *rod_ratio,
+            _explain_feed(feed, fed, by_length, in_line_pool_mm(joint, section, bare=False)),
         ),
         others=() if small else _list_other_approach(joint.rod_school, thin, diameter),
         cautions=_check_diameter(thin, diameter) if is_manual else (),
     )
 
 
+def planned_travel_mm_s(
+    joint: Joint, section: Section, bench: Bench, rod: Rod, feed: Feed
+) -> float:
+    """Return the travel speed of a feed without a pulse, mm/s.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        bench: The bench.
+        rod: The rod.
+        feed: The feed.
+    """
+    if joint.travel_mm_s is not None:
+        return joint.travel_mm_s
+    return build_current_model(joint, section, bench, rod.key, feed.leg_mm).speed_mm_s
+
+
+def wanted_size_mm(joint: Joint, section: Section, feed: Feed, travel_mm_s: float) -> float:
+    """Return the preferred diameter, mm.
+
+    It is the size of the approach, or the next stocked one that the sheet can melt where that size
+    needs more feed than a hand keeps even.
+
+    Args:
+        joint: The joint.
+        section: Its section.
+        feed: The feed.
+        travel_mm_s: Travel speed, mm/s.
+
+    References:
+        Common practice.
+    """
+    thin = section.thin_mm
+    approach = "under-sheet" if joint.position.small_pool else joint.rod_school
+    usual = RULES[approach](thin)
+    sizes = (
+        usual,
+        *(d for d in list_sold_mm() if d > usual and can_melt_rod(thin, d, usual)),
+    )
+    return next(
+        (
+            d
+            for d in sizes
+            if feed_mm_min(feed.deposit_mm2, travel_mm_s, d) <= EASY_FEED_MM_MIN + 1e-6
+        ),
+        sizes[-1],
+    )
+
+
+def list_sold_mm() -> list[float]:
+    """Return the diameters of wire and rod as sold, mm, in order."""
+    sizes = load_rod_sizes()
+    return sorted({*sizes.spool_mm, *sizes.stocked_mm})
+
+
 def owned_size_mm(
-    bench: Bench, rod: str, section: Section, feed: Feed, wanted: float
+    bench: Bench, rod: str, section: Section, feed: Feed, wanted: float, travel_mm_s: float
 ) -> tuple[float | None, bool]:
     """Return the best diameter in stock, mm, and whether the stock is sufficient.
 
-    The sheet must melt it as well as the preferred one. Sufficient ones come first, then the
-    nearest. None: none in stock.
+    The sheet must melt it as well as the preferred one, and a hand must be able to feed it.
+    Sufficient ones come first, then the nearest. None: none in stock.
 
     Args:
         bench: The bench.
@@ -111,11 +169,14 @@ def owned_size_mm(
         section: The section.
         feed: The feed.
         wanted: The preferred diameter, mm.
+        travel_mm_s: Travel speed, mm/s.
     """
+    fastest = max(MAX_FEED_MM_MIN, feed_mm_min(feed.deposit_mm2, travel_mm_s, wanted))
     matching_rods = [
         rod_stock
         for rod_stock in bench.shop.rod_stock.get(rod, ())
         if can_melt_rod(section.thin_mm, rod_stock.diameter_mm, wanted)
+        and feed_mm_min(feed.deposit_mm2, travel_mm_s, rod_stock.diameter_mm) <= fastest
     ]
     sizes = {rod_stock.diameter_mm for rod_stock in matching_rods}
     have = {
@@ -231,8 +292,7 @@ def equals_sheet_mm(thin: float) -> float:
 
     Common practice.
     """
-    sizes = load_rod_sizes()
-    return min((*sizes.spool_mm, *sizes.stocked_mm), key=lambda d: (round(abs(d - thin), 6), -d))
+    return min(list_sold_mm(), key=lambda d: (round(abs(d - thin), 6), -d))
 
 
 RULES = {"under-sheet": under_sheet_mm, "equals-sheet": equals_sheet_mm}
@@ -274,6 +334,77 @@ def _explain_size(
         "{d} rod on {t}: {school}.", d=stock(diameter), t=length(thin), school=_NAMES[approach]
     )
     return WithFormula(reason, _RULES[approach], "{t}: {d}", t=length(thin), d=stock(diameter))
+
+
+def _explain_sold(diameter: float) -> tuple[Reason, ...]:
+    """Return the nearest size in inches where a diameter in mm is only sold in millimetres."""
+    sizes = load_rod_sizes()
+    if diameter not in sizes.metric_mm:
+        return ()
+    nearest = min(
+        (d for d in sizes.stocked_mm if d > diameter and d not in sizes.metric_mm),
+        default=diameter,
+    )
+    text = "Where rods are sold in inches, use {d} instead."
+    return (Practice(text, d=stock(nearest)),)
+
+
+def _explain_rate(feed: Feed, speed: float, diameter: float, usual: float) -> Reason:
+    """Return the feed rate, and whether it decided the size. Speed mm/s, diameters mm."""
+    rate = feed_mm_min(feed.deposit_mm2, speed, diameter)
+    text = "Fed by hand at {f} a minute. A welder keeps up to {m} even."
+    if diameter > usual and feed_mm_min(feed.deposit_mm2, speed, usual) > EASY_FEED_MM_MIN:
+        text += " A rod of {u} would need {g}."
+    figures = {
+        "f": size(rate),
+        "m": size(EASY_FEED_MM_MIN),
+        "u": stock(usual),
+        "g": size(feed_mm_min(feed.deposit_mm2, speed, usual)),
+    }
+    return WithFormula(
+        Practice(text, **figures),
+        "feed = 60 · deposit section · travel speed / rod section",
+        "60 × {a} mm² × {v} mm/s / {r} mm² = {f}",
+        a=f"{feed.deposit_mm2:.2f}",
+        v=f"{speed:.2f}",
+        r=f"{math.pi * diameter**2 / 4:.3f}",
+        f=size(rate),
+    )
+
+
+def check_feed_rate(feed_mm_min: float, diameter: float, keys: tuple[str, ...]) -> list[Caution]:
+    """Return the caution or stop for a feed faster than a hand.
+
+    Args:
+        feed_mm_min: Feed, mm/min.
+        diameter: Diameter of the rod, mm.
+        keys: Manual answers that cause it.
+
+    References:
+        Common practice.
+    """
+    if feed_mm_min <= EASY_FEED_MM_MIN + 1e-6:
+        return []
+    figures = {
+        "f": size(feed_mm_min),
+        "m": size(EASY_FEED_MM_MIN),
+        "most": size(MAX_FEED_MM_MIN),
+        "d": stock(diameter),
+    }
+    item: Caution
+    if feed_mm_min > MAX_FEED_MM_MIN:
+        text = (
+            "Do not weld: this joint needs {f} a minute of {d} rod, but a hand feeds {most} at "
+            "most. The joint will not fill. Use a larger rod or a smaller leg."
+        )
+        item = Stop("feed-too-fast", "filler", text, **figures)
+    else:
+        text = (
+            "This joint needs {f} a minute of {d} rod. Manual feeding becomes uneven above {m}. "
+            "Use a larger rod or a smaller leg."
+        )
+        item = Care("feed-fast", "filler", text, **figures)
+    return [WithFix(item, "Use the calculated values", **dict.fromkeys(keys))] if keys else [item]
 
 
 def _explain_position(joint: Joint) -> tuple[Reason, ...]:
@@ -324,16 +455,6 @@ def _explain_feed(feed: Feed, fed: float, by_length: float, pool: float) -> Reas
         a=f"{feed.deposit_mm2:.2f}",
         fed=size(fed),
     )
-
-
-def _explain_fast_feed(by_length: float, diameter: float) -> tuple[Reason, ...]:
-    """Return the effect of a thicker rod where the feed is fast."""
-    thicker = next((d for d in load_rod_sizes().stocked_mm if d >= diameter + THICKER_BY_MM), None)
-    if by_length <= FAST_FEED or thicker is None:
-        return ()
-    text = "That is fast manual feeding. A rod of {d} needs {per} for each {hundred}."
-    per = size(100 * by_length * (diameter / thicker) ** 2)
-    return (Practice(text, d=stock(thicker), per=per, hundred=length(100.0)),)
 
 
 def _list_other_approach(approach: str, thin: float, diameter: float) -> tuple[Alternative, ...]:

@@ -6,7 +6,7 @@ Common practice; temperature limits published, from memory.
 from __future__ import annotations
 
 from ... import catalogue
-from ...catalogue.rows import Rod
+from ...catalogue.rows import Metal, Rod
 from ...joint.joint import SERVICES, Joint
 from ...quantities import length, temperature
 from ...reasons import Care, Caution, Note, Practice, Reason, Stop, WithFix
@@ -184,21 +184,57 @@ def _check_liquid_service(joint: Joint) -> list[Caution]:
         cautions.append(
             Note("l-grade", "filler", text, metal=plain.key, service=SERVICES[joint.service])
         )
+    if joint.service == "food":
+        cautions += _check_food_service(joint)
+    rusting = [(which, m) for which, m in zip("ab", joint.pair, strict=True) if m.has("rusts_wet")]
+    if rusting:
+        text = (
+            "{metal} rusts by nature, and this joint is for {service}. The sheet rusts, however "
+            "good the weld is. Use {better} or an L grade."
+        )
+        first = rusting[0][1]
+        figures = {"metal": first.key, "service": SERVICES[joint.service]}
+        item = Care("rusts-by-nature", "filler", text, better=first.instead, **figures)
+        sets = {f"{which}.metal": m.instead for which, m in rusting}
+        cautions.append(WithFix(item, f"It is {first.instead}", **sets))
+    return cautions + _check_crevice(joint)
+
+
+def _check_food_service(joint: Joint) -> list[Caution]:
+    """Return the stop for carbon steel in contact with food."""
+    steel = [which for which, m in zip("ab", joint.pair, strict=True) if not m.stainless]
+    if not steel:
+        return []
+    grades = [m.key for m in catalogue.load_metals().values() if is_l_grade(m)]
+    text = "Do not weld: carbon steel rusts in contact with food. Use {grades}."
+    item = Stop("carbon-in-food", "filler", text, grades=" or ".join(grades))
+    sets = dict.fromkeys((f"{which}.metal" for which in steel), grades[0])
+    return [WithFix(item, f"Use {grades[0]}", **sets)]
+
+
+def is_l_grade(metal: Metal) -> bool:
+    """Return whether a metal is an L grade of the everyday austenitic steels."""
+    low_carbon = metal.analysis.get("C", 0.0) <= L_GRADE_C_PCT
+    return metal.has("tints_tabled") and low_carbon and not metal.has("sulphur")
+
+
+def _check_crevice(joint: Joint) -> list[Caution]:
+    """Return the caution for a joint that keeps liquid in a gap between its members."""
     if joint.kind.has("crevice") and joint.kind.instead:
         text = (
-            "The lap traps liquid between the sheets. The crevice corrodes. Seal both "
-            "edges, or change to {better}."
+            "The open edge of this joint traps liquid. The crevice corrodes. Seal both edges or "
+            "use {better}."
         )
         better = catalogue.load_joint_kinds()[joint.kind.instead].phrase
         item = Care("crevice", "fit-up", text, better=better)
-        cautions.append(WithFix(item, f"Change to {better}", joint=joint.kind.instead))
-    elif joint.kind.has("crevice") or joint.kind.has("back_apart"):
+        return [WithFix(item, f"Change to {better}", joint=joint.kind.instead)]
+    if joint.kind.has("crevice") or joint.kind.has("back_apart"):
         text = (
             "The open side of this joint traps liquid. The crevice corrodes. Weld or "
             "seal the far side too."
         )
-        cautions.append(Note("crevice", "fit-up", text))
-    return cautions
+        return [Note("crevice", "fit-up", text)]
+    return []
 
 
 def _check_structural_service(joint: Joint) -> list[Caution]:

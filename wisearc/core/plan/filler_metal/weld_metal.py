@@ -23,19 +23,30 @@ from ...physics.chemistry import (
     mix_weld_metal,
 )
 from ...physics.chemistry import WeldMetal as Reckoned
-from ...quantities import temperature
+from ...quantities import length, temperature
 from ...reasons import Care, Caution, Choice, Estimate, Note, Published, Reason, Stop, WithFormula
 from ...schema.figures import Figure
-from .feeding import DILUTION_SLACK, SOFT_C_PCT, Feed, Limits, find_limits, plan_feed
+from ..arc.aim import describe_aim
+from .feeding import (
+    DILUTION_SLACK,
+    SOFT_C_PCT,
+    Feed,
+    Limits,
+    find_limits,
+    is_steel_thicker,
+    list_shares,
+    plan_feed,
+)
 from .rod_rules import check_rod
 
-# The limits of the shares of two sides, if one is at least twice as thick as the other.
-_MAX_SHARE_SHIFT = 0.2
 # The uncertainty of the diagram, in ferrite and in nickel equivalent.
 FERRITE_SLACK_PCT = 4.0
 PITTING_SLACK = 1.0
-# A dilution solved to a thousandth can exceed the limit by this amount.
-NEAR_C = 1.0
+# The cautions that advise how to weld, which has no meaning beside a stop of the filler.
+SOFTENED = ("ferrite-low", "martensite", "hot-cracking", "dilution-high", "no-ferrite")
+# A dilution solved to a thousandth can exceed the limit by this amount. So can one that meets the
+# limit on paper.
+NEAR_C, NEGLIGIBLE_OVER = 1.0, 5e-3
 # This margin to the limit, with the arc towards one side, is sufficient for a welder.
 ROOM = 0.05
 
@@ -92,10 +103,10 @@ class DilutionEstimate(Struct, frozen=True):
 
     @property
     def over(self) -> float:
-        """Return the excess of the dilution over its maximum, or 0."""
+        """Return the excess of the dilution over its maximum in the design case, or 0."""
         return (
-            max(0.0, self.dilution - self.limits.even - 1e-3)
-            if self.limits.even is not None
+            max(0.0, self.dilution - self.limits.design - NEGLIGIBLE_OVER)
+            if self.limits.design is not None
             else 0.0
         )
 
@@ -116,7 +127,7 @@ def calculate_weld_metal(joint: Joint, section: Section, rod_key: str | None) ->
     melted = rod is not None and not rod.has("braze")
     return WeldMetal(
         dilution=estimate.dilution,
-        greatest_dilution=estimate.limits.even,
+        greatest_dilution=estimate.limits.design,
         leaning_dilution=estimate.limits.leaning,
         cr_eq=m.cr_eq,
         ni_eq=m.ni_eq,
@@ -141,8 +152,8 @@ def calculate_weld_metal(joint: Joint, section: Section, rod_key: str | None) ->
 def calculate_dilution_limits(joint: Joint, section: Section, rod: Rod | None) -> DilutionEstimate:
     """Calculate the weld metal of a rod at its feed.
 
-    Members of different thickness are judged at shares between half and half and 30/70 and 70/30,
-    which applies from a ratio of two.
+    Dissimilar members of different thickness are judged at several shares, with the design case
+    first (`list_shares`).
 
     Args:
         joint: The joint.
@@ -152,11 +163,10 @@ def calculate_dilution_limits(joint: Joint, section: Section, rod: Rod | None) -
     References:
         Dilution by joint: an estimate.
     """
-    limits = find_limits(joint, rod)
+    limits = find_limits(joint, section, rod)
     feed = plan_feed(joint, section, limits) if rod is not None else Feed(0.0, 1.0, None, 0.0)
     first, second = joint.pair
-    lean = round(_MAX_SHARE_SHIFT * min(1.0, section.ratio - 1), 4)
-    shares = (0.5, 0.5 - lean, 0.5 + lean) if lean > 0 and first.family != second.family else (0.5,)
+    shares = list_shares(joint, section)
     forms = (joint.members[0].form, joint.members[1].form)
     spread = _calculate_spread(first, second, forms, rod, round(feed.dilution, 6), shares)
     return DilutionEstimate(spread[0], spread, feed, limits)
@@ -205,7 +215,7 @@ def _describe_state(joint: Joint, rod: Rod | None, estimate: DilutionEstimate) -
         )
     if m.martensite_start_c is not None and m.martensite_start_c > ROOM_C:
         parts.append("hard martensite")
-    elif "martensite" in m.region and estimate.limits.even is None:
+    elif "martensite" in m.region and estimate.limits.design is None:
         parts.append(
             "some soft martensite, normal here" if _is_soft(joint, m) else f"{m.region} in the weld"
         )
@@ -226,9 +236,12 @@ def judge(
     cautions = [*check_rod(joint, section, rod)]
     for i, metal in enumerate(estimate.spread):
         cautions += _check_metal(joint, section, rod, metal, estimate, i > 0)
+    stopped = any(item.level == "stop" for item in cautions)
     kept: dict[str, Caution] = {}
     for item in cautions:
-        kept.setdefault(item.code, item)
+        # A note on how to feed or to taper does not soften a stop.
+        if not (stopped and item.level != "stop" and item.code in SOFTENED):
+            kept.setdefault(item.code, item)
     return tuple(kept.values())
 
 
@@ -262,7 +275,11 @@ def _check_metal(
         )
         return [Stop("weld-metal-not-stainless", "filler", wording, cr=f"{m.chromium_pct:.1f}")]
     is_over = estimate.over > DILUTION_SLACK and not leaning
-    solved = estimate.limits.even is not None
+    solved = estimate.limits.design is not None
+    if not leaning and estimate.over and section.carbon_sides and rod is not None:
+        over = _check_dilution(joint, section, rod, estimate)
+        if over:
+            return [over]
     cautions += [
         *_check_martensite(joint, m, is_over, solved),
         *_check_cracking(rod, m, is_over, leaning),
@@ -281,6 +298,34 @@ def _check_metal(
     ]
 
 
+def _check_dilution(
+    joint: Joint, section: Section, rod: Rod, estimate: DilutionEstimate
+) -> Caution | None:
+    """Return the caution or stop for more melted sheet than a rod of stainless to steel allows.
+
+    Within the error of the hand it is a caution, where steel is the thicker side.
+    """
+    feed, limit = estimate.feed, estimate.limits.design or 0.0
+    figures = {"d": f"{100 * estimate.dilution:.0f}", "m": f"{100 * limit:.0f}", "rod": rod.key}
+    if estimate.over > DILUTION_SLACK:
+        text = (
+            "Do not weld: the planned dilution is {d} %, but {rod} allows {m} % at most. The weld "
+            "will crack. Use a richer rod, or butter the steel with {butter}."
+        )
+        butter = catalogue.butter_rod().key
+        return Stop("dilution-too-high", "filler", text, butter=butter, **figures)
+    if not is_steel_thicker(joint):
+        return None
+    how = "a leg of {leg}" if feed.leg_mm else "a full build-up"
+    text = (
+        "The planned dilution is {d} %, and {rod} allows {m} % with the arc on the steel. A slip "
+        f"of the arc can crack the weld. Feed {how} and aim {{aim}}."
+    )
+    aim = describe_aim(joint, section, rod.key)
+    leg = length(feed.leg_mm or 0.0)
+    return Care("dilution-high", "filler", text, aim=aim, leg=leg, **figures)
+
+
 def _is_soft(joint: Joint, m: Reckoned) -> bool:
     """Return whether its martensite is soft: low in carbon, from ferritic sheet."""
     ferritic = joint.any_metal("ferritic") and all(metal.stainless for metal in joint.pair)
@@ -293,18 +338,18 @@ def _check_martensite(joint: Joint, m: Reckoned, is_over: bool, solved: bool) ->
     By the martensite start if it is calculated or solved, or else by the region. Low-carbon
     ferritic sheet tolerates a little.
     """
-    soft = _is_soft(joint, m)
     start = martensite_start_c(m.analysis) if solved and m.analysis else m.martensite_start_c
-    if start is not None:
-        if start <= ROOM_C + NEAR_C:
-            return []
-        level = Care if is_over and not soft else Note
+    if start is not None and start <= ROOM_C + NEAR_C:
+        return []
+    soft = _is_soft(joint, m)
+    if start is not None and not soft:
+        level = Care if is_over else Note
         text = (
             "Martensite starts at {ms}, above room temperature. The weld hardens and can "
             "crack. Use a richer rod or more of it."
         )
         return [level("martensite", "filler", text, ms=temperature(start))]
-    if "martensite" not in m.region:
+    if start is None and "martensite" not in m.region:
         return []
     if soft:
         text = (
@@ -339,14 +384,14 @@ def _check_cracking(rod: Rod | None, m: Reckoned, is_over: bool, leaning: bool) 
             return [Care("hot-cracking", "filler", text, **figures)]
         if leaning:
             text = (
-                "If the arc leans to the worse side, ferrite falls to {f} %. The weld can "
-                "crack when hot. Keep the arc off that side, feed well and fill the craters."
+                "With more of the worse side melted, ferrite falls to {f} %. The weld can "
+                "crack when hot. Do not dwell, feed well and fill the craters."
             )
             return [Note("ferrite-low", "filler", text, **figures)]
         text = (
             "Ferrite is {f} %, below the minimum of 3 % but within the accuracy of the "
-            "calculation. The weld can crack when hot. Feed well, keep the arc off the "
-            "worse side and fill the craters."
+            "calculation. The weld can crack when hot. Feed well, do not dwell, and fill the "
+            "craters."
         )
         return [Note("ferrite-low", "filler", text, **figures)]
     if ferrite is not None and ratio is not None and ratio < CRACKING_RATIO:
@@ -409,18 +454,29 @@ def explain_weld_metal(
 
 def _explain_dilution(joint: Joint, d: float, limits: Limits) -> list[Reason]:
     """Return the maximum dilution and its meaning at the torch."""
-    if limits.even is None or limits.leaning is None or limits.even >= 1:
+    if limits.even is None or limits.leaning is None or limits.design is None:
         return []
-    text = "It allows {even} % melted sheet, and {leaning} % with the arc leaning to the worse side"
-    figures = {"even": f"{100 * limits.even:.0f}", "leaning": f"{100 * limits.leaning:.0f}"}
-    off = (
-        "keep the arc off the steel"
-        if any(not m.stainless for m in joint.pair)
-        else "keep the arc between the two"
-    )
+    if limits.even >= 1:
+        return []
+    figures = {
+        "even": f"{100 * limits.even:.0f}",
+        "leaning": f"{100 * limits.leaning:.0f}",
+        "design": f"{100 * limits.design:.0f}",
+    }
+    if is_steel_thicker(joint):
+        text = (
+            "The thicker steel takes two thirds of the arc, so more of it melts. In that case "
+            "the rod allows {design} % melted sheet"
+        )
+    else:
+        text = (
+            "It allows {even} % melted sheet, and {leaning} % with the arc leaning to the worse "
+            "side"
+        )
+    limit = limits.design if is_steel_thicker(joint) else limits.leaning
     text += (
-        f": {off} and feed well."
-        if d > limits.leaning - ROOM
+        ". Feed well and do not dwell."
+        if d > limit - ROOM
         else ". That leaves a margin for manual feeding."
     )
     return [Estimate("greatest-dilution", text, **figures)]

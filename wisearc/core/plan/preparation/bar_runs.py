@@ -11,10 +11,12 @@ from collections.abc import Iterable
 
 from msgspec import Struct
 
+from ... import catalogue
 from ...quantities import Quantity, format_count, length
 from ...reasons import Sentence
 from ...shop.shop import Bar
 from ..plan import Plan
+from .weld_spans import list_weld_spans
 
 # The faces with a bar, by the shape of the section.
 _BAR_FACES = {
@@ -24,6 +26,8 @@ _BAR_FACES = {
 }
 _NEAR = ("on the near face, one side", "on the near face, other side")
 _BEHIND = ("behind the root",)
+# A metal that melts below the steel.
+_NOT_UNDER = ("at the back, beside the seam and never under the root",)
 MAX_LINES = 60
 
 
@@ -40,6 +44,9 @@ def list_bar_faces(plan: Plan) -> tuple[str, ...]:
     if not plan.back.barred:
         return ()
     bar_faces = _BAR_FACES.get(plan.section.shape, _BEHIND)
+    cover = catalogue.back_covers().get(plan.back.cover)
+    if cover is not None and cover.has("melts") and plan.section.shape not in ("corner", "edge"):
+        bar_faces = _NOT_UNDER
     near = _NEAR if plan.section.shape == "butt" and plan.back.bar_most_mm is not None else ()
     return (*bar_faces, *near)
 
@@ -181,8 +188,9 @@ def _format_tack(plan: Plan, n: int, index: int) -> Sentence:
 
 def _build_seam_lines(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
     lines = []
-    for i, run in enumerate(runs[:MAX_LINES], 1):
-        if i > 1:
+    spans = list_weld_spans(plan, [(run.start_mm, run.end_mm) for run in runs])
+    for i, span in enumerate(spans[:MAX_LINES], 1):
+        if i > 1 and runs:
             lines.append(
                 BenchLine(
                     f"bars-{i}",
@@ -192,33 +200,21 @@ def _build_seam_lines(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
                             "After the red heat and the gas have stopped, move the bars from "
                             "{a} to {b} on every face."
                         ),
-                        a=length(run.start_mm),
-                        b=length(run.end_mm),
+                        a=length(span.start_mm),
+                        b=length(span.end_mm),
                     ),
                 )
             )
-        lines.append(
-            BenchLine(
-                f"weld-{i}",
-                "weld",
-                Sentence("Weld {a} to {b}.", a=length(run.start_mm), b=length(run.end_mm)),
-            )
-        )
-    if len(runs) > MAX_LINES:
+        lines.append(BenchLine(f"weld-{i}", "weld", span.text))
+    if len(spans) > MAX_LINES:
         lines.append(
             BenchLine(
                 "weld-more",
                 "weld",
                 Sentence(
                     "Continue along the seam, {n} more.",
-                    n=format_count(len(runs) - MAX_LINES, "run"),
+                    n=format_count(len(spans) - MAX_LINES, "run"),
                 ),
-            )
-        )
-    if not runs:
-        lines.append(
-            BenchLine(
-                "weld-1", "weld", Sentence("Weld the seam, {l}.", l=length(plan.section.length_mm))
             )
         )
     return lines

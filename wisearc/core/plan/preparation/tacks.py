@@ -5,6 +5,8 @@ import math
 from functools import lru_cache
 from typing import Annotated, ClassVar
 
+from msgspec import Struct
+
 from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import amps_without_unit, length, size
@@ -17,6 +19,7 @@ from ...reasons import (
     Practice,
     Reason,
     Sentence,
+    Stop,
     WithFix,
     WithFormula,
 )
@@ -32,9 +35,32 @@ MAX_PITCH_MM = 50.0
 PITCH_BARS_IN_T = 40.0
 LENGTH_IN_T, MIN_LENGTH_MM, MAX_LENGTH_MM = 2.5, 2.0, 6.0
 WIDE_BY = 1.3
+# A tack at more than this share of the current of the seam burns through: a little above a burst.
+MAX_TACK_FACTOR = 2.5
 ROUND_IN_T, MAX_ROUND_MM = 40.0, 60.0
-TACK_CURRENT_FACTOR = 1.3
-TACK_TIME_S = 0.5
+# A shorter seam round a stud holds with one tack.
+MIN_ROUND_SEAM_MM = 20.0
+HELD, BURST = "held", "burst"
+
+
+class TackApproach(Struct, frozen=True):
+    """An approach to tacks.
+
+    Current relative to the seam, time s, spacing relative to that of held tacks, and its text.
+    """
+
+    current_factor: float
+    time_s: float
+    pitch_factor: float
+    how: str
+
+
+APPROACHES = {
+    HELD: TackApproach(
+        1.3, 0.5, 1.0, "1.3 times the current of the seam, held until the pool joins"
+    ),
+    BURST: TackApproach(2.0, 0.2, 0.5, "a burst of twice the current of the seam"),
+}
 
 
 class Tacks(Choice, frozen=True, kw_only=True):
@@ -54,9 +80,12 @@ class Tacks(Choice, frozen=True, kw_only=True):
     positions_mm: Annotated[tuple[float, ...], Figure("Positions", "length", 2)]
     order: Annotated[tuple[int, ...], Figure("Sequence", "count")]
     length_mm: Annotated[float, Figure("Tack length", "size", 2)]
-    current_a: Annotated[float, Figure("Tack current", "current", 1)]
+    current_a: Annotated[
+        float, Figure("Tack current", "current", 1, pin=Override("tack_current_a", 3, 400))
+    ]
     dial_a: Annotated[float, Figure("Setting for tacks", "current", 1)]
     time_s: Annotated[float, Figure("Tack time", "seconds")]
+    school: Annotated[str, Figure("Tack approach")] = HELD
 
     def get_templates(self) -> tuple[str, str]:
         """Return the templates of the answer and of its detail."""
@@ -78,10 +107,10 @@ def choose_tacks(
         current: The current.
         setting: The machine setting.
     """
-    seam = section.length_mm
+    seam, approach = section.length_mm, APPROACHES[joint.tack_school]
     if joint.all_round:
-        diameter = joint.members[0].diameter_mm or 0.0
-        count = round_count(diameter, section.thin_mm, seam)
+        diameter = joint.round_mm
+        count = round_count(diameter, section.thin_mm, seam, approach.pitch_factor)
         pitch, order = seam / count, order_in_pairs(count)
         positions = tuple(i * pitch for i in range(count))
         reason = Practice(
@@ -100,15 +129,16 @@ def choose_tacks(
             n=count,
         )
     else:
-        wanted = joint.pins.get(
-            "tack_pitch_mm", min(MAX_PITCH_MM, max(MIN_PITCH_MM, PITCH_IN_T * section.thin_mm))
-        )
+        wanted = joint.pins.get("tack_pitch_mm", usual_pitch_mm(section.thin_mm, approach))
         count = max(2, math.ceil(seam / wanted - 1e-9) + 1)
         pitch, order = seam / (count - 1), order_by_halving(count)
         positions = tuple(i * pitch for i in range(count))
         why = _explain_spacing(joint, section, wanted, pitch)
     long = min(max(MIN_LENGTH_MM, LENGTH_IN_T * section.thin_mm), MAX_LENGTH_MM)
-    amps = max(current.steady_a, min(TACK_CURRENT_FACTOR * current.steady_a, bench.machine.most_a))
+    planned = max(
+        current.steady_a, min(approach.current_factor * current.steady_a, bench.machine.most_a)
+    )
+    amps = joint.pins.get("tack_current_a", planned)
     has_own_setting = setting.at_peak or amps > setting.machine_a + 0.5 or not joint.remote
     dial = amps if has_own_setting else setting.machine_a
     return Tacks(
@@ -119,18 +149,41 @@ def choose_tacks(
         length_mm=long,
         current_a=amps,
         dial_a=dial,
-        time_s=TACK_TIME_S,
+        time_s=approach.time_s,
+        school=joint.tack_school,
         why=(
             why,
-            _explain_current(joint, amps, has_own_setting),
+            _explain_current(joint, approach, amps, has_own_setting),
             *_explain_tacking(section, back, long),
         ),
-        others=tuple(_list_alternatives(joint, section, back, pitch)),
-        cautions=tuple(_check_spacing(joint, section, back, pitch)),
+        others=(
+            *_list_alternatives(joint, section, back, pitch),
+            _build_other_approach(joint, current),
+        ),
+        cautions=(
+            *_check_spacing(joint, section, back, approach, pitch),
+            *_check_current(joint, bench, current, amps),
+        ),
     )
 
 
-def round_count(diameter: float, wall: float, seam: float) -> int:
+def usual_pitch_mm(thin: float, approach: TackApproach) -> float:
+    """Return the usual spacing of tacks on sheet, mm: 20 t from 12 to 50 mm.
+
+    Burst tacks are half as far apart, but not below 12 mm.
+
+    Args:
+        thin: Thickness of the thinner member, mm.
+        approach: The approach.
+
+    References:
+        Common practice; the spacing of burst tacks is an estimate.
+    """
+    usual = min(MAX_PITCH_MM, max(MIN_PITCH_MM, PITCH_IN_T * thin))
+    return max(MIN_PITCH_MM, approach.pitch_factor * usual)
+
+
+def round_count(diameter: float, wall: float, seam: float, pitch_factor: float = 1.0) -> int:
     """Return the number of tacks round a tube.
 
     3 below 20 mm, 4 at quarter turns, 6 from 50, 8 from 100. The spacing is at most the smaller of
@@ -140,6 +193,7 @@ def round_count(diameter: float, wall: float, seam: float) -> int:
         diameter: Diameter, mm.
         wall: Wall, mm.
         seam: Length of the seam, mm.
+        pitch_factor: Spacing relative to that of held tacks.
 
     References:
         Common practice.
@@ -152,9 +206,11 @@ def round_count(diameter: float, wall: float, seam: float) -> int:
     ... )
     (4, 6, 8, 6)
     """
+    if seam < MIN_ROUND_SEAM_MM:
+        return 1
     usual = 3 if diameter < 20 else 4 if diameter < 50 else 6 if diameter < 100 else 8
-    minimum = math.ceil(seam / min(ROUND_IN_T * wall, MAX_ROUND_MM) - 1e-9)
-    count = max(usual, minimum)
+    minimum = math.ceil(seam / (pitch_factor * min(ROUND_IN_T * wall, MAX_ROUND_MM)) - 1e-9)
+    count = max(math.ceil(usual / pitch_factor), minimum)
     return count + count % 2 if count >= 4 else count
 
 
@@ -209,18 +265,75 @@ def _explain_spacing(joint: Joint, section: Section, wanted: float, pitch: float
     )
 
 
-def _explain_current(joint: Joint, amps: float, has_own_setting: bool) -> Reason:
-    text = (
-        (
-            "{a} A for a tack, 1.3 times the current of the seam. Set it separately with "
-            "the pulse off, then return to the setting of the seam."
-        )
+def _explain_current(
+    joint: Joint, approach: TackApproach, amps: float, has_own_setting: bool
+) -> Reason:
+    if "tack_current_a" in joint.pins:
+        text = "Tack current of {a} A set manually. "
+    else:
+        text = "{a} A for a tack: {how}. "
+    text += (
+        "Set it separately with the pulse off, then return to the setting of the seam."
         if has_own_setting
-        else (
-            "{a} A for a tack, 1.3 times the current of the seam. The fully pressed {c} gives it."
-        )
+        else "The fully pressed {c} gives it."
     )
-    return Estimate("tack-current", text, a=amps_without_unit(amps), c=joint.control)
+    figures = {"a": amps_without_unit(amps), "how": approach.how, "c": joint.control}
+    return Estimate("tack-current", text, **figures)
+
+
+def _build_other_approach(joint: Joint, current: Current) -> Alternative:
+    """Return the other approach to tacks, with its current."""
+    other = BURST if joint.tack_school == HELD else HELD
+    approach = APPROACHES[other]
+    text = (
+        "{a} A for {t} s. A thin edge fuses before the heat spreads, but the tacks are small and "
+        "twice as many."
+        if other == BURST
+        else "{a} A for {t} s. Strong tacks, and more spread of heat."
+    )
+    return Alternative(
+        Sentence("{n} tacks", n=other),
+        Sentence(
+            text,
+            a=amps_without_unit(approach.current_factor * current.steady_a),
+            t=f"{approach.time_s:g}",
+        ),
+        {"tack_school": other, "pins.tack_current_a": None},
+        "tack_school",
+    )
+
+
+def _check_current(joint: Joint, bench: Bench, current: Current, amps: float) -> list[Caution]:
+    """Return the caution for a manual tack current in A."""
+    if "tack_current_a" not in joint.pins:
+        return []
+    reset = {"pins.tack_current_a": None}
+    figures = {
+        "a": amps_without_unit(amps),
+        "s": amps_without_unit(current.steady_a),
+        "m": amps_without_unit(bench.machine.most_a),
+    }
+    if amps > bench.machine.most_a + 0.5:
+        text = (
+            "Do not weld: tacks of {a} A are set, but the machine maximum is {m} A. The tacks "
+            "will not fuse. Use less current."
+        )
+        item: Caution = Stop("tack-current-off", "tacks", text, **figures)
+    elif amps < current.steady_a - 0.5:
+        text = (
+            "Tacks of {a} A are below the {s} A of the seam. They do not fuse in a moment, and "
+            "the sheet heats up. Use the calculated current."
+        )
+        item = Care("tack-current-off", "tacks", text, **figures)
+    elif amps > MAX_TACK_FACTOR * current.steady_a:
+        text = (
+            "Tacks of {a} A are more than {n} times the {s} A of the seam. They burn through. Use "
+            "the calculated current."
+        )
+        item = Care("tack-current-off", "tacks", text, n=f"{MAX_TACK_FACTOR:g}", **figures)
+    else:
+        return []
+    return [WithFix(item, "Use the calculated tack current", **reset)]
 
 
 def _explain_tacking(section: Section, back: Back, long: float) -> list[Reason]:
@@ -254,10 +367,12 @@ def _list_alternatives(
     ]
 
 
-def _check_spacing(joint: Joint, section: Section, back: Back, pitch: float) -> list[Caution]:
-    maximum = PITCH_IN_T * section.thin_mm
-    if back.barred:
-        maximum = PITCH_BARS_IN_T * section.thin_mm
+def _check_spacing(
+    joint: Joint, section: Section, back: Back, approach: TackApproach, pitch: float
+) -> list[Caution]:
+    maximum = (
+        approach.pitch_factor * section.thin_mm * (PITCH_BARS_IN_T if back.barred else PITCH_IN_T)
+    )
     if "tack_pitch_mm" in joint.pins and pitch > WIDE_BY * maximum:
         text = (
             "Tacks every {p} are far apart for {t}. The first pass breaks them and a gap "

@@ -5,19 +5,34 @@ Common practice.
 
 from typing import Annotated, ClassVar
 
-from ...joint.joint import Joint
+from ...joint.joint import CORNER_FITS, Joint
 from ...joint.section import Section
 from ...quantities import length, temperature
-from ...reasons import Care, Caution, Choice, Practice, Published, Reason, WithFormula
+from ...reasons import (
+    Care,
+    Caution,
+    Choice,
+    Estimate,
+    Practice,
+    Published,
+    Reason,
+    WithFix,
+    WithFormula,
+)
 from ...schema.figures import Figure
 from ...shop.bench import Bench
+from ..arc.aim import describe_aim
 from ..arc.need import is_braze
-from ..filler_metal.feeding import THROAT_SHARE
+from ..filler_metal.feeding import THROAT_SHARE, corner_throat_mm
 from ..filler_metal.filler import Filler
 from ..filler_metal.service import LIQUID
 from ..torch.front_end import opening_deg
+from .stops import MAX_REACH_MM, MIN_REACH_MM, PausePoint, describe_stops, list_stops
+from .tacks import Tacks
 
 LEAD_DEG = 15.0
+# The fit of a corner with the largest throat.
+OPEN_CORNER = "edge-to-edge"
 SQUARE_DEG, TO_THIN_DEG = 90.0, 65.0
 # Thick to thin: the torch leans fully to the thin sheet from a ratio of two.
 LEANS_BY = 1.0
@@ -47,19 +62,24 @@ class Technique(Choice, frozen=True, kw_only=True):
     throat_mm: Annotated[float | None, Figure("Throat", "length", 2)]
     start_at: Annotated[str, Figure("Start point")]
     stop_at: Annotated[str, Figure("Stop point")]
+    stops: Annotated[tuple[PausePoint, ...], Figure("Pauses", holds=PausePoint)] = ()
 
     def get_templates(self) -> tuple[str, str]:
         """Return the templates of the answer and of its detail."""
         if self.torch_angle_deg is None:
             return "", ""
-        leg = "; leg {leg_mm}, throat {throat_mm}" if self.leg_mm is not None else ""
+        throat = "throat {throat_mm}" if self.throat_mm is not None else ""
+        leg = f"; leg {{leg_mm}}, {throat}" if self.leg_mm is not None else f"; {throat}"
+        leg = leg if throat else ""
         return (
             "{torch_angle_deg} to {torch_to}, push angle {lead_angle_deg}",
             "{polarity}; {aim}" + leg,
         )
 
 
-def choose_technique(joint: Joint, section: Section, bench: Bench, filler: Filler) -> Technique:
+def choose_technique(
+    joint: Joint, section: Section, bench: Bench, filler: Filler, tacks: Tacks
+) -> Technique:
     """Choose the manual technique.
 
     Common practice.
@@ -69,8 +89,13 @@ def choose_technique(joint: Joint, section: Section, bench: Bench, filler: Fille
         section: Its section.
         bench: The bench.
         filler: The filler metal.
+        tacks: The tacks.
     """
+    stops = list_stops(joint, section, tacks)
     leg = filler.leg_mm
+    throat = (
+        corner_throat_mm(joint, section, filler.rod is None) if leg is None else THROAT_SHARE * leg
+    )
     start_at, stop_at = _choose_ends(joint, section)
     return Technique(
         polarity="DC, electrode negative",
@@ -79,15 +104,57 @@ def choose_technique(joint: Joint, section: Section, bench: Bench, filler: Fille
         torch_angle_deg=torch_angle_deg(joint, section),
         torch_to=_to(section),
         lead_angle_deg=LEAD_DEG,
-        aim=_choose_aim(joint, section, filler),
+        aim=describe_aim(joint, section, filler.rod),
         rod_side=_choose_rod_side(filler),
         leg_mm=leg,
-        throat_mm=None if leg is None else THROAT_SHARE * leg,
+        throat_mm=throat,
         start_at=start_at,
         stop_at=stop_at,
-        why=tuple(_explain_technique(joint, section, bench, filler, start_at, stop_at)),
-        cautions=tuple(_check_start(bench)),
+        stops=stops,
+        why=(
+            *_explain_technique(joint, section, bench, filler, start_at, stop_at),
+            *_explain_corner(joint, throat),
+            *_explain_stops(joint, stops),
+        ),
+        cautions=(*_check_start(bench), *_check_corner(joint, throat)),
     )
+
+
+def _explain_stops(joint: Joint, stops: tuple[PausePoint, ...]) -> list[Reason]:
+    """Return the places to pause, in words."""
+    if not stops:
+        return []
+    text = (
+        "Weld two halves upward, each from just past the bottom. Pause {at}, and prop again."
+        if joint.position.has("fixed_tube")
+        else "Pause {at} and prop the hand again: the wrist reaches {low} to {high}. Hide "
+        "the stops where you can, on a tack or on the side that nobody sees."
+    )
+    figures = {"low": length(MIN_REACH_MM), "high": length(MAX_REACH_MM)}
+    return [Practice(text, at=describe_stops(stops), **figures)]
+
+
+def _explain_corner(joint: Joint, throat: float | None) -> list[Reason]:
+    """Return the fit of an outside corner with its throat in mm."""
+    if not joint.kind.has("fitted") or throat is None:
+        return []
+    name, text = CORNER_FITS[joint.corner_fit]
+    figures = {"fit": name.capitalize(), "text": text, "t": length(throat)}
+    return [Estimate("corner-throat", "{fit}: {text} The throat is about {t}.", **figures)]
+
+
+def _check_corner(joint: Joint, throat: float | None) -> list[Caution]:
+    """Return the caution for a loaded corner whose covered edge does not fuse through."""
+    if joint.service != "structural" or not joint.kind.has("fitted") or throat is None:
+        return []
+    if joint.corner_fit == OPEN_CORNER:
+        return []
+    text = (
+        "The throat of this corner is about {t}, because one sheet covers the other edge. The "
+        "joint is weaker than the sheet. Fit it edge to edge and use filler."
+    )
+    item = Care("corner-throat", "technique", text, t=length(throat))
+    return [WithFix(item, "Fit it edge to edge", corner_fit=OPEN_CORNER)]
 
 
 def describe_start(bench: Bench) -> str:
@@ -143,20 +210,6 @@ def _calculate_opening(joint: Joint) -> tuple[float, float]:
     return full_opening_deg, full_opening_deg / 2
 
 
-def _choose_aim(joint: Joint, section: Section, filler: Filler) -> str:
-    if is_braze(filler.rod):
-        return "on the rod and its pool, washed over both sheets"
-    if section.unlike:
-        return "two thirds of the arc on the thick side"
-    if section.carbon_sides == 1:
-        return "on the seam, leaning to the stainless"
-    return (
-        "into the root, equally on both sides"
-        if joint.kind.has("inner")
-        else "on the line of the seam"
-    )
-
-
 def _choose_rod_side(filler: Filler) -> str:
     return (
         "none"
@@ -167,6 +220,8 @@ def _choose_rod_side(filler: Filler) -> str:
 
 def _choose_ends(joint: Joint, section: Section) -> tuple[str, str]:
     """Return the start and the end of the weld."""
+    if joint.kind.has("stud"):
+        return "on the end of the rod", "as soon as the metal is flush"
     if joint.position.has("fixed_tube"):
         return "just past bottom centre, each half upward", "over the top, onto the other half"
     where = "on the thick side" if section.unlike else "on a hidden side"
@@ -221,8 +276,8 @@ def _explain_technique(
         reasons.append(Practice(text))
     if section.unlike:
         text = (
-            "Thick to thin: aim two thirds of the arc at the thick side, with the torch "
-            "at 60–70° to the thin sheet. Start and stop on the thick side."
+            "Thick to thin: the thick side needs two thirds of the heat. Hold the torch at "
+            "60–70° to the thin sheet. Start and stop on the thick side."
         )
         reasons.append(Practice(text))
     if filler.leg_mm is not None:
@@ -230,6 +285,12 @@ def _explain_technique(
         reasons.append(
             Practice(text, leg=length(filler.leg_mm), throat=length(THROAT_SHARE * filler.leg_mm))
         )
+    if joint.kind.has("stud"):
+        text = (
+            "Let the rod project {low} to {high}. Melt its end and wash it over the edge of the "
+            "hole. Blend only at the weld, and stop as soon as the metal is flush."
+        )
+        reasons.append(Practice(text, low=length(0.5), high=length(1.0)))
     if joint.kind.has("cope"):
         text = (
             "At the heel the torch follows the branch, and at the toe it has room. Weld "
@@ -237,6 +298,14 @@ def _explain_technique(
         )
         reasons.append(Practice(text))
     return reasons
+
+
+def can_pickle(joint: Joint) -> bool:
+    """Return whether pickling paste attacks no member: no ferritic stainless, no carbon steel.
+
+    Published, from memory.
+    """
+    return not any(not m.metal.stainless or m.metal.has("ferritic") for m in joint.members)
 
 
 def list_after_weld(joint: Joint, section: Section) -> tuple[Reason, ...]:
@@ -264,18 +333,19 @@ def list_after_weld(joint: Joint, section: Section) -> tuple[Reason, ...]:
     ]
     if joint.service in LIQUID:
         text = (
-            "Remove every tint beyond pale straw on both faces: pickle or electro-clean "
-            "and rinse. Then apply citric acid of 4–10 % at {a}–{b} for 20–30 min, and "
-            "rinse."
+            "Remove every tint beyond pale straw on both faces: {how} and rinse. Then apply "
+            "citric acid of 4–10 % at {a}–{b} for 20–30 min, and rinse."
         )
-        reasons.append(Practice(text, a=temperature(21), b=temperature(49)))
+        how = "pickle or electro-clean" if can_pickle(joint) else "brush or electro-clean"
+        reasons.append(Practice(text, how=how, a=temperature(21), b=temperature(49)))
     elif joint.finish == "show":
-        reasons.append(
-            Practice(
-                "Wipe while warm. A citric or electrolytic cleaner removes straw, and pickle "
-                "removes blue."
-            )
-        )
+        text = "Wipe while warm. A citric or electrolytic cleaner removes straw, and {blue}."
+        blue = "pickle removes blue" if can_pickle(joint) else "a fine abrasive removes blue"
+        reasons.append(Practice(text, blue=blue))
+    if not can_pickle(joint):
+        text = "Use no pickling paste: it attacks {metal}."
+        metal = "carbon steel" if section.carbon_sides else "ferritic stainless"
+        reasons.append(Practice(text, metal=metal))
     if joint.service == "food":
         reasons.append(
             Practice(
@@ -289,7 +359,7 @@ def list_after_weld(joint: Joint, section: Section) -> tuple[Reason, ...]:
                 "heat-tint-tables", "In hot service it will tint again. Remove only grey scale."
             )
         )
-    if section.carbon_sides:
+    if section.carbon_sides and joint.service != "food":
         text = (
             "The bare steel side rusts. Paint over the weld and {a} onto the stainless, "
             "{b} outdoors."

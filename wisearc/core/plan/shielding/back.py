@@ -40,6 +40,8 @@ USUAL_CUP = 8
 ALUMINIUM_MELTS_C = 660.0
 STRAW_C, NO_COVER_FROM_MM = 370.0, 2.5
 MAX_STRAW_C, MELTING_C = 340.0, 1450.0
+# Behind a stud that is washed over in a few seconds: tint, but no red heat. Estimate.
+STUD_BACK_C = 450.0
 _RULE = (
     "first suitable: all carbon steel → open; a fillet whose root stays below "
     "straw → open; tube or a closed space → purge; a metal that must not be "
@@ -72,6 +74,7 @@ class Back(Choice, frozen=True, kw_only=True):
     back_c: Annotated[float | None, Figure("Root of the fillet", "temperature", 0)]
     contact_w_mm2k: Annotated[float, Figure("Bar contact", "plain")]
     ink: Annotated[str, Figure("Bar drawing")]
+    bar_gas: Annotated[bool, Figure("Argon in the groove of the bars")] = False
 
     @property
     def barred(self) -> bool:
@@ -99,7 +102,7 @@ class Back(Choice, frozen=True, kw_only=True):
                 else f" for {format_minutes(self.purge.before_s)}"
             )
             if wait or before != weld:
-                parts.append(f"{before}{wait} before the arc, {weld} during the weld{where}")
+                parts.append(f"{before}{wait} before the arc, then {weld}{where}")
             else:
                 parts.append(f"{weld}{where}")
         return self.cover_name, "; ".join(parts)
@@ -149,7 +152,7 @@ def choose_back(joint: Joint, section: Section, bench: Bench, need: CurrentModel
                 reason,
             ],
         )
-    purge = _purge(joint, section, cover)
+    purge = _purge(joint, section, bench, cover)
     bar = bar_length_mm(bench, cover)
     lengths = math.ceil(section.length_mm / bar - 1e-9) if cover.has("bar") else 0
     from_seam, thickest = bars_mm(joint, need)
@@ -167,9 +170,16 @@ def choose_back(joint: Joint, section: Section, bench: Bench, need: CurrentModel
         back_c=hot,
         contact_w_mm2k=cover.contact_w_mm2k,
         ink=cover.ink,
+        bar_gas=barred and purge is not None,
         why=tuple(why),
-        others=tuple(_list_alternatives(joint, section, cover, hot)),
-        cautions=tuple(_check_cover(joint, section, cover, purge, hot, selected.key)),
+        others=(
+            *_list_alternatives(joint, section, cover, hot),
+            *_list_bar_alternatives(joint, section, cover, purge),
+        ),
+        cautions=(
+            *_check_cover(joint, section, cover, purge, hot, selected.key),
+            *_check_bars(joint, section, bench, cover, purge),
+        ),
     )
 
 
@@ -193,6 +203,13 @@ def has_cover(bench: Bench, cover: BackCover) -> bool | None:
     return all(required) if required else None
 
 
+def _has_fitting_cover(joint: Joint, bench: Bench, cover: BackCover) -> bool | None:
+    """Return whether a cover is in stock; where liquid attacks tint, bars need a groove."""
+    if is_in_liquid(joint) and has_groove(bench, cover) is False:
+        return False
+    return has_cover(bench, cover)
+
+
 def bar_length_mm(bench: Bench, cover: BackCover) -> float:
     """Return the bar length, mm: the longest in stock, or a length that one person can place.
 
@@ -200,29 +217,27 @@ def bar_length_mm(bench: Bench, cover: BackCover) -> float:
         bench: The bench.
         cover: The cover.
     """
-    return max(
-        (b.length_mm for b in bench.shop.bars or () if b.count and b.metal == cover.metal),
-        default=BAR_LENGTH_MM,
-    )
+    bars = [b for b in bench.shop.bars or () if b.count and b.metal == cover.metal]
+    grooved = [b for b in bars if b.grooved]
+    return max((b.length_mm for b in grooved or bars), default=BAR_LENGTH_MM)
 
 
 def _find_cover_in_stock(
     joint: Joint, section: Section, bench: Bench, selected: BackCover, hot: float | None
 ) -> BackCover | None:
     """Return another equally suitable cover in stock, the nearest in heat transfer, or None."""
-    if has_cover(bench, selected) is not False:
+    if _has_fitting_cover(joint, bench, selected) is not False:
         return None
 
     def serious(cover: BackCover) -> int:
-        cautions = _check_cover(
-            joint, section, cover, _purge(joint, section, cover), hot, selected.key
-        )
+        purge = _purge(joint, section, bench, cover)
+        cautions = _check_cover(joint, section, cover, purge, hot, selected.key)
         return sum(item.level != "note" for item in cautions)
 
     others = [
         c
         for c in catalogue.back_covers().values()
-        if c is not selected and has_cover(bench, c) is not False
+        if c is not selected and _has_fitting_cover(joint, bench, c) is not False
     ]
     suitable = [c for c in others if serious(c) <= serious(selected)]
     return min(
@@ -253,6 +268,8 @@ def back_c(joint: Joint, section: Section) -> float | None:
     """
     if not joint.kind.has("back_apart"):
         return None
+    if joint.kind.has("stud"):
+        return STUD_BACK_C
     share = min(1.0, section.thin_mm / NO_COVER_FROM_MM)
     return MELTING_C - share * (MELTING_C - MAX_STRAW_C)
 
@@ -293,6 +310,10 @@ def _show(joint: Joint) -> bool:
 def _choose_own_cover(joint: Joint, section: Section, hot: float | None) -> tuple[str, Reason]:
     if section.stainless_sides == 0:
         return "open", Practice("The root of carbon steel needs no cover.")
+    if joint.kind.has("stud"):
+        return "open", Practice(
+            "A stud heats a small spot for a few seconds. Its back tints at most."
+        )
     if hot is not None and (hot <= STRAW_C or (hot <= GLOW_C and not _show(joint))):
         text = "The root of this fillet does not melt through and stays below about {t}: {what}."
         need = (
@@ -317,12 +338,68 @@ def _choose_own_cover(joint: Joint, section: Section, hot: float | None) -> tupl
     return "copper-bar", Practice(text)
 
 
-def _purge(joint: Joint, section: Section, cover: BackCover) -> Purge | None:
+def _purge(joint: Joint, section: Section, bench: Bench, cover: BackCover) -> Purge | None:
     if cover.has("gas"):
         return build_purge(joint, section)
-    if cover.has("bar") and _show(joint) and section.stainless_sides:
+    wanted = joint.bar_gas == "yes" or (joint.bar_gas == "auto" and _show(joint))
+    can_feed = joint.bar_gas == "yes" or has_groove(bench, cover) is not False
+    if cover.has("bar") and wanted and can_feed and section.stainless_sides:
         return build_groove_purge(joint)
     return None
+
+
+def has_groove(bench: Bench, cover: BackCover) -> bool | None:
+    """Return whether a bar in stock has a groove, or None if the stock is unknown or has no bar.
+
+    Args:
+        bench: The bench.
+        cover: The cover.
+    """
+    bars = [b for b in bench.shop.bars or () if b.count and b.metal == cover.metal]
+    return any(b.grooved for b in bars) if bars else None
+
+
+def _list_bar_alternatives(
+    joint: Joint, section: Section, cover: BackCover, purge: Purge | None
+) -> tuple[Alternative, ...]:
+    """Return dry bars or argon in their groove, the other of both."""
+    if not cover.has("bar") or not section.stainless_sides or not _show(joint):
+        return ()
+    if purge is None:
+        text = "A little argon in the groove keeps the root bright. Needs grooved bars."
+        return (Alternative(Sentence("argon in the groove"), Sentence(text), {"bar_gas": "yes"}),)
+    text = "No argon behind. Many welders do this for show. The root can tint straw."
+    return (Alternative(Sentence("dry bars"), Sentence(text), {"bar_gas": "no"}, "bar_gas"),)
+
+
+def _check_bars(
+    joint: Joint, section: Section, bench: Bench, cover: BackCover, purge: Purge | None
+) -> list[Caution]:
+    """Return the cautions for dry bars, and for bars without a groove in stock."""
+    if not cover.has("bar") or not section.stainless_sides:
+        return []
+    cautions: list[Caution] = []
+    if has_groove(bench, cover) is False and joint.kind.has("under_root"):
+        text = (
+            "The {name} in stock have no groove. The root lies on the bar, and no argon reaches "
+            "it. Use grooved bars."
+        )
+        if cover.has("smears"):
+            text = (
+                "The {name} in stock have no groove. Copper can smear into the root and crack it. "
+                "Use grooved or plated bars."
+            )
+        cautions.append(Note("bars-flat", "back", text, name=cover.name))
+    if purge is None and is_in_liquid(joint):
+        text = (
+            "These bars are dry, and this joint is for {service}. The root tints, and tint starts "
+            "corrosion. Feed argon into the groove, or remove the tint afterwards."
+        )
+        item = Care("dry-bars", "back", text, service=SERVICES[joint.service])
+        fix = {"bar_gas": "auto"} if joint.bar_gas == "no" else {"back": "purge"}
+        how = "Feed argon into the groove" if joint.bar_gas == "no" else "Use a purge"
+        cautions.append(WithFix(item, how, **fix))
+    return cautions
 
 
 def _explain_cover(
@@ -418,7 +495,8 @@ def _check_cover(
         cautions.append(Care("chill-on-duplex", "back", text, metal=chilled))
     if cover.has("bar") and _is_closed(joint):
         text = (
-            "Bars do not reach the whole root of this joint. The open part oxidises. Use a purge."
+            "Bars do not reach the whole root of this joint, and a closed space traps them. The "
+            "open part oxidises. Use a purge."
         )
         cautions.append(Care("back-bare", "back", text))
     if cover.has("melts") and joint.kind.has("under_root"):
@@ -468,10 +546,11 @@ def _check_open_root(joint: Joint, hot: float | None) -> list[Caution]:
         return []
     if hot is not None and hot <= GLOW_C:
         text = (
-            "The root of this fillet tints, at about {t}. The tint can rust where it is "
-            "wet. Clean it, or cover the root."
+            "The back of this joint tints, at about {t}. The tint can rust where it is "
+            "wet. Clean it, or cover the back."
         )
-        level = Care if _show(joint) else Note
+        # The spot behind a stud is small, and easy to clean.
+        level = Care if _show(joint) and not joint.kind.has("stud") else Note
         return [level("back-tints", "back", text, t=temperature(hot))]
     if joint.service in ("structural", *LIQUID):
         text = (

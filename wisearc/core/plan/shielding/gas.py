@@ -49,7 +49,8 @@ REYNOLDS = {
 PLAIN_WARN = 1800.0
 MAX_POSTFLOW_S, POSTFLOW_STAINLESS_S, POSTFLOW_STEEL_S = 15.0, 6.0, 5.0
 A_PER_POSTFLOW_S = 10.0
-GLOW_MARGIN_S = 2.0
+# What a cautious welder adds, and the share of the default below which the end turns grey.
+CAUTIOUS_S, MIN_POSTFLOW_SHARE = 2.0, 0.7
 POSTFLOW_LONG_S = 20.0
 PREFLOW_S, PREFLOW_WIDE_S, WIDE_CUP = 0.5, 1.0, 10
 
@@ -129,10 +130,11 @@ def choose_gas(
     """
     q, why = _choose_flow(joint, torch)
     pre = joint.pins.get("preflow_s", PREFLOW_WIDE_S if torch.cup >= WIDE_CUP else PREFLOW_S)
-    glow = heat.glow_after_stop_s + GLOW_MARGIN_S
-    rule = postflow_rule_s(pulse.average_a, section.stainless_sides > 0)
-    postflow_s = max(rule, round_up_to_half_s(round(glow, 1))) if section.stainless_sides else rule
-    post = joint.pins.get("postflow_s", postflow_s)
+    glow = heat.glow_after_stop_s
+    shortest_s = POSTFLOW_STAINLESS_S if section.stainless_sides else POSTFLOW_STEEL_S
+    postflow_s = max(shortest_s, round_up_to_half_s(round(glow, 1)))
+    # The card shows what the machine can do.
+    post = joint.pins.get("postflow_s", min(postflow_s, bench.machine.postflow_most_s))
     starts = 1 + max(0, back.bar_lengths - 1) + tacks.count
     at_torch, behind = consumption_l(q, travel.arc_time_s, starts, pre, post), _back_l(back, travel)
     return Gas(
@@ -148,12 +150,12 @@ def choose_gas(
         torch_l=at_torch,
         back_l=behind,
         starts=starts,
-        why=(why, *_explain_timing(joint, section, pulse, post, rule, glow)),
-        others=tuple(_list_alternatives(joint, torch)),
+        why=(why, *_explain_timing(joint, pulse, post, shortest_s, glow)),
+        others=(*_list_alternatives(joint, torch), _build_cautious_alternative(postflow_s)),
         cautions=(
             *_check_flow(joint, torch, q),
-            *_check_postflow(post, postflow_s),
-            *_check_timers(bench, pre, post),
+            *_check_postflow(joint, post, postflow_s),
+            *_check_timers(bench, pre, joint.pins.get("postflow_s", postflow_s)),
         ),
     )
 
@@ -170,23 +172,19 @@ def get_turbulence_limit(front_end: str) -> float:
     return TURBULENT_WARN if front_end == "gas-lens" else PLAIN_WARN
 
 
-def postflow_rule_s(average_a: float, stainless: bool) -> float:
-    """Return the post-flow, s: 1 s per 10 A of mean current (to the next half second).
-
-    The minimum is 5 s on steel and 6 s on stainless, the maximum 15 s.
+def postflow_rule_s(average_a: float) -> float:
+    """Return the post-flow by the rule of thumb, s: 1 s per 10 A of mean current, at most 15.
 
     Args:
         average_a: Mean current, A.
-        stainless: Whether a side is stainless.
 
     References:
-        Common practice.
+        Common practice, for comparison.
 
-    >>> postflow_rule_s(40, True), postflow_rule_s(40, False), postflow_rule_s(400, True)
-    (6.0, 5.0, 15.0)
+    >>> postflow_rule_s(40), postflow_rule_s(400)
+    (4.0, 15.0)
     """
-    rule = round_up_to_half_s(average_a / A_PER_POSTFLOW_S)
-    return min(MAX_POSTFLOW_S, max(POSTFLOW_STAINLESS_S if stainless else POSTFLOW_STEEL_S, rule))
+    return min(MAX_POSTFLOW_S, round_up_to_half_s(average_a / A_PER_POSTFLOW_S))
 
 
 def round_up_to_half_s(seconds: float) -> float:
@@ -226,46 +224,32 @@ def _own_flow_l_min(torch: Torch, approach: str) -> float:
 
 
 def _explain_timing(
-    joint: Joint, section: Section, pulse: Pulse, post: float, rule: float, glow: float
+    joint: Joint, pulse: Pulse, post: float, shortest_s: float, glow: float
 ) -> list[Reason]:
-    amps, low = (
-        pulse.average_a,
-        POSTFLOW_STAINLESS_S if section.stainless_sides else POSTFLOW_STEEL_S,
-    )
-    text = "One second per 10 A of mean current, within {low} to {most} s: {r} s."
+    amps = pulse.average_a
+    text = "For comparison, the rule of thumb: one second per 10 A of mean current, {r} s."
     by_rule = WithFormula(
-        Practice(
-            text,
-            r=Quantity(rule, "number"),
-            low=Quantity(low, "plain"),
-            most=Quantity(MAX_POSTFLOW_S, "plain"),
-        ),
-        "post-flow = mean A / 10",
+        Practice(text, r=Quantity(postflow_rule_s(amps), "number")),
+        "post-flow = mean A / 10, at most 15 s",
         "{a} / 10 = {s} s",
         a=amps_without_unit(amps),
         s=f"{amps / A_PER_POSTFLOW_S:.1f}",
     )
     glowing = (
-        "The red heat is gone {g} s after the arc stops. With 2 s more, {t} s. Hold "
-        "the torch and the rod tip still until the gas stops."
+        "The red heat is gone {g} s after the arc stops, with argon on the front face. Hold the "
+        "torch and the rod tip still until the gas stops."
     )
-    by_glow = Estimate("glow-after-stop", glowing, g=f"{glow - GLOW_MARGIN_S:.1f}", t=f"{glow:.1f}")
+    by_glow = Estimate("glow-after-stop", glowing, g=f"{glow:.1f}")
     clear = Practice(
         "At the first start of the day, run the gas manually for 5 s to clear the hose."
     )
-    if "postflow_s" in joint.pins:
-        return [
-            Practice("Post-flow of {p} s set manually.", p=Quantity(post, "number")),
-            by_rule,
-            by_glow,
-            clear,
-        ]
-    greater = (
-        "Post-flow {p} s, the longer of the rule and the red heat."
-        if section.stainless_sides
-        else "Post-flow {p} s, by the rule."
+    text = (
+        "Post-flow of {p} s set manually."
+        if "postflow_s" in joint.pins
+        else "Post-flow {p} s: until the red heat is gone, at least {low} s."
     )
-    return [Practice(greater, p=Quantity(post, "number")), by_rule, by_glow, clear]
+    figures = {"p": Quantity(post, "number"), "low": Quantity(shortest_s, "plain")}
+    return [Practice(text, **figures), by_glow, by_rule, clear]
 
 
 def _back_l(back: Back, travel: Travel) -> float:
@@ -300,6 +284,17 @@ def _list_alternatives(joint: Joint, torch: Torch) -> list[Alternative]:
             "estimate",
         )
     ]
+
+
+def _build_cautious_alternative(postflow_s: float) -> Alternative:
+    """Return the alternative of a longer post-flow."""
+    longer = postflow_s + CAUTIOUS_S
+    text = "{more} s more than the red heat lasts. The tungsten stays brighter. Uses more argon."
+    return Alternative(
+        Sentence("post-flow {p} s", p=Quantity(longer, "number")),
+        Sentence(text, more=Quantity(CAUTIOUS_S, "plain")),
+        {"pins.postflow_s": longer},
+    )
 
 
 def _check_flow(joint: Joint, torch: Torch, q: float) -> list[Caution]:
@@ -345,10 +340,10 @@ def _check_flow(joint: Joint, torch: Torch, q: float) -> list[Caution]:
     return [WithFix(item, "Use the recommended cup", **keys) for item in cautions]
 
 
-def _check_postflow(post: float, recommended_s: float) -> list[Caution]:
-    if post < recommended_s - 0.01:
+def _check_postflow(joint: Joint, post: float, recommended_s: float) -> list[Caution]:
+    if "postflow_s" in joint.pins and post < MIN_POSTFLOW_SHARE * recommended_s - 0.01:
         text = (
-            "A post-flow of {p} s is shorter than the {r} s for rule and red heat. Metal "
+            "A post-flow of {p} s is much shorter than the {r} s that the red heat needs. Metal "
             "and tungsten turn grey. Increase the post-flow."
         )
         item = Care("postflow-short", "gas", text, p=f"{post:g}", r=f"{recommended_s:g}")
@@ -368,8 +363,8 @@ def _check_timers(bench: Bench, pre: float, post: float) -> list[Caution]:
     machine = bench.machine
     if post > machine.postflow_most_s:
         text = (
-            "The machine maximum for post-flow is {m} s, but {p} s are needed. The end "
-            "turns grey. Keep the gas on manually, or remove heat with bars."
+            "The machine ends its post-flow after {m} s, but {p} s are needed. The end turns grey. "
+            "Keep the gas on manually for the rest, or remove heat with bars."
         )
         cautions.append(
             Care("timer-short", "gas", text, m=f"{machine.postflow_most_s:g}", p=f"{post:g}")

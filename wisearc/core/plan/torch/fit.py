@@ -27,12 +27,12 @@ from ..preparation.tacks import Tacks
 from .front_end import (
     COVER_BORES,
     NAMES,
-    SLACK_MM,
+    STANDARD_CUP,
     UNCOVERED_FROM_MM,
-    beyond_mm,
     choose_wanted_cup,
     choose_wanted_front_end,
     cover_mm,
+    rank_stickout,
 )
 from .tips import can_carry, choose_tip
 
@@ -166,7 +166,8 @@ def _build(
     kits = [k for k in catalogue.load_kits() if k.torch == family]
     shop = bench.shop
     if shop.parts is None and shop.tungstens is None:
-        return 0, (wanted.tip, next(k for k in kits if k.front_end == wanted.front_end), wanted.cup)
+        kit = next(k for k in kits if k.front_end == wanted.front_end)
+        return 0, (wanted.tip, kit, wanted.cup if "cup" in pins else min(wanted.cup, kit.max_cup))
     pinned = joint.pins.get("tungsten_type", None) if "tungsten_type" in pins else None
     cups = {
         front: tuple(_list_cups(joint, section, wanted, front, pins, covers))
@@ -181,7 +182,7 @@ def _build(
                 (p.kind, p.family, p.tungsten_mm, p.cup, p.fits) not in shop.shelf
                 for p in _list_fixed_parts(kit, tip.diameter_mm)
             )
-            for cup in cups[kit.front_end]:
+            for cup in _list_made_cups(kit, cups[kit.front_end], "cup" in pins):
                 all_lacks = lacks + (("cup", kit.cups, None, cup, kit.front_end) not in shop.shelf)
                 ranked.append((all_lacks if shop.parts is not None else bare, tip, kit, cup))
     fewest = min(ranked_fit[0] for ranked_fit in ranked)
@@ -191,6 +192,15 @@ def _build(
     )
     no_cap = shop.parts is not None and all(of != family for of, _ in shop.caps)
     return fewest + no_cap, nearest[1:]
+
+
+def _list_made_cups(kit: Kit, cups: tuple[int, ...], is_manual: bool) -> list[int]:
+    """Return the cups that are made for a kit, or its largest one for larger ones only.
+
+    A manual cup stays.
+    """
+    fitting = [cup for cup in cups if cup <= kit.max_cup or is_manual]
+    return fitting or [kit.max_cup] * bool(cups)
 
 
 @lru_cache(maxsize=64)
@@ -240,7 +250,7 @@ def _list_cups(
         return
     share = SHOW_SHARE if joint.finish == "show" and section.stainless_sides else STANDARD_SHARE
     theirs = min(wanted.band_mm, cover_mm(wanted.front_end, wanted.cup))
-    bound = beyond_mm(joint, wanted.front_end, wanted.cup)
+    bound = rank_stickout(joint, wanted.front_end, wanted.cup)
     for cup in catalogue.load_cups():
         if (front, cup) == (wanted.front_end, wanted.cup):
             yield cup
@@ -248,12 +258,10 @@ def _list_cups(
         # On an edge, a smaller cup does not contain the gas.
         worse = joint.kind.has("splits_gas") and (cup < wanted.cup or front == "plain")
         enough = not covers or cover_mm(front, cup) >= share * theirs
-        if enough and not worse and _is_no_further(beyond_mm(joint, front, cup), bound):
+        # A long reach never takes a cup smaller than the standard one.
+        small = bound > 0 and front == "gas-lens" and cup < STANDARD_CUP
+        if enough and not worse and not small and rank_stickout(joint, front, cup) <= bound:
             yield cup
-
-
-def _is_no_further(distance: tuple[float, float], other: tuple[float, float]) -> bool:
-    return all(a <= b + SLACK_MM for a, b in zip(distance, other, strict=True))
 
 
 def _list_tips(wanted: _Wanted, pins: Any) -> Iterator[Tip]:

@@ -7,6 +7,8 @@ from __future__ import annotations
 
 import math
 
+from msgspec import Struct
+
 from ... import catalogue
 from ...joint.joint import Joint
 from ...joint.section import Section
@@ -14,17 +16,18 @@ from ...quantities import size
 from ...reasons import Practice, Reason
 from ..arc.need import ARC_LENGTH_MM
 
-MAX_LENS_STICKOUT_MM = 16.0
-LENS_CAUTION_MM = 19.0
-BIG_LENS_CAUTION_MM = 25.0
+# From this stick-out any draught matters, and beyond the next nobody works, whatever the bore.
+DRAUGHT_FROM_MM, MAX_USED_MM = 16.0, 25.0
+CAUTION_IN_BORES, MAX_IN_BORES = 1.75, 2.0
 BIG_LENS_FROM = 14
-CAUTION_IN_BORES = 1.5
 PLAIN_STICKOUT_MM = 6.4
 MAX_PLAIN_STICKOUT_MM = 9.5
 COVER_BORES = {"gas-lens": 1.5, "plain": 1.0}
 NAMES = {"gas-lens": "gas lens", "plain": "collet body"}
 SHOW_CUPS, STANDARD_CUP, STEEL_CUP = (8, 10, 12), 8, 7
 OFFERED_CUPS = (6, 8, 10, 12, 16)
+# The approach of a long stick-out from a standard cup.
+LONG_REACH = "long"
 LONG_SEAM_MM = 150.0
 UNCOVERED_FROM_MM = 0.5
 SLACK_MM = 1e-9
@@ -56,10 +59,12 @@ def opening_deg(joint: Joint) -> float | None:
     """Return the opening angle of the joint at the torch, °, or None for an open seam.
 
     It is as entered, or the angle between the members on the welded side (the acute side of a tee,
-    the heel of a cope).
+    the heel of a cope, the inside of a bend).
     """
     if joint.opening_deg is not None:
         return joint.opening_deg if joint.opening_deg < 180 else None
+    if joint.kind.has("mitred"):
+        return joint.angle_deg if joint.angle_deg < 180 else None
     if not joint.kind.has("inner"):
         return None
     both_sides = joint.kind.through_arms > 1
@@ -100,7 +105,7 @@ def stickout_mm(joint: Joint, cup: int, entered_deg: float | None = None) -> flo
     if joint.reach is not None:
         return joint.reach.mm + PAST_REACH_MM
     opens = opening_deg(joint) if entered_deg is None else entered_deg
-    if opens is None:
+    if opens is None or opens >= 180:
         return joint.kind.reach_mm + PAST_REACH_MM
     return max(MIN_STICKOUT_MM, cup_rests_mm(cup, opens))
 
@@ -133,11 +138,28 @@ def cover_mm(front: str, cup: int) -> float:
     return COVER_BORES[front] * bore_mm(cup)
 
 
-def limits_mm(front: str, cup: int) -> tuple[float, float]:
-    """Return the recommended and the maximum stick-out, mm.
+class StickoutLimits(Struct, frozen=True):
+    """The stick-out limits of a front end, mm: sound up to, caution up to, and the maximum."""
 
-    Plain: the bore up to 6.4, and 9.5. Gas lens: the bore up to 16, and 1.5 bores up to 19 (25 from
-    no. 14).
+    limit_mm: float
+    caution_mm: float
+    maximum_mm: float
+
+    def rank(self, stickout: float) -> int:
+        """Return the state of a stick-out in mm.
+
+        Returns:
+            0 sound, 1 a caution, 2 a strong caution, 3 a stop.
+        """
+        limits = (self.limit_mm, self.caution_mm, self.maximum_mm)
+        return sum(stickout > limit + SLACK_MM for limit in limits)
+
+
+def find_limits(front: str, cup: int) -> StickoutLimits:
+    """Return the stick-out limits of a front end with a cup.
+
+    Collet body: sound to the bore and 6.4 mm, and 9.5 at most. Gas lens: sound to the bore, caution
+    to 1.75 bores, strong caution to 2 bores.
 
     Args:
         front: "gas-lens" or "plain".
@@ -145,12 +167,27 @@ def limits_mm(front: str, cup: int) -> tuple[float, float]:
 
     References:
         Common practice.
+
+    >>> find_limits("gas-lens", 8)
+    StickoutLimits(limit_mm=12.7, caution_mm=22.224999999999998, maximum_mm=25.4)
     """
     bore = bore_mm(cup)
     if front == "plain":
-        return min(bore, PLAIN_STICKOUT_MM), MAX_PLAIN_STICKOUT_MM
-    maximum = BIG_LENS_CAUTION_MM if cup >= BIG_LENS_FROM else LENS_CAUTION_MM
-    return min(bore, MAX_LENS_STICKOUT_MM), min(CAUTION_IN_BORES * bore, maximum)
+        return StickoutLimits(
+            min(bore, PLAIN_STICKOUT_MM), MAX_PLAIN_STICKOUT_MM, MAX_PLAIN_STICKOUT_MM
+        )
+    return StickoutLimits(bore, CAUTION_IN_BORES * bore, MAX_IN_BORES * bore)
+
+
+def rank_stickout(joint: Joint, front: str, cup: int) -> int:
+    """Return the state of the stick-out of a cup in a joint: 0 sound to 3 a stop.
+
+    Args:
+        joint: The joint.
+        front: The front end.
+        cup: Number of the cup.
+    """
+    return find_limits(front, cup).rank(stickout_mm(joint, cup))
 
 
 def choose_wanted_front_end(joint: Joint, section: Section) -> str:
@@ -195,22 +232,31 @@ def choose_wanted_cup(
     if joint.kind.has("splits_gas"):
         cup = next((c for c in catalogue.load_cups() if c > cup), cup)
         why = "No. {c}: an edge splits the gas stream, so one size larger."
-    if stickout_mm(joint, cup) > limits_mm(front, cup)[0] + SLACK_MM:
-        wanted = cup
-        cup = min(
-            catalogue.load_cups(), key=lambda c: (*beyond_mm(joint, front, c), abs(c - wanted))
+    if rank_stickout(joint, front, cup):
+        cup = _choose_reaching_cup(joint, front, cup)
+        why = (
+            "No. {c}: the smallest whose stick-out of {s} is within 1.75 bores, for still air."
+            if joint.reach_school == LONG_REACH and front == "gas-lens"
+            else "No. {c}: this cup shields the stick-out of {s} best."
         )
-        why = "No. {c}: this cup suits the stick-out of {s} best."
     return cup, Practice(why, c=cup, s=size(stickout_mm(joint, cup)))
 
 
-def beyond_mm(joint: Joint, front: str, cup: int) -> tuple[float, float]:
-    """Return the excess of a stick-out over its maximum and over the recommended limit, mm.
+def _choose_reaching_cup(joint: Joint, front: str, wanted: int) -> int:
+    """Return the cup for a stick-out beyond the bore of the preferred cup.
 
-    Args:
-        joint: The joint.
-        front: The front end.
-        cup: Number of the cup.
+    With a lens it is never smaller than no. 8, and only grows as an opening closes: its bore covers
+    the stick-out that a no. 8 needs. For a long reach it is the smallest within 1.75 bores. With a
+    collet body it is the cup with the smallest excess.
     """
-    out, (limit_mm, maximum) = stickout_mm(joint, cup), limits_mm(front, cup)
-    return max(0.0, out - maximum), max(0.0, out - limit_mm)
+    cups = list(catalogue.load_cups())
+    if front == "plain":
+        return min(cups, key=lambda c: (rank_stickout(joint, front, c), abs(c - wanted)))
+    cups = [c for c in cups if c >= max(wanted, STANDARD_CUP)]
+    if joint.reach_school == LONG_REACH:
+        return next(
+            (c for rank in (1, 2) for c in cups if rank_stickout(joint, front, c) <= rank),
+            cups[-1],
+        )
+    needed_mm = stickout_mm(joint, STANDARD_CUP)
+    return next((c for c in cups if bore_mm(c) >= needed_mm - SLACK_MM), cups[-1])

@@ -5,11 +5,12 @@ Machine and torch, the torch parts, substitutions, and shortages for the seam.
 
 from collections.abc import Iterable
 from functools import lru_cache
-from typing import Annotated, ClassVar
+from typing import Annotated, Any, ClassVar
 
 from msgspec import Struct
 
 from ... import catalogue
+from ...catalogue.rows import TungstenType
 from ...joint.joint import Joint
 from ...joint.section import Section
 from ...quantities import Quantity, length, size, stock
@@ -158,7 +159,10 @@ def summarise_stock(
         cylinder_l=cylinder,
         ends_at_mm=ends,
         why=tuple(_explain_stock(bench, fit)),
-        cautions=(*_check_missing_parts(joint, fit), *_check_shortages(short, filler, gas, ends)),
+        cautions=(
+            *_check_missing_parts(joint, bench, fit),
+            *_check_shortages(short, filler, gas, ends),
+        ),
     )
 
 
@@ -361,10 +365,29 @@ def _find_argon_shortage(have: float | None, ends: float | None, gas: Gas) -> li
     ]
 
 
-def _check_missing_parts(joint: Joint, fit: Fit) -> list[Caution]:
+def _find_radioactive(bench: Bench, fit: Fit) -> TungstenType | None:
+    """Return a tungsten in stock that needs a mask at the grinder, if only a tungsten lacks."""
+    if [part.kind for part in fit.missing] != ["tungsten"]:
+        return None
+    have = {t.type for t in bench.shop.tungsten_stock.get(fit.tip.diameter_mm, ()) if t.count}
+    types = catalogue.load_tungsten_types().values()
+    return next((row for row in types if row.radioactive and row.key in have), None)
+
+
+def _check_missing_parts(joint: Joint, bench: Bench, fit: Fit) -> list[Caution]:
     """Return the caution for a missing part, with the nearest complete torch."""
     if not fit.missing:
         return []
+    radioactive = _find_radioactive(bench, fit)
+    if radioactive is not None:
+        text = (
+            "Only {name} of {d} is in stock. It welds as well, but its grinding dust is "
+            "radioactive. Grind it wet or with extraction, or get another type."
+        )
+        figures: dict[str, Any] = {"name": radioactive.name, "d": stock(fit.tip.diameter_mm)}
+        item = Care("not-on-shelf", "torch", text, **figures)
+        how = f"Use {radioactive.name}"
+        return [WithFix(item, how, **{"pins.tungsten_type": radioactive.key})]
     names = [
         (
             Sentence("tungsten {d}", d=stock(p.tungsten_mm or 0.0))
