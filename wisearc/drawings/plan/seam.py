@@ -9,6 +9,8 @@ import math
 
 from ...core.plan.arc.travel import Travel
 from ...core.plan.plan import Plan
+from ...core.plan.preparation.weld_spans import place_mm
+from ...core.quantities import format_count
 from ...core.schema.figures import fill_template, format_figure
 from ..canvas import Canvas, Drawing
 
@@ -41,10 +43,13 @@ def _describe_drawing(plan: Plan, units: str) -> str:
     ripple = "ripples {pitch_mm} apart, {overlap_pct} overlap" if t.pitch_mm else "a smooth bead"
     tacks = fill_template("{count} tacks every {pitch_mm}, numbered in sequence", plan.tacks, units)
     bars = f"; {lengths} bar positions" if lengths else ""
+    stops = plan.technique.stops
+    pauses = f"; {format_count(len(stops), 'pause')}" if stops else ""
     return (
         fill_template("{length_mm} of seam, ", t, units)
         + tacks
         + bars
+        + pauses
         + fill_template("; pool {pool_width_mm} wide, " + ripple, t, units)
         + "."
         + "".join(f" {text[0].upper()}{text[1:]}." for text in _list_thinned(plan))
@@ -86,6 +91,7 @@ def _draw_full_seam(canvas: Canvas, plan: Plan, units: str) -> None:
     _draw_bar_lengths(canvas, plan, long, half)
     canvas.polyline([(0, 0), (long, 0)], "ink", max(2.0, plan.travel.pool_width_mm * scale))
     _draw_tack_marks(canvas, plan, scale, long)
+    _draw_pauses(canvas, plan, scale)
     kind = "unrolled" if plan.section.all_round else "whole"
     canvas.text(
         (LEFT, 24),
@@ -144,6 +150,21 @@ def _draw_tack_marks(canvas: Canvas, plan: Plan, scale: float, long: float) -> N
             canvas.text(
                 (x, STRIP_TOP - 8), str(rank.get(i, i + 1)), "middle", "ink", 12, pixels=True
             )
+
+
+def _draw_pauses(canvas: Canvas, plan: Plan, scale: float) -> None:
+    """Draw where to pause: two short bars below the seam, thick where a restart is hidden."""
+    stops = plan.technique.stops
+    foot = STRIP_TOP + STRIP_HEIGHT
+    for stop in stops[:: _choose_one_in(len(stops))]:
+        x = LEFT + place_mm(plan, stop) * scale
+        wide = 3.5 if stop.hidden else 2.0
+        for dx in (-3.0, 3.0):
+            canvas.path_px(f"M{x + dx:.1f} {foot - 15:.1f}v11", "act", wide)
+    if stops:
+        hidden = "; thick: a hidden place" if any(stop.hidden for stop in stops) else ""
+        text = f"▮▮ pause and prop again{hidden}"
+        canvas.text((RIGHT, foot + 32), text, "end", "ink", 12, pixels=True)
 
 
 def _draw_magnified(canvas: Canvas, plan: Plan, units: str) -> None:
