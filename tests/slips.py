@@ -63,6 +63,38 @@ class World(Struct, frozen=True):
     heavy: float = 1.0
     pulls: bool = False
     touched: bool = False
+    root_chill: float = 0.0  # The further share of current that the root needs.
+    early: bool = False
+    closed: bool = False
+    pressure: bool = False
+    usual: frozenset[str] = frozenset()  # The slips of `SHOWS`.
+
+
+# The flaws of a slip by probability. The table is independent of the weights of the diagnosis:
+# common practice, no source. The probabilities are estimates.
+SHOWS: Mapping[str, Mapping[str, float]] = {
+    "gas-path": {"grey-all": 0.85, "pores": 0.6, "rod-grey": 0.4, "tungsten-dark": 0.4},
+    "tungsten-in-air": {"tungsten-dark": 0.97, "arc-wander": 0.1},
+    "tungsten-worn": {"arc-wander": 0.97, "wobble": 0.05, "uneven": 0.1},
+    "magnetised": {"arc-wander": 0.97, "undercut": 0.1},
+    "fit-poor": {"misaligned": 0.97, "edge-lost": 0.05},
+    "hot-short": {"crack-centreline": 0.97, "crater-crack": 0.15},
+    "hard-zone": {"crack-toe": 0.97},
+    "tint-left": {"rust": 0.97},
+    "rusts-by-nature": {"rust": 0.97},
+    "toe-starved": {"undercut": 0.95},
+    "damp-rod": {"pores": 0.97},
+}
+ASKED_BY = {
+    "gas-path": "spot-grey",
+    "tungsten-in-air": "cap-loose",
+    "magnetised": "leans",
+    "hot-short": "held-tight",
+    "hard-zone": "cold-metal",
+    "tint-left": "tint-left",
+    "toe-starved": "starved",
+    "damp-rod": "damp-rod",
+}
 
 
 def _mean(plan: Plan) -> float:
@@ -137,7 +169,7 @@ def weld(plan: Plan, first: Plan, world: World, rng: Random) -> dict[str, Any]:
     tears, speed = _jet(plan, world)
     faults: set[str] = set()
     where: dict[str, Any] = {}
-    told = {
+    told = {sign: key in world.usual for key, sign in ASKED_BY.items()} | {
         "draught": world.draught > 0,
         "dirty": world.dirt,
         "iron-tool": world.iron,
@@ -149,9 +181,13 @@ def weld(plan: Plan, first: Plan, world: World, rng: Random) -> dict[str, Any]:
     if happens(_chance(-pool, -0.83, 0.03)):
         faults.add("cold")
         surface = "proud"
+        if happens(0.3):
+            faults.add("root-unfused")
     if happens(_chance(pool, 1.22, 0.04)):
         faults.add("too-hot")
         surface = "sunk" if happens(0.6) else "even"
+        if happens(0.3):
+            faults.add("root-sagged")
     _gas_faults(plan, world, faults, happens, tears, speed)
     cover = GOOD_COVER[plan.torch.front_end] * _bore_mm(_cup(plan, world))
     cover *= max(0.3, 1 - 0.5 * max(0.0, tears - 1) - 0.05 * world.reach_mm - 0.5 * world.draught)
@@ -170,10 +206,28 @@ def weld(plan: Plan, first: Plan, world: World, rng: Random) -> dict[str, Any]:
         where["grey"] = "stops" if happens(0.3) else [0.85, 1.0]
         if happens(0.5):
             faults.add("rod-grey")
+    if "tint-left" in world.usual and front in ("silver", "straw"):
+        # Tint that was left was there.
+        front = rng.choice(("brown", "purple", "blue"))
     back, half = _behind(plan, world, pool, happens)
+    if world.early or world.closed:
+        back = "sugar"
+        where["back"] = [0.0, 0.2] if world.early else [0.85, 1.0]
+    elif back == "sugar" and not half:
+        where["back"] = [0.0, 1.0]
+    if world.pressure and happens(0.95):
+        faults.add("root-sucked-back")
+    told["vent-small"] = world.pressure and world.early is False and happens(0.6)
+    told["sugar-at-start"], told["sugar-at-end"] = world.early, world.closed
+    for slip in sorted(world.usual):
+        for flaw, chance in SHOWS[slip].items():
+            if happens(chance):
+                faults.add("grey" if flaw == "grey-all" else flaw)
+                if flaw == "grey-all":
+                    front, where["grey"] = "grey", [0.0, 1.0]
     told["half-sugar"] = half
     _fit_faults(plan, world, pool, faults, happens)
-    add_technique_flaws(plan, world, faults, happens)
+    add_technique_flaws(plan, first, world, faults, happens)
     if "uneven" in faults or "wobble" in faults:
         surface = "wide" if happens(0.3) else surface
     coupon = {}
@@ -231,7 +285,7 @@ def _fit_faults(plan: Plan, world: World, pool: float, faults: set[str], happens
     if world.gap > 1.25 and plan.filler.rod and happens(0.3):
         faults.add("keyhole")
     if world.tacks < 0.8 and happens(0.95):
-        faults.add("tacks-cracked")
+        faults.add("crack-tack" if happens(0.4) else "tacks-cracked")
     if world.on_thin:
         if happens(0.95):
             faults.add("edge-lost")
@@ -242,13 +296,16 @@ def _fit_faults(plan: Plan, world: World, pool: float, faults: set[str], happens
     assert most > 0
 
 
-def add_technique_flaws(plan: Plan, world: World, faults: set[str], happens: Any) -> None:
+def add_technique_flaws(
+    plan: Plan, first: Plan, world: World, faults: set[str], happens: Any
+) -> None:
     cracks = any(m.has("heat_resisting") for m in plan.metals)
     if world.taper < 0.6 and happens(0.97 if cracks else 0.85):
         faults.add("crater-crack")
     if world.late_s > 0.5 and happens(0.9):
         faults.add("restart")
-    if world.before_pool and happens(0.95):
+    lacks = world.root_chill > 0 and _mean(plan) / _mean(first) * world.turned < 1.04
+    if (world.before_pool or lacks) and happens(0.95):
         faults.add("keyhole")
     if world.swings and happens(0.92):
         faults.add("uneven")
@@ -260,8 +317,9 @@ def add_technique_flaws(plan: Plan, world: World, faults: set[str], happens: Any
             faults.add("uneven")
     if world.arc > 1.3:
         faults |= {key for key in ("undercut",) if happens(0.85)}
-    if world.heavy > 1.3 and happens(0.5):
-        faults.add("undercut")
+    if world.heavy > 1.3:
+        faults |= {"reinforcement-high"} if happens(0.6) else set()
+        faults |= {"undercut"} if happens(0.2) else set()
 
 
 def slips_for(plan: Plan, rng: Random) -> Mapping[str, World]:
@@ -299,8 +357,9 @@ def slips_for(plan: Plan, rng: Random) -> Mapping[str, World]:
         "arc-long": World(arc=rng.uniform(1.35, 1.7)),
     }
     kind = catalogue.load_joint_kinds()[str(plan.joint["joint"])]
+    found |= {key: World(usual=frozenset((key,))) for key in _list_usual(plan)}
     if plan.filler.rod:
-        found["root-cold"] = World(before_pool=True)
+        found["root-cold"] = rng.choice((World(before_pool=True), World(root_chill=0.06)))
         found["bead-heavy"] = World(heavy=rng.uniform(1.4, 1.8))
         if plan.section.stainless_sides == 2:
             found["rod-wrong"] = World(steel_rod=True)
@@ -310,11 +369,28 @@ def slips_for(plan: Plan, rng: Random) -> Mapping[str, World]:
         found["arc-on-thin"] = World(on_thin=True)
     if plan.back.purged:
         found["purge-thin"] = World(ppm=rng.uniform(15, 40))
+        found["purge-early"] = World(ppm=rng.uniform(15, 40), early=True)
+        found["purge-closed"] = World(closed=True)
+        found["purge-pressure"] = World(pressure=True)
     elif plan.back.barred:
         found["back-bare"] = World(half=True)
     if not plan.back.barred:
         found["warp"] = World(pulls=True)
     return found
+
+
+def _list_usual(plan: Plan) -> list[str]:
+    """Return the slips of `SHOWS` that can happen to a plan."""
+    metals = [metal for metal in plan.metals if metal is not None]
+    sometimes = {
+        "magnetised": any(not m.stainless or m.has("ferritic") for m in metals),
+        "hard-zone": any(m.has("hardens") for m in metals),
+        "rusts-by-nature": any(m.has("rusts_wet") for m in metals),
+        "toe-starved": plan.filler.rod is not None,
+        "damp-rod": plan.filler.rod is not None,
+        "tint-left": any(m.stainless and not m.has("rusts_wet") for m in metals),
+    }
+    return [key for key in SHOWS if sometimes.get(key, True)]
 
 
 def written(plan: Plan, world: World, summary: Mapping[str, Any], rng: Random) -> dict[str, Any]:
@@ -356,9 +432,10 @@ def written(plan: Plan, world: World, summary: Mapping[str, Any], rng: Random) -
         run["measured"]["bead_mm"] = round(plan.travel.pool_width_mm * world.heavy, 1)
     if plan.back.purged and happens(0.7):
         target = plan.back.purge.target_ppm if plan.back.purge else 100
+        closing = 12 if world.closed else 1
         run["purge"] = {
             "at_arc_ppm": round(world.ppm * target),
-            "most_ppm": round(world.ppm * target),
+            "most_ppm": round(world.ppm * target * closing),
             "target_ppm": target,
             "held": world.ppm <= 1,
         }
@@ -425,9 +502,13 @@ TECHNIQUE: Mapping[str, Mapping[str, Any]] = {
     "tacks-as-planned": {"tacks": 1.0},
     "tacks-closer": {"tacks": 1.0},
     "bars-both-sides": {"half": False, "bare": False},
-    "wait-for-the-meter": {"ppm": 0.9},
-    "purge-longer": {"ppm": 0.9},
+    "wait-for-the-meter": {"ppm": 0.9, "early": False},
+    "wait-for-the-volumes": {"ppm": 0.9, "early": False},
+    "purge-longer": {"ppm": 0.9, "early": False},
     "seal-the-gap": {"ppm": 0.9},
+    "open-the-vent": {"pressure": False},
+    "less-purge-flow": {"pressure": False},
+    "keep-closing-flow": {"closed": False},
     "taper-longer": {"taper": 1.0},
     "restart-warm": {"late_s": 0.0},
     "rod-to-the-front": {"swings": False},
@@ -438,6 +519,7 @@ TECHNIQUE: Mapping[str, Mapping[str, Any]] = {
     "clean-brush": {"iron": False},
     "right-rod": {"steel_rod": False},
     "smaller-bead": {"heavy": 1.0},
+    "less-rod": {"heavy": 1.0},
     "tougher-rod": {"heavy": 1.0},
     "regrind": {"touched": False},
     "clean": {"dirt": False},
@@ -449,6 +531,23 @@ TECHNIQUE: Mapping[str, Mapping[str, Any]] = {
 }
 
 
+# The slips of `SHOWS` that a change ends.
+ENDS: Mapping[str, tuple[str, ...]] = {
+    "check-gas-path": ("gas-path", "tungsten-in-air"),
+    "back-cap": ("tungsten-in-air",),
+    "regrind": ("tungsten-worn",),
+    "work-clamp": ("magnetised",),
+    "refit-edges": ("fit-poor",),
+    "less-restraint": ("hot-short",),
+    "wider-pool": ("hot-short",),
+    "preheat": ("hard-zone",),
+    "remove-tint": ("tint-left",),
+    "coat-or-change-grade": ("rusts-by-nature",),
+    "more-rod-at-the-toe": ("toe-starved",),
+    "dry-rod": ("damp-rod",),
+}
+
+
 def follow(plan: Plan, world: World, change: Change, rng: Random) -> tuple[Plan, World]:
     """Return the next attempt.
 
@@ -456,6 +555,8 @@ def follow(plan: Plan, world: World, change: Change, rng: Random) -> tuple[Plan,
     """
     if change.code in TECHNIQUE and rng.random() < 0.93:
         world = replace(world, **TECHNIQUE[change.code])
+    if change.code in ENDS and rng.random() < 0.93:
+        world = replace(world, usual=world.usual - set(ENDS[change.code]))
     if change.code == "set-as-planned" and world.dial != 1.0:
         # After a log shows a wrong mean, the dial is corrected.
         world = replace(world, turned=1.0 / world.dial)

@@ -110,6 +110,7 @@ class Loads(unittest.TestCase):
                 "causes": [],
                 "change": {"code": "refit", "key": "fit", "text": "Refit: gap 1 mm → 0.15 mm"},
             },
+            "repairs": [{"flaw": "hole", "when": "2026-03-05", "who": "R.T.", "result": "sound"}],
             "joint": {},
             "voided_by": None,
             "procedure": "",

@@ -137,7 +137,7 @@ class TypedRun(WebCase):
             ("when", "2999-01-01", "“2999-01-01” is in the future. Give the day"),
             ("machine", "a\tb", "must be one line of plain text"),
             ("notes", "x" * 4001, "must be text of at most 4000"),
-            ("faults", "rain", "must be one of hole"),
+            ("faults", "rain", "must be one of cold"),
         ):
             text = self.send(**{field: value})
             beside = text.split(f'id="error-{field}"')[1].split("</p>")[0]

@@ -228,14 +228,18 @@ class ReadPages(WebCase):
 
     def test_the_record_its_csv_and_a_run_left_out(self) -> None:
         for _ in range(3):
-            self.write(outcome="good", machine="bench", **{"set.current_a": "53"})
+            self.write(
+                outcome="good",
+                machine="bench",
+                **{"set.current_a": "53", "measured.read_off_a": "53"},
+            )
         self.write(faults=["cold", "restart"])
         self.write(faults=["restart"])
         text = self.text("/inspect/statistics")
         for told in (
             "lump or gap at a restart",
             "2 of 5",
-            "Butts in austenitic",
+            "Butts of 1.13 to 1.69 mm in austenitic",
             "3 runs",
             "Five restarts",
         ):
@@ -256,7 +260,7 @@ class ReadPages(WebCase):
                 "/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none&own_record=bench"
             ),
         )
-        own = "/inspect/shop-history/in-line/austenitic"
+        own = "/inspect/shop-history/in-line~2/austenitic"
         self.assertIn(
             f'href="{own}"',
             self.text(
@@ -276,6 +280,82 @@ class ReadPages(WebCase):
             "shop history: 3 runs",
             self.text("/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none"),
         )
+
+    def test_only_a_measured_current_counts_or_one_that_the_welder_confirms(self) -> None:
+        for _ in range(3):
+            self.write(outcome="good", machine="bench", **{"set.current_a": "53"})
+        plan = "/?joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none"
+        own = "/inspect/shop-history/in-line~2/austenitic"
+        text = self.text(own)
+        self.assertEqual(text.count("unknown, not counted"), 3)
+        self.assertIn("No run counts yet", text)
+        self.assertNotIn("shop history: 3 runs", self.text(plan))
+        for row in list(Learnt.select().order_by(Learnt.run)):
+            self.post(f"{own}/{row.run}", {"current": "read"}, own)
+        text = self.text(own)
+        self.assertNotIn("unknown, not counted", text)
+        self.assertIn("Not read off", text)
+        self.assertIn("shop history: 3 runs", self.text(plan))
+        # Correct it: the run is unknown again.
+        first = Learnt.select().order_by(Learnt.run).first().run
+        self.post(f"{own}/{first}", {"current": "unknown"}, own)
+        self.assertEqual(self.text(own).count("unknown, not counted"), 1)
+        self.assertEqual(self.client.post(f"{own}/999", data={"current": "read"}).status_code, 400)
+
+    def test_repair_of_a_run_and_its_removal(self) -> None:
+        page = self.write(faults="undercut")
+        text = self.text(page)
+        self.assertIn("Fill the undercut", text)
+        self.assertIn("Recorded: 0 of 2", text)
+        sent = {
+            "flaw": "undercut",
+            "result": "sound",
+            "length": "20",
+            "who": "R.T.",
+            "notes": "<b>one bead</b>",
+        }
+        for _ in range(2):
+            # Sent twice quickly, it is recorded once.
+            self.assertEqual(self.post(f"{page}/repairs", sent, page).status_code, 303)
+        text = self.text(page)
+        self.assertIn("Recorded: 1 of 2", text)
+        self.assertIn("last repair for this place", text)
+        self.assertIn("&lt;b&gt;one bead&lt;/b&gt;", text)
+        self.post(f"{page}/repairs", {**sent, "result": "not-sound"}, page)
+        self.assertIn("Cut the seam out, or scrap the", self.text(page))
+        record = read_run_text(self.client.get(f"{page}.json").get_data(as_text=True))
+        self.assertEqual([one.result for one in record.repairs], ["sound", "not-sound"])
+        self.assertEqual(record.repairs[0].length_mm, 20.0)
+        self.post(f"{page}/repairs", {"undo": "yes"}, page)
+        self.assertIn("Recorded: 1 of 2", self.text(page))
+
+    def test_each_wrong_entry_has_its_error(self) -> None:
+        page = self.write(faults="undercut")
+        right = {
+            "flaw": "undercut",
+            "result": "sound",
+            "length": "20",
+            "who": "R.T.",
+            "notes": "x y",
+        }
+        for changes, words in (
+            ({"result": ""}, "Select whether the repair is sound."),
+            ({"who": " "}, "Enter the initials of the welder of the repair."),
+            ({"length": "long"}, "“long”"),
+            ({"length": "0.1"}, "must be from 0.5 mm"),
+            ({"flaw": "wobble"}, "wobble"),
+            ({"result": "perfect"}, "perfect"),
+        ):
+            answer = self.post(f"{page}/repairs", {**right, **changes}, page)
+            text = answer.get_data(as_text=True)
+            self.assertEqual(answer.status_code, 422, changes)
+            self.assertIn(words, text)
+            self.assertIn("x y", text)
+        self.assertIn("Recorded: 0 of 2", self.text(page))
+        # The page was in inches: 1 is an inch.
+        self.post(f"{page}/repairs", {**right, "length": "1", "habit": "in"}, page)
+        record = read_run_text(self.client.get(f"{page}.json").get_data(as_text=True))
+        self.assertEqual(record.repairs[0].length_mm, 25.4)
 
     def test_a_drill(self) -> None:
         at = "/inspect/practice/restart"

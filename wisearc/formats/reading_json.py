@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from ..core.diagnosis.causes import Evidence, Ranked
 from ..core.diagnosis.changes import Change
 from ..core.diagnosis.diagnosis import Reading
 from ..core.quantities import get_typed_unit
 from ..core.reasons import Caution, Words
+from ..core.repair.repairs import Repair
 from ..core.run.saved_reading import (
     End,
     SavedCause,
@@ -15,6 +18,7 @@ from ..core.run.saved_reading import (
     SavedEvidence,
     SavedQuestion,
     SavedReading,
+    SavedRepair,
 )
 from ..core.schema.documents import write_document
 from ..core.schema.json_types import Json
@@ -24,10 +28,14 @@ FORMAT, VERSION = "wisearc/reading", 1
 SAVED_CAUSES, SAVED_EVIDENCE = 3, 5
 
 
-def reading_data(reading: Reading) -> dict[str, Json]:
+def reading_data(reading: Reading, repairs: Sequence[Repair] = ()) -> dict[str, Json]:
     """Return the data of a diagnosis file.
 
     Sentences are in `text` (mm) and `text_in` (inches), figures in SI units.
+
+    Args:
+        reading: The diagnosis.
+        repairs: The repairs of the flaws on the part.
     """
     asked = reading.question
     saved = SavedReading(
@@ -38,6 +46,7 @@ def reading_data(reading: Reading) -> dict[str, Json]:
         tuple(_change(change) for change in reading.also),
         None if asked is None else SavedQuestion(asked.sign, asked.ask, asked.yes, asked.no),
         tuple(_build_caution(caution) for caution in reading.cautions),
+        repairs=tuple(_build_repair(repair) for repair in repairs),
     )
     data = write_document(saved, with_defaults=True)
     head: dict[str, Json] = {"format": FORMAT, "version": VERSION}
@@ -105,6 +114,22 @@ def _build_end(value: End) -> End:
     if value == "":
         return None
     return round(value, 4) if isinstance(value, float) else value
+
+
+def _build_repair(repair: Repair) -> SavedRepair:
+    steps, steps_in = (tuple(step.text(u) for step in repair.steps) for u in ("mm", "in"))
+    return SavedRepair(
+        repair.flaw,
+        repair.name,
+        repair.state,
+        steps,
+        steps_in,
+        *_write_texts(repair.limit),
+        repair.why.text(),
+        None if repair.length_mm is None else round(repair.length_mm, 1),
+        repair.done,
+        repair.allowed,
+    )
 
 
 def _build_caution(caution: Caution) -> SavedCaution:

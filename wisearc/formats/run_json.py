@@ -16,10 +16,10 @@ from .joint_json import FORMAT as JOINT
 from .joint_json import check_head, load_json, write_joint_file
 from .upgrades.steps import upgrade_record
 
-FORMAT, VERSION, MINOR = "wisearc/run", 1, 6
+FORMAT, VERSION, MINOR = "wisearc/run", 1, 7
 # The library data of a run: date of the record, date and person of voiding, earlier values, and
 # date of exclusion from the shop history.
-MORE = ("kept", "voided", "voided_by", "corrections", "left_out")
+MORE = ("kept", "voided", "voided_by", "corrections", "left_out", "read_off")
 MAX_CORRECTIONS, MAX_KEY, MAX_WHO = 100, 40, 60
 
 
@@ -79,6 +79,7 @@ class LibraryData(Struct, frozen=True):
     voided: Annotated[str | None, Entry("moment")] = None
     voided_by: Annotated[str | None, Entry("text", high=MAX_WHO)] = None
     left_out: Annotated[str | None, Entry("moment")] = None
+    read_off: Annotated[str | None, Entry("moment")] = None
     corrections: Annotated[
         tuple[Correction, ...], Entry("objects", of=Correction, most=MAX_CORRECTIONS)
     ] = ()

@@ -17,8 +17,9 @@ from .models import NUMBER_FORM, Drilled, Learnt, Revision, RunRow
 
 _LIKE = """
     SELECT learnt.run, procedure.number, revision.letter, learnt.made_on, learnt.machine,
-        learnt.hand, learnt.ratio, learnt.pace, learnt.held, learnt.weight, learnt.left_out
-    FROM learnt JOIN revision ON revision.id = learnt.revision JOIN
+        learnt.hand, learnt.ratio, learnt.pace, learnt.held, learnt.weight, learnt.left_out,
+        learnt.unknown, run.read_off IS NOT NULL
+    FROM learnt JOIN run ON run.id = learnt.run JOIN revision ON revision.id = learnt.revision JOIN
         procedure ON procedure.id = learnt.procedure
     WHERE learnt.family = ? AND learnt.metals = ?
         AND learnt.weight > 0 AND learnt.ratio IS NOT NULL ORDER BY learnt.run DESC LIMIT ?"""
@@ -50,7 +51,7 @@ def put(of: Revision, runs: Sequence[LearntRun], only: int | None = None) -> Non
 
 def _build_row(run: LearntRun) -> dict[str, Json]:
     fields = {key: value for key, value in asdict(run).items() if key not in ("label", "told")}
-    flags = {"good": int(run.good), "left_out": int(run.left_out)}
+    flags = {"good": int(run.good), "left_out": int(run.left_out), "unknown": int(run.told.unknown)}
     return fields | asdict(run.told) | flags | {"faults": list(run.told.faults)}
 
 
@@ -65,19 +66,9 @@ def list_similar(family: str, metals: str, maximum: int) -> list[OwnRun]:
     with wrap_errors():
         rows = execute(_LIKE, (family, metals, maximum)).fetchall()
     return [
-        OwnRun(
-            run,
-            _label(number, letter),
-            day,
-            machine,
-            who,
-            ratio,
-            travel_speed,
-            held,
-            weight,
-            bool(out),
-        )
-        for run, number, letter, day, machine, who, ratio, travel_speed, held, weight, out in rows
+        OwnRun(run, _label(number, letter), *figures, *map(bool, flags))
+        for run, number, letter, *figures, left_out, unknown, confirmed in rows
+        for flags in ((left_out, unknown, confirmed),)
     ]
 
 
@@ -94,7 +85,7 @@ def list_last(maximum: int) -> list[LearntRun]:
     learnt_fields, own_fields = (of.__struct_fields__ for of in (core_lessons.Learnt, LearntRun))
     learnt_rows = []
     for row in rows:
-        row["faults"] = tuple(json.loads(row["faults"]))
+        row |= {"faults": tuple(json.loads(row["faults"])), "unknown": bool(row["unknown"])}
         row["told"] = core_lessons.Learnt(**{key: row[key] for key in learnt_fields})
         row["label"] = _label(row["number"], row["letter"])
         row |= {"good": bool(row["good"]), "left_out": bool(row["left_out"])}
@@ -111,6 +102,17 @@ def set_left_out(run: RunRow, moment: str | None) -> None:
     """
     run.left_out = moment
     run.save(only=[RunRow.left_out])
+
+
+def set_read_off(run: RunRow, moment: str | None) -> None:
+    """Record whether the set current of a run was read off while welding.
+
+    Args:
+        run: The run.
+        moment: Time of the answer, or None.
+    """
+    run.read_off = moment
+    run.save(only=[RunRow.read_off])
 
 
 def list_attempts(drill: str, welder: str, maximum: int) -> list[Drilled]:

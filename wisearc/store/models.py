@@ -96,6 +96,7 @@ class RunRow(Base):
     voided_at = peewee.TextField(null=True)
     voided_by = peewee.TextField(null=True)
     left_out = peewee.TextField(null=True)
+    read_off = peewee.TextField(null=True)
     corrections = JsonField(default=list)
 
     class Meta:
@@ -170,6 +171,7 @@ class Learnt(Base):
     cause = peewee.TextField()
     change = peewee.TextField()
     left_out = peewee.IntegerField()
+    unknown = peewee.IntegerField()
 
 
 class Drilled(Base):

@@ -118,10 +118,43 @@ class Ends(unittest.TestCase):
             ({"at_arc_ppm": 100, "target_ppm": 30}, 30, 1.0),
             ({"at_arc_ppm": 100, "target_ppm": 100}, 100, 0.0),
             ({"at_arc_ppm": 100}, 100, 0.0),
-            ({"at_arc_ppm": 20, "most_ppm": 400}, 100, 1.0),
+            ({"at_arc_ppm": 20, "most_ppm": 400}, 100, 0.0),
+            ({"most_ppm": 400}, 100, 1.0),
         ):
             found = told(made, purge=purge)["purge-high"]
             self.assertEqual((found.figures["planned"].value, found.strength), (planned, high))
+
+    def test_oxygen_that_rises_during_the_weld_is_a_sign_of_its_own(self) -> None:
+        made = plan("tube-butt", samples.tube(), length="all-round", purge_target_ppm=100)
+        for purge, strength in (
+            ({"at_arc_ppm": 20, "most_ppm": 100}, 0.0),
+            ({"at_arc_ppm": 20, "most_ppm": 400}, 1.0),
+            # No higher than at the start of the arc: it did not rise.
+            ({"at_arc_ppm": 400, "most_ppm": 400}, 0.0),
+            ({"at_arc_ppm": 400}, None),
+        ):
+            self.assertEqual(told(made, purge=purge)["purge-rose"].strength, strength)
+
+    def test_place_of_an_oxidised_root(self) -> None:
+        """Start, end, all along: the first and last 30 %, and 60 % of the seam (estimates)."""
+        made = plan("tube-butt", samples.tube(), length="all-round")
+        keys = ("sugar-at-start", "sugar-at-end", "sugar-all")
+        for place, strengths in (
+            ([0.0, 0.3], (1.0, 0.0, 0.0)),
+            ([0.0, 0.31], (0.0, 0.0, 0.31 / 0.6)),
+            ([0.7, 1.0], (0.0, 1.0, 0.0)),
+            ([0.69, 1.0], (0.0, 0.0, 0.31 / 0.6)),
+            ([0.0, 1.0], (0.0, 0.0, 1.0)),
+            ("stops", (None, None, None)),
+        ):
+            found = told(made, back={"colour": "sugar"}, seen={"where": {"back": place}})
+            for key, strength in zip(keys, strengths, strict=True):
+                if strength is None:
+                    self.assertIsNone(found[key].strength)
+                else:
+                    self.assertAlmostEqual(found[key].strength or 0.0, strength)
+        clean = told(made, back={"colour": "silver"})
+        self.assertEqual([clean[key].strength for key in keys], [0.0, 0.0, 0.0])
 
     def test_cover_and_reach(self) -> None:
         """A lens covers one and a half bores, a plain body one (estimate).

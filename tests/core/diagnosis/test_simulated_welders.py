@@ -27,7 +27,11 @@ from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.reading_json import reading_data, save_reading
 
 RUNS, ATTEMPTS = 500, 3
-FIRST, AMONG_THREE, CURED = 0.80, 0.95, 0.90
+FIRST, AMONG_THREE, CURED = 0.85, 0.95, 0.90
+# The seeds of the final figure. The weights were chosen with other seeds (1 to 20).
+FINAL_SEEDS = (101, 102)
+# The least share of runs of one slip whose cause is among three.
+EACH_SLIP = 0.7
 
 
 def plans() -> list[Plan]:
@@ -48,6 +52,8 @@ def plans() -> list[Plan]:
     found.append(plan("tee", member("310S", "1.5 mm"), member("304L", "2 mm"), length="120 mm"))
     found.append(plan("butt", member("316L", "1.5 mm"), length="300 mm", back="copper-bar"))
     found.append(plan("edge", member("304L", "0.8 mm"), length="300 mm"))
+    found.append(plan("butt", member("4130", "1.5 mm"), length="150 mm"))
+    found.append(plan("butt", member("409", "1.5 mm"), length="150 mm"))
     return found
 
 
@@ -73,40 +79,54 @@ def is_fixed(made: Plan, world: slips.World, first: Reading, rng: Random) -> boo
 
 class FiveHundredRuns(Untraced):
     def test_cause_is_diagnosed_and_fixed(self) -> None:
-        rng, kinds = Random(14), plans()
+        kinds = plans()
         slip_names = sorted({key for made in kinds for key in slips.slips_for(made, Random(1))})
-        first, attempts, cured, each = 0, 0, 0, Counter[str]()
-        missed, held = Counter[tuple[str, str]](), Counter[str]()
-        wanted = rng.choice(slip_names)
-        for _ in range(50 * RUNS):
-            if each.total() == RUNS:
-                break
-            made = rng.choice(kinds)
-            slip = slips.slips_for(made, rng)
-            if wanted not in slip:
-                continue
-            run = slips.written(made, slip[wanted], slips.weld(made, made, slip[wanted], rng), rng)
-            found = diagnose_run(typed(run), made, ASSUMED)
-            if found.verdict == "good":
-                continue
-            names = [one.cause.key for one in found.causes]
-            first += names[:1] == [wanted]
-            attempts += wanted in names[:3]
-            held[wanted] += wanted in names[:3]
-            if names[:1] != [wanted]:
-                missed[wanted, names[0] if names else ""] += 1
-            cured += is_fixed(made, slip[wanted], found, rng)
-            each[wanted] += 1
-            wanted = rng.choice(slip_names)
-        self.assertEqual(each.total(), RUNS)
-        # every slip came up, and none is lost among the others
-        self.assertEqual(set(each), set(slip_names))
-        self.assertGreaterEqual(
-            min(held[key] / each[key] for key in each), 0.55, {k: (held[k], each[k]) for k in each}
-        )
-        self.assertGreaterEqual(first / RUNS, FIRST, missed.most_common(8))
-        self.assertGreaterEqual(attempts / RUNS, AMONG_THREE)
-        self.assertGreaterEqual(cured / RUNS, CURED)
+        runs, first, among, cured = Counter[str](), Counter[str](), Counter[str](), 0
+        answered, asked, missed = 0, 0, Counter[tuple[str, str]]()
+        for rng in map(Random, FINAL_SEEDS):
+            for _ in range(RUNS):
+                wanted = rng.choice(slip_names)
+                made, world, summary, run = weld_with(wanted, kinds, rng)
+                found = diagnose_run(typed(run), made, ASSUMED)
+                names = [one.cause.key for one in found.causes]
+                runs[wanted] += 1
+                first[wanted] += names[:1] == [wanted]
+                among[wanted] += wanted in names[:3]
+                if names[:1] != [wanted]:
+                    missed[wanted, names[0] if names else ""] += 1
+                cured += is_fixed(made, world, found, rng)
+                if found.question is not None and found.question.sign in summary["told"]:
+                    asked += 1
+                    run["seen"]["told"][found.question.sign] = summary["told"][found.question.sign]
+                    again = diagnose_run(typed(run), made, ASSUMED)
+                    answered += again.causes[0].cause.key == wanted if again.causes else 0
+        # Every slip came up, and none is lost among the others.
+        self.assertEqual(set(runs), set(slip_names))
+        total = runs.total()
+        self.assertEqual(total, RUNS * len(FINAL_SEEDS))
+        shares = {key: among[key] / runs[key] for key in runs}
+        self.assertGreaterEqual(min(shares.values()), EACH_SLIP, shares)
+        self.assertGreaterEqual(first.total() / total, FIRST, missed.most_common(8))
+        self.assertGreaterEqual(among.total() / total, AMONG_THREE)
+        self.assertGreaterEqual(cured / total, CURED)
+        # A correct answer to the question of the diagnosis separates the causes.
+        self.assertGreater(asked, total / 10)
+        self.assertGreaterEqual(answered / asked, FIRST)
+
+
+def weld_with(
+    wanted: str, kinds: list[Plan], rng: Random
+) -> tuple[Plan, slips.World, dict[str, Any], dict[str, Any]]:
+    """Return a plan, a world with a slip, its result, and a record in which something shows."""
+    for _ in range(1000):
+        made = rng.choice(kinds)
+        slip = slips.slips_for(made, rng)
+        if wanted in slip:
+            summary = slips.weld(made, made, slip[wanted], rng)
+            run = slips.written(made, slip[wanted], summary, rng)
+            if judge_run(find_observed(typed(run)), made).has_fault:
+                return made, slip[wanted], summary, run
+    raise AssertionError(f"{wanted} showed in none of 1000 runs")
 
 
 class AnyRun(Untraced):

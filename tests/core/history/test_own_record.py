@@ -11,6 +11,8 @@ from msgspec.structs import replace
 
 from tests import samples
 from tests.samples import member, plan, typed
+from wisearc.core import catalogue
+from wisearc.core.history.families import find_joint_family, format_family
 from wisearc.core.history.lessons import build_lesson
 from wisearc.core.history.shop_history import OwnRecord, OwnRun, estimate_ratio
 from wisearc.core.plan.plan import Plan
@@ -212,7 +214,7 @@ class Learnt(unittest.TestCase):
             "butt", member(thickness="1.5 mm"), length="100 mm", control="none", pulse="none"
         )
         as_planned = self.told(made)
-        self.assertEqual((as_planned.family, as_planned.metals), ("in-line", "austenitic"))
+        self.assertEqual((as_planned.family, as_planned.metals), ("in-line~2", "austenitic"))
         self.assertAlmostEqual(as_planned.ratio, 0, delta=0.01)
         self.assertAlmostEqual(
             self.told(made, set={"current_a": 1.1 * made.slopes.machine_a}).ratio,
@@ -252,15 +254,63 @@ class Learnt(unittest.TestCase):
         steady = plan(
             "butt", member(), length="100 mm", control="none", pulse="none", service="dry"
         )
-        pedal = plan("butt", member(), length="100 mm", pulse="none", service="dry")
-        log = {"by": "log", "mean_a": pedal.slopes.mean_a, "arc_s": 40}
         self.assertEqual(self.told(steady).weight, 1.0)
         self.assertEqual(self.told(steady, front={"colour": "blue"}).weight, 0.7)
         self.assertEqual(self.told(steady, good=False).weight, 0)
-        self.assertEqual(self.told(pedal).weight, 0.5)
-        self.assertEqual(self.told(pedal, arc=log).weight, 1.0)
         self.assertIsNone(self.told(steady, set={"current_a": None}).ratio)
         self.assertIsNone(self.told(steady, set={"current_a": 3 * steady.slopes.machine_a}).ratio)
+
+    def test_only_a_measured_current_counts(self) -> None:
+        """A log, a reading while welding, or the peak of a pulse; never a dial alone."""
+        steady = plan("butt", member(), length="100 mm", pulse="none", service="dry")
+        pulsed = plan("butt", member(), length="100 mm", pulse="slow-cold", back="copper-bar")
+        mean = steady.slopes.mean_a
+        log = {"by": "log", "mean_a": mean, "arc_s": 100 / steady.travel.speed_mm_s}
+        rows: tuple[tuple[Plan, dict[str, Any], bool, float], ...] = (
+            (steady, {}, True, 1.0),
+            (steady, {"arc": log}, False, 1.0),
+            (steady, {"arc": {"by": "timer", "arc_s": 40}}, True, 1.0),
+            (steady, {"measured": {"read_off_a": 1.1 * mean}}, False, 1.1),
+            # The peak of a current without a pulse is no measurement of its mean.
+            (steady, {"measured": {"peak_a": 1.1 * mean}}, True, 1.0),
+            (pulsed, {"measured": {"peak_a": 0.9 * pulsed.pulse.peak_a}}, False, 0.9),
+            (pulsed, {"measured": {"read_off_a": 0.9 * pulsed.slopes.mean_a}}, False, 0.9),
+        )
+        for made, more, unknown, ratio in rows:
+            found = self.told(made, **more)
+            self.assertEqual(found.unknown, unknown, more)
+            base = self.told(made).ratio
+            assert found.ratio is not None and base is not None
+            self.assertAlmostEqual(found.ratio - base, math.log(ratio), delta=0.01)
+        confirmed = build_lesson(steady, typed(samples.run(dict(steady.joint))), read_off=True)
+        self.assertFalse(confirmed.unknown)
+
+    def test_unknown_runs_do_not_move_the_estimate(self) -> None:
+        known, other = runs(1.1, 1.1, 1.1), runs(0.7, 0.7)
+        unknown = [replace(run, unknown=True) for run in other]
+        alone, mixed = estimate_ratio(known, "", ""), estimate_ratio([*known, *unknown], "", "")
+        assert alone is not None and mixed is not None
+        self.assertEqual(alone.ratio, mixed.ratio)
+        self.assertEqual(mixed.counted, 3)
+        self.assertIsNone(estimate_ratio(unknown, "", ""))
+
+    def test_families_are_split_by_thickness(self) -> None:
+        """A class is 1.5 times the one before: 1.5 and 1.6 mm together, 1.0 and 2.0 mm apart."""
+        families = {
+            t: self.told(plan("butt", member(thickness=f"{t} mm"), length="100 mm")).family
+            for t in (0.7, 0.75, 1.0, 1.12, 1.13, 1.5, 1.6, 2.0)
+        }
+        for one, other, same in (
+            (1.5, 1.6, True),
+            (1.0, 1.12, True),
+            (1.12, 1.13, False),
+            (0.7, 0.75, False),
+            (1.6, 2.0, False),
+        ):
+            self.assertEqual(families[one] == families[other], same, (one, other))
+        name = format_family(families[1.6], "austenitic")
+        self.assertEqual(name, "butts of 1.13 to 1.69 mm in austenitic")
+        self.assertIn("in in austenitic", format_family(families[1.6], "austenitic", "in"))
 
     def test_log_of_another_joint_is_ignored(self) -> None:
         made = plan("butt", member(), length="100 mm", control="none", pulse="none")
@@ -279,11 +329,15 @@ class Learnt(unittest.TestCase):
             ("lap", "fillet"),
             ("tee", "fillet"),
         ):
-            self.assertEqual(self.told(plan(kind, member(), length="100 mm")).family, family)
+            found = self.told(plan(kind, member(), length="100 mm")).family
+            self.assertEqual(found.partition("~")[0], family)
         mixed = plan("butt", member(), member("mild-steel"), length="100 mm")
         other = plan("butt", member("mild-steel"), member("316L"), length="100 mm")
         self.assertEqual(self.told(mixed).metals, self.told(other).metals)
         self.assertNotEqual(self.told(mixed).metals, "austenitic")
+
+
+BUTT_FAMILY = find_joint_family(catalogue.load_joint_kinds()["butt"], plan("butt").section.thin_mm)
 
 
 class TakesOver(unittest.TestCase):
@@ -292,7 +346,7 @@ class TakesOver(unittest.TestCase):
 
         class Book:
             def like(self, family: str, metals: str, machine: str) -> OwnRecord | None:
-                return record if (family, metals) == ("in-line", "austenitic") else None
+                return record if (family, metals) == (BUTT_FAMILY, "austenitic") else None
 
         return Shop(own=Book())
 
@@ -346,7 +400,7 @@ class TakesOver(unittest.TestCase):
             (1.06, True),
         ):
             record = replace(
-                self.shop(4).own.like("in-line", "austenitic", ""), pace=value, held=value
+                self.shop(4).own.like(BUTT_FAMILY, "austenitic", ""), pace=value, held=value
             )
             shop = Shop(own=SimpleNamespace(like=lambda *_, record=record: record))
             why = " ".join(r.sentence.text() for r in plan("butt", shop=shop).current.why)

@@ -270,7 +270,7 @@ class OneThingAtATime(ReadingCase):
             joint["members"] = [{**m, "metal": "later-grade"} for m in joint["members"]]
         self.other_shop()
         taken, _ = procedure_files.import_procedure(file)
-        self.assertEqual([row.family for row in Learnt.select()], ["in-line"])
+        self.assertEqual([row.family for row in Learnt.select()], ["in-line~2"])
         row = queries.list_runs(taken)[0]
         view = diagnosis.view(taken.procedure.label, taken.letter, row.id, None, ASSUMED)
         self.assertEqual(
@@ -421,7 +421,8 @@ class HistoryRows(ReadingCase):
         joint = make_joint(BUTT)
         steady = [make_plan(joint, load_shop()).current]
         for _ in range(3):
-            self.ran(set={"current_a": round(1.08 * dial)}, machine="bench")
+            current = round(1.08 * dial)
+            self.ran(set={"current_a": current}, measured={"read_off_a": current}, machine="bench")
             steady.append(make_plan(joint, load_shop()).current)
         self.assertEqual([c.by_record for c in steady], [False, False, False, True])
         self.assertEqual([c.own_runs for c in steady], [None, 1, 2, 3])

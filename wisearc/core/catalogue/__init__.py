@@ -19,6 +19,8 @@ from ..schema.json_types import Data
 from . import rows
 
 MARKS = ("published", "common-practice", "estimate", "own-record")
+# The key of an oxidised root among the flaws, which a run records as the colour of its root.
+OXIDISED_ROOT = "sugar"
 # The traits of the rows of each table. Their meaning is at the top of the file.
 TRAITS: dict[str, tuple[str, ...]] = {
     "metals": (
@@ -41,6 +43,7 @@ TRAITS: dict[str, tuple[str, ...]] = {
         "hardens",
         "martensitic",
         "tints_tabled",
+        "magnetic",
     ),
     "rods": (
         "braze",
@@ -370,6 +373,27 @@ def read_changes() -> dict[str, rows.ReadChange]:
         values: Data = {k: tuple(v) if isinstance(v, list) else v for k, v in row.items()}
         changes[key] = rows.ReadChange(key, **values)
     return changes
+
+
+@cache
+def load_repairs() -> dict[str, rows.RepairRow]:
+    """Return the repairs by flaw, "sugar" for an oxidised root.
+
+    Raises:
+        CatalogueError: A flaw is unknown.
+    """
+    repairs: dict[str, rows.RepairRow] = {}
+    table = _read_table("repairs")
+    for first, row in table["repairs"].items():
+        steps = tuple(
+            rows.RepairStep(step["words"], tuple(step.get("when", ()))) for step in row["steps"]
+        )
+        values = {key: value for key, value in row.items() if key != "also"}
+        for key in (first, *row.get("also", ())):
+            if key != OXIDISED_ROOT and key not in load_flaws():
+                raise CatalogueError(f"repairs.toml, {key}: is not a flaw in flaws.toml")
+            repairs[key] = rows.RepairRow(key, **{**values, "steps": steps, "mark": table["mark"]})
+    return repairs
 
 
 @cache

@@ -347,7 +347,8 @@ class Cause(Struct, frozen=True):
     """A possible cause.
 
     Its prior weight, its evidence as {sign: (weight if present, weight if absent)}, and its changes
-    in order.
+    in order. `way` is what it needs ("more heat") or "". `once` has the changes that are tried once
+    only.
     """
 
     key: str
@@ -357,6 +358,8 @@ class Cause(Struct, frozen=True):
     changes: tuple[str, ...]
     source: str
     mark: str
+    way: str = ""
+    once: tuple[str, ...] = ()
 
 
 class ReadChange(Struct, frozen=True):
@@ -364,7 +367,8 @@ class ReadChange(Struct, frozen=True):
 
     It has the key of plan or set-up ("hand", "fit" and "set" are none), a short and a full text,
     the observation to make, and its effect ("more heat"). It also has the figures of a run that
-    show it, the cautions that do not prevent it, and those that always prevent it.
+    show it, the cautions that do not prevent it, and those that always prevent it. `more_is` is the
+    effect of a larger value, for a return to the plan.
     """
 
     key_of: str
@@ -376,6 +380,31 @@ class ReadChange(Struct, frozen=True):
     told: tuple[str, ...] = ()
     despite: tuple[str, ...] = ()
     against: tuple[str, ...] = ()
+    more_is: str = ""
+
+
+class RepairStep(Struct, frozen=True):
+    """A step of a repair: its sentence, and the facts that must hold ("!": must not hold)."""
+
+    words: str
+    when: tuple[str, ...] = ()
+
+
+class RepairRow(Struct, frozen=True):
+    """A repair of a flaw on the part.
+
+    Its flaw, name and way, the margin beyond each end in thicknesses, the share of the planned
+    current, the limit of the repair, and its steps.
+    """
+
+    key: str
+    name: str
+    way: str
+    margin_t: float
+    share: float
+    limit: str
+    steps: tuple[RepairStep, ...]
+    mark: str
 
 
 class Term(Struct, frozen=True):

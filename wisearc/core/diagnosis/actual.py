@@ -151,10 +151,24 @@ class Actual(Struct, frozen=True, dict=True):
         return float(done.current_a) * (on + background * (1 - on))
 
     @cached_property
+    def measured_mean_a(self) -> float | None:
+        """Return the mean current that was measured, A, or None.
+
+        It is logged, or else read off while welding: the current, or the peak of a pulse.
+        """
+        if self.logged and self.arc.mean_a is not None:
+            return float(self.arc.mean_a)
+        measured, plan = self.run.measured, self.plan
+        if measured.read_off_a is not None:
+            return float(measured.read_off_a)
+        if measured.peak_a is not None and plan.pulse.pulsed:
+            return plan.slopes.mean_a * float(measured.peak_a) / plan.pulse.peak_a
+        return None
+
+    @cached_property
     def mean_a(self) -> float | None:
-        """Return the mean current, A: logged, or else set, or None."""
-        mean = self.arc.mean_a
-        return float(mean) if self.logged and mean is not None else self.set_mean_a
+        """Return the mean current, A: measured, or else set, or None."""
+        return self.set_mean_a if self.measured_mean_a is None else self.measured_mean_a
 
     @cached_property
     def share(self) -> float | None:

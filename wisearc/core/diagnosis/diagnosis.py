@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from .. import catalogue
 from ..plan.plan import Plan
 from ..quantities import Quantity
-from ..reasons import Care, Caution, Filled, Note, Sentence, Words
+from ..reasons import Care, Caution, Note, Words
 from ..run.inspection import EMPTY_INSPECTION
 from ..run.quality import find_observed
 from ..run.run import Run
@@ -20,7 +20,8 @@ from ..schema.json_types import Json
 from ..shop.shop import Shop
 from .actual import Actual, change_joint_data
 from .causes import Asked, Ranked, choose_question, rank
-from .changes import Change, Refused, evaluate_change, list_changes
+from .changes import Change, Refused, list_changes, word_move
+from .moves import evaluate_change
 from .signs import SignStrength, list_signs
 
 # The maximum number of further changes.
@@ -190,6 +191,11 @@ def _choose_changes(
     after: list[Change] = []
     refused: list[Refused] = []
     done = {attempt.code for attempt in before if attempt.again and attempt.key == "hand"}
+    done |= {
+        attempt.code
+        for attempt in before
+        if attempt.again and attempt.code in _list_single_changes(attempt.cause)
+    }
     for change in (
         change for ranked in causes for change in list_changes(ranked.cause.key, actual, strengths)
     ):
@@ -204,6 +210,12 @@ def _choose_changes(
         if first is not None and len(after) >= MAX_OTHER_CAUSES:
             break
     return first, tuple(after), tuple(refused)
+
+
+def _list_single_changes(cause: str) -> tuple[str, ...]:
+    """Return the changes of a cause that are tried once only."""
+    row = catalogue.load_causes().get(cause)
+    return row.once if row else ()
 
 
 def _halve_reversal(change: Change, actual: Actual, before: Sequence[Before]) -> Change:
@@ -235,12 +247,12 @@ def _halve_reversal(change: Change, actual: Actual, before: Sequence[Before]) ->
     plan, forbidden = evaluate_change(actual, sets, row)
     if forbidden is not None:
         return replace(change, said=REVERSAL_TEXT)
-    wording, held = Sentence(row.words, **_list_places(change, half)), actual.held
+    held, halved = actual.held, replace(move, after=half, sets=sets)
     text = f"{text} {held.description}".strip()
     return replace(
         change,
-        move=replace(move, after=half, sets=sets),
-        words=wording,
+        move=halved,
+        words=word_move(change.code, halved, actual, plan),
         said=text,
         plan=plan,
         sets=held.with_held(sets),
@@ -251,15 +263,6 @@ def _get_opposite(direction: str) -> str:
     """Return the opposite of an effect, for example "less heat" of "more heat"."""
     amount, _, of = direction.partition(" ")
     return f"{'less' if amount == 'more' else 'more'} {of}"
-
-
-def _list_places(change: Change, half: float) -> dict[str, Filled]:
-    move = change.move
-    return {
-        "from": Quantity(move.before, move.quantity),
-        "to": Quantity(half, move.quantity),
-        **move.more,
-    }
 
 
 def apply_change(change: Change, plan: Plan) -> dict[str, Json]:

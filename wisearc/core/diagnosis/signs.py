@@ -20,10 +20,13 @@ from ..quantities import Quantity
 from ..reasons import Sentence, Words
 from ..run.inspection import BRIGHT, EMPTY_INSPECTION, TINTED
 from ..run.latest_inspection import find_bead_surface, find_colour, find_flaws, is_oxidised
+from ..run.run import NO_ROD, Run
 from ..weld_session.steps import pool_limit_s, taper_s
 from .actual import Actual, planned_band_mm
 
 LONG_SEAM_MM = 150.0
+# The trait of a metal that rusts by nature in wet service.
+RUSTS = "rusts_wet"
 # A tight arc has 9 to 12 V: common practice.
 TIGHT_V = 12.0
 # The ends between which a sign grows from zero to one: estimates.
@@ -41,7 +44,31 @@ BEAD_GROWS, VOLTS_GROWS, TACKS_GROWS, BAND_GROWS = (
     (0.05, 0.4),
     (0.15, 0.5),
 )
+TUNGSTEN_GROWS = (-0.05, 0.2)
 LATE_GROWS, GLOW_GROWS_S, AIR_GROWS = (0.0, 1.0), (-1.0, 1.5), (0.1, 1.2)
+# The signs that only an answer of the welder gives.
+ASKED_ONLY = (
+    "half-sugar",
+    "dirty",
+    "draught",
+    "iron-tool",
+    "rod-side",
+    "arc-on-thin",
+    "far-out",
+    "spot-grey",
+    "cap-loose",
+    "leans",
+    "damp-rod",
+    "tint-left",
+    "vent-small",
+    "starved",
+    "held-tight",
+    "cold-metal",
+)
+# The part of the seam at either end, and the length that counts as all along: estimates.
+NEAR_END, ALL_ALONG = 0.3, 0.6
+# The cautions of a weld metal that cracks while hot.
+HOT_SHORT = ("ferrite-low", "no-ferrite", "hot-cracking")
 # The tint at which the width is measured.
 BAND_TINT = "pale-straw"
 
@@ -123,15 +150,7 @@ def _list_seen_signs(actual: Actual) -> Iterator[SignStrength]:
     )
     yield from _list_face_signs(actual)
     yield from _list_band_signs(actual)
-    for key in (
-        "half-sugar",
-        "dirty",
-        "draught",
-        "iron-tool",
-        "rod-side",
-        "arc-on-thin",
-        "far-out",
-    ):
+    for key in ASKED_ONLY:
         yield SignStrength(key, None)
 
 
@@ -146,6 +165,7 @@ def _list_face_signs(actual: Actual) -> Iterator[SignStrength]:
     yield SignStrength("sugar", 1.0 if sugar else None if unseen else 0.0)
     yield SignStrength("back-tint", None if unseen else float(back in (*TINTED, "grey")))
     yield SignStrength("back-bright", None if unseen else float(back in BRIGHT))
+    yield from _list_oxidised_places(run)
     inspection = run.seen or EMPTY_INSPECTION
     place = inspection.place("grey") or inspection.place("front")
     if not grey or place is None:
@@ -153,9 +173,24 @@ def _list_face_signs(actual: Actual) -> Iterator[SignStrength]:
         yield SignStrength("grey-all", None if grey else 0.0)
         return
     first, last = (1.0, 1.0) if isinstance(place, str) else place
-    at_end = first >= 0.7
+    at_end = first >= 1 - NEAR_END
     yield SignStrength("grey-at-end", float(at_end))
-    yield SignStrength("grey-all", 0.0 if at_end else min(1.0, (last - first) / 0.6))
+    yield SignStrength("grey-all", 0.0 if at_end else min(1.0, (last - first) / ALL_ALONG))
+
+
+def _list_oxidised_places(run: Run) -> Iterator[SignStrength]:
+    """Yield where along the seam the root is oxidised."""
+    place = (run.seen or EMPTY_INSPECTION).place("back")
+    if not is_oxidised(run) or not isinstance(place, tuple):
+        unknown = None if is_oxidised(run) else 0.0
+        for key in ("sugar-at-start", "sugar-at-end", "sugar-all"):
+            yield SignStrength(key, unknown)
+        return
+    first, last = place
+    yield SignStrength("sugar-at-start", float(last <= NEAR_END))
+    yield SignStrength("sugar-at-end", float(first >= 1 - NEAR_END))
+    is_short = last <= NEAR_END or first >= 1 - NEAR_END
+    yield SignStrength("sugar-all", 0.0 if is_short else min(1.0, (last - first) / ALL_ALONG))
 
 
 def _list_band_signs(actual: Actual) -> Iterator[SignStrength]:
@@ -299,9 +334,28 @@ def _list_shielding_signs(actual: Actual) -> Iterator[SignStrength]:
     )
     figures = {"seen": f"{actual.exit_speed_m_s:.2f}", "planned": f"{DRAUGHT_M_S:g}"}
     yield SignStrength("jet-slow", slow if is_known else None, "set", figures)
+    cup, planned = actual.run.used.cup, plan.torch.cup
+    yield SignStrength(
+        "cup-smaller",
+        None if cup is None else float(cup < planned),
+        "set",
+        {"seen": f"no. {cup or planned:g}", "planned": f"no. {planned:g}"},
+    )
+    yield _compare_tungsten(actual)
     kind = catalogue.load_joint_kinds().get(str(plan.joint.get("joint")))
     yield SignStrength("splits-gas", float(kind is not None and kind.has("splits_gas")), "plan")
     yield SignStrength("along-edge", float(kind is not None and kind.has("along_edge")), "plan")
+
+
+def _compare_tungsten(actual: Actual) -> SignStrength:
+    """Return how far the current lies below the range of the tungsten."""
+    plan = actual.plan
+    mean = actual.mean_a or plan.slopes.mean_a
+    tips = [tip for tip in catalogue.load_tips() if tip.diameter_mm == plan.tungsten.diameter_mm]
+    minimum = min((tip.steady_a[0] for tip in tips), default=0.0)
+    short = interpolate_strength(1 - mean / minimum, TUNGSTEN_GROWS) if minimum else 0.0
+    figures = {"seen": Quantity(mean, "current"), "planned": Quantity(minimum, "current")}
+    return SignStrength("tungsten-thick", short, "plan", figures)
 
 
 def _back(actual: Actual) -> Iterator[SignStrength]:
@@ -312,8 +366,9 @@ def _back(actual: Actual) -> Iterator[SignStrength]:
     )
     yield SignStrength("back-open", float(hot and cover is not None and cover.has("bare")), "plan")
     yield SignStrength("purged", float(plan.back.purged), "plan")
+    # What was read at the start of the arc; without it, the maximum.
     levels_ppm = (purge.at_arc_ppm, purge.most_ppm) if purge else ()
-    read = [ppm for ppm in levels_ppm if ppm is not None]
+    read = [ppm for ppm in levels_ppm if ppm is not None][:1]
     planned = plan.back.purge.target_ppm if plan.back.purge else 0
     target = (purge.target_ppm if purge else 0) or planned
     figures = {
@@ -326,6 +381,12 @@ def _back(actual: Actual) -> Iterator[SignStrength]:
         else None
     )
     yield SignStrength("purge-high", high, "log", figures)
+    at_arc, most = (purge.at_arc_ppm, purge.most_ppm) if purge else (None, None)
+    rose = None
+    if at_arc is not None and most is not None and target:
+        rose = interpolate_strength(math.log(max(most, 1e-6) / max(at_arc, target)), AIR_GROWS)
+    figures = {"seen": Quantity(most or 0.0, "ppm"), "planned": Quantity(target or 0.0, "ppm")}
+    yield SignStrength("purge-rose", rose, "log", figures)
 
 
 def _fit(actual: Actual) -> Iterator[SignStrength]:
@@ -351,6 +412,24 @@ def _fit(actual: Actual) -> Iterator[SignStrength]:
     yield SignStrength("rod-fed", float(plan.filler.rod is not None), "plan")
     carbon = actual.carbon_rod
     yield SignStrength("rod-carbon", None if carbon is None else float(carbon), "set")
+    yield from _list_metal_signs(actual)
+
+
+def _list_metal_signs(actual: Actual) -> Iterator[SignStrength]:
+    """Yield the signs of metals and rod."""
+    plan, used = actual.plan, actual.run.used.rod
+    metals = [metal for metal in plan.metals[:2] if metal is not None]
+    for key, trait in (("magnetic", "magnetic"), ("hardens", "hardens"), ("rusts-wet", RUSTS)):
+        yield SignStrength(key, float(any(metal.has(trait) for metal in metals)), "plan")
+    codes = {caution.code for caution in plan.cautions}
+    yield SignStrength("hot-short", float(bool(codes.intersection(HOT_SHORT))), "plan")
+    planned = plan.filler.rod or NO_ROD
+    yield SignStrength(
+        "rod-other",
+        None if used is None else float(used != planned),
+        "set",
+        {"seen": used or planned, "planned": planned},
+    )
 
 
 def _list_technique_signs(actual: Actual) -> Iterator[SignStrength]:

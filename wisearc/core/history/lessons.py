@@ -21,8 +21,6 @@ from .shop_history import BRIGHT_WEIGHT, TINTED_WEIGHT
 
 # A larger ratio is a typing error: estimate.
 MAX_RATIO = 2.0
-# The weight of a run with a pedal and without a log: estimate.
-BY_PEDAL = 0.5
 
 
 class Learnt(Struct, frozen=True):
@@ -31,7 +29,7 @@ class Learnt(Struct, frozen=True):
     It has the family of the joint and of the metals ("" if the catalogue no longer has them) and
     the weight of the run (0: none). It has the logarithms of three ratios: current to the rule of
     thumb at its travel speed, and travel speed and post-flow to the plan. It also has the flaws,
-    the cause and the change.
+    the cause and the change. `unknown`: nobody measured the current, so the run does not count.
     """
 
     family: str
@@ -43,6 +41,7 @@ class Learnt(Struct, frozen=True):
     faults: tuple[str, ...]
     cause: str = ""
     change: str = ""
+    unknown: bool = False
 
 
 class LearntRun(Struct, frozen=True):
@@ -64,17 +63,19 @@ class LearntRun(Struct, frozen=True):
     told: Learnt
 
 
-def build_lesson(plan: Plan, record: Run) -> Learnt:
+def build_lesson(plan: Plan, record: Run, read_off: bool = False) -> Learnt:
     """Return the data of a run.
 
-    Only good runs count in the shop history, weighted by their quality.
+    Only good runs with a measured current count in the shop history, weighted by their quality.
 
     Args:
         plan: Plan of the run.
         record: The run.
+        read_off: Whether the welder confirmed later that the set current was read off while
+            welding.
     """
     kind = catalogue.load_joint_kinds().get(str(plan.joint.get("joint")))
-    family = find_joint_family(kind) if kind else ""
+    family = find_joint_family(kind, plan.section.thin_mm) if kind else ""
     metals = (
         find_metal_family(m for m in plan.metals[:2] if m is not None) if all(plan.metals) else ""
     )
@@ -85,12 +86,6 @@ def build_lesson(plan: Plan, record: Run) -> Learnt:
     called_good = record.good or record.as_done
     if called_good and verdict != NOT_GOOD and family and metals:
         weight = BRIGHT_WEIGHT if verdict == GOOD else TINTED_WEIGHT
-        # With a pedal the actual current is unknown.
-        weight *= (
-            1.0
-            if actual.logged or plan.slopes.at_peak or plan.joint.get("control") == "none"
-            else BY_PEDAL
-        )
     speed, travel = actual.travel_mm_s, plan.travel
     travel_speed = _log(speed / travel.speed_mm_s) if speed else None
     held = (
@@ -110,6 +105,7 @@ def build_lesson(plan: Plan, record: Run) -> Learnt:
         faults,
         change.cause if change else "",
         change.code if change else "",
+        actual.measured_mean_a is None and not read_off,
     )
 
 

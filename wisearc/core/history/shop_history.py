@@ -28,7 +28,9 @@ class OwnRun(Struct, frozen=True):
     """A good run of a similar joint: number, label, date, machine and welder.
 
     It has the logarithms of three ratios (None: unknown): current to the rule of thumb, travel
-    speed and post-flow to the plan. It also has its weight, and whether it is excluded.
+    speed and post-flow to the plan. It also has its weight, whether it is excluded, and whether its
+    current is unknown because nobody measured it. `confirmed`: the welder confirmed its set current
+    later.
     """
 
     number: int
@@ -41,6 +43,13 @@ class OwnRun(Struct, frozen=True):
     held: float | None = None
     weight: float = BRIGHT_WEIGHT
     left_out: bool = False
+    unknown: bool = False
+    confirmed: bool = False
+
+    @property
+    def counts(self) -> bool:
+        """Return whether it counts in the estimate."""
+        return not self.left_out and not self.unknown
 
 
 class OwnRecord(Struct, frozen=True):
@@ -60,7 +69,7 @@ class OwnRecord(Struct, frozen=True):
     @property
     def counted(self) -> int:
         """Return the number of runs that count."""
-        return sum(not run.left_out for run in self.runs)
+        return sum(run.counts for run in self.runs)
 
     @property
     def words(self) -> str:
@@ -122,7 +131,7 @@ def estimate_ratio(runs: Sequence[OwnRun], machine: str, welder: str) -> OwnReco
     """
     import numpy as np
 
-    counted = [run for run in runs if not run.left_out][:MAX_RUNS]
+    counted = [run for run in runs if run.counts][:MAX_RUNS]
     if not counted:
         return None
     machines = sorted({run.machine for run in counted} | {machine})

@@ -10,7 +10,7 @@ from statistics import fmean, median
 
 from msgspec import Struct
 
-from .families import format_family
+from .families import CLASS_MARK, format_family
 from .lessons import LearntRun
 
 # Shewhart's constant for ranges of two: the mean moving range is 1.128 standard deviations.
@@ -117,7 +117,9 @@ def count_flaws(rows: Sequence[LearntRun]) -> tuple[FaultLine, ...]:
 
 
 def _find_family(row: LearntRun) -> str:
-    return format_family(row.told.family, row.told.metals) if row.told.family else "others"
+    """Return the name of the family of a run, of every thickness."""
+    kind, _, _ = row.told.family.partition(CLASS_MARK)
+    return format_family(kind, row.told.metals) if kind else "others"
 
 
 def build_chart(rows: Sequence[LearntRun]) -> Chart | None:
@@ -139,7 +141,7 @@ def build_chart(rows: Sequence[LearntRun]) -> Chart | None:
     known_rows = [
         row
         for row in sorted(rows, key=lambda r: (r.made_on, r.run))
-        if row.told.weight > 0 and row.told.ratio is not None
+        if row.told.weight > 0 and row.told.ratio is not None and not row.told.unknown
     ]
     if len(known_rows) < MIN_POINTS:
         return None

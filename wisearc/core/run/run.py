@@ -20,6 +20,7 @@ from ..schema.entries import Entry, Option, Own, list_options, read_entries
 from ..schema.figures import Figure
 from ..schema.json_types import Json, JsonObject
 from .inspection import BACK_COLOURS, BEAD_SURFACES, FACE_NAMES, FRONT_COLOURS, SIDES, Inspection
+from .recorded_repair import MAX_REPAIRS, RecordedRepair
 from .saved_reading import SavedReading
 
 NO_ROD = "none"
@@ -106,6 +107,9 @@ class Measured(Struct, frozen=True):
     """
 
     peak_a: Annotated[float | None, _declare_figure("Measured peak", "current", 1, 500)] = None
+    read_off_a: Annotated[
+        float | None, _declare_figure("Current read off while welding", "current", 1, 500)
+    ] = None
     arc_time_s: Annotated[float | None, _declare_figure("Arc time", "seconds", 1, 36000)] = None
     length_mm: Annotated[float | None, _declare_figure("Welded length", "length", 1, 20000)] = None
     rods: Annotated[float | None, _declare_figure("Rods used", "number", 0, 1000)] = None
@@ -297,6 +301,9 @@ class Run(Struct, frozen=True):
     coupon: Annotated[Coupon | None, Entry("object", of=Coupon)] = None
     seen: Annotated[Inspection | None, Entry("object", of=Inspection)] = None
     reading: Annotated[SavedReading | None, Entry("object", of=SavedReading)] = None
+    repairs: Annotated[
+        tuple[RecordedRepair, ...], Entry("objects", of=RecordedRepair, most=MAX_REPAIRS)
+    ] = ()
     joint: Annotated[JsonObject | None, Entry("own", own=_JOINT)] = None
     procedure: Annotated[str, Entry("text", high=20)] = ""
     revision: Annotated[str, Entry("text", high=4)] = ""

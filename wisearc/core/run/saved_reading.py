@@ -153,11 +153,27 @@ class SavedCaution(Struct, frozen=True):
     text_in: Annotated[str, _declare_line()] = ""
 
 
+class SavedRepair(Struct, frozen=True):
+    """The repair of a flaw on the part: steps, limit, state, length and number of repairs."""
+
+    flaw: Annotated[str, _declare_line(required=True)]
+    text: Annotated[str, _declare_line(required=True)]
+    state: Annotated[str, _declare_line()] = ""
+    steps: Annotated[tuple[str, ...], Entry("texts", high=MAX_TEXT_LENGTH, most=MAX_LISTED)] = ()
+    steps_in: Annotated[tuple[str, ...], Entry("texts", high=MAX_TEXT_LENGTH, most=MAX_LISTED)] = ()
+    limit: Annotated[str, _declare_line()] = ""
+    limit_in: Annotated[str, _declare_line()] = ""
+    why: Annotated[str, _declare_line()] = ""
+    length_mm: Annotated[float | None, Entry("number", high=1e5)] = None
+    done: Annotated[float, Entry("number", high=1000)] = 0
+    allowed: Annotated[float, Entry("number", high=1000)] = 0
+
+
 class SavedReading(Struct, frozen=True):
     """A diagnosis.
 
-    Verdict and reason, causes, the one change, the next candidates, question, cautions, and the
-    letter of the draft with the change.
+    Verdict and reason, causes, the one change, the next candidates, question, cautions, the letter
+    of the draft with the change, and the repairs on the part.
     """
 
     verdict: Annotated[str, Entry("name", names=list_options(VERDICTS), required=True)]
@@ -170,5 +186,8 @@ class SavedReading(Struct, frozen=True):
         tuple[SavedCaution, ...], Entry("objects", of=SavedCaution, most=MAX_LISTED)
     ] = ()
     draft: Annotated[str | None, Entry("own", own=_LETTER)] = None
+    repairs: Annotated[
+        tuple[SavedRepair, ...], Entry("objects", of=SavedRepair, most=MAX_EVIDENCE)
+    ] = ()
     format: Annotated[str, Entry("text", high=MAX_TEXT_LENGTH)] = ""
     version: Annotated[float | None, Entry("number", high=1000)] = None

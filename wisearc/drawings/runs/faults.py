@@ -1,4 +1,4 @@
-"""Original small drawings of flaws: the bead from above with the flaw."""
+"""Original small drawings of flaws: the bead from above, or its section, with the flaw."""
 
 from __future__ import annotations
 
@@ -20,7 +20,8 @@ def draw_fault(key: str, text: str, palette: str = "screen") -> Drawing:
         palette: Colours.
     """
     draw = _DRAWN.get(key, _draw_bare)
-    canvas = Canvas(WIDTH, HEIGHT, text, f"A bead from above: {text}", palette)
+    view = "A section of a bead" if key in _SECTIONS else "A bead from above"
+    canvas = Canvas(WIDTH, HEIGHT, text, f"{view}: {text}", palette)
     canvas.frame(1.0, 0.0, 0.0)
     canvas.polygon(
         [(2, 4), (WIDTH - 2, 4), (WIDTH - 2, HEIGHT - 4), (2, HEIGHT - 4)], "steel", None
@@ -199,6 +200,99 @@ def _draw_rust(canvas: Canvas) -> None:
         canvas.circle((x, y), r, "copper", "stop")
 
 
+# The top and the bottom of the sheet in a section, px.
+TOP, BOTTOM = 20.0, 38.0
+
+
+def _draw_sheets(canvas: Canvas, step: float = 0.0) -> None:
+    """Draw the section of two sheets that meet in the middle, one of them lower by a step, px."""
+    canvas.polygon(
+        [(2, 4), (WIDTH - 2, 4), (WIDTH - 2, HEIGHT - 4), (2, HEIGHT - 4)], "surface", None
+    )
+    for x0, x1, lower in ((8.0, 66.0, 0.0), (66.0, 124.0, step)):
+        canvas.polygon(
+            [
+                (x0, TOP + lower),
+                (x1, TOP + lower),
+                (x1, BOTTOM + lower),
+                (x0, BOTTOM + lower),
+            ],
+            "steel",
+            "ink-2",
+        )
+
+
+def _draw_root_unfused(canvas: Canvas) -> None:
+    _draw_sheets(canvas)
+    canvas.path_px(
+        f"M46 {TOP}Q66 {TOP - 8} 86 {TOP}Q66 {BOTTOM - 4} 46 {TOP}Z", "ink-2", 1, "straw"
+    )
+    canvas.path_px(f"M66 {BOTTOM - 11}V{BOTTOM}", "stop", 3.0)
+
+
+def _draw_root_sagged(canvas: Canvas) -> None:
+    _draw_sheets(canvas)
+    path = f"M44 {TOP}Q66 {TOP + 8} 88 {TOP}L84 {BOTTOM}Q66 {BOTTOM + 16} 48 {BOTTOM}Z"
+    canvas.path_px(path, "ink-2", 1, "straw")
+    canvas.path_px(f"M48 {BOTTOM}Q66 {BOTTOM + 16} 84 {BOTTOM}", "stop", 2.5)
+
+
+def _draw_root_sucked_back(canvas: Canvas) -> None:
+    _draw_sheets(canvas)
+    path = f"M44 {TOP}Q66 {TOP - 14} 88 {TOP}L82 {BOTTOM}Q66 {BOTTOM - 12} 50 {BOTTOM}Z"
+    canvas.path_px(path, "ink-2", 1, "straw")
+    canvas.path_px(f"M50 {BOTTOM}Q66 {BOTTOM - 12} 82 {BOTTOM}", "stop", 2.5)
+
+
+def _draw_crack_centreline(canvas: Canvas) -> None:
+    draw_bead(canvas)
+    _draw_crack(canvas, [(18 + i * 8, MIDDLE + (1.5 if i % 2 else -1.5)) for i in range(13)])
+
+
+def _draw_crack_toe(canvas: Canvas) -> None:
+    draw_bead(canvas)
+    y = MIDDLE + HALF + 1
+    _draw_crack(canvas, [(28 + i * 7, y + (1.5 if i % 2 else 0)) for i in range(11)])
+
+
+def _draw_crack_tack(canvas: Canvas) -> None:
+    canvas.path_px(f"M2 {MIDDLE}H{WIDTH - 2}", "ink")
+    for x in (26, 66, 106):
+        canvas.ellipse((x, MIDDLE), 10, 7, 0, "straw", "ink-2")
+    _draw_crack(canvas, [(62, MIDDLE - 7), (67, MIDDLE - 2), (64, MIDDLE + 2), (69, MIDDLE + 7)])
+
+
+def _draw_tungsten_dark(canvas: Canvas) -> None:
+    shank = [(8, MIDDLE - 7), (84, MIDDLE - 7), (84, MIDDLE + 7), (8, MIDDLE + 7)]
+    canvas.polygon(shank, "steel-2", "ink-2")
+    tip = [(84, MIDDLE - 7), (122, MIDDLE - 1), (122, MIDDLE + 1), (84, MIDDLE + 7)]
+    canvas.polygon(tip, "ink", "stop")
+    band = [(58, MIDDLE - 7), (84, MIDDLE - 7), (84, MIDDLE + 7), (58, MIDDLE + 7)]
+    canvas.polygon(band, "blue", "ink-2")
+
+
+def _draw_arc_wander(canvas: Canvas) -> None:
+    draw_bead(canvas, end=80)
+    canvas.polygon([(82, 4), (90, 4), (87, 14), (85, 14)], "ink-2", "ink")
+    canvas.path_px(f"M86 14L80 {MIDDLE}", "ink-2", 1.0)
+    canvas.path_px(f"M86 14Q98 22 106 {MIDDLE + 12}", "stop", 2.5)
+
+
+def _draw_misaligned(canvas: Canvas) -> None:
+    _draw_sheets(canvas, 8.0)
+    path = f"M48 {TOP}Q60 {TOP - 6} 66 {TOP - 2}L86 {TOP + 8}L82 {BOTTOM + 8}L50 {BOTTOM}Z"
+    canvas.path_px(path, "ink-2", 1, "straw")
+    canvas.path_px(f"M66 {TOP - 2}L86 {TOP + 8}", "stop", 2.5)
+
+
+def _draw_reinforcement_high(canvas: Canvas) -> None:
+    _draw_sheets(canvas)
+    path = f"M46 {TOP}Q48 4 66 4Q84 4 86 {TOP}L80 {BOTTOM}H52Z"
+    canvas.path_px(path, "ink-2", 1, "straw")
+    canvas.path_px(f"M46 {TOP}Q48 4 66 4Q84 4 86 {TOP}", "stop", 2.5)
+
+
+_SECTIONS = ("root-unfused", "root-sagged", "root-sucked-back", "misaligned", "reinforcement-high")
 _DRAWN: dict[str, Callable[[Canvas], None]] = {
     "hole": _draw_hole,
     "cold": _draw_cold,
@@ -218,4 +312,14 @@ _DRAWN: dict[str, Callable[[Canvas], None]] = {
     "frosty": _draw_frosty,
     "rod-grey": _draw_rod_grey,
     "rust": _draw_rust,
+    "root-unfused": _draw_root_unfused,
+    "root-sagged": _draw_root_sagged,
+    "root-sucked-back": _draw_root_sucked_back,
+    "crack-centreline": _draw_crack_centreline,
+    "crack-toe": _draw_crack_toe,
+    "crack-tack": _draw_crack_tack,
+    "tungsten-dark": _draw_tungsten_dark,
+    "arc-wander": _draw_arc_wander,
+    "misaligned": _draw_misaligned,
+    "reinforcement-high": _draw_reinforcement_high,
 }

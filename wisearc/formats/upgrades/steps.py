@@ -23,7 +23,7 @@ Step = Callable[[Data], Data]
 
 
 def _leave_unchanged(data: Data) -> Data:
-    """Upgrade procedures and runs to 1.1 to 1.6: only optional keys were added."""
+    """Upgrade procedures and runs to 1.1 to 1.7: only optional keys were added."""
     return data
 
 
@@ -40,8 +40,8 @@ STEPS: dict[str, tuple[int, tuple[Step, ...]]] = {
             plan_from_1_5,
         ),
     ),
-    "procedure": (1, (_leave_unchanged,) * 6),
-    "run": (1, (_leave_unchanged,) * 6),
+    "procedure": (1, (_leave_unchanged,) * 7),
+    "run": (1, (_leave_unchanged,) * 7),
 }
 
 

@@ -18,6 +18,7 @@ from ...core.diagnosis.diagnosis import Reading, apply_change, diagnose_run
 from ...core.errors import InputError
 from ...core.joint.data import make_joint
 from ...core.plan.plan import Plan
+from ...core.repair.repairs import Repair, list_repairs
 from ...core.run.inspection import Inspection
 from ...core.run.quality import OXIDISED
 from ...core.run.run import ArcSummary
@@ -76,13 +77,14 @@ def reading_of_text(
             ) from error
         if run.arc is not None or arc_log.stretches:
             run = replace(run, arc=summarise_arc(run.arc or ArcSummary("timer"), arc_log))
-    return reading_data(diagnose_run(run, plan, shop))
+    return reading_data(diagnose_run(run, plan, shop), list_repairs(plan, run))
 
 
 class ReadView(Struct, frozen=True):
     """A diagnosed run.
 
-    Run, revision, plan, inspection, diagnosis, its row of runs, and a saved diagnosis.
+    Run, revision, plan, inspection, diagnosis, its row of runs, a saved diagnosis, and the repairs
+    of its flaws on the part.
     """
 
     run: RunRow
@@ -92,6 +94,7 @@ class ReadView(Struct, frozen=True):
     reading: Reading
     attempts: tuple[Attempt, ...]
     kept: SavedReading | None
+    repairs: tuple[Repair, ...] = ()
 
     @property
     def label(self) -> str:
@@ -142,7 +145,16 @@ def view(label: str, letter: str, number: int, entered: Inspection | None, shop:
         shop,
         list_earlier_changes([*row[:at], RecordedRun(run.id, letter, inspected, plan)]),
     )
-    return ReadView(run, revision, plan, inspection, reading, build_attempts(row), record.reading)
+    return ReadView(
+        run,
+        revision,
+        plan,
+        inspection,
+        reading,
+        build_attempts(row),
+        record.reading,
+        list_repairs(plan, inspected),
+    )
 
 
 def list_runs_in_row(revision: Revision) -> list[RecordedRun]:

@@ -44,7 +44,7 @@ def list_lessons(of: Revision, plan: Plan | None, runs: Sequence[RunRow]) -> lis
             normalise_initials(run.document.who),
             bool(run.good),
             run.left_out is not None,
-            build_lesson(plan, run.document),
+            build_lesson(plan, run.document, run.read_off is not None),
         )
         for run in runs
         if run.voided_at is None

@@ -51,6 +51,7 @@ COLUMNS = (
     "good",
     "counts",
     "left_out",
+    "current_unknown",
     "current_of_bench",
     "pace_of_plan",
     "postflow_of_plan",
@@ -96,18 +97,19 @@ def describe_change(code: str) -> str:
     return row.short if row else code
 
 
-def view(welder: str) -> RecordView:
+def view(welder: str, units: str = "mm") -> RecordView:
     """Return the statistics.
 
     Args:
         welder: Initials of the person at this device, whose drift and weaknesses are shown, or "".
+        units: Unit system of the names of families.
     """
     rows = lessons.list_last(MAX_RUNS_READ)
     shop = load_shop()
     row_views = []
     for family, metals, _ in lessons.list_families():
         history = find_history(family, metals, shop.bench_machine, normalise_initials(welder))
-        row_views.append((family, metals, format_family(family, metals), history))
+        row_views.append((family, metals, format_family(family, metals, units), history))
     mine = [row for row in rows if welder and row.hand == normalise_initials(welder)]
     own_chart = build_chart(mine)
     faults = {key: row.faults for key, row in catalogue.load_drills().items()}
@@ -176,6 +178,23 @@ def exclude_run(number: int, out: bool, at: Callable[[], str] = get_now) -> None
         list_record(run.revision, run=run)
 
 
+def confirm_current(number: int, confirmed: bool, at: Callable[[], str] = get_now) -> None:
+    """Record whether the set current of a run was read off while welding.
+
+    Args:
+        number: Number of the run.
+        confirmed: Whether it was.
+        at: Current time, UTC.
+
+    Raises:
+        Missing: The run does not exist.
+    """
+    with open_transaction():
+        run = queries.get_any_run(number)
+        lessons.set_read_off(run, at() if confirmed else None)
+        list_record(run.revision, run=run)
+
+
 def record_csv() -> str:
     """Return the history rows as CSV: the last five thousand, oldest first, with plain ratios."""
     rows = []
@@ -195,7 +214,7 @@ def record_csv() -> str:
             row.told.family,
             row.told.metals,
         )
-        counts = (int(row.good), f"{row.told.weight:g}", int(row.left_out))
+        counts = (int(row.good), f"{row.told.weight:g}", int(row.left_out), int(row.told.unknown))
         rows.append(
             [
                 *map(str, (*fields, *counts)),

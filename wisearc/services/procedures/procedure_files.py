@@ -58,6 +58,7 @@ def _write_run(run: RunRow) -> dict[str, Json]:
         "voided": run.voided_at,
         "voided_by": run.voided_by,
         "left_out": run.left_out,
+        "read_off": run.read_off,
         "corrections": run.corrections or None,
     }
     fields = {key: value for key, value in more.items() if value is not None}
@@ -173,6 +174,7 @@ def insert_revision(
             "voided_at": recorded.beside.voided,
             "voided_by": recorded.beside.voided_by,
             "left_out": recorded.beside.left_out,
+            "read_off": recorded.beside.read_off,
             "corrections": recorded.data.get("corrections") or [],
             "record": {
                 **{k: v for k, v in recorded.data.items() if k not in RUN_MORE},

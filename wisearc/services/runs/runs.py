@@ -5,13 +5,14 @@ Record, correction, voiding; verification of a draft, and drafts from the settin
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from msgspec.structs import replace
 
 from ...core.errors import InputError
 from ...core.plan.plan import Plan
 from ...core.run.inspection import Inspection
+from ...core.run.recorded_repair import MAX_REPAIRS, RecordedRepair
 from ...core.run.run import (
     MAX_NAME,
     MAX_RUNS,
@@ -68,10 +69,12 @@ FIXED_FIELDS = (
     "coupon",
     "seen",
     "reading",
+    "repairs",
     "joint",
 )
 # The data of an inspection.
 INSPECTION_FIELDS = ("seen", "reading")
+REPAIR_FIELDS = ("repairs",)
 
 
 def record_run(
@@ -200,21 +203,73 @@ def keep_reading(
         NotAllowed: The run is void.
     """
     with open_transaction():
-        revision = queries.get_revision(label, letter)
-        run = queries.get_run(revision, number)
-        if run.voided_at:
-            raise NotAllowed("This run is void. Undo that first.")
-        data = write_run(replace(run.document, seen=inspection, reading=reading))
-        record = {key: value for key, value in run.record.items() if key not in INSPECTION_FIELDS}
-        record |= {key: data[key] for key in INSPECTION_FIELDS if key in data}
-        if measure_size(record) - measure_size(run.record) > _calculate_room_bytes(
-            revision, new_run=False
-        ):
-            raise _build_full_error(revision)
-        run.record = record
-        run.save(only=[RunRow.record])
-        list_record(revision, run=run)
-        return run
+        run = _find_valid_run(label, letter, number)
+        document = replace(run.document, seen=inspection, reading=reading)
+        return _extend_record(run, document, INSPECTION_FIELDS)
+
+
+def keep_repair(label: str, letter: str, number: int, repair: RecordedRepair) -> RunRow:
+    """Add a repair to a run. The same repair twice in a row is added once.
+
+    Args:
+        label: The procedure.
+        letter: Revision letter.
+        number: Number of the run.
+        repair: The repair.
+
+    Raises:
+        InputError: The run has no room for another repair.
+        NotAllowed: The run is void.
+    """
+    with open_transaction():
+        run = _find_valid_run(label, letter, number)
+        document = run.document
+        if document.repairs[-1:] == (repair,):
+            return run
+        if len(document.repairs) >= MAX_REPAIRS:
+            wording = f"has {MAX_REPAIRS} repairs already, the maximum. Record a new run"
+            raise InputError("repairs", len(document.repairs), wording)
+        changed = replace(document, repairs=(*document.repairs, repair))
+        return _extend_record(run, changed, REPAIR_FIELDS)
+
+
+def remove_last_repair(label: str, letter: str, number: int) -> RunRow:
+    """Remove the last repair of a run, which was recorded by mistake.
+
+    Args:
+        label: The procedure.
+        letter: Revision letter.
+        number: Number of the run.
+
+    Raises:
+        NotAllowed: The run is void.
+    """
+    with open_transaction():
+        run = _find_valid_run(label, letter, number)
+        changed = replace(run.document, repairs=run.document.repairs[:-1])
+        return _extend_record(run, changed, REPAIR_FIELDS)
+
+
+def _find_valid_run(label: str, letter: str, number: int) -> RunRow:
+    run = queries.get_run(queries.get_revision(label, letter), number)
+    if run.voided_at:
+        raise NotAllowed("This run is void. Undo that first.")
+    return run
+
+
+def _extend_record(run: RunRow, document: Run, fields: Sequence[str]) -> RunRow:
+    """Save the fields of a record that may be added later, and leave all others as written."""
+    data = write_run(document)
+    record = {key: value for key, value in run.record.items() if key not in fields}
+    record |= {key: data[key] for key in fields if key in data}
+    revision = run.revision
+    more = measure_size(record) - measure_size(run.record)
+    if more > _calculate_room_bytes(revision, new_run=False):
+        raise _build_full_error(revision)
+    run.record = record
+    run.save(only=[RunRow.record])
+    list_record(revision, run=run)
+    return run
 
 
 def void_run(

@@ -12,7 +12,6 @@ from flask.typing import ResponseReturnValue
 from ...core import catalogue
 from ...core.errors import InputError
 from ...core.history.families import format_family
-from ...core.history.lessons import BY_PEDAL
 from ...core.history.shop_history import TINTED_WEIGHT, OwnRun
 from ...core.history.statistics import MIN_POINTS, MIN_POINTS_IN_ROW
 from ...core.plan.arc.need import OWN_RUNS_NEEDED
@@ -34,7 +33,7 @@ def record() -> ResponseReturnValue:
     """Show the statistics of the shop."""
     return render_template(
         "inspect/statistics.html",
-        view=statistics.view(get_user()),
+        view=statistics.view(get_user(), get_units()),
         fault=statistics.format_flaw,
         change=statistics.describe_change,
         needed=OWN_RUNS_NEEDED,
@@ -67,15 +66,15 @@ def own(family: str, metals: str) -> ResponseReturnValue:
         "inspect/shop_history.html",
         own=history,
         runs=displayed,
-        words=format_family(family, metals),
+        words=format_family(family, metals, get_units()),
         family=family,
         metals=metals,
         machine=machine,
         who=get_user(),
+        unknown=sum(run.unknown for run in displayed),
         ratio=_format_ratio,
         needed=OWN_RUNS_NEEDED,
         tinted=TINTED_WEIGHT,
-        by_pedal=BY_PEDAL,
     )
 
 
@@ -85,14 +84,17 @@ def _format_ratio(run: OwnRun) -> str:
 
 @blueprint.post("/shop-history/<family>/<metals>/<row:run>")
 def exclude_run(family: str, metals: str, run: int) -> ResponseReturnValue:
-    """Exclude a run from the shop history, or include it again.
+    """Exclude a run from the shop history or include it, or confirm its current.
 
     Args:
         family: Joint family.
         metals: Metal family.
         run: Number of the run.
     """
-    statistics.exclude_run(run, request.form.get("out") == "yes")
+    if "current" in request.form:
+        statistics.confirm_current(run, request.form["current"] == "read")
+    else:
+        statistics.exclude_run(run, request.form.get("out") == "yes")
     return redirect(url_for("inspect.own", family=family, metals=metals) + f"#run-{run}", 303)
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
@@ -12,6 +14,7 @@ from ...core.errors import InputError
 from ...core.quantities import get_typed_unit
 from ...core.run.inspection import PLACES, STOPS, Inspection, Place, describe_place
 from ...core.run.latest_inspection import list_placed
+from ...core.run.recorded_repair import RESULTS, list_repairable
 from ...core.run.saved_reading import VERDICTS
 from ...forms.inspection import MARK, PICKS, list_inspection_fields, place_value, read_inspection
 from ...presenters.runs import run_row
@@ -20,7 +23,7 @@ from ...services.errors import StoreError
 from ...services.inventory.shop import load_shop
 from ...services.procedures import book
 from ..errors import get_code
-from ..preferences import get_units
+from ..preferences import get_units, get_user
 
 RUN = "/<number>/<letter>/<row:run>"
 blueprint = Blueprint("inspect", __name__, url_prefix="/inspect", template_folder="templates")
@@ -55,7 +58,7 @@ def page(number: str, letter: str, run: int) -> ResponseReturnValue:
     inspection, errors = (
         read_inspection(request.args, units) if request.args.get(MARK) else (None, {})
     )
-    return _render_page(number, letter, run, inspection, errors)
+    return render_page(number, letter, run, inspection, errors)
 
 
 @blueprint.get(f"{RUN}.json")
@@ -73,14 +76,26 @@ def as_json(number: str, letter: str, run: int) -> Response:
     return Response(text, mimetype="application/json", headers=headers)
 
 
-def _render_page(
+def render_page(
     number: str,
     letter: str,
     run: int,
     inspection: Inspection | None,
     errors: dict[str, str],
     code: int = 422,
+    repair_errors: Mapping[str, str] | None = None,
 ) -> ResponseReturnValue:
+    """Show the diagnosis of a run.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+        run: Number of the run.
+        inspection: The inspection, or None for the saved one.
+        errors: Errors of the inspection by field.
+        code: Status code with an error.
+        repair_errors: Errors of a sent repair by field.
+    """
     units = get_units()
     view, flaws = (
         diagnosis.view(number, letter, run, inspection, load_shop()),
@@ -115,8 +130,12 @@ def _render_page(
         shown=SHOWN_EVIDENCE,
         facts=run_row(view.run, units).figures,
         signs=catalogue.load_signs(),
+        repair_errors=repair_errors or {},
+        repair_names={key: option.label for key, option in list_repairable().items()},
+        results=RESULTS,
+        user=get_user(),
     )
-    return (page, code) if errors else page
+    return (page, code) if errors or repair_errors else page
 
 
 @blueprint.post(RUN)
@@ -130,7 +149,7 @@ def save(number: str, letter: str, run: int) -> ResponseReturnValue:
     """
     inspection, errors = read_inspection(request.form, get_units())
     if errors:
-        return _render_page(number, letter, run, inspection, errors)
+        return render_page(number, letter, run, inspection, errors)
     try:
         draft = diagnosis.save_change(
             number,
@@ -142,9 +161,9 @@ def save(number: str, letter: str, run: int) -> ResponseReturnValue:
             f"read-{run}",
         )
     except InputError as error:
-        return _render_page(number, letter, run, inspection, {"form": error.sentence})
+        return render_page(number, letter, run, inspection, {"form": error.sentence})
     except StoreError as error:
-        return _render_page(
+        return render_page(
             number, letter, run, inspection, {"form": str(error)}, code=get_code(error)
         )
     return redirect(
@@ -168,5 +187,5 @@ def undo(number: str, letter: str, run: int) -> ResponseReturnValue:
     try:
         diagnosis.undo_change(number, letter, run)
     except StoreError as error:
-        return _render_page(number, letter, run, None, {"form": str(error)}, code=get_code(error))
+        return render_page(number, letter, run, None, {"form": str(error)}, code=get_code(error))
     return redirect(url_for("inspect.page", number=number, letter=letter, run=run), 303)

@@ -121,7 +121,10 @@ def render_parts(displayed: PageState, opened: Iterable[str], alike: bool = True
             questions=BY_KEY,
             short_mark=format_short_mark,
             cut=cut_link(view.plan),
-            like_runs=(find_joint_family(view.joint.kind), find_metal_family(view.joint.pair)),
+            like_runs=(
+                find_joint_family(view.joint.kind, view.plan.section.thin_mm),
+                find_metal_family(view.joint.pair),
+            ),
             **common,
         )
     return parts

@@ -166,9 +166,9 @@ def find_shop_history(joint: Joint, bench: Bench) -> OwnRecord | None:
     """
     if bench.shop.own is None:
         return None
-    return bench.shop.own.like(
-        find_joint_family(joint.kind), find_metal_family(joint.pair), bench.machine.name
-    )
+    thin = min(member.thickness_mm for member in joint.members)
+    family, metals = find_joint_family(joint.kind, thin), find_metal_family(joint.pair)
+    return bench.shop.own.like(family, metals, bench.machine.name)
 
 
 def base_travel_mm_s(

@@ -18,6 +18,8 @@ SENSITISING_C = (450.0, 850.0)
 LIQUID = ("wet", "food")
 L_GRADE_C_PCT = 0.03
 PREHEAT_FROM_MM = 3.0
+# The preheat from that thickness, and of thin metal that is colder than the last value, °C.
+PREHEAT_C, WARM_C, COLD_C = (150, 200), (50, 90), 15
 
 
 def is_in_liquid(joint: Joint) -> bool:
@@ -31,6 +33,11 @@ def is_in_liquid(joint: Joint) -> bool:
 def is_data_in_liquid(joint: JsonObject) -> bool:
     """Return the same for a joint as plain data, possibly of another version."""
     return joint.get("service") in LIQUID
+
+
+def is_data_food(joint: JsonObject) -> bool:
+    """Return whether the data of a joint are for food contact."""
+    return joint.get("service") == "food"
 
 
 def can_withstand_service(joint: Joint, rod: Rod) -> bool:
@@ -237,6 +244,20 @@ def _check_crevice(joint: Joint) -> list[Caution]:
     return []
 
 
+def get_preheat_c(thick_mm: float) -> tuple[float, float]:
+    """Return the preheat of a metal that hardens, °C: low and high end.
+
+    Common practice.
+
+    Args:
+        thick_mm: Its thickness, mm.
+
+    >>> get_preheat_c(3.0), get_preheat_c(2.0)
+    ((150, 200), (50, 90))
+    """
+    return PREHEAT_C if thick_mm >= PREHEAT_FROM_MM else WARM_C
+
+
 def _check_structural_service(joint: Joint) -> list[Caution]:
     hardens = joint.which("hardens")
     if hardens is None:
@@ -251,8 +272,6 @@ def _check_structural_service(joint: Joint) -> list[Caution]:
         else ("Thin {metal} below {cold} hardens. Warm it to {c}–{d} first. Cool it in still air.")
     )
     name = catalogue.load_metals()[hardens].name
-    warm = {
-        key: temperature(c)
-        for key, c in (("a", 150), ("b", 200), ("cold", 15), ("c", 50), ("d", 90))
-    }
+    ends = (*PREHEAT_C, *WARM_C, COLD_C)
+    warm = {key: temperature(c) for key, c in zip(("a", "b", "c", "d", "cold"), ends, strict=True)}
     return [Note("preheat", "heat", text, metal=name, t=length(PREHEAT_FROM_MM), **warm)]

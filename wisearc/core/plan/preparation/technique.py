@@ -3,8 +3,10 @@
 Common practice.
 """
 
+from collections.abc import Iterable
 from typing import Annotated, ClassVar
 
+from ...catalogue.rows import Metal
 from ...joint.joint import CORNER_FITS, Joint
 from ...joint.section import Section
 from ...quantities import length, temperature
@@ -301,11 +303,19 @@ def _explain_technique(
 
 
 def can_pickle(joint: Joint) -> bool:
-    """Return whether pickling paste attacks no member: no ferritic stainless, no carbon steel.
+    """Return whether pickling paste attacks no member."""
+    return can_pickle_metals(member.metal for member in joint.members)
 
-    Published, from memory.
+
+def can_pickle_metals(metals: Iterable[Metal]) -> bool:
+    """Return whether pickling paste attacks none of some metals.
+
+    It attacks ferritic stainless and carbon steel: published, from memory.
+
+    Args:
+        metals: The metals.
     """
-    return not any(not m.metal.stainless or m.metal.has("ferritic") for m in joint.members)
+    return not any(not metal.stainless or metal.has("ferritic") for metal in metals)
 
 
 def list_after_weld(joint: Joint, section: Section) -> tuple[Reason, ...]:

@@ -25,6 +25,7 @@ from ...reasons import (
     WithFormula,
 )
 from ...schema.figures import Figure
+from ...schema.json_types import JsonObject
 from ...shop.bench import Bench
 from ..arc.need import ARC_LENGTH_MM, CurrentModel
 from ..filler_metal.service import LIQUID, is_in_liquid
@@ -300,6 +301,12 @@ def bars_mm(joint: Joint, need: CurrentModel) -> tuple[float, float | None]:
 
 def _is_closed(joint: Joint) -> bool:
     return joint.kind.has("closed_back") or joint.back_access == "closed"
+
+
+def is_data_closed(joint: JsonObject) -> bool:
+    """Return whether the root in the data of a joint cannot be reached from behind."""
+    kind = catalogue.load_joint_kinds().get(str(joint.get("joint")))
+    return bool(kind and kind.has("closed_back")) or joint.get("back_access") == "closed"
 
 
 def _show(joint: Joint) -> bool:

@@ -1,0 +1,1 @@
+"""Repairs of flaws on the real part."""
