@@ -438,6 +438,7 @@ def written(plan: Plan, world: World, summary: Mapping[str, Any], rng: Random) -
             "most_ppm": round(world.ppm * target * closing),
             "target_ppm": target,
             "held": world.ppm <= 1,
+            "weld_l_min": plan.back.purge.weld_flow_l_min if plan.back.purge else 3.0,
         }
     if happens(0.6):
         _log(run, plan, world, summary, rng)
@@ -506,6 +507,7 @@ TECHNIQUE: Mapping[str, Mapping[str, Any]] = {
     "wait-for-the-volumes": {"ppm": 0.9, "early": False},
     "purge-longer": {"ppm": 0.9, "early": False},
     "seal-the-gap": {"ppm": 0.9},
+    "purge-flow-as-planned": {"ppm": 0.9, "pressure": False},
     "open-the-vent": {"pressure": False},
     "less-purge-flow": {"pressure": False},
     "keep-closing-flow": {"closed": False},

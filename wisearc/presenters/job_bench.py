@@ -25,6 +25,8 @@ from ..services.jobs.order_searches import Searches
 from ..services.runs.runs import measured_bows_mm
 from .jobs import JobView, plan_job
 
+# The least bow that is shown, mm: what a straight edge shows.
+MIN_BOW_MM = 0.1
 LIST_LABELS = {"cylinders": "Argon", "rods": "Rods", "tungstens": "Tungstens", "bars": "Bars"}
 
 
@@ -244,7 +246,10 @@ def _format_figures(warp: Warp, units: str) -> str:
         f"to {high:.0f} MPa. The sheet buckles at {warp.buckles_mpa:.0f} MPa"
     )
     if warp.camber_mm is not None:
-        bow = " to ".join(length(round(c, 1)).text(units) for c in warp.camber_mm)
+        low_mm, high_mm = (max(MIN_BOW_MM, round(c, 1)) for c in warp.camber_mm)
+        bow = f"{length(low_mm).text(units)} to {length(high_mm).text(units)}"
+        if high_mm == MIN_BOW_MM:
+            bow = f"{length(high_mm).text(units)} at most"
         text += f". The corner bows by {bow} over {length(warp.length_mm).text(units)}"
     if warp.pull_deg is not None:
         text += f". The fillet pulls the angle by about {warp.pull_deg:.1f}°"

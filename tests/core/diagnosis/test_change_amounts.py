@@ -220,7 +220,7 @@ class ChangeAmounts(unittest.TestCase):
             self.moved(
                 "back-bare", "cover-the-back", plan("butt", member(), length="100 mm", back="open")
             )[1],
-            "argon purge",
+            "copper bars",
         )
         self.assertEqual(
             self.moved("warp", "bars", plan("butt", member(), length="300 mm", back="open"))[1],

@@ -56,7 +56,7 @@ SPEAKS = {
     ),
     "back-bare": (
         "sugar half-sugar back-open back-tint",
-        "purge-high back-bright sugar-at-start sugar-at-end purged",
+        "purge-high back-bright sugar-at-start sugar-at-end purged sugar-all",
     ),
     "purge-thin": (
         "sugar purge-high purged back-tint sugar-all vent-small purge-rose",
@@ -132,7 +132,7 @@ SPEAKS = {
         "",
     ),
     "hot-short": (
-        "crack-centreline rod-other hot-short held-tight",
+        "crack-centreline rod-other hot-short held-tight crack-toe",
         "",
     ),
     "hard-zone": (

@@ -10,6 +10,7 @@ from typing import Any
 
 from tests import samples
 from tests.core.diagnosis.cases import FLANGE, of, said
+from tests.core.diagnosis.test_simulated_welders import plans
 from tests.samples import member, plan, typed
 from wisearc.core import catalogue
 from wisearc.core.diagnosis.actual import Actual
@@ -20,6 +21,7 @@ from wisearc.core.plan.plan import Plan
 from wisearc.core.quantities import Quantity
 from wisearc.core.run.quality import Observed, judge_quality
 from wisearc.core.shop.shop import ASSUMED
+from wisearc.formats.plan_lines import plan_lines
 
 REPORTABLE = (
     "root-unfused",
@@ -170,6 +172,36 @@ class TradeCauses(unittest.TestCase):
             changes = [c.code for c in (found.change, *found.also) if c]
             self.assertNotIn("set-as-planned", changes)
 
+    def test_recorded_purge_flow_is_corrected_before_the_vent(self) -> None:
+        purged = plan(**FLANGE)
+        assert purged.back.purge is not None
+        planned = purged.back.purge.weld_flow_l_min
+        for share, code in ((0.7, True), (0.8, False), (1.2, False), (1.3, True), (2.5, True)):
+            meter = {"at_arc_ppm": 40, "target_ppm": 50, "weld_l_min": share * planned}
+            found = said(purged, (), **sugar(ALL, purge=meter))
+            assert found.change is not None
+            self.assertEqual(found.change.code == "purge-flow-as-planned", code, share)
+
+    def test_keyhole_over_a_wide_gap_is_refitted(self) -> None:
+        found = said(of(), ("keyhole",), used={"gap_mm": 0.8})
+        self.assertEqual(first(found), ("gap", "refit"))
+
+    def test_toe_crack_of_a_metal_that_does_not_harden_is_no_hard_zone(self) -> None:
+        self.assertNotEqual(first(said(of(), ("crack-toe",)))[0], "hard-zone")
+
+    def test_tacks_of_a_tube_stay_in_pairs(self) -> None:
+        for diameter, count in (("25 mm", 6), ("51 mm", 10)):
+            made = plan("tube-butt", samples.tube(diameter=diameter), length="all-round")
+            found = said(made, ("tacks-cracked",))
+            assert found.change is not None
+            self.assertEqual(found.change.move.after, count)
+
+    def test_question_supports_one_of_its_causes(self) -> None:
+        """A question whose “yes” only weakens both causes separates nothing."""
+        made = of()
+        found = said(made, ("undercut",), set={"current_a": round(1.33 * made.slopes.machine_a)})
+        self.assertIsNone(found.question)
+
     def test_wobble_with_a_long_stickout_shortens_it_first(self) -> None:
         made = of()
         found = said(made, ("wobble",), **answered(far_out=True))
@@ -230,3 +262,36 @@ class TradeCauses(unittest.TestCase):
 
 def _list_dials(*plans: Plan) -> list[float]:
     return [made.slopes.machine_a for made in plans]
+
+
+class EveryChange(unittest.TestCase):
+    def test_every_change_alters_something(self) -> None:
+        """Start and end differ as displayed, and a change of the plan alters a displayed figure."""
+        checked = 0
+        for made in plans():
+            run = typed(samples.run(dict(made.joint), good=False, faults=list(REPORTABLE)))
+            actual = Actual(made, run, ASSUMED)
+            signs = list_signs(actual)
+            for cause in catalogue.load_causes():
+                for change in list_changes(cause, actual, signs):
+                    if not isinstance(change, Change):
+                        continue
+                    move = change.move
+                    if move.before != "":
+                        ends = [_display(end, move.quantity) for end in (move.before, move.after)]
+                        self.assertNotEqual(*ends, (change.code, made.joint))
+                    if change.plan is not None:
+                        self.assertNotEqual(
+                            [(line.what, line.detail) for line in plan_lines(made)],
+                            [(line.what, line.detail) for line in plan_lines(change.plan)],
+                            (change.code, made.joint),
+                        )
+                    checked += 1
+        self.assertGreater(checked, 1000)
+
+
+def _display(end: Any, quantity: str) -> tuple[str, str]:
+    if isinstance(end, str) or quantity == "word":
+        return str(end), str(end)
+    figure = Quantity(end, quantity)
+    return figure.text(), figure.text("in")

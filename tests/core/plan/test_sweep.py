@@ -10,6 +10,7 @@ import itertools
 import re
 import unittest
 from collections.abc import Callable, Iterator
+from random import Random
 from typing import Any
 
 from msgspec import Struct
@@ -17,10 +18,12 @@ from msgspec import Struct
 from tests.samples import codes
 from tests.untraced import Untraced, untraced
 from wisearc.core import catalogue
+from wisearc.core.errors import InputError
 from wisearc.core.joint.data import joint_data, make_joint
 from wisearc.core.joint.joint import Joint
 from wisearc.core.physics.fillet import fillet_dilution, max_leg_mm
 from wisearc.core.plan.plan import Plan, list_declared_figures, make_plan
+from wisearc.core.plan.preparation.technique import can_pickle
 from wisearc.core.schema.figures import list_figures
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.link import link_query, read_link
@@ -102,7 +105,76 @@ def answered(joint: Joint, sets: dict[str, Any]) -> Joint:
     return changed
 
 
+def more_joints(count: int) -> Iterator[dict[str, Any]]:
+    """Random joints with gaps, manual answers, approaches, machines, positions and rods."""
+    rng, rods = Random(30), [*catalogue.load_rods(), "auto", "none"]
+    for _ in range(count):
+        kind = rng.choice(list(KINDS))
+        t = rng.choice((0.5, 0.8, 1.0, 1.2, 1.5, 2.0, 2.5, 3.0))
+        u = t * rng.choice((1.0, 1.0, 1.3, 2.0, 3.0))
+        more: dict[str, Any] = {
+            "service": rng.choice(SERVICES),
+            "finish": rng.choice(("show", "sound")),
+            "control": rng.choice(("pedal", "none")),
+            "tack_school": rng.choice(("held", "burst")),
+            "pulse": rng.choice(("auto", "none", *catalogue.load_pulse_patterns())),
+            "back": rng.choice(("auto", "auto", "open", "copper-bar", "purge")),
+            "filler": rng.choice(rods if rng.random() < 0.3 else ["auto"]),
+        }
+        if KINDS[kind].forms == "sheet":
+            more["length_mm"] = rng.choice((60.0, 150.0, 380.0))
+            more["gap_mm"] = rng.choice((0.0, 0.0, 0.2 * t))
+        yield data(kind, rng.choice(METALS), rng.choice(METALS), t, u, **more)
+
+
 Check = Callable[[Joint, Plan], bool]
+
+
+def _stops_at_filler(joint: Joint, made: Plan) -> bool:
+    return any(c.level == "stop" and c.at in ("filler", "weld_metal") for c in made.cautions)
+
+
+# Facts of a plan, and the phrases that contradict them: common practice, no source.
+PAIRS: dict[str, tuple[Check, str]] = {
+    "a stop of the weld metal": (
+        _stops_at_filler,
+        r"is normal|can be bent|holds while|within the accuracy",
+    ),
+    "no bars": (
+        lambda j, p: not p.back.barred,
+        r"(remove|keep|move|wipe|leave|turn) the bars\b",
+    ),
+    "no rod": (
+        lambda j, p: p.filler.rod is None and not j.kind.has("stud"),
+        r"\bfeed (well|a full|a leg|the)\b|add the rod|wipe the rod|the rod tip\b",
+    ),
+    "a purge": (lambda j, p: p.back.purged, r"leave it open|the back is open"),
+    "no pulse": (lambda j, p: not p.pulse.pulsed, r"(each|every) peak|the background is"),
+    "no pedal": (lambda j, p: not j.remote, r"\b(full )?pedal\b"),
+    "a flat seam": (
+        lambda j, p: j.position.key == "flat",
+        r"overhead|vertical|molten metal falls",
+    ),
+    "a metal that paste attacks": (
+        lambda j, p: not can_pickle(j),
+        r"(?<!no )\bpickl(e|ing)",
+    ),
+    "food contact": (lambda j, p: j.service == "food", r"\bpaint|copper sulphate|oil the"),
+    "two sides of one thickness": (
+        lambda j, p: p.section.thick_mm <= 1.05 * p.section.thin_mm,
+        r"\b(thick|thin)(er)? side\b",
+    ),
+    "no stainless side": (
+        lambda j, p: p.section.stainless_sides == 0,
+        r"stainless|tint|chromium|to straw",
+    ),
+    "no steel side": (lambda j, p: p.section.carbon_sides == 0, r"arc on the steel|the steel side"),
+    "sheet": (lambda j, p: j.kind.forms == "sheet", r"sealed tube|strength of the tube"),
+    "a grade named as the better one": (
+        lambda j, p: all(m.key in ("439", "321", "304L", "316L") for m in j.metals),
+        r"use 439, a stabilised",
+    ),
+}
 _RATINGS = {1.0: 80.0, 1.6: 150.0, 2.4: 250.0, 3.2: 400.0}
 
 
@@ -246,6 +318,29 @@ _TWICE = re.compile(
 )
 
 
+def read_valid(joints: Iterator[dict[str, Any]]) -> Iterator[Joint]:
+    """Return the joints that can be, of some data."""
+    for joint in joints:
+        try:
+            yield make_joint(joint)
+        except InputError:
+            continue
+
+
+def list_sentences(made: Plan) -> list[str]:
+    """Return every sentence that a plan shows: cautions, reasons, steps after welding."""
+    return [
+        *(c.sentence.text() for c in made.cautions),
+        *(r.sentence.text() for choice in made.choices for r in choice.why),
+        *(r.sentence.text() for r in made.after),
+    ]
+
+
+def find_aims(text: str) -> list[str]:
+    """Return the sides at which a text aims the arc."""
+    return re.findall(r"\b[Aa]im (?:in |the arc )?(?:at|to) the (thick|thin|middle)", text)
+
+
 class Matrix(Untraced):
     @classmethod
     def setUpClass(cls) -> None:
@@ -273,6 +368,26 @@ class Matrix(Untraced):
                     [],
                     len(bad),
                 )
+
+    def test_no_two_sentences_contradict(self) -> None:
+        """5,000 plans: no sentence of a plan contradicts a fact or a caution of it."""
+        more = [(j, make_plan(j, ASSUMED)) for j in read_valid(more_joints(1500))]
+        planned = [*self.planned, *more]
+        self.assertGreater(len(planned), 5000)
+        found: dict[str, collections.Counter[str]] = collections.defaultdict(collections.Counter)
+        used: collections.Counter[str] = collections.Counter()
+        searched = {name: re.compile(phrase, re.IGNORECASE) for name, (_, phrase) in PAIRS.items()}
+        for j, p in planned:
+            texts = list_sentences(p)
+            self.assertLessEqual(len({aim for text in texts for aim in find_aims(text)}), 1)
+            for name, (applies, _) in PAIRS.items():
+                if applies(j, p):
+                    used[name] += 1
+                    found[name].update(t for t in texts if searched[name].search(t))
+        for name in PAIRS:
+            with self.subTest(fact=name):
+                self.assertGreater(used[name], 50)
+                self.assertEqual(found[name].most_common(2), [])
 
     def test_no_caution_appears_in_over_a_third_of_its_cases(self) -> None:
         fired, could = collections.Counter(), collections.Counter()

@@ -36,7 +36,7 @@ class Technique(Rows):
             (angle("outside-corner", 1), 90),
             (plan("butt").technique.lead_angle_deg, 15),
             (plan("butt").technique.torch_to, "the sheet"),
-            (plan("butt", thick(1), thick(2)).technique.torch_to, "the thin sheet"),
+            (plan("butt", thick(1), thick(2)).technique.torch_to, "the thin side"),
         )
 
     def test_every_sheet_contains_the_required_lines(self) -> None:
@@ -123,11 +123,18 @@ class FitUpAndTacks(Rows):
             found = plan("butt", thick(t), length=f"{long} mm").tacks
             return found.count, found.length_mm
 
+        small = plan("tube-butt", tube("304L", "1.6 mm", "6.35 mm"), length="all-round")
+        self.assertEqual(small.tacks.count, 3)
+        self.assertAlmostEqual(small.tacks.length_mm, math.pi * 6.35 / 6, delta=0.01)
         pinned = plan("butt", pins={"current_a": 50}).tacks
         self.rows(
             *(
                 (round_count(d, 2.0, math.pi * d), n)
                 for d, n in (
+                    # The seam of a small stud has one tack; a tube of 6 mm has three.
+                    (4.7, 1),
+                    (4.8, 3),
+                    (6.35, 3),
                     (19.9, 3),
                     (20, 4),
                     (49.9, 4),

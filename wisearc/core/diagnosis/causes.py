@@ -140,6 +140,15 @@ def _rank_cause(cause: Cause, weight: float, evidence: tuple[Evidence, ...]) -> 
     )
 
 
+# A question is asked only if “yes” supports one of the causes by this weight at least.
+ASKED_FROM = 0.5
+
+
+def _supports(sign: str, *causes: Cause) -> bool:
+    """Return whether a sign is evidence for one of some causes."""
+    return max(cause.evidence.get(sign, (0.0, 0.0))[0] for cause in causes) >= ASKED_FROM
+
+
 def choose_question(
     ranked: tuple[Ranked, ...], strengths: Mapping[str, SignStrength]
 ) -> Asked | None:
@@ -158,7 +167,9 @@ def choose_question(
         return (a - b) - (c - d)
 
     open_to = [
-        s for s in catalogue.load_signs().values() if s.ask and strengths[s.key].strength is None
+        s
+        for s in catalogue.load_signs().values()
+        if s.ask and strengths[s.key].strength is None and _supports(s.key, first, second)
     ]
     best = max(open_to, key=lambda s: abs(parts(s.key)), default=None)
     if best is None or abs(parts(best.key)) < 0.5:

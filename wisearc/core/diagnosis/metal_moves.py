@@ -7,6 +7,7 @@ import math
 from ..plan.filler_metal.service import get_preheat_c
 from ..plan.preparation.technique import can_pickle_metals
 from ..quantities import Quantity
+from ..reasons import Sentence
 from ..weld_session.steps import pool_limit_s, taper_s
 from .actual import Actual
 from .moves import Move, MoveFinder, Strengths, change_technique, evaluate_change
@@ -61,6 +62,8 @@ def _add_tacks_round(actual: Actual, strengths: Strengths) -> Move | None:
     if not actual.plan.section.all_round:
         return None
     more = math.ceil(tacks.count / TACK_SHARE)
+    # Opposite pairs.
+    more += more % 2
     return Move(
         tacks.count,
         more,
@@ -80,9 +83,12 @@ def _clamp(actual: Actual, strengths: Strengths) -> Move | None:
 
 def _lengthen_taper(actual: Actual, strengths: Strengths) -> Move | None:
     wanted, did = taper_s(actual.plan), actual.arc.taper_s
-    if did is None or did < TAPER_ENOUGH * wanted:
-        return Move(round(did, 1) if did is not None else "at once", wanted, "seconds")
-    return Move(round(did, 1), round(TAPER_LONGER * did, 1), "seconds")
+    if did is None:
+        return Move("", wanted, "seconds", {}, {"instead": ""})
+    before = round(did, 1)
+    after = wanted if did < TAPER_ENOUGH * wanted else round(TAPER_LONGER * did, 1)
+    instead = Sentence(" instead of {s}", s=Quantity(before, "seconds"))
+    return Move(before, after, "seconds", {}, {"instead": instead})
 
 
 def _use_right_rod(actual: Actual, strengths: Strengths) -> Move | None:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from .. import catalogue
+from ..errors import InputError
 from ..plan.shielding.back import TARGET_KEY
+from ..quantities import Quantity
 from .actual import Actual
 from .moves import Move, MoveFinder, Strengths, change_technique, evaluate_change
 
@@ -13,22 +15,28 @@ PURGE_SHARE, MIN_PURGE_PPM = 0.5, 20.0
 LONGER = 1.5
 # The flow during the weld falls by a third, not below the flow at closing: estimate.
 LESS_FLOW_SHARE, MIN_FLOW_L_MIN = 2 / 3, 1.5
+# A recorded flow that differs by more is corrected first: estimate, the reading error of a gauge.
+FLOW_OFF_SHARE = 0.25
 
 
 def cover_root_with(*traits: str) -> MoveFinder:
     """Return the finder of another root cover: the first allowed one with a trait.
 
-    It finds none if the present cover has a trait of them.
+    The cover that the plan would choose is tried first. The finder finds none if the present cover
+    has a trait of them.
 
     Args:
         *traits: The traits.
     """
 
     def move(actual: Actual, strengths: Strengths) -> Move | None:
-        now = catalogue.back_covers().get(actual.plan.back.cover)
+        covers = catalogue.back_covers()
+        now = covers.get(actual.plan.back.cover)
         if now is None or any(now.has(trait) for trait in traits):
             return None
-        for cover in catalogue.back_covers().values():
+        automatic = actual.planned_with({"back": "auto"})
+        usual = "" if isinstance(automatic, InputError) else automatic.back.cover
+        for cover in sorted(covers.values(), key=lambda cover: cover.key != usual):
             if any(cover.has(trait) for trait in traits):
                 sets = {"back": cover.key}
                 _, caution = evaluate_change(actual, sets)
@@ -84,6 +92,18 @@ def _open_the_vent(actual: Actual, strengths: Strengths) -> Move | None:
     return None if purge is None or not purge.vent_mm else Move("", purge.vent_mm, "length")
 
 
+def _plan_purge_flow(actual: Actual, strengths: Strengths) -> Move | None:
+    """Return to the planned purge flow, if the recorded one differs: too little or too much."""
+    purge, done = actual.plan.back.purge, actual.run.purge
+    if purge is None or done is None or not purge.weld_flow_l_min:
+        return None
+    seen, planned = done.weld_l_min, purge.weld_flow_l_min
+    if abs(seen / planned - 1) <= FLOW_OFF_SHARE:
+        return None
+    more = {"seen": Quantity(seen, "flow"), "planned": Quantity(planned, "flow")}
+    return Move(seen, planned, "flow", {}, more)
+
+
 def _keep_closing_flow(actual: Actual, strengths: Strengths) -> Move | None:
     purge = actual.plan.back.purge
     flow = purge.closing_flow_l_min if purge else None
@@ -108,6 +128,7 @@ ROOT_MOVES: dict[str, MoveFinder] = {
     "wait-for-the-meter": _wait_for_the_meter,
     "wait-for-the-volumes": _wait_for_the_volumes,
     "seal-the-gap": change_technique(),
+    "purge-flow-as-planned": _plan_purge_flow,
     "open-the-vent": _open_the_vent,
     "keep-closing-flow": _keep_closing_flow,
     "less-purge-flow": _reduce_purge_flow,

@@ -296,7 +296,7 @@ def list_counters(plan: Plan, warp: Warp, measured_mm: Sequence[float] = ()) -> 
     if measured_mm:
         text = "Preset: clamp it with a bow of {b} the other way, as measured on the last run."
         out.append(Sentence(text, b=length(measured_mm[-1])))
-    elif warp.camber_mm is not None and warp.verdict != FLAT:
+    elif warp.camber_mm is not None and _rate_camber(warp.camber_mm, warp.length_mm) != FLAT:
         text = "Preset: clamp it with a bow of {b} the other way, and measure the first piece."
         out.append(Sentence(text, b=length(warp.camber_mm[0])))
     if warp.pull_deg is not None:

@@ -84,7 +84,8 @@ def _list_pieces(joint: Joint, units: str, purged: bool) -> list[tuple[str, str,
     if len(joint.members) == 3:
         out += [(" and ", ""), (format_member(joint.members[2], units), "c")]
     out += [(" as ", ""), (joint.kind.phrase, "joint")]
-    if joint.kind.has("cope") or joint.angle_deg != 90:
+    has_angle = joint.kind.has("cope") or joint.kind.has("mitred")
+    if has_angle or joint.angle_deg != 90:
         out += [(" of ", ""), (f"{joint.angle_deg:g}°", "angle")]
     out += [
         (", ", ""),

@@ -361,7 +361,8 @@ def taper_s(plan: Plan) -> float:
 
 
 def _build_hold(plan: Plan, key: str, to: str, more: Key | None, pool: str) -> Step:
-    how = Sentence("Keep the torch and the rod tip still and under gas until the gas stops.")
+    still = "the torch and the rod tip" if plan.filler.rod else "the torch"
+    how = Sentence("Keep {still} still and under gas until the gas stops.", still=still)
     displayed = (
         StepFigure("Post-flow", Quantity(plan.gas.postflow_s, "seconds"), "set.postflow_s"),
     )

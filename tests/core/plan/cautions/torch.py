@@ -63,7 +63,7 @@ ROWS: tuple[Row, ...] = (
         ),
     ),
     *rows("tip-overrun caution tungsten butt", ({"tip_school": "needle"}, {})),
-    *rows("pedal-over-tip note tungsten butt", (pins(current_a=55.1), pins(current_a=54.9))),
+    *rows("pedal-over-tip note tungsten butt", (pins(current_a=55.6), pins(current_a=55.4))),
     *rows(
         "stickout-caution caution torch butt",
         (pins(cup=8, stickout_mm=12.8), pins(cup=8, stickout_mm=12.7)),

@@ -184,7 +184,8 @@ def _check_tungsten(
                 else _add_reset(joint, item)
             )
         ]
-    if not pulse.pulsed and joint.remote and setting.machine_a > tip_steady:
+    full = round(setting.machine_a)
+    if not pulse.pulsed and joint.remote and full > tip_steady:
         text = (
             "Full {c} gives {set} A, but this tip carries {t} A without pulse. The tip "
             "blunts. Use full current only for moments."

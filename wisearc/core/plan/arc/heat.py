@@ -149,7 +149,7 @@ def calculate_heat(
             *_explain_field(section, power, v, band, tail),
             *_explain_limits(joint, section, back, interpass, cooling, wait),
         ),
-        cautions=tuple(_check_heat(joint, section, travel, cooling, mean, interpass)),
+        cautions=tuple(_check_heat(joint, section, travel, cooling, mean, interpass, back.barred)),
     )
 
 
@@ -362,6 +362,7 @@ def _check_heat(
     cooling: float,
     mean: float | None,
     interpass: float,
+    barred: bool,
 ) -> list[Caution]:
     cautions: list[Caution] = []
     if mean is not None and mean > HOT_PART_C:
@@ -393,9 +394,11 @@ def _check_heat(
             "ferrite. Use its over-alloyed rod and argon with 2 % nitrogen."
         )
         problem = (
-            "too fast. Warm the part, remove the bars and travel more slowly"
-            if cooling < minimum
-            else "slightly too fast"
+            "slightly too fast"
+            if cooling >= minimum
+            else "too fast. Warm the part, remove the bars and travel more slowly"
+            if barred
+            else "too fast. Warm the part and travel more slowly"
         )
         figures = {
             "a": temperature(COOLING_C[0]),

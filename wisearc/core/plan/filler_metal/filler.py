@@ -30,7 +30,7 @@ from .feeding import DILUTION_SLACK
 from .rod_rules import NOT_FOR_BRAZE
 from .rod_size import choose_rod_size, owned_size_mm, planned_travel_mm_s, wanted_size_mm
 from .service import can_withstand_service, check_service, explain_service
-from .weld_metal import DilutionEstimate, calculate_dilution_limits, judge
+from .weld_metal import DilutionEstimate, calculate_dilution_limits, drop_softening, judge
 
 BARE_FIT_GAP_MM = 0.05
 SEVERITY = {"stop": 100, "caution": 10, "note": 0}
@@ -361,7 +361,7 @@ class Verdict(Struct, frozen=True):
 def _judge_rod(joint: Joint, section: Section, rod: Rod | None) -> Verdict:
     estimate = calculate_dilution_limits(joint, section, rod)
     cautions = (*judge(joint, section, rod, estimate), *check_service(joint, rod))
-    return Verdict(rod, estimate, cautions)
+    return Verdict(rod, estimate, drop_softening(cautions))
 
 
 def _judge_rods(joint: Joint, section: Section, pair: FillerPair) -> list[Verdict]:

@@ -170,7 +170,9 @@ def _check_liquid_service(joint: Joint) -> list[Caution]:
         )
         cautions.append(
             WithFix(
-                item, f"It is {better}", **{f"{which}.metal": m.instead for which, m in sensitised}
+                item,
+                f"Plan with {better}",
+                **{f"{which}.metal": m.instead for which, m in sensitised},
             )
         )
     plain = next(
@@ -203,7 +205,7 @@ def _check_liquid_service(joint: Joint) -> list[Caution]:
         figures = {"metal": first.key, "service": SERVICES[joint.service]}
         item = Care("rusts-by-nature", "filler", text, better=first.instead, **figures)
         sets = {f"{which}.metal": m.instead for which, m in rusting}
-        cautions.append(WithFix(item, f"It is {first.instead}", **sets))
+        cautions.append(WithFix(item, f"Plan with {first.instead}", **sets))
     return cautions + _check_crevice(joint)
 
 

@@ -1,5 +1,6 @@
 """The weld metal of a joint: composition, maximum dilution, and the reasons that show both."""
 
+from collections.abc import Sequence
 from functools import lru_cache
 from typing import Annotated, ClassVar
 
@@ -236,13 +237,24 @@ def judge(
     cautions = [*check_rod(joint, section, rod)]
     for i, metal in enumerate(estimate.spread):
         cautions += _check_metal(joint, section, rod, metal, estimate, i > 0)
-    stopped = any(item.level == "stop" for item in cautions)
     kept: dict[str, Caution] = {}
-    for item in cautions:
-        # A note on how to feed or to taper does not soften a stop.
-        if not (stopped and item.level != "stop" and item.code in SOFTENED):
-            kept.setdefault(item.code, item)
+    for item in drop_softening(cautions):
+        kept.setdefault(item.code, item)
     return tuple(kept.values())
+
+
+def drop_softening(cautions: Sequence[Caution]) -> tuple[Caution, ...]:
+    """Return cautions without those that soften a stop: notes on how to feed or to taper.
+
+    Args:
+        cautions: The cautions of a rod.
+    """
+    stopped = any(item.level == "stop" for item in cautions)
+    return tuple(
+        item
+        for item in cautions
+        if not (stopped and item.level != "stop" and item.code in SOFTENED)
+    )
 
 
 def _check_metal(

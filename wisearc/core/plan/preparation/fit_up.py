@@ -52,10 +52,8 @@ def choose_fit_up(joint: Joint, section: Section, filler: Filler) -> FitUp:
     """
     thin, bare = section.thin_mm, filler.rod is None
     maximum = BARE_FIT_GAP_MM if bare else max_gap_mm(thin)
-    before = (
-        "Deburr. Grind laser or plasma oxide back {a}, strip film back {b}, "
-        "degrease, and wipe the rod."
-    )
+    end = "and degrease." if bare else "degrease, and wipe the rod."
+    before = "Deburr. Grind laser or plasma oxide back {a}, strip film back {b}, " + end
     return FitUp(
         max_gap_mm=maximum,
         why=(_explain_gap(bare, thin, maximum), Practice(before, a=length(1), b=length(25))),

@@ -25,10 +25,8 @@ def list_safety_cautions(joint: Joint, section: Section, pulse: Pulse) -> tuple[
     References:
         Shade: EN 169. Fume: 29 CFR 1910.1026. Others: common practice.
     """
-    light = (
-        "Shade {s} (up to {a} A). Bright stainless reflects the arc under the hood. "
-        "Cover neck and forearms, and screen bystanders."
-    )
+    bright = "Bright stainless reflects the arc under the hood. " if section.stainless_sides else ""
+    light = "Shade {s} (up to {a} A). " + bright + "Cover neck and forearms, and screen bystanders."
     hot = (
         "Metal, bars and clamps stay hot after the glow. They burn skin and start "
         "fires. Wear dry gloves, check the leads, chain the cylinder and keep a fire "

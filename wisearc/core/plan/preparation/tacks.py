@@ -39,7 +39,7 @@ WIDE_BY = 1.3
 MAX_TACK_FACTOR = 2.5
 ROUND_IN_T, MAX_ROUND_MM = 40.0, 60.0
 # A shorter seam round a stud holds with one tack.
-MIN_ROUND_SEAM_MM = 20.0
+MIN_ROUND_SEAM_MM = 15.0
 HELD, BURST = "held", "burst"
 
 
@@ -89,7 +89,8 @@ class Tacks(Choice, frozen=True, kw_only=True):
 
     def get_templates(self) -> tuple[str, str]:
         """Return the templates of the answer and of its detail."""
-        return "{count}, every {pitch_mm}", "{length_mm} long, {current_a} for {time_s}"
+        head = "1" if self.count == 1 else "{count}, every {pitch_mm}"
+        return head, "{length_mm} long, {current_a} for {time_s}"
 
 
 def choose_tacks(
@@ -113,9 +114,13 @@ def choose_tacks(
         count = round_count(diameter, section.thin_mm, seam, approach.pitch_factor)
         pitch, order = seam / count, order_in_pairs(count)
         positions = tuple(i * pitch for i in range(count))
-        reason = Practice(
-            "Round a tube of {d}: {n}, in opposite pairs.", d=length(diameter), n=count
-        )
+        part = "stud" if joint.kind.has("stud") else "tube"
+        text = "Round a {part} of {d}: {n}, in opposite pairs."
+        if count == 1:
+            text = "One tack holds a {part} of {d}."
+        elif count % 2:
+            text = "Round a {part} of {d}: {n}, evenly spaced."
+        reason = Practice(text, part=part, d=length(diameter), n=count)
         rule = (
             "3 below 20 mm, 4 at quarter turns, 6 from 50 mm, 8 from 100 mm; at most 40 "
             "t or 60 mm apart"
@@ -135,6 +140,9 @@ def choose_tacks(
         positions = tuple(i * pitch for i in range(count))
         why = _explain_spacing(joint, section, wanted, pitch)
     long = min(max(MIN_LENGTH_MM, LENGTH_IN_T * section.thin_mm), MAX_LENGTH_MM)
+    if joint.all_round:
+        # On a small tube the tacks take half of the seam at most.
+        long = max(MIN_LENGTH_MM, min(long, seam / (2 * count)))
     planned = max(
         current.steady_a, min(approach.current_factor * current.steady_a, bench.machine.most_a)
     )

@@ -34,9 +34,11 @@ from .tacks import Tacks
 
 LEAD_DEG = 15.0
 # The fit of a corner with the largest throat.
+# Bare steel after welding. Food contact takes no paint and no oil.
+PROTECT = " Paint or oil the steel before it rusts."
 OPEN_CORNER = "edge-to-edge"
 SQUARE_DEG, TO_THIN_DEG = 90.0, 65.0
-# Thick to thin: the torch leans fully to the thin sheet from a ratio of two.
+# Thick to thin: the torch leans fully to the thin side from a ratio of two.
 LEANS_BY = 1.0
 CLEAN_STARTS = {"hf": "HF", "lift": "lift"}
 RETURN_CLAMP = "on clean metal of the work, near the seam, never through a bearing"
@@ -200,7 +202,9 @@ def torch_angle_deg(joint: Joint, section: Section) -> float:
 
 
 def _to(section: Section) -> str:
-    return "the thin sheet" if section.unlike else "the sheet"
+    if section.unlike:
+        return "the thin side"
+    return "the tube" if all(side.form == "tube" for side in section.sides[:2]) else "the sheet"
 
 
 def _calculate_opening(joint: Joint) -> tuple[float, float]:
@@ -279,7 +283,7 @@ def _explain_technique(
     if section.unlike:
         text = (
             "Thick to thin: the thick side needs two thirds of the heat. Hold the torch at "
-            "60–70° to the thin sheet. Start and stop on the thick side."
+            "60–70° to the thin side. Start and stop on the thick side."
         )
         reasons.append(Practice(text))
     if filler.leg_mm is not None:
@@ -333,7 +337,7 @@ def list_after_weld(joint: Joint, section: Section) -> tuple[Reason, ...]:
     if section.stainless_sides == 0:
         return (
             *still,
-            Practice("Wire-brush the scale off. Paint or oil the steel before it rusts."),
+            Practice("Wire-brush the scale off." + ("" if joint.service == "food" else PROTECT)),
         )
     reasons: list[Reason] = [
         Practice(

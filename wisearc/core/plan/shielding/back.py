@@ -440,7 +440,7 @@ def _explain_cover(
         figures = {"where": where, "n": format_count(lengths, "length"), "bar": length(bar)}
         reasons.append(Practice(text, from_seam=length(from_seam), **figures))
         reasons += _explain_near_face(joint, thickest)
-    if cover.has("smears"):
+    if cover.has("smears") and section.stainless_sides:
         text = (
             "Use grooved or plated bars, and never let the arc touch them. Copper "
             "smeared into stainless cracks it."

@@ -237,7 +237,7 @@ def _explain_timing(
     )
     glowing = (
         "The red heat is gone {g} s after the arc stops, with argon on the front face. Hold the "
-        "torch and the rod tip still until the gas stops."
+        "torch still over the end of the bead, and any rod tip under the gas, until it stops."
     )
     by_glow = Estimate("glow-after-stop", glowing, g=f"{glow:.1f}")
     clear = Practice(

@@ -315,7 +315,7 @@ def purge_cautions(joint: Joint, purge: Purge) -> list[Caution]:
         purge: The purge.
     """
     vent = (
-        "A sealed tube with flow on blows out the pool. Keep the vent open, at least "
+        "A closed space with flow on and no vent blows out the pool. Keep the vent open, at least "
         "{vent} and as wide as the feed."
     )
     cautions: list[Caution] = [
