@@ -108,3 +108,27 @@ class Read(BrowserCase):
         page.get_by_label("Your initials").fill("R.T.")
         page.get_by_role("button", name="Record attempt").click()
         page.locator(".tries", has_text="within the target").wait_for()
+
+    def test_repair_of_a_flaw_that_was_just_selected(self) -> None:
+        page = self.page
+        self.open(self.at)
+        page.locator("input[name=faults][value=undercut]").focus()
+        page.keyboard.press("Space")
+        page.locator(".repair", has_text="Fill the undercut").wait_for()
+        page.locator(".says-repair a", has_text="fill the undercut").click()
+        page.locator("summary", has_text="Record a repair").click()
+        self.check_access()
+        page.evaluate("document.documentElement.setAttribute('data-bs-theme', 'light')")
+        page.locator("#repair-flaw").select_option("undercut")
+        page.locator(".repair-form button").click()
+        page.locator(".repair-form .field-error").first.wait_for()
+        # The flaw stays selected, although the inspection is not saved.
+        page.locator(".repair", has_text="Fill the undercut").wait_for()
+        page.locator(".repair-form label.chip", has_text="not sound").click()
+        page.locator("#repair-who").fill("R.T.")
+        page.locator("#repair-length").fill("12")
+        page.locator(".repair-form button").click()
+        page.locator(".repairs caption", has_text="Recorded repairs").wait_for()
+        page.locator(".repair", has_text="Recorded: 1 of 2").wait_for()
+        page.get_by_role("button", name="Remove the last one").click()
+        page.locator(".repairs caption").wait_for(state="detached")

@@ -326,6 +326,8 @@ class ReadPages(WebCase):
         record = read_run_text(self.client.get(f"{page}.json").get_data(as_text=True))
         self.assertEqual([one.result for one in record.repairs], ["sound", "not-sound"])
         self.assertEqual(record.repairs[0].length_mm, 20.0)
+        revision = self.text("/procedures/P-0001/A")
+        self.assertIn("undercut: sound, 20 mm, R.T. ", revision)
         self.post(f"{page}/repairs", {"undo": "yes"}, page)
         self.assertIn("Recorded: 1 of 2", self.text(page))
 

@@ -107,6 +107,7 @@ class Run(WebCase):
             "faults": ["bowed", "uneven"],
             "look": "even",
             "measured.bow_mm": "2,5",
+            "measured.read_off_a": "47",
             "outcome": "not-good",
             "is_coupon": "yes",
             "coupon_label": "with bar",
@@ -126,6 +127,8 @@ class Run(WebCase):
             "broke in the sheet",
             "proves little",
             "2.5 mm",
+            "Current read off while welding",
+            "47 A",
             "tails, uneven ripple",
             "No settings out of range",
         ):
@@ -190,7 +193,10 @@ class Run(WebCase):
         address = self.to_the_end()
         wave = Wave(rate=2.0, on=0.3, peak=80, background=8, hz=100, arc=26.5, down=1.0, noise=0.3)
         time_s, current, gas = wave.rows()
+        self.assertIn("measured.read_off_a", self.text(address))
         self.client.get(self.log(format_csv(time_s, current, gas=gas), address))
+        # A log measures the current, so the form does not ask for it.
+        self.assertNotIn("measured.read_off_a", self.text(address))
         log = re.search(r'href="(/weld/logs/[0-9a-f]{64}[^"]*)"', self.text(address))[1]
         left = re.search(r"Out of range</h2>.*?</ul>", self.text(log.replace("&amp;", "&")), re.S)
         self.assertRegex(left[0], r">Peak 80 A, allowed \d+ A to \d+ A, from [\d.]+ s to [\d.]+ s<")

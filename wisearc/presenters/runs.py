@@ -12,6 +12,7 @@ from ..core.quantities import format_plain
 from ..core.run.inspection import BEAD_SURFACES
 from ..core.run.quality import find_observed
 from ..core.run.range_check import Judged, judge_ranges
+from ..core.run.recorded_repair import RESULTS, RecordedRepair, list_repairable
 from ..core.run.run import (
     ARC_FIGURES,
     ENDS,
@@ -99,6 +100,9 @@ def run_row(
         ]
     if record.look:
         figures.append(RunFigureView("Bead", BEAD_SURFACES[record.look]))
+    figures += [
+        RunFigureView("Repair", describe_repair(repair, units)) for repair in record.repairs
+    ]
     corrected = [
         RunFigureView(_label(key), _format_now(record, key, units), struck)
         for key, struck in before.items()
@@ -112,6 +116,18 @@ def run_row(
         tuple(describe_coupon(record.coupon)),
         _describe_inspection(run, plan, units),
     )
+
+
+def describe_repair(repair: RecordedRepair, units: str) -> str:
+    """Return a recorded repair as text: flaw, result, length, welder and date.
+
+    Args:
+        repair: The repair.
+        units: Unit system.
+    """
+    name = list_repairable()[repair.flaw].label
+    length = f", {repair.length.text(units)}" if repair.length else ""
+    return f"{name}: {RESULTS[repair.result]}{length}, {repair.who} {repair.when}"
 
 
 def _describe_inspection(run: RunRow, plan: Plan | None, units: str) -> str:

@@ -182,6 +182,20 @@ class TradeCauses(unittest.TestCase):
             assert found.change is not None
             self.assertEqual(found.change.code == "purge-flow-as-planned", code, share)
 
+    def test_less_purge_flow_by_a_third_and_not_below_the_closing_flow(self) -> None:
+        for flow, after in ((6.0, 4.0), (3.0, 2.0), (2.0, 1.5), (1.5, None)):
+            made = plan(**FLANGE, pins={"purge_l_min": flow})
+            run = typed(
+                samples.run(dict(made.joint), good=False, faults=["root-sucked-back"], purge=None)
+            )
+            actual = Actual(made, run, ASSUMED)
+            moves = [
+                change.move.after
+                for change in list_changes("purge-pressure", actual, list_signs(actual))
+                if isinstance(change, Change) and change.code == "less-purge-flow"
+            ]
+            self.assertEqual(moves, [] if after is None else [after])
+
     def test_keyhole_over_a_wide_gap_is_refitted(self) -> None:
         found = said(of(), ("keyhole",), used={"gap_mm": 0.8})
         self.assertEqual(first(found), ("gap", "refit"))
@@ -195,6 +209,8 @@ class TradeCauses(unittest.TestCase):
             found = said(made, ("tacks-cracked",))
             assert found.change is not None
             self.assertEqual(found.change.move.after, count)
+            longer = Quantity(1.5 * made.tacks.length_mm, "size").text()
+            self.assertIn(f"each {longer} long", found.change.words.text())
 
     def test_question_supports_one_of_its_causes(self) -> None:
         """A question whose “yes” only weakens both causes separates nothing."""

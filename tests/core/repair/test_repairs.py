@@ -120,7 +120,9 @@ class Repairs(unittest.TestCase):
                 self.assertIn(margin, found, flaw)
         self.assertIn("4.5 mm", repair(made, "hole").limit.text())
         self.assertIn("ER308L of 1", text(repair(made, "hole")))
+        self.assertIn("10 mm onto the bead", text(repair(made, "hole")))
         tack = text(repair(made, "crack-tack"))
+        self.assertIn(f"a tack of {Quantity(1.5 * made.tacks.length_mm, 'size').text()}", tack)
         self.assertIn(f"{made.tacks.current_a:.0f} A", tack)
 
     def test_limits_of_iso_5817(self) -> None:

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from urllib.parse import urlencode
+
 from flask import redirect, request, url_for
 from flask.typing import ResponseReturnValue
 
 from ...core.errors import InputError
+from ...forms.inspection import MARK, list_inspection_fields, read_inspection
 from ...forms.repair import read_repair
 from ...services.errors import StoreError
 from ...services.runs import runs
@@ -18,27 +21,30 @@ from .views import RUN, blueprint, render_page
 def record_repair(number: str, letter: str, run: int) -> ResponseReturnValue:
     """Record a repair of a run, or remove the last one.
 
+    The signs that are selected on the page stay selected, and are not saved by it.
+
     Args:
         number: Procedure number.
         letter: Revision letter.
         run: Number of the run.
     """
-    repair, errors = read_repair(request.form, get_units())
+    units = get_units()
+    inspection = read_inspection(request.form, units)[0] if request.form.get(MARK) else None
+    repair, errors = read_repair(request.form, units)
+    code = 422
     try:
         if "undo" in request.form:
+            errors = {}
             runs.remove_last_repair(number, letter, run)
-        elif repair is None:
-            return render_page(number, letter, run, None, {}, repair_errors=errors)
-        else:
+        elif repair is not None:
             runs.keep_repair(number, letter, run, repair)
     except InputError as error:
-        wrong = {"repair": error.sentence}
-        return render_page(number, letter, run, None, {}, repair_errors=wrong)
+        errors = {"repair": error.sentence}
     except StoreError as error:
-        code = get_code(error)
-        return render_page(
-            number, letter, run, None, {}, code=code, repair_errors={"repair": str(error)}
-        )
-    return redirect(
-        url_for("inspect.page", number=number, letter=letter, run=run) + "#repairs", 303
-    )
+        errors, code = {"repair": str(error)}, get_code(error)
+    if errors:
+        return render_page(number, letter, run, inspection, {}, code, errors)
+    fields = [] if inspection is None else list(list_inspection_fields(inspection, units))
+    query = urlencode(fields)
+    address = url_for("inspect.page", number=number, letter=letter, run=run)
+    return redirect(f"{address}{'?' if query else ''}{query}#repairs", 303)
