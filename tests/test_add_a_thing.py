@@ -221,6 +221,19 @@ class AFlaw(WebCase):
         with self.add(missed=True):
             self.assertIsNone(self.signs([])["worm-track"].strength)
 
+    def test_every_flaw_is_offered_once_and_a_new_one_last(self) -> None:
+        groups = catalogue.load_flaw_groups()
+        offered = [key for group in groups.values() for key in group]
+        self.assertEqual(sorted(offered), sorted(catalogue.load_flaws()))
+        with self.add():
+            self.assertEqual(list(catalogue.load_flaw_groups()["Others"]), ["worm-track"])
+
+        def spoil(table: dict[str, Any]) -> None:
+            table["groups"]["Root"].append("worm")
+
+        with altered(flaws=spoil), self.assertRaisesRegex(CatalogueError, "Root: “worm”"):
+            catalogue.load_flaw_groups()
+
     def test_a_sign_of_a_flaw_that_is_none_is_refused(self) -> None:
         with self.add(flaw="worm"), self.assertRaisesRegex(CatalogueError, "worm.*not in flaws"):
             catalogue.load_signs()

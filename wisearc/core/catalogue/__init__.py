@@ -327,6 +327,24 @@ def load_flaws() -> dict[str, str]:
 
 
 @cache
+def load_flaw_groups() -> dict[str, dict[str, str]]:
+    """Return the flaws by group in the order in which they are offered, those without group last.
+
+    Raises:
+        CatalogueError: A flaw of a group is unknown.
+    """
+    flaws, left = load_flaws(), dict(load_flaws())
+    groups: dict[str, dict[str, str]] = {}
+    for title, keys in _read_table("flaws").get("groups", {}).items():
+        for key in keys:
+            if key not in flaws:
+                raise CatalogueError(f"flaws.toml, {title}: “{key}” is not a flaw of the table")
+            left.pop(key, None)
+        groups[str(title)] = {key: flaws[key] for key in keys}
+    return groups | ({"Others": left} if left else {})
+
+
+@cache
 def load_tints() -> dict[str, rows.Tint]:
     """Return the heat tints in order of temperature."""
     return _build(rows.Tint, "tints", "tints")

@@ -113,7 +113,7 @@ def render_page(
         tabled=has_tint_table(view.plan),
         hottest=max(tint.from_c or 0 for tint in catalogue.load_tints().values()),
         picks=PICKS,
-        faults=flaws,
+        faults=catalogue.load_flaw_groups(),
         drawings=diagnosis.draw_picks(PICKS),
         verdicts=VERDICTS,
         placed=places,

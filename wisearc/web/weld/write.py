@@ -101,7 +101,7 @@ def _render_page(
         off=form.off,
         habit=units,
         faces=SIDES,
-        faults=catalogue.load_flaws(),
+        faults=catalogue.load_flaw_groups(),
         drawings=session_records.draw_flaws(),
         looks=BEAD_SURFACES,
         ends=ENDS,
