@@ -126,7 +126,7 @@ class Read(BrowserCase):
         page.locator(".repair", has_text="Fill the undercut").wait_for()
         page.locator(".repair-form label.chip", has_text="not sound").click()
         page.locator("#repair-who").fill("R.T.")
-        page.locator("#repair-length").fill("12")
+        page.locator("#repair-length_mm").fill("12")
         page.locator(".repair-form button").click()
         page.locator(".repairs caption", has_text="Recorded repairs").wait_for()
         page.locator(".repair", has_text="Recorded: 1 of 2").wait_for()

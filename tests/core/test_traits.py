@@ -12,7 +12,7 @@ from tests.samples import codes, member, plan, tube
 from wisearc.core import catalogue
 from wisearc.core.errors import CatalogueError
 from wisearc.core.joint.joint import Joint, Member
-from wisearc.core.plan.filler_metal.filler import pair_for
+from wisearc.core.plan.filler_metal.rod_chart import pair_for
 from wisearc.core.schema.entries import read_entries
 from wisearc.formats.link import read_link
 

@@ -23,7 +23,7 @@ from wisearc.core.schema.documents import read_document
 from wisearc.core.shop.shop import Shop
 from wisearc.formats.run_json import read_run_text
 from wisearc.services.diagnosis.diagnosis import reading_of_text
-from wisearc.services.runs import runs
+from wisearc.services.runs import later_entries
 from wisearc.store.models import Drilled, Learnt, RunRow
 
 BUTT = {
@@ -164,7 +164,7 @@ class ReadPages(WebCase):
             "draft": "Z",
         }
         saved = read_document(SavedReading, least, "reading")
-        runs.keep_reading("P-0001", "A", int(at.rpartition("/")[2]), Inspection(), saved)
+        later_entries.keep_reading("P-0001", "A", int(at.rpartition("/")[2]), Inspection(), saved)
         self.write(faults="hole")
         for page in (
             at,
@@ -310,9 +310,11 @@ class ReadPages(WebCase):
         sent = {
             "flaw": "undercut",
             "result": "sound",
-            "length": "20",
+            "length_mm": "20",
+            "at_mm": "35",
             "who": "R.T.",
             "notes": "<b>one bead</b>",
+            "known": "0",
         }
         for _ in range(2):
             # Sent twice quickly, it is recorded once.
@@ -321,14 +323,20 @@ class ReadPages(WebCase):
         self.assertIn("Recorded: 1 of 2", text)
         self.assertIn("last repair for this place", text)
         self.assertIn("&lt;b&gt;one bead&lt;/b&gt;", text)
-        self.post(f"{page}/repairs", {**sent, "result": "not-sound"}, page)
-        self.assertIn("Cut the seam out, or scrap the", self.text(page))
+        # The same repair again is another repair; a page that does not know of it is refused.
+        stale = self.post(f"{page}/repairs", {**sent, "notes": "another"}, page)
+        self.assertIn("have changed since this page was opened", stale.get_data(as_text=True))
+        again = {**sent, "result": "not-sound", "known": "1"}
+        self.assertEqual(self.post(f"{page}/repairs", again, page).status_code, 303)
+        self.assertIn("repaired 2 times, the maximum", self.text(page))
         record = read_run_text(self.client.get(f"{page}.json").get_data(as_text=True))
         self.assertEqual([one.result for one in record.repairs], ["sound", "not-sound"])
         self.assertEqual(record.repairs[0].length_mm, 20.0)
         revision = self.text("/procedures/P-0001/A")
         self.assertIn("undercut: sound, 20 mm, R.T. ", revision)
-        self.post(f"{page}/repairs", {"undo": "yes"}, page)
+        for _ in range(2):
+            # Sent twice quickly, one repair is removed.
+            self.post(f"{page}/repairs", {"undo": "yes", "known": "2"}, page)
         self.assertIn("Recorded: 1 of 2", self.text(page))
 
     def test_each_wrong_entry_has_its_error(self) -> None:
@@ -336,15 +344,15 @@ class ReadPages(WebCase):
         right = {
             "flaw": "undercut",
             "result": "sound",
-            "length": "20",
+            "length_mm": "20",
             "who": "R.T.",
             "notes": "x y",
         }
         for changes, words in (
             ({"result": ""}, "Select whether the repair is sound."),
             ({"who": " "}, "Enter the initials of the welder of the repair."),
-            ({"length": "long"}, "“long”"),
-            ({"length": "0.1"}, "must be from 0.5 mm"),
+            ({"length_mm": "long"}, "“long”"),
+            ({"length_mm": "0.1"}, "must be from 0.5 mm"),
             ({"flaw": "wobble"}, "wobble"),
             ({"result": "perfect"}, "perfect"),
         ):
@@ -355,7 +363,7 @@ class ReadPages(WebCase):
             self.assertIn("x y", text)
         self.assertIn("Recorded: 0 of 2", self.text(page))
         # The page was in inches: 1 is an inch.
-        self.post(f"{page}/repairs", {**right, "length": "1", "habit": "in"}, page)
+        self.post(f"{page}/repairs", {**right, "length_mm": "1", "habit": "in"}, page)
         record = read_run_text(self.client.get(f"{page}.json").get_data(as_text=True))
         self.assertEqual(record.repairs[0].length_mm, 25.4)
 

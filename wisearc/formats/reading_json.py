@@ -9,7 +9,7 @@ from ..core.diagnosis.changes import Change
 from ..core.diagnosis.diagnosis import Reading
 from ..core.quantities import get_typed_unit
 from ..core.reasons import Caution, Words
-from ..core.repair.repairs import Repair
+from ..core.repair.repairs import GRINDING_HAZARD, Repair
 from ..core.run.saved_reading import (
     End,
     SavedCause,
@@ -22,6 +22,7 @@ from ..core.run.saved_reading import (
 )
 from ..core.schema.documents import write_document
 from ..core.schema.json_types import Json
+from ..core.sources import format_short_mark
 
 FORMAT, VERSION = "wisearc/reading", 1
 # A saved diagnosis has at most this number of causes, and of evidence for each.
@@ -125,7 +126,9 @@ def _build_repair(repair: Repair) -> SavedRepair:
         steps,
         steps_in,
         *_write_texts(repair.limit),
-        repair.why.text(),
+        repair.warning.text() if repair.warning else "",
+        GRINDING_HAZARD,
+        tuple(f"{why.sentence.text()} [{format_short_mark(why.mark)}]" for why in repair.why),
         None if repair.length_mm is None else round(repair.length_mm, 1),
         repair.done,
         repair.allowed,

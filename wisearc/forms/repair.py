@@ -10,7 +10,7 @@ from ..core.errors import InputError
 from ..core.quantities import UNIT_SYSTEMS, Quantity
 from ..core.run.recorded_repair import RecordedRepair
 from ..core.schema.documents import read_document
-from ..core.schema.entries import read_entries
+from ..core.schema.entries import Entry, read_entries
 from ..core.schema.json_types import Json
 from ..core.typed_quantities import parse_quantity
 
@@ -43,17 +43,15 @@ def read_repair(
             data[key] = value
         else:
             errors[key] = text
-    length = form.get("length", "").strip()[:MAX_TYPED]
-    entry = read_entries(RecordedRepair)["length_mm"]
-    if length:
-        try:
-            value_mm = round(parse_quantity(length, "length", "Repaired length", typed_in), 3)
-            if not entry.low <= value_mm <= entry.high:
-                low, high = (Quantity(x, "length").text(units) for x in (entry.low, entry.high))
-                raise InputError("Repaired length", length, f"must be from {low} to {high}")
-            data["length_mm"] = value_mm
-        except InputError as error:
-            errors["length"] = error.describe_value(units)
+    for key, entry in read_entries(RecordedRepair).items():
+        if entry.quantity != "length":
+            continue
+        typed = form.get(key, "").strip()[:MAX_TYPED]
+        if typed:
+            try:
+                data[key] = _parse_length(typed, entry, typed_in)
+            except InputError as error:
+                errors[key] = error.describe_value(units)
     data["notes"] = form.get("notes", "").replace("\r\n", "\n").strip()
     if errors:
         return None, errors
@@ -61,3 +59,11 @@ def read_repair(
         return read_document(RecordedRepair, data, document="a repair"), {}
     except InputError as error:
         return None, {error.field: error.describe_value(units)}
+
+
+def _parse_length(typed: str, entry: Entry, units: str) -> float:
+    value_mm = round(parse_quantity(typed, "length", entry.label, units), 3)
+    if not entry.low <= value_mm <= entry.high:
+        low, high = (Quantity(end, "length").text(units) for end in (entry.low, entry.high))
+        raise InputError(entry.label, typed, f"must be from {low} to {high}")
+    return value_mm

@@ -18,7 +18,7 @@ from .models import NUMBER_FORM, Drilled, Learnt, Revision, RunRow
 _LIKE = """
     SELECT learnt.run, procedure.number, revision.letter, learnt.made_on, learnt.machine,
         learnt.hand, learnt.ratio, learnt.pace, learnt.held, learnt.weight, learnt.left_out,
-        learnt.unknown, run.read_off IS NOT NULL
+        learnt.unknown, run.read_off IS NOT NULL AS confirmed
     FROM learnt JOIN run ON run.id = learnt.run JOIN revision ON revision.id = learnt.revision JOIN
         procedure ON procedure.id = learnt.procedure
     WHERE learnt.family = ? AND learnt.metals = ?
@@ -27,6 +27,9 @@ _LAST = """
     SELECT learnt.*, procedure.number, revision.letter FROM learnt JOIN
         revision ON revision.id = learnt.revision
     JOIN procedure ON procedure.id = learnt.procedure ORDER BY learnt.run DESC LIMIT ?"""
+
+_OWN_FIGURES = ("made_on", "machine", "hand", "ratio", "pace", "held", "weight")
+_OWN_FLAGS = ("left_out", "unknown", "confirmed")
 
 
 def put(of: Revision, runs: Sequence[LearntRun], only: int | None = None) -> None:
@@ -63,13 +66,20 @@ def list_similar(family: str, metals: str, maximum: int) -> list[OwnRun]:
         metals: Metal family.
         maximum: Maximum number.
     """
+    similar = []
+    for row in _list_rows(_LIKE, (family, metals, maximum)):
+        values = {key: row[key] for key in _OWN_FIGURES}
+        values |= {key: bool(row[key]) for key in _OWN_FLAGS}
+        similar.append(OwnRun(row["run"], _label(row["number"], row["letter"]), **values))
+    return similar
+
+
+def _list_rows(sql: str, values: tuple[Json, ...]) -> list[dict[str, Any]]:
+    """Return the rows of a query by column name."""
     with wrap_errors():
-        rows = execute(_LIKE, (family, metals, maximum)).fetchall()
-    return [
-        OwnRun(run, _label(number, letter), *figures, *map(bool, flags))
-        for run, number, letter, *figures, left_out, unknown, confirmed in rows
-        for flags in ((left_out, unknown, confirmed),)
-    ]
+        cursor = execute(sql, values)
+        keys = [column[0] for column in cursor.description]
+        return [dict(zip(keys, row, strict=True)) for row in cursor.fetchall()]
 
 
 def _label(number: int, letter: str) -> str:
@@ -78,10 +88,7 @@ def _label(number: int, letter: str) -> str:
 
 def list_last(maximum: int) -> list[LearntRun]:
     """Return the last recorded runs, the newest first."""
-    with wrap_errors():
-        cursor = execute(_LAST, (maximum,))
-        keys = [column[0] for column in cursor.description]
-        rows = [dict(zip(keys, row, strict=True)) for row in cursor.fetchall()]
+    rows = _list_rows(_LAST, (maximum,))
     learnt_fields, own_fields = (of.__struct_fields__ for of in (core_lessons.Learnt, LearntRun))
     learnt_rows = []
     for row in rows:

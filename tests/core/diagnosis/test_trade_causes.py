@@ -264,6 +264,16 @@ class TradeCauses(unittest.TestCase):
             self.assertEqual(f"{arc[0]} → {arc[1]} at the arc" in text, dial != arc)
             self.assertNotEqual(*dial)
 
+    def test_current_read_off_goes_back_to_the_plan(self) -> None:
+        """The dial was as planned, but the reading was a third higher."""
+        made = of()
+        mean = made.slopes.mean_a
+        found = said(made, ("too-hot",), measured={"read_off_a": round(1.33 * mean)})
+        assert found.change is not None
+        self.assertEqual(found.change.code, "set-as-planned")
+        self.assertIn("read off while welding", found.change.words.text())
+        self.assertEqual((found.change.move.after, found.told["amps-over"].by), (mean, "read"))
+
     def test_step_starts_from_the_current_of_the_run(self) -> None:
         """A run that was cold at 20 % more than planned goes up from there."""
         made = of(pulse="none", control="none")

@@ -9,7 +9,7 @@ from wisearc.core import catalogue
 from wisearc.core.joint.section import build_section
 from wisearc.core.physics.fillet import default_leg_mm
 from wisearc.core.plan.filler_metal.feeding import usual_deposit_mm2
-from wisearc.core.plan.filler_metal.filler import pair_for
+from wisearc.core.plan.filler_metal.rod_chart import pair_for
 from wisearc.core.plan.filler_metal.rod_size import can_melt_rod, equals_sheet_mm, under_sheet_mm
 
 METALS = catalogue.load_metals()

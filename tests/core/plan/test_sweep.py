@@ -328,8 +328,9 @@ def read_valid(joints: Iterator[dict[str, Any]]) -> Iterator[Joint]:
 
 
 def list_sentences(made: Plan) -> list[str]:
-    """Return every sentence that a plan shows: cautions, reasons, steps after welding."""
+    """Return every sentence that a plan shows: the aim, cautions, reasons, steps after welding."""
     return [
+        f"Aim {made.technique.aim}.",
         *(c.sentence.text() for c in made.cautions),
         *(r.sentence.text() for choice in made.choices for r in choice.why),
         *(r.sentence.text() for r in made.after),

@@ -43,9 +43,10 @@ def text(found: Repair, units: str = "mm") -> str:
     return " ".join(step.text(units) for step in found.steps)
 
 
-def recorded(flaw: str, *results: str) -> list[dict[str, Any]]:
+def recorded(flaw: str, *results: str, **more: Any) -> list[dict[str, Any]]:
     """Return recorded repairs of a flaw."""
-    return [{"flaw": flaw, "when": "2026-03-05", "who": "R.T.", "result": r} for r in results]
+    same = {"flaw": flaw, "when": "2026-03-05", "who": "R.T.", **more}
+    return [{**same, "result": result} for result in results]
 
 
 class Repairs(unittest.TestCase):
@@ -58,7 +59,8 @@ class Repairs(unittest.TestCase):
                 found = repair(made, flaw)
                 self.assertTrue(found.steps, flaw)
                 for units in ("mm", "in"):
-                    for words in (*found.steps, found.limit, found.why):
+                    whys = (why.sentence for why in found.why)
+                    for words in (*found.steps, found.limit, *whys):
                         self.assertNotRegex(words.text(units), r"[{}]|None")
 
     def test_a_good_run_has_none(self) -> None:
@@ -182,6 +184,48 @@ class Repairs(unittest.TestCase):
         other = repair(made, "hole", repairs=recorded("undercut", "sound", "sound"))
         self.assertEqual(other.state, "repair")
         self.assertEqual(repair(of(service="food"), "hole").state, "last")
+
+    def test_repairs_count_by_place(self) -> None:
+        """Repairs within 10 mm are one place (estimate); one without a place counts everywhere."""
+        made = of()
+        for places, where, done in (
+            ((20.0, 80.0), None, 1),
+            ((20.0, 30.0), None, 2),
+            ((20.0, 30.1), None, 1),
+            ((None, 80.0), None, 2),
+            ((20.0, 80.0), [0.75, 0.85], 1),
+            ((20.0, 80.0), [0.4, 0.5], 0),
+            ((20.0, None), [0.4, 0.5], 1),
+        ):
+            repairs = [item for at in places for item in recorded("hole", "sound", at_mm=at)]
+            more = {} if where is None else {"seen": {"where": {"hole": where}}}
+            clean = [{k: v for k, v in item.items() if v is not None} for item in repairs]
+            found = repair(made, "hole", repairs=clean, **more)
+            self.assertEqual(found.done, done, (places, where))
+
+    def test_warning_of_each_state(self) -> None:
+        made = of()
+        for results, words in (
+            ((), None),
+            (("sound",), "last repair"),
+            (("sound", "sound"), "repaired 2 times, the maximum"),
+            (("scrap",), "was scrapped"),
+        ):
+            warning = repair(made, "hole", repairs=recorded("hole", *results)).warning
+            if words is None:
+                self.assertIsNone(warning)
+            else:
+                assert warning is not None
+                self.assertIn(words, warning.text())
+        food = repair(of(service="food"), "hole", repairs=recorded("hole", "sound")).warning
+        assert food is not None
+        self.assertIn("repaired once, the maximum", food.text())
+
+    def test_evidence_of_every_figure(self) -> None:
+        for flaw in list_repairable():
+            marks = [why.mark for why in repair(of(), flaw).why]
+            published = ["published"] * (flaw in ("undercut", "misaligned", "reinforcement-high"))
+            self.assertEqual(marks, ["common-practice", "estimate", *published], flaw)
 
     def test_no_pickling_on_ferritic_and_carbon_steel(self) -> None:
         self.assertIn("then pickle", text(repair(of(), "rust")))

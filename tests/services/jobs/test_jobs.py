@@ -18,7 +18,7 @@ from wisearc.presenters import jobs as job_view
 from wisearc.presenters.job_bench import build_shopping_list, build_warp_rows, describe_measured_bow
 from wisearc.services.background import Background
 from wisearc.services.errors import Missing, NotAllowed
-from wisearc.services.jobs import jobs
+from wisearc.services.jobs import job_plans, jobs
 from wisearc.services.jobs.job_changes import Change, read_change
 from wisearc.services.jobs.order_searches import Searches
 from wisearc.services.procedures import book, procedures
@@ -251,6 +251,13 @@ class Kept(StoreCase):
         self.assertIn(
             "1.5 mm", next(w.measured for w in build_warp_rows(self.view(), "mm") if w.key == "c1")
         )
+        # The bow sets the next preset, on the page and in the file.
+        preset = "clamp it with a bow of 1.5 mm the other way, as measured on the last run"
+        page = next(w.counters for w in build_warp_rows(self.view(), "mm") if w.key == "c1")
+        data: Any = job_plans.job_plan_as_data(self.view().plan)
+        file = next(row["counters"] for row in data["warp"] if row["seam"] == "c1")
+        self.assertIn(preset, page[0])
+        self.assertIn(preset, file[0]["text"])
         for wrong in ("", "x", "99:c1/1", f"{self.row.id}:zz/1", f"{self.row.id}:c1/7"):
             self.assertIsNone(jobs.run_written(wrong, revision, "R.T."), wrong)
 

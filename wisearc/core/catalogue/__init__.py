@@ -401,8 +401,7 @@ def load_repairs() -> dict[str, rows.RepairRow]:
         CatalogueError: A flaw is unknown.
     """
     repairs: dict[str, rows.RepairRow] = {}
-    table = _read_table("repairs")
-    for first, row in table["repairs"].items():
+    for first, row in _read_table("repairs")["repairs"].items():
         steps = tuple(
             rows.RepairStep(step["words"], tuple(step.get("when", ()))) for step in row["steps"]
         )
@@ -410,7 +409,7 @@ def load_repairs() -> dict[str, rows.RepairRow]:
         for key in (first, *row.get("also", ())):
             if key != OXIDISED_ROOT and key not in load_flaws():
                 raise CatalogueError(f"repairs.toml, {key}: is not a flaw in flaws.toml")
-            repairs[key] = rows.RepairRow(key, **{**values, "steps": steps, "mark": table["mark"]})
+            repairs[key] = rows.RepairRow(key, **{**values, "steps": steps})
     return repairs
 
 

@@ -393,18 +393,17 @@ class RepairStep(Struct, frozen=True):
 class RepairRow(Struct, frozen=True):
     """A repair of a flaw on the part.
 
-    Its flaw, name and way, the margin beyond each end in thicknesses, the share of the planned
-    current, the limit of the repair, and its steps.
+    Its flaw and name, the margin beyond each end in thicknesses, the share of the planned current,
+    the limit of the repair, its steps, and the published work with the limit or "".
     """
 
     key: str
     name: str
-    way: str
     margin_t: float
     share: float
     limit: str
     steps: tuple[RepairStep, ...]
-    mark: str
+    source: str = ""
 
 
 class Term(Struct, frozen=True):

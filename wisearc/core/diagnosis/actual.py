@@ -166,6 +166,11 @@ class Actual(Struct, frozen=True, dict=True):
         return None
 
     @cached_property
+    def current_source(self) -> str:
+        """Return the origin of the current: "log", "read" while welding, or "set"."""
+        return "log" if self.logged else "set" if self.measured_mean_a is None else "read"
+
+    @cached_property
     def mean_a(self) -> float | None:
         """Return the mean current, A: measured, or else set, or None."""
         return self.set_mean_a if self.measured_mean_a is None else self.measured_mean_a

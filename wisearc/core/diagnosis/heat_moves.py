@@ -34,10 +34,11 @@ SAME_CURRENT = 0.03
 def _return_to_planned_current(actual: Actual, strengths: Strengths) -> Move | None:
     if get_strength(strengths, "amps-over", "amps-under") < OFF:
         return None
-    wanted, got = actual.plan.slopes.mean_a, actual.mean_a or 0.0
-    if actual.logged:
+    wanted, got = actual.plan.slopes.mean_a, actual.measured_mean_a
+    if got is not None:
+        source = "from the log" if actual.logged else "read off while welding"
         more = {
-            "seen": Sentence("{a} from the log", a=Quantity(got, "current")),
+            "seen": Sentence("{a} {source}", a=Quantity(got, "current"), source=source),
             "planned": Sentence("mean of {a}", a=Quantity(wanted, "current")),
         }
         return Move(got, wanted, "current", {}, more)

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Iterable
 
+from ..catalogue.rows import Metal
 from ..plan.filler_metal.service import get_preheat_c
-from ..plan.preparation.technique import can_pickle_metals
+from ..plan.preparation.technique import describe_rust_removal, describe_tint_removal
 from ..quantities import Quantity
 from ..reasons import Sentence
 from ..weld_session.steps import pool_limit_s, taper_s
@@ -134,17 +136,14 @@ def _preheat(actual: Actual, strengths: Strengths) -> Move | None:
     return Move(low, high, "temperature")
 
 
-def _remove_rust(actual: Actual, strengths: Strengths) -> Move | None:
-    """Return the move of a cleaning, which uses no pickling paste where it attacks a member."""
-    metals = [metal for metal in actual.plan.metals[:2] if metal is not None]
-    how = "pickle them" if can_pickle_metals(metals) else "brush them bright, without pickling"
-    return Move("", "", "word", {}, {"clean": how})
+def _clean_by(how: Callable[[Iterable[Metal]], str]) -> MoveFinder:
+    """Return the finder of a cleaning, in the words for the metals of the joint."""
 
+    def move(actual: Actual, strengths: Strengths) -> Move | None:
+        metals = [metal for metal in actual.plan.metals[:2] if metal is not None]
+        return Move("", "", "word", {}, {"clean": how(metals)})
 
-def _remove_tint(actual: Actual, strengths: Strengths) -> Move | None:
-    metals = [metal for metal in actual.plan.metals[:2] if metal is not None]
-    how = "pickle or electro-clean" if can_pickle_metals(metals) else "brush or electro-clean"
-    return Move("", "", "word", {}, {"clean": how})
+    return move
 
 
 METAL_MOVES: dict[str, MoveFinder] = {
@@ -162,8 +161,8 @@ METAL_MOVES: dict[str, MoveFinder] = {
     "rod-to-the-front": change_technique(),
     "reposition": change_technique(lambda a: (STANCE_MM, "length")),
     "shorter-runs": change_technique(lambda a: (RUN_MM, "length")),
-    "clean-brush": _remove_rust,
-    "remove-tint": _remove_tint,
+    "clean-brush": _clean_by(describe_rust_removal),
+    "remove-tint": _clean_by(describe_tint_removal),
     "coat-or-change-grade": change_technique(),
     "right-rod": _use_right_rod,
     "rod-as-planned": _use_planned_rod,

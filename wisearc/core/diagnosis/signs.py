@@ -76,7 +76,7 @@ BAND_TINT = "pale-straw"
 class SignStrength(Struct, frozen=True):
     """A sign of a run.
 
-    Strength 0 to 1 or None, its figures, and its origin ("seen", "set", "log" or "plan").
+    Strength 0 to 1 or None, its figures, and its origin ("seen", "set", "log", "read" or "plan").
     """
 
     key: str
@@ -221,7 +221,7 @@ def _list_calculated_signs(actual: Actual) -> Iterator[SignStrength]:
 
 
 def _list_heat_signs(actual: Actual) -> Iterator[SignStrength]:
-    plan, by = actual.plan, "log" if actual.logged else "set"
+    plan, by = actual.plan, actual.current_source
     pool, share, travel_speed = actual.pool_mm, actual.share, actual.travel_mm_s
     wide = plan.travel.pool_width_mm
     off = None if pool is None else math.log(max(pool, 0.2) / wide)

@@ -38,9 +38,9 @@ from ..shop.shop import Shop
 from .bench_state import Task
 from .job import Job, Seam
 
-# The ratings of a bow, as the length over it.
+# The ratings of a bow, as the length over it; the share of the angular pull that is left between
+# clamps and bars; the temperature that a hand can touch. Estimates, the last common practice.
 FLAT_SPAN, WATCH_SPAN = 400.0, 200.0
-# Clamps and bars hold about half of the angular pull.
 HELD_SHARE = 0.5
 COOL_TO_TOUCH_C = 50.0
 YIELD_MPA = 250.0

@@ -6,7 +6,7 @@ standard. Pressure, lifting, structural, food and medical work need their code.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping, Sequence
 
 from msgspec import Struct
 
@@ -14,13 +14,13 @@ from .. import catalogue
 from ..catalogue.rows import RepairRow
 from ..plan.filler_metal.service import get_preheat_c, is_data_food, is_data_in_liquid
 from ..plan.plan import Plan
-from ..plan.preparation.technique import can_pickle_metals
+from ..plan.preparation.technique import describe_rust_removal
 from ..plan.shielding.back import is_data_closed
 from ..quantities import Quantity
-from ..reasons import Filled, Sentence, Words
+from ..reasons import Estimate, Filled, Practice, Published, Reason, Sentence, Words
 from ..run.inspection import EMPTY_INSPECTION
 from ..run.latest_inspection import find_flaws, is_oxidised
-from ..run.recorded_repair import SCRAPPED
+from ..run.recorded_repair import SCRAPPED, RecordedRepair
 from ..run.run import Run
 from ..weld_session.steps import pool_limit_s, taper_s
 
@@ -35,6 +35,11 @@ USUAL_REPAIRS, SENSITIVE_REPAIRS = 2, 1
 # ISO 5817 for 0.5 to 3 mm, from memory: undercut of level C, step and height of level B.
 UNDERCUT_SHARE, STEP_MM, STEP_SHARE, HEIGHT_MM, HEIGHT_SHARE = 0.1, 0.2, 0.1, 1.0, 0.1
 REPAIR, ONE_LEFT, SCRAP = "repair", "last", "scrap"
+# The caution of every repair.
+GRINDING_HAZARD = (
+    "Dust of ground stainless contains chromium and nickel. Wear goggles and a mask, extract the "
+    "dust, and let hot metal cool."
+)
 
 
 class Repair(Struct, frozen=True):
@@ -44,20 +49,22 @@ class Repair(Struct, frozen=True):
         flaw: Key of the flaw, "sugar" for an oxidised root.
         name: Its name as an instruction.
         state: "repair", "last" (the last one allowed at this place) or "scrap".
-        why: The reason for the number of repairs.
+        warning: The sentence of a state other than "repair", or None.
         steps: The steps in order.
         limit: When a repair is not worth it.
+        why: The number of repairs and its reason, and the sources of all figures.
         length_mm: Length to prepare, mm, or None if the place is unknown.
-        done: Number of recorded repairs of this flaw.
+        done: Number of recorded repairs of this flaw at this place.
         allowed: Maximum number.
     """
 
     flaw: str
     name: str
     state: str
-    why: Words
+    warning: Words | None
     steps: tuple[Words, ...]
     limit: Words
+    why: tuple[Reason, ...]
     length_mm: float | None
     done: int
     allowed: int
@@ -85,25 +92,61 @@ def list_repairs(plan: Plan, run: Run) -> tuple[Repair, ...]:
 def _build_repair(row: RepairRow, plan: Plan, run: Run) -> Repair:
     facts, figures = find_facts(plan), _list_figures(row, plan)
     allowed, why = count_allowed(plan)
+    ends = _find_ends_mm(row, plan, run)
     earlier = [repair for repair in run.repairs if repair.flaw == row.key]
-    done = len(earlier)
-    is_scrap = done >= allowed or any(repair.result == SCRAPPED for repair in earlier)
-    state = SCRAP if is_scrap else ONE_LEFT if done + 1 == allowed else REPAIR
+    done = _count_at_place(earlier, ends)
+    is_scrapped = any(repair.result == SCRAPPED for repair in earlier)
+    state = SCRAP if is_scrapped or done >= allowed else ONE_LEFT if done + 1 == allowed else REPAIR
     return Repair(
         row.key,
         row.name,
         state,
-        why,
+        _describe_state(state, is_scrapped, done),
         tuple(
             Sentence(step.words, **figures)
             for step in row.steps
             if all(_holds(fact, facts) for fact in step.when)
         ),
         Sentence(row.limit, **figures),
-        _find_length_mm(row, plan, run),
+        _list_reasons(row, why),
+        None if ends is None else ends[1] - ends[0],
         done,
         allowed,
     )
+
+
+def _describe_state(state: str, is_scrapped: bool, done: int) -> Words | None:
+    if is_scrapped:
+        return Sentence("The part was scrapped. Do not repair it again.")
+    if state == SCRAP:
+        text = "This place was repaired {n}, the maximum. Cut the seam out, or scrap the part."
+        return Sentence(text, n="once" if done == 1 else f"{done} times")
+    return Sentence("This is the last repair for this place.") if state == ONE_LEFT else None
+
+
+def _list_reasons(row: RepairRow, why: Words) -> tuple[Reason, ...]:
+    """Return the evidence of a repair: its number, its figures, and a published limit."""
+    reasons: list[Reason] = [
+        Practice(why.text()),
+        Estimate("repair-figures", "Margins, currents and the maximum number are estimates."),
+    ]
+    if row.source:
+        reasons.append(Published(row.source, "The limit is the one for metal of 0.5 to 3 mm."))
+    return tuple(reasons)
+
+
+def _count_at_place(earlier: Sequence[RecordedRepair], ends: tuple[float, float] | None) -> int:
+    """Return the number of recorded repairs at one place.
+
+    It is the place of the flaw, between its ends in mm, or else the place with most repairs. A
+    repair without a place counts at every place.
+    """
+    unknown = sum(repair.at_mm is None for repair in earlier)
+    places = [repair.at_mm for repair in earlier if repair.at_mm is not None]
+    if ends is not None:
+        return unknown + sum(ends[0] <= place <= ends[1] for place in places)
+    near = [sum(abs(place - other) <= OVERLAP_MM for other in places) for place in places]
+    return unknown + max(near, default=0)
 
 
 def _holds(fact: str, facts: Mapping[str, bool]) -> bool:
@@ -198,7 +241,7 @@ def _list_figures(row: RepairRow, plan: Plan) -> dict[str, Filled]:
         "pitch": Quantity(tacks.pitch_mm, "size"),
         "pool": Quantity(pool_limit_s(plan), "seconds"),
         "taper": Quantity(taper_s(plan), "seconds"),
-        "clean": "pickle" if can_pickle_metals(metals) else "brush bright, without pickling paste",
+        "clean": describe_rust_removal(metals),
     }
 
 
@@ -207,26 +250,12 @@ def _get_margin_mm(row: RepairRow, thin_mm: float) -> float:
     return max(MIN_MARGIN_MM, row.margin_t * thin_mm)
 
 
-def _find_length_mm(row: RepairRow, plan: Plan, run: Run) -> float | None:
-    """Return the length to prepare, mm: the recorded place with its margins, within the seam."""
+def _find_ends_mm(row: RepairRow, plan: Plan, run: Run) -> tuple[float, float] | None:
+    """Return the length to prepare as its ends, mm: the recorded place with its margins."""
     inspection = run.seen or EMPTY_INSPECTION
     place = inspection.place("back" if row.key == catalogue.OXIDISED_ROOT else row.key)
     if not isinstance(place, tuple):
         return None
     length = plan.travel.length_mm
     margin = _get_margin_mm(row, plan.section.thin_mm)
-    first, last = place[0] * length - margin, place[1] * length + margin
-    return min(length, last) - max(0.0, first)
-
-
-def list_texts(repair: Repair, units: str) -> Iterator[str]:
-    """Return a repair as lines of text: name, steps, limit, and how often.
-
-    Args:
-        repair: The repair.
-        units: Unit system.
-    """
-    yield repair.name
-    yield from (step.text(units) for step in repair.steps)
-    yield repair.limit.text(units)
-    yield repair.why.text(units)
+    return max(0.0, place[0] * length - margin), min(length, place[1] * length + margin)

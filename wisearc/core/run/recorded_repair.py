@@ -21,7 +21,7 @@ def list_repairable() -> Mapping[str, Option]:
 
 
 class RecordedRepair(Struct, frozen=True):
-    """A repair of a run: flaw, date, welder, result, repaired length and notes."""
+    """A repair of a run: flaw, date, welder, result, repaired length, place and notes."""
 
     flaw: Annotated[str, Entry("name", names=list_repairable, required=True, label="Flaw")]
     when: Annotated[str, Entry("date", required=True, label="Date")]
@@ -33,9 +33,18 @@ class RecordedRepair(Struct, frozen=True):
         float | None,
         Entry("number", label="Repaired length", quantity="length", low=0.5, high=20000),
     ] = None
+    at_mm: Annotated[
+        float | None,
+        Entry("number", label="Distance from the start", quantity="length", high=20000),
+    ] = None
     notes: Annotated[str, Entry("lines", high=MAX_REPAIR_NOTES, label="Notes")] = ""
 
     @property
     def length(self) -> Quantity | None:
         """Return the repaired length, or None."""
         return None if self.length_mm is None else Quantity(self.length_mm, "length")
+
+    @property
+    def at(self) -> Quantity | None:
+        """Return the distance from the start of the seam, or None."""
+        return None if self.at_mm is None else Quantity(self.at_mm, "length")

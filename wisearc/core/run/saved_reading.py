@@ -163,7 +163,9 @@ class SavedRepair(Struct, frozen=True):
     steps_in: Annotated[tuple[str, ...], Entry("texts", high=MAX_TEXT_LENGTH, most=MAX_LISTED)] = ()
     limit: Annotated[str, _declare_line()] = ""
     limit_in: Annotated[str, _declare_line()] = ""
-    why: Annotated[str, _declare_line()] = ""
+    warning: Annotated[str, _declare_line()] = ""
+    hazard: Annotated[str, _declare_line()] = ""
+    why: Annotated[tuple[str, ...], Entry("texts", high=MAX_TEXT_LENGTH, most=MAX_LISTED)] = ()
     length_mm: Annotated[float | None, Entry("number", high=1e5)] = None
     done: Annotated[float, Entry("number", high=1000)] = 0
     allowed: Annotated[float, Entry("number", high=1000)] = 0

@@ -86,7 +86,9 @@ def order_data(work: Work, order: Sequence[str]) -> dict[str, Json]:
 
 
 def job_plan_data(
-    plan: JobPlan, levers: Mapping[str, Sequence[Lever]] | None = None
+    plan: JobPlan,
+    levers: Mapping[str, Sequence[Lever]] | None = None,
+    bows_mm: Mapping[str, Sequence[float]] | None = None,
 ) -> dict[str, Json]:
     """Return the data of the plan of a job.
 
@@ -95,6 +97,7 @@ def job_plan_data(
     Args:
         plan: The plan.
         levers: Measures against distortion by seam, or None.
+        bows_mm: Bows measured on the runs of a seam, mm, the last one last, or None.
     """
     best = plan.best
     return {
@@ -112,7 +115,13 @@ def job_plan_data(
         "take": _write_materials(plan.take),
         "buy": [_write_item(item) | {"short": item.short} for item in plan.take.buy],
         "warp": [
-            _write_warp(key, plan.work.tasks[key].plan, warp, (levers or {}).get(key, ()))
+            _write_warp(
+                key,
+                plan.work.tasks[key].plan,
+                warp,
+                (levers or {}).get(key, ()),
+                (bows_mm or {}).get(key, ()),
+            )
             for key, warp in plan.warps.items()
         ],
         "warp_why": [reason_data(r) for r in list_reasons()],
@@ -217,7 +226,9 @@ def _write_figures(warp: Warp) -> dict[str, Json]:
     }
 
 
-def _write_warp(key: str, plan: Plan, warp: Warp, levers: Sequence[Lever]) -> dict[str, Json]:
+def _write_warp(
+    key: str, plan: Plan, warp: Warp, levers: Sequence[Lever], bows_mm: Sequence[float]
+) -> dict[str, Json]:
     rows = [
         {
             "what": lever.what,
@@ -229,7 +240,9 @@ def _write_warp(key: str, plan: Plan, warp: Warp, levers: Sequence[Lever]) -> di
     return {
         "seam": key,
         **_write_figures(warp),
-        "counters": [_write_both("text", store_text(w)) for w in list_counters(plan, warp)],
+        "counters": [
+            _write_both("text", store_text(w)) for w in list_counters(plan, warp, bows_mm)
+        ],
         "free_told": warp.told,
         "levers": rows,
         "mark": "estimate",

@@ -39,7 +39,7 @@ from ..form_tokens import build_token
 from ..planning.planner import cached_plan
 from ..procedures.procedures import get_plan, save_next_draft, undo_attempt
 from ..runs.arc_logs import analyse_readings, summarise_arc
-from ..runs.runs import keep_reading
+from ..runs.later_entries import keep_reading
 from ..runs.session_records import draw_flaws
 
 # The maximum number of runs in a row, and of runs offered for diagnosis.

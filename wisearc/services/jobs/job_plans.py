@@ -28,6 +28,7 @@ from ...store.errors import StoreError
 from ..planning.planner import cached_plan
 from ..procedures import book
 from ..procedures.procedures import get_plan
+from ..runs.runs import measured_bows_mm
 
 # The time of a command for plans and search, s: up to thirty seams, and above; and the minimum
 # search time.
@@ -167,7 +168,12 @@ def list_levers(plan: JobPlan) -> dict[str, list[Lever]]:
 
 def job_plan_as_data(plan: JobPlan) -> dict[str, Json]:
     """Return the data of the plan of a job."""
-    return job_plan_data(plan, list_levers(plan))
+    bows_mm = {
+        key: measured_bows_mm(task.seam.procedure)
+        for key, task in plan.work.tasks.items()
+        if task.seam.procedure
+    }
+    return job_plan_data(plan, list_levers(plan), bows_mm)
 
 
 def orders_data(

@@ -5,14 +5,12 @@ Record, correction, voiding; verification of a draft, and drafts from the settin
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 
 from msgspec.structs import replace
 
 from ...core.errors import InputError
 from ...core.plan.plan import Plan
-from ...core.run.inspection import Inspection
-from ...core.run.recorded_repair import MAX_REPAIRS, RecordedRepair
 from ...core.run.run import (
     MAX_NAME,
     MAX_RUNS,
@@ -24,7 +22,6 @@ from ...core.run.run import (
     list_run_figures,
     write_run,
 )
-from ...core.run.saved_reading import SavedReading
 from ...core.run.verification import (
     Outside,
     OutsideBands,
@@ -72,9 +69,6 @@ FIXED_FIELDS = (
     "repairs",
     "joint",
 )
-# The data of an inspection.
-INSPECTION_FIELDS = ("seen", "reading")
-REPAIR_FIELDS = ("repairs",)
 
 
 def record_run(
@@ -147,14 +141,14 @@ def _purge_taken(number: int) -> Purge | None:
 
 def _build_record(revision: Revision, run: Run) -> dict[str, Json]:
     """Return the record of a new run. Raises NotAllowed if the revision has no room for it."""
-    room = _calculate_room_bytes(revision)
+    room = calculate_room_bytes(revision)
     record = run_record(run, revision.procedure.label, revision.letter)
     if measure_size(record) > room:
-        raise _build_full_error(revision)
+        raise build_full_error(revision)
     return record
 
 
-def _calculate_room_bytes(revision: Revision, new_run: bool = True) -> int:
+def calculate_room_bytes(revision: Revision, new_run: bool = True) -> int:
     """Calculate the free space of a revision for runs, bytes. Its page and file stay usable.
 
     Args:
@@ -165,8 +159,12 @@ def _calculate_room_bytes(revision: Revision, new_run: bool = True) -> int:
     return 0 if new_run and runs >= MAX_RUNS else MAX_RUNS_BYTES - size
 
 
-def _build_full_error(revision: Revision) -> NotAllowed:
-    """Return the error for a revision that has no room for a run."""
+def build_full_error(revision: Revision) -> NotAllowed:
+    """Return the error for a revision that has no room for a run.
+
+    Args:
+        revision: The revision.
+    """
     name, (runs, _) = (
         f"{revision.procedure.label} {revision.letter}",
         queries.measure_room(revision),
@@ -185,91 +183,6 @@ def _verify_draft(draft: Revision, at: Callable[[], str]) -> None:
             list_record(before)
     draft.status, draft.proved_at = PROVED, at()
     draft.save(only=[Revision.status, Revision.proved_at])
-
-
-def keep_reading(
-    label: str, letter: str, number: int, inspection: Inspection, reading: SavedReading | None
-) -> RunRow:
-    """Save the inspection and the diagnosis of a run.
-
-    Args:
-        label: The procedure.
-        letter: Revision letter.
-        number: Number of the run.
-        inspection: The inspection.
-        reading: The diagnosis, or None.
-
-    Raises:
-        NotAllowed: The run is void.
-    """
-    with open_transaction():
-        run = _find_valid_run(label, letter, number)
-        document = replace(run.document, seen=inspection, reading=reading)
-        return _extend_record(run, document, INSPECTION_FIELDS)
-
-
-def keep_repair(label: str, letter: str, number: int, repair: RecordedRepair) -> RunRow:
-    """Add a repair to a run. The same repair twice in a row is added once.
-
-    Args:
-        label: The procedure.
-        letter: Revision letter.
-        number: Number of the run.
-        repair: The repair.
-
-    Raises:
-        InputError: The run has no room for another repair.
-        NotAllowed: The run is void.
-    """
-    with open_transaction():
-        run = _find_valid_run(label, letter, number)
-        document = run.document
-        if document.repairs[-1:] == (repair,):
-            return run
-        if len(document.repairs) >= MAX_REPAIRS:
-            wording = f"has {MAX_REPAIRS} repairs already, the maximum. Record a new run"
-            raise InputError("repairs", len(document.repairs), wording)
-        changed = replace(document, repairs=(*document.repairs, repair))
-        return _extend_record(run, changed, REPAIR_FIELDS)
-
-
-def remove_last_repair(label: str, letter: str, number: int) -> RunRow:
-    """Remove the last repair of a run, which was recorded by mistake.
-
-    Args:
-        label: The procedure.
-        letter: Revision letter.
-        number: Number of the run.
-
-    Raises:
-        NotAllowed: The run is void.
-    """
-    with open_transaction():
-        run = _find_valid_run(label, letter, number)
-        changed = replace(run.document, repairs=run.document.repairs[:-1])
-        return _extend_record(run, changed, REPAIR_FIELDS)
-
-
-def _find_valid_run(label: str, letter: str, number: int) -> RunRow:
-    run = queries.get_run(queries.get_revision(label, letter), number)
-    if run.voided_at:
-        raise NotAllowed("This run is void. Undo that first.")
-    return run
-
-
-def _extend_record(run: RunRow, document: Run, fields: Sequence[str]) -> RunRow:
-    """Save the fields of a record that may be added later, and leave all others as written."""
-    data = write_run(document)
-    record = {key: value for key, value in run.record.items() if key not in fields}
-    record |= {key: data[key] for key in fields if key in data}
-    revision = run.revision
-    more = measure_size(record) - measure_size(run.record)
-    if more > _calculate_room_bytes(revision, new_run=False):
-        raise _build_full_error(revision)
-    run.record = record
-    run.save(only=[RunRow.record])
-    list_record(revision, run=run)
-    return run
 
 
 def void_run(

@@ -7,11 +7,10 @@ from urllib.parse import urlencode
 from flask import redirect, request, url_for
 from flask.typing import ResponseReturnValue
 
-from ...core.errors import InputError
 from ...forms.inspection import MARK, list_inspection_fields, read_inspection
 from ...forms.repair import read_repair
 from ...services.errors import StoreError
-from ...services.runs import runs
+from ...services.runs import later_entries
 from ..errors import get_code
 from ..preferences import get_units
 from .views import RUN, blueprint, render_page
@@ -29,17 +28,16 @@ def record_repair(number: str, letter: str, run: int) -> ResponseReturnValue:
         run: Number of the run.
     """
     units = get_units()
+    known = request.form.get("known", type=int) or 0
     inspection = read_inspection(request.form, units)[0] if request.form.get(MARK) else None
     repair, errors = read_repair(request.form, units)
     code = 422
     try:
         if "undo" in request.form:
             errors = {}
-            runs.remove_last_repair(number, letter, run)
+            later_entries.remove_last_repair(number, letter, run, known)
         elif repair is not None:
-            runs.keep_repair(number, letter, run, repair)
-    except InputError as error:
-        errors = {"repair": error.sentence}
+            later_entries.keep_repair(number, letter, run, repair, known)
     except StoreError as error:
         errors, code = {"repair": str(error)}, get_code(error)
     if errors:

@@ -12,10 +12,13 @@ from ...core.diagnosis.attempts import list_complaints
 from ...core.diagnosis.diagnosis import has_tint_table
 from ...core.errors import InputError
 from ...core.quantities import get_typed_unit
+from ...core.repair.repairs import GRINDING_HAZARD
 from ...core.run.inspection import PLACES, STOPS, Inspection, Place, describe_place
 from ...core.run.latest_inspection import list_placed
-from ...core.run.recorded_repair import RESULTS, list_repairable
+from ...core.run.recorded_repair import RESULTS, RecordedRepair, list_repairable
 from ...core.run.saved_reading import VERDICTS
+from ...core.schema.entries import read_entries
+from ...core.sources import format_short_mark
 from ...forms.inspection import MARK, PICKS, list_inspection_fields, place_value, read_inspection
 from ...presenters.runs import run_row
 from ...services.diagnosis import diagnosis
@@ -133,6 +136,9 @@ def render_page(
         repair_errors=repair_errors or {},
         repair_names={key: option.label for key, option in list_repairable().items()},
         results=RESULTS,
+        repair_fields=read_entries(RecordedRepair),
+        grinding_hazard=GRINDING_HAZARD,
+        short_mark=format_short_mark,
         user=get_user(),
     )
     return (page, code) if errors or repair_errors else page

@@ -14,7 +14,7 @@ from wisearc.core import catalogue
 from wisearc.core.joint.data import make_joint
 from wisearc.core.joint.section import build_section
 from wisearc.core.physics.chemistry import WeldMetal
-from wisearc.core.plan.filler_metal import weld_metal
+from wisearc.core.plan.filler_metal import weld_metal_cautions
 from wisearc.core.plan.filler_metal.feeding import Feed, Limits
 from wisearc.core.plan.filler_metal.weld_metal import DilutionEstimate
 from wisearc.core.plan.plan import make_plan
@@ -170,7 +170,7 @@ class WeldMetalCautions(unittest.TestCase):
         )
         return {
             (c.code, c.level)
-            for c in weld_metal._check_metal(
+            for c in weld_metal_cautions._check_metal(
                 made, build_section(made), catalogue.load_rods()[rod], metal, estimate, leaning
             )
         }

@@ -33,7 +33,8 @@ OWN_RUNS_NEEDED = 3
 OWN_KEY, RECORD, BENCH = "own_record", "record", "bench"
 # Travel speed, mm/s: maximum, and times t. Pool, mm: maximum, minimum, and times t.
 BARE = (4.2, 5.4, 6.5, 2.2, 2.2)
-FED = (3.0, 4.0, 7.5, 3.0, 2.8)
+MIN_FED_POOL_MM = 3.0
+FED = (3.0, 4.0, 7.5, MIN_FED_POOL_MM, 2.8)
 # A fillet has the travel speed of its energy balance up to the first value, in mm/s. The experience
 # of welders, for comparison: maximum, and times t.
 MAX_FED_FILLET_MM_S = 2.5

@@ -14,7 +14,7 @@ from ...schema.figures import Band, Figure, Override
 from ...shop.bench import Bench
 from .current import Current
 from .need import REAL_POOL, SLOW_POOL_EXPONENT, CurrentModel
-from .pulse_pattern import MIN_BACKGROUND_A, Pattern, calculate_mean_share
+from .pulse_rhythm import MIN_BACKGROUND_A, Pattern, calculate_mean_share
 from .travel import MAX_DEVIATION, TOLERANCE
 
 # Below the first frequency the peak melts the metal, above the second the mean.

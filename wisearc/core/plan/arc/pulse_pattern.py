@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from msgspec import Struct
 from msgspec.structs import replace
 
 from ... import catalogue
@@ -14,7 +13,6 @@ from ...physics.pulse_train import (
     is_flickering,
     overlap_pct,
     pitch_mm,
-    travel_for_overlap_mm_s,
 )
 from ...quantities import amps_without_unit, heat, length, speed
 from ...reasons import (
@@ -34,11 +32,18 @@ from ...shop.bench import Bench
 from ...shop.shop import Machine
 from ..shielding.back import Back
 from .need import ARC_LENGTH_MM, CurrentModel
+from .pulse_rhythm import (
+    MAX_RATE_PPS,
+    MIN_OVERLAP_PCT,
+    MIN_RATE_PPS,
+    Pattern,
+    calculate_heat_share,
+    find_max_pps,
+    find_min_pps,
+    find_peak_a,
+    match_travel_speed,
+)
 
-OVERLAP_PCT, CLOSE_OVERLAP_PCT, MIN_OVERLAP_PCT = 35.0, 50.0, 25.0
-MIN_RATE_PPS, MAX_RATE_PPS = 1.0, 2.0
-# The dabs of a foot or a hand in a second: common practice.
-FOOT_RATES_PPS = (0.7, 1.2)
 LONG_SEAM_MM, BOTH_SHOWN_MM = 150.0, (100.0, 200.0)
 THIN_WALL_MM = 1.0
 STOUT_EDGE_MM = 2.0
@@ -47,31 +52,6 @@ NEAR_FOCUS_MM, NEAR_GAIN = 0.2, 0.05
 CLOSE_GAP_MM = 0.05
 # A pattern above this fraction of the steady heat has no benefit.
 MAX_USEFUL_HEAT_SHARE = 0.95
-MIN_BACKGROUND_A = 5.0
-
-
-class Pattern(Struct, frozen=True):
-    """The pattern.
-
-    Frequency 1/s, travel speed mm/s, pool mm and target overlap %, whether the travel speed was
-    reduced, and the reasons and cautions for travel and pulse.
-    """
-
-    row: PulsePattern
-    rate_pps: float | None
-    speed_mm_s: float
-    ripple_mm: float | None = None
-    lap_pct: float = OVERLAP_PCT
-    slowed: bool = False
-    swaps: tuple[Substitution, ...] = ()
-    why: tuple[Reason, ...] = ()
-    others: tuple[Alternative, ...] = ()
-    cautions: tuple[Caution, ...] = ()
-
-    @property
-    def rippled(self) -> bool:
-        """Return whether the travel speed follows the ripple."""
-        return self.row.has("rippled")
 
 
 def choose_pattern(
@@ -95,9 +75,9 @@ def choose_pattern(
         if is_manual
         else _choose_own_pattern(joint, section, bench)
     )
-    pattern = _match_travel_speed(joint, bench, need, row)
+    pattern = match_travel_speed(joint, bench, need, row)
     notes: list[Reason] = []
-    if not is_manual and (peak := _peak_a(joint, need, pattern)) > bench.machine.most_a:
+    if not is_manual and (peak := find_peak_a(joint, need, pattern)) > bench.machine.most_a:
         text = "{s} needs peaks of {p} A, but the machine maximum is {m} A. The plan uses no pulse."
         figures = {
             "s": row.name.capitalize(),
@@ -106,14 +86,14 @@ def choose_pattern(
         }
         notes, pattern = (
             [Practice(text, **figures)],
-            _match_travel_speed(joint, bench, need, catalogue.load_pulse_patterns()["none"]),
+            match_travel_speed(joint, bench, need, catalogue.load_pulse_patterns()["none"]),
         )
     if pattern.rippled:
-        share = _calculate_heat_share(joint, bench, need, pattern)
+        share = calculate_heat_share(joint, bench, need, pattern)
         if share > MAX_USEFUL_HEAT_SHARE and not is_manual:
             text = "{s} gives {p} % of the heat of an unpulsed arc here, so the plan uses no pulse."
             notes = [Estimate("pulse-gain", text, s=row.name.capitalize(), p=f"{100 * share:.0f}")]
-            pattern = _match_travel_speed(
+            pattern = match_travel_speed(
                 joint, bench, need, catalogue.load_pulse_patterns()["none"]
             )
         elif share > MAX_USEFUL_HEAT_SHARE:
@@ -123,7 +103,7 @@ def choose_pattern(
     if pattern.rippled and (parted := _check_ripple_gap(joint, pattern)):
         notes, pattern = (
             [parted],
-            _match_travel_speed(joint, bench, need, catalogue.load_pulse_patterns()["none"]),
+            match_travel_speed(joint, bench, need, catalogue.load_pulse_patterns()["none"]),
         )
     why = [reason, *notes, Practice("{use} {cost}", use=pattern.row.use, cost=pattern.row.cost)]
     why += _compare_patterns(joint, section, bench, need) + _explain_position(joint)
@@ -145,7 +125,7 @@ def _find_substitution(
     if row.has("steady") or row is taken.row:
         return ()
     if can_make_pattern(bench, row):
-        peak = _peak_a(joint, need, _match_travel_speed(joint, bench, need, row))
+        peak = find_peak_a(joint, need, match_travel_speed(joint, bench, need, row))
         if not bench.machine.name or peak <= bench.machine.most_a:
             return ()
         text = "{use} Its peaks of {p} A exceed the {most} A of {m}."
@@ -159,7 +139,7 @@ def _find_substitution(
         return (Substitution("pulse", Sentence(row.name), Sentence(taken.row.name), why),)
     if (
         row.has("rippled")
-        and _calculate_heat_share(joint, bench, need, _match_travel_speed(joint, bench, need, row))
+        and calculate_heat_share(joint, bench, need, match_travel_speed(joint, bench, need, row))
         > MAX_USEFUL_HEAT_SHARE
     ):
         return ()
@@ -171,71 +151,6 @@ def _find_substitution(
     )
     why = Sentence(text, use=row.use, m=able)
     return (Substitution("pulse", Sentence(row.name), Sentence(taken.row.name), why),)
-
-
-def _match_travel_speed(
-    joint: Joint, bench: Bench, need: CurrentModel, row: PulsePattern
-) -> Pattern:
-    """Return a pattern with frequency and travel speed.
-
-    A ripple keeps the base travel speed, which gives its frequency, 1 to 2 a second.
-    """
-    travel_speed = need.speed_mm_s if joint.travel_mm_s is None else joint.travel_mm_s
-    rate: float | None = joint.pins.get("rate_pps", row.rate_pps) if row.rate_pps else None
-    lap = OVERLAP_PCT if joint.overlap_pct is None else joint.overlap_pct
-    if not (row.has("rippled") or row.has("by_foot")) or rate is None:
-        return Pattern(row, rate, travel_speed, lap_pct=lap)
-    pool = _pool_length_mm(joint, need, row, travel_speed)
-    matched_pps = travel_speed / (pool * (1 - lap / 100))
-    low, high = (
-        FOOT_RATES_PPS
-        if row.has("by_foot")
-        else (max(MIN_RATE_PPS, _min_pps(bench)), min(MAX_RATE_PPS, _max_pps(bench)))
-    )
-    rate = joint.pins.get("rate_pps", min(high, max(low, matched_pps)))
-    slowed = rate < matched_pps - 1e-9 and joint.travel_mm_s is None
-    if slowed:
-        travel_speed = _find_ripple_speed_mm_s(joint, need, row, rate, lap)
-        pool = _pool_length_mm(joint, need, row, travel_speed)
-    return Pattern(row, rate, travel_speed, pool, lap, slowed)
-
-
-def _pool_length_mm(
-    joint: Joint, need: CurrentModel, row: PulsePattern, travel_mm_s: float
-) -> float:
-    """Return the pool length at the end of the peak, mm, with a manual peak if there is one."""
-    peak = joint.pins.get("peak_a", None)
-    if peak is None:
-        return need.pool_after_peak_mm()
-    on = joint.pins.get("on_pct", row.on_pct or 100.0) / 100
-    background = joint.pins.get("background_pct", row.background_pct or 0.0) / 100
-    needed = calculate_mean_share(row, background) * need.steady_a(travel_mm_s)
-    return need.pool_after_peak_mm(peak * (on + background * (1 - on)) / needed)
-
-
-def _find_ripple_speed_mm_s(
-    joint: Joint, need: CurrentModel, row: PulsePattern, rate: float, lap: float
-) -> float:
-    """Return the travel speed at which a frequency in 1/s gives an overlap in %, by bisection.
-
-    The pool belongs to the current at that speed.
-    """
-    low, high = 0.05, 20.0
-    for _ in range(40):
-        v = (low + high) / 2
-        if v > travel_for_overlap_mm_s(rate, _pool_length_mm(joint, need, row, v), lap):
-            high = v
-        else:
-            low = v
-    return low
-
-
-def _min_pps(bench: Bench) -> float:
-    return bench.machine.pulse.least_pps if bench.machine.pulse else 0.0
-
-
-def _max_pps(bench: Bench) -> float:
-    return bench.machine.pulse.most_pps if bench.machine.pulse else MAX_RATE_PPS
 
 
 def can_make_pattern(bench: Bench, row: PulsePattern) -> bool:
@@ -263,62 +178,6 @@ def can_make_frequency(machine: Machine, row: PulsePattern) -> bool:
         return False
     low, high = (MIN_RATE_PPS, MAX_RATE_PPS) if row.has("rippled") else (row.rate_pps, row.rate_pps)
     return machine.pulse.least_pps <= high and low <= machine.pulse.most_pps
-
-
-def _peak_a(joint: Joint, need: CurrentModel, pattern: Pattern) -> float:
-    """Return the peak of a pattern at its travel speed, A, including a manual current."""
-    row = pattern.row
-    steady: float = joint.pins.get("current_a", need.steady_a(pattern.speed_mm_s))
-    if row.on_pct is None or row.background_pct is None:
-        return 0.0
-    on, background = row.on_pct / 100, row.background_pct / 100
-    return (
-        steady / (on + background * (1 - on))
-        if row.peak_rule == "mean"
-        else steady * (row.peak_factor or 1.0)
-    )
-
-
-def _calculate_heat_share(
-    joint: Joint, bench: Bench, need: CurrentModel, pattern: Pattern
-) -> float:
-    """Return the heat input of a pattern relative to a steady arc.
-
-    Both use the base or the manual travel speed. A manual peak is compared with the unpulsed
-    current that fuses the same. Common practice for the mean of each pattern; heat by definition.
-    """
-    row, v = pattern.row, pattern.speed_mm_s
-    if "peak_a" in joint.pins:
-        background = joint.pins.get("background_pct", row.background_pct or 0.0) / 100
-        return calculate_mean_share(row, background)
-    # A background raised to the minimum stable current adds to the mean.
-    peak = (row.peak_factor or 1.0) * need.steady_a(v)
-    background = max(
-        (row.background_pct or 0.0) / 100, max(MIN_BACKGROUND_A, bench.machine.least_a) / peak
-    )
-    mean = calculate_mean_share(row, background) * need.steady_a(v)
-    travel_mm_s = need.speed_mm_s if joint.travel_mm_s is None else joint.travel_mm_s
-    return heat_input_kj_mm(ARC_VOLTAGE_V, mean, v) / heat_input_kj_mm(
-        ARC_VOLTAGE_V, need.steady_a(travel_mm_s), travel_mm_s
-    )
-
-
-def calculate_mean_share(row: PulsePattern, background: float) -> float:
-    """Return the mean of a pattern that melts as much as a steady arc, relative to its current.
-
-    Peak factor × (on + background (1 − on)). Slow and cold has 0.74, 0.81, 0.89 at 5, 10, 15 %.
-
-    Args:
-        row: The pattern.
-        background: Background as a fraction of the peak.
-
-    References:
-        Common practice.
-    """
-    if row.peak_rule == "mean" or row.on_pct is None:
-        return 1.0
-    on = row.on_pct / 100
-    return (row.peak_factor or 1.0) * (on + background * (1 - on))
 
 
 def _rate_reason(pattern: Pattern, need: CurrentModel) -> Reason:
@@ -409,7 +268,9 @@ def _choose_first_suitable(joint: Joint, section: Section, bench: Bench) -> tupl
         "The machine pulses from {a} to {b} per second, but {name} needs another "
         "frequency. The plan uses no pulse."
     )
-    return "none", Practice(text, a=f"{_min_pps(bench):g}", b=f"{_max_pps(bench):g}", name=row.name)
+    return "none", Practice(
+        text, a=f"{find_min_pps(bench):g}", b=f"{find_max_pps(bench):g}", name=row.name
+    )
 
 
 def _choose_wanted_pattern(joint: Joint, section: Section) -> tuple[str, Reason]:
@@ -452,8 +313,8 @@ def _compare_patterns(
     ):
         return []
     rows = catalogue.load_pulse_patterns()
-    cold = _match_travel_speed(joint, bench, need, rows["slow-cold"])
-    share = _calculate_heat_share(joint, bench, need, cold)
+    cold = match_travel_speed(joint, bench, need, rows["slow-cold"])
+    share = calculate_heat_share(joint, bench, need, cold)
     low, high = BOTH_SHOWN_MM
     thin, seam = section.thin_mm, section.length_mm
     near_focus = abs(thin - STOUT_EDGE_MM) <= NEAR_FOCUS_MM + 1e-9
@@ -463,8 +324,8 @@ def _compare_patterns(
         return []
     steady = heat_input_kj_mm(ARC_VOLTAGE_V, need.base_a, need.speed_mm_s)
     peaks = [
-        amps_without_unit(_peak_a(joint, need, pattern))
-        for pattern in (cold, _match_travel_speed(joint, bench, need, rows["focused"]))
+        amps_without_unit(find_peak_a(joint, need, pattern))
+        for pattern in (cold, match_travel_speed(joint, bench, need, rows["focused"]))
     ]
     text = (
         "This joint is near a change of approach. Unpulsed: {i} A at {v}, {a}. Slow and cold: "
@@ -535,8 +396,8 @@ def _check_pattern(joint: Joint, bench: Bench, back: Back, pattern: Pattern) -> 
             "frequency in that range."
         )
         figures = {
-            "a": f"{_min_pps(bench):g}",
-            "b": f"{_max_pps(bench):g}",
+            "a": f"{find_min_pps(bench):g}",
+            "b": f"{find_max_pps(bench):g}",
             "r": f"{pattern.rate_pps:g}",
         }
         keys = {"pins.rate_pps": None} if "rate_pps" in joint.pins else steady
@@ -564,7 +425,7 @@ def _can_make_rate(bench: Bench, pattern: Pattern) -> bool:
     """Return whether the machine can make the exact frequency of a pattern."""
     if pattern.rate_pps is None or pattern.row.has("by_foot") or pattern.row.has("steady"):
         return True
-    return _min_pps(bench) <= pattern.rate_pps <= _max_pps(bench)
+    return find_min_pps(bench) <= pattern.rate_pps <= find_max_pps(bench)
 
 
 def _list_alternatives(joint: Joint, taken: PulsePattern) -> list[Alternative]:

@@ -27,8 +27,14 @@ from ...reasons import (
 from ...schema.figures import Band, Figure
 from ..filler_metal.filler import Filler
 from ..filler_metal.rod_size import check_feed_rate
-from .need import ARC_LENGTH_MM, MAX_FED_FILLET_MM_S, CurrentModel, experienced_travel_mm_s
-from .pulse_pattern import CLOSE_OVERLAP_PCT, OVERLAP_PCT, Pattern
+from .need import (
+    ARC_LENGTH_MM,
+    MAX_FED_FILLET_MM_S,
+    MIN_FED_POOL_MM,
+    CurrentModel,
+    experienced_travel_mm_s,
+)
+from .pulse_rhythm import CLOSE_OVERLAP_PCT, OVERLAP_PCT, Pattern
 
 MAX_VERTICAL_DOWN_MM = 1.5
 TOLERANCE, MAX_DEVIATION = 0.15, 0.35
@@ -242,7 +248,10 @@ def _explain_fillet_speed(section: Section, leg: float, need: CurrentModel) -> l
 
 
 def _explain_pool(joint: Joint, section: Section, filler: Filler, width: float) -> Reason:
-    reason = Estimate("pool-width", "Target pool width: {w}.", w=size(width))
+    text = "Target pool width: {w}."
+    if filler.leg_mm is None and filler.rod is not None and width <= MIN_FED_POOL_MM + 1e-9:
+        text += " A narrower pool does not melt the rod, however thin the sheet is."
+    reason = Estimate("pool-width", text, w=size(width))
     if filler.leg_mm is not None:
         rule, worked = "w = 1.41 · leg + 0.8 mm", "1.41 × {t} + 0.8 mm: {w}"
         return WithFormula(reason, rule, worked, t=length(filler.leg_mm), w=size(width))

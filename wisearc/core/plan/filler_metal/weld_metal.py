@@ -1,6 +1,5 @@
 """The weld metal of a joint: composition, maximum dilution, and the reasons that show both."""
 
-from collections.abc import Sequence
 from functools import lru_cache
 from typing import Annotated, ClassVar
 
@@ -18,18 +17,14 @@ from ...physics.chemistry import (
     Analysis,
     calculate_cr_eq,
     calculate_ni_eq,
-    calculate_pren,
     judge_analysis,
-    martensite_start_c,
     mix_weld_metal,
 )
 from ...physics.chemistry import WeldMetal as Reckoned
-from ...quantities import length, temperature
-from ...reasons import Care, Caution, Choice, Estimate, Note, Published, Reason, Stop, WithFormula
+from ...quantities import temperature
+from ...reasons import Choice, Estimate, Published, Reason, WithFormula
 from ...schema.figures import Figure
-from ..arc.aim import describe_aim
 from .feeding import (
-    DILUTION_SLACK,
     SOFT_C_PCT,
     Feed,
     Limits,
@@ -38,18 +33,11 @@ from .feeding import (
     list_shares,
     plan_feed,
 )
-from .rod_rules import check_rod
 
-# The uncertainty of the diagram, in ferrite and in nickel equivalent.
-FERRITE_SLACK_PCT = 4.0
-PITTING_SLACK = 1.0
-# The cautions that advise how to weld, which has no meaning beside a stop of the filler.
-SOFTENED = ("ferrite-low", "martensite", "hot-cracking", "dilution-high", "no-ferrite")
-# A dilution solved to a thousandth can exceed the limit by this amount. So can one that meets the
-# limit on paper.
-NEAR_C, NEGLIGIBLE_OVER = 1.0, 5e-3
 # This margin to the limit, with the arc towards one side, is sufficient for a welder.
 ROOM = 0.05
+# A dilution that meets the limit on paper can exceed it by this amount.
+NEGLIGIBLE_OVER = 5e-3
 
 
 class WeldMetal(Choice, frozen=True, kw_only=True):
@@ -218,201 +206,20 @@ def _describe_state(joint: Joint, rod: Rod | None, estimate: DilutionEstimate) -
         parts.append("hard martensite")
     elif "martensite" in m.region and estimate.limits.design is None:
         parts.append(
-            "some soft martensite, normal here" if _is_soft(joint, m) else f"{m.region} in the weld"
+            "some soft martensite, normal here" if is_soft(joint, m) else f"{m.region} in the weld"
         )
     return "; ".join(parts)
 
 
-def judge(
-    joint: Joint, section: Section, rod: Rod | None, estimate: DilutionEstimate
-) -> tuple[Caution, ...]:
-    """Return every caution of weld metal and rod, once for each code at its worst level.
+def is_soft(joint: Joint, m: Reckoned) -> bool:
+    """Return whether its martensite is soft: low in carbon, from ferritic sheet.
 
     Args:
         joint: The joint.
-        section: Its section.
-        rod: The rod, or None.
-        estimate: The weld metal.
+        m: The weld metal.
     """
-    cautions = [*check_rod(joint, section, rod)]
-    for i, metal in enumerate(estimate.spread):
-        cautions += _check_metal(joint, section, rod, metal, estimate, i > 0)
-    kept: dict[str, Caution] = {}
-    for item in drop_softening(cautions):
-        kept.setdefault(item.code, item)
-    return tuple(kept.values())
-
-
-def drop_softening(cautions: Sequence[Caution]) -> tuple[Caution, ...]:
-    """Return cautions without those that soften a stop: notes on how to feed or to taper.
-
-    Args:
-        cautions: The cautions of a rod.
-    """
-    stopped = any(item.level == "stop" for item in cautions)
-    return tuple(
-        item
-        for item in cautions
-        if not (stopped and item.level != "stop" and item.code in SOFTENED)
-    )
-
-
-def _check_metal(
-    joint: Joint,
-    section: Section,
-    rod: Rod | None,
-    m: Reckoned,
-    estimate: DilutionEstimate,
-    leaning: bool,
-) -> list[Caution]:
-    """Return the cautions of one share.
-
-    `m` is its weld metal, and `leaning` marks a share other than half and half.
-    """
-    if rod is not None and rod.has("braze"):
-        return [
-            Note(
-                "not-reckoned",
-                "filler",
-                "A braze does not melt the sheet, so its weld metal is not calculated.",
-            )
-        ]
-    if section.stainless_sides == 0:
-        return []
-    cautions: list[Caution] = []
-    if m.chromium_pct < STAINLESS_CR_PCT:
-        wording = (
-            "Do not weld: the weld metal has {cr} % chromium, and stainless needs 10.5 "
-            "%. The weld will rust. Use a stainless rod from the chart."
-        )
-        return [Stop("weld-metal-not-stainless", "filler", wording, cr=f"{m.chromium_pct:.1f}")]
-    is_over = estimate.over > DILUTION_SLACK and not leaning
-    solved = estimate.limits.design is not None
-    if not leaning and estimate.over and section.carbon_sides and rod is not None:
-        over = _check_dilution(joint, section, rod, estimate)
-        if over:
-            return [over]
-    cautions += [
-        *_check_martensite(joint, m, is_over, solved),
-        *_check_cracking(rod, m, is_over, leaning),
-    ]
-    poorer = min(calculate_pren(analysis) for analysis in joint.analyses)
-    if section.stainless_sides == 2 and m.pren < poorer - PITTING_SLACK:
-        wording = (
-            "The weld has a pitting number of {w}, but the poorer sheet has {b}. The "
-            "weld pits first. Use a rod with more alloy."
-        )
-        cautions.append(
-            Care("pitting-below-base", "filler", wording, w=f"{m.pren:.1f}", b=f"{poorer:.1f}")
-        )
-    return cautions + [
-        Note("not-reckoned", "filler", "{what}.", what=text) for text in m.not_reckoned
-    ]
-
-
-def _check_dilution(
-    joint: Joint, section: Section, rod: Rod, estimate: DilutionEstimate
-) -> Caution | None:
-    """Return the caution or stop for more melted sheet than a rod of stainless to steel allows.
-
-    Within the error of the hand it is a caution, where steel is the thicker side.
-    """
-    feed, limit = estimate.feed, estimate.limits.design or 0.0
-    figures = {"d": f"{100 * estimate.dilution:.0f}", "m": f"{100 * limit:.0f}", "rod": rod.key}
-    if estimate.over > DILUTION_SLACK:
-        text = (
-            "Do not weld: the planned dilution is {d} %, but {rod} allows {m} % at most. The weld "
-            "will crack. Use a richer rod, or butter the steel with {butter}."
-        )
-        butter = catalogue.butter_rod().key
-        return Stop("dilution-too-high", "filler", text, butter=butter, **figures)
-    if not is_steel_thicker(joint):
-        return None
-    how = "a leg of {leg}" if feed.leg_mm else "a full build-up"
-    text = (
-        "The planned dilution is {d} %, and {rod} allows {m} % with the arc on the steel. A slip "
-        f"of the arc can crack the weld. Feed {how} and aim {{aim}}."
-    )
-    aim = describe_aim(joint, section, rod.key)
-    leg = length(feed.leg_mm or 0.0)
-    return Care("dilution-high", "filler", text, aim=aim, leg=leg, **figures)
-
-
-def _is_soft(joint: Joint, m: Reckoned) -> bool:
-    """Return whether its martensite is soft: low in carbon, from ferritic sheet."""
     ferritic = joint.any_metal("ferritic") and all(metal.stainless for metal in joint.pair)
     return ferritic and m.analysis.get("C", 0.0) <= SOFT_C_PCT
-
-
-def _check_martensite(joint: Joint, m: Reckoned, is_over: bool, solved: bool) -> list[Caution]:
-    """Return the cautions for hard weld metal.
-
-    By the martensite start if it is calculated or solved, or else by the region. Low-carbon
-    ferritic sheet tolerates a little.
-    """
-    start = martensite_start_c(m.analysis) if solved and m.analysis else m.martensite_start_c
-    if start is not None and start <= ROOM_C + NEAR_C:
-        return []
-    soft = _is_soft(joint, m)
-    if start is not None and not soft:
-        level = Care if is_over else Note
-        text = (
-            "Martensite starts at {ms}, above room temperature. The weld hardens and can "
-            "crack. Use a richer rod or more of it."
-        )
-        return [level("martensite", "filler", text, ms=temperature(start))]
-    if start is None and "martensite" not in m.region:
-        return []
-    if soft:
-        text = (
-            "The weld of ferritic sheet contains soft, low-carbon martensite. This is "
-            "normal, and the weld can be bent."
-        )
-        return [Note("martensite", "filler", text)]
-    text = (
-        "By the constitution diagram the weld is {region}. It is hard and can crack "
-        "when bent. Use a richer rod or more of it."
-    )
-    return [Care("martensite", "filler", text, region=m.region)]
-
-
-def _check_cracking(rod: Rod | None, m: Reckoned, is_over: bool, leaning: bool) -> list[Caution]:
-    if rod is not None and rod.has("fully_austenitic"):
-        text = (
-            "This weld metal is fully austenitic. It can crack when hot. Keep the heat "
-            "low, fill the craters and taper slowly."
-        )
-        return [Note("no-ferrite", "filler", text)]
-    ferrite, ratio = m.ferrite_pct, m.solidification_ratio
-    min_pct = ALLOWED_FERRITE_PCT[0]
-    if ferrite is not None and ferrite < min_pct:
-        raw = 3 * (m.cr_eq - 0.93 * m.ni_eq - 6.7)
-        figures = {"f": f"{ferrite:.1f}"}
-        if raw < min_pct - FERRITE_SLACK_PCT and is_over:
-            text = (
-                "The ferrite is {f} %, below the minimum of 3 %, and no rod feed raises it. "
-                "The weld can crack when hot. Keep the heat low and fill the craters."
-            )
-            return [Care("hot-cracking", "filler", text, **figures)]
-        if leaning:
-            text = (
-                "With more of the worse side melted, ferrite falls to {f} %. The weld can "
-                "crack when hot. Do not dwell, feed well and fill the craters."
-            )
-            return [Note("ferrite-low", "filler", text, **figures)]
-        text = (
-            "Ferrite is {f} %, below the minimum of 3 % but within the accuracy of the "
-            "calculation. The weld can crack when hot. Feed well, do not dwell, and fill the "
-            "craters."
-        )
-        return [Note("ferrite-low", "filler", text, **figures)]
-    if ferrite is not None and ratio is not None and ratio < CRACKING_RATIO:
-        text = (
-            "The weld solidifies as austenite first (ratio {r}, below 1.5). It can crack "
-            "when hot. Keep the heat low and fill the craters."
-        )
-        return [Note("hot-cracking", "filler", text, r=f"{ratio:.2f}")]
-    return []
 
 
 def explain_weld_metal(

@@ -34,9 +34,9 @@ from .tacks import Tacks
 
 LEAD_DEG = 15.0
 # The fit of a corner with the largest throat.
+OPEN_CORNER = "edge-to-edge"
 # Bare steel after welding. Food contact takes no paint and no oil.
 PROTECT = " Paint or oil the steel before it rusts."
-OPEN_CORNER = "edge-to-edge"
 SQUARE_DEG, TO_THIN_DEG = 90.0, 65.0
 # Thick to thin: the torch leans fully to the thin side from a ratio of two.
 LEANS_BY = 1.0
@@ -322,6 +322,16 @@ def can_pickle_metals(metals: Iterable[Metal]) -> bool:
     return not any(not metal.stainless or metal.has("ferritic") for metal in metals)
 
 
+def describe_tint_removal(metals: Iterable[Metal]) -> str:
+    """Return how to remove tint from some metals."""
+    return f"{'pickle' if can_pickle_metals(metals) else 'brush'} or electro-clean"
+
+
+def describe_rust_removal(metals: Iterable[Metal]) -> str:
+    """Return how to clean some metals after rust spots are ground out."""
+    return "pickle" if can_pickle_metals(metals) else "brush bright, without pickling paste"
+
+
 def list_after_weld(joint: Joint, section: Section) -> tuple[Reason, ...]:
     """Return the steps after welding, by service, in order.
 
@@ -350,7 +360,7 @@ def list_after_weld(joint: Joint, section: Section) -> tuple[Reason, ...]:
             "Remove every tint beyond pale straw on both faces: {how} and rinse. Then apply "
             "citric acid of 4–10 % at {a}–{b} for 20–30 min, and rinse."
         )
-        how = "pickle or electro-clean" if can_pickle(joint) else "brush or electro-clean"
+        how = describe_tint_removal(member.metal for member in joint.members)
         reasons.append(Practice(text, how=how, a=temperature(21), b=temperature(49)))
     elif joint.finish == "show":
         text = "Wipe while warm. A citric or electrolytic cleaner removes straw, and {blue}."

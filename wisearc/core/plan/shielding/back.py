@@ -27,18 +27,20 @@ from ...reasons import (
 from ...schema.figures import Figure
 from ...schema.json_types import JsonObject
 from ...shop.bench import Bench
-from ..arc.need import ARC_LENGTH_MM, CurrentModel
+from ..arc.need import CurrentModel
 from ..filler_metal.service import LIQUID, is_in_liquid
-from ..torch.front_end import outside_mm, stickout_mm
+from .bars import (
+    ALUMINIUM_MELTS_C,
+    bar_length_mm,
+    bars_mm,
+    check_bars,
+    explain_near_face,
+    has_groove,
+    is_tint_visible,
+    list_bar_alternatives,
+)
 from .purge import Purge, build_groove_purge, build_purge, purge_cautions, purge_reasons
 
-BAR_LENGTH_MM = 100.0
-FLAT_BAR_MM, CORNER_BAR_MM, BEHIND_BAR_MM = 5.0, 4.0, 5.0
-CLEAR_OF_POOL_MM = 1.0
-# A thinner near-face bar has no useful heat capacity.
-MIN_BAR_MM = 3.0
-USUAL_CUP = 8
-ALUMINIUM_MELTS_C = 660.0
 STRAW_C, NO_COVER_FROM_MM = 370.0, 2.5
 MAX_STRAW_C, MELTING_C = 340.0, 1450.0
 # Behind a stud that is washed over in a few seconds: tint, but no red heat. Estimate.
@@ -175,11 +177,11 @@ def choose_back(joint: Joint, section: Section, bench: Bench, need: CurrentModel
         why=tuple(why),
         others=(
             *_list_alternatives(joint, section, cover, hot),
-            *_list_bar_alternatives(joint, section, cover, purge),
+            *list_bar_alternatives(joint, section, cover, purge),
         ),
         cautions=(
             *_check_cover(joint, section, cover, purge, hot, selected.key),
-            *_check_bars(joint, section, bench, cover, purge),
+            *check_bars(joint, section, bench, cover, purge),
         ),
     )
 
@@ -209,18 +211,6 @@ def _has_fitting_cover(joint: Joint, bench: Bench, cover: BackCover) -> bool | N
     if is_in_liquid(joint) and has_groove(bench, cover) is False:
         return False
     return has_cover(bench, cover)
-
-
-def bar_length_mm(bench: Bench, cover: BackCover) -> float:
-    """Return the bar length, mm: the longest in stock, or a length that one person can place.
-
-    Args:
-        bench: The bench.
-        cover: The cover.
-    """
-    bars = [b for b in bench.shop.bars or () if b.count and b.metal == cover.metal]
-    grooved = [b for b in bars if b.grooved]
-    return max((b.length_mm for b in grooved or bars), default=BAR_LENGTH_MM)
 
 
 def _find_cover_in_stock(
@@ -275,30 +265,6 @@ def back_c(joint: Joint, section: Section) -> float | None:
     return MELTING_C - share * (MELTING_C - MAX_STRAW_C)
 
 
-def bars_mm(joint: Joint, need: CurrentModel) -> tuple[float, float | None]:
-    """Return the distance of the bars from the seam, and their maximum thickness, mm.
-
-    The thickness is next to the cup (None: no room). Flat: thinner than stick-out + arc − 1 mm,
-    else the slot is the outside diameter of the cup + 2 mm. A corner and an edge have bars on each
-    side, a fillet behind.
-
-    Args:
-        joint: The joint.
-        need: The current model.
-
-    References:
-        Estimate.
-    """
-    clear = need.pool_mm / 2 + CLEAR_OF_POOL_MM
-    if joint.kind.has("flat_bars"):
-        out = stickout_mm(joint, joint.pins.get("cup", USUAL_CUP))
-        thickest = out + ARC_LENGTH_MM - 1
-        if thickest >= MIN_BAR_MM:
-            return max(FLAT_BAR_MM, clear), thickest
-        return outside_mm(joint.pins.get("cup", USUAL_CUP)) / 2 + 1, None
-    return max(BEHIND_BAR_MM if joint.kind.has("back_apart") else CORNER_BAR_MM, clear), None
-
-
 def _is_closed(joint: Joint) -> bool:
     return joint.kind.has("closed_back") or joint.back_access == "closed"
 
@@ -309,11 +275,6 @@ def is_data_closed(joint: JsonObject) -> bool:
     return bool(kind and kind.has("closed_back")) or joint.get("back_access") == "closed"
 
 
-def _show(joint: Joint) -> bool:
-    """Return whether tint behind matters: it is visible or in contact with liquid."""
-    return joint.finish == "show" or is_in_liquid(joint)
-
-
 def _choose_own_cover(joint: Joint, section: Section, hot: float | None) -> tuple[str, Reason]:
     if section.stainless_sides == 0:
         return "open", Practice("The root of carbon steel needs no cover.")
@@ -321,7 +282,7 @@ def _choose_own_cover(joint: Joint, section: Section, hot: float | None) -> tupl
         return "open", Practice(
             "A stud heats a small spot for a few seconds. Its back tints at most."
         )
-    if hot is not None and (hot <= STRAW_C or (hot <= GLOW_C and not _show(joint))):
+    if hot is not None and (hot <= STRAW_C or (hot <= GLOW_C and not is_tint_visible(joint))):
         text = "The root of this fillet does not melt through and stays below about {t}: {what}."
         need = (
             "at most straw, no cover needed" if hot <= STRAW_C else "it tints but does not oxidise"
@@ -348,65 +309,11 @@ def _choose_own_cover(joint: Joint, section: Section, hot: float | None) -> tupl
 def _purge(joint: Joint, section: Section, bench: Bench, cover: BackCover) -> Purge | None:
     if cover.has("gas"):
         return build_purge(joint, section)
-    wanted = joint.bar_gas == "yes" or (joint.bar_gas == "auto" and _show(joint))
+    wanted = joint.bar_gas == "yes" or (joint.bar_gas == "auto" and is_tint_visible(joint))
     can_feed = joint.bar_gas == "yes" or has_groove(bench, cover) is not False
     if cover.has("bar") and wanted and can_feed and section.stainless_sides:
         return build_groove_purge(joint)
     return None
-
-
-def has_groove(bench: Bench, cover: BackCover) -> bool | None:
-    """Return whether a bar in stock has a groove, or None if the stock is unknown or has no bar.
-
-    Args:
-        bench: The bench.
-        cover: The cover.
-    """
-    bars = [b for b in bench.shop.bars or () if b.count and b.metal == cover.metal]
-    return any(b.grooved for b in bars) if bars else None
-
-
-def _list_bar_alternatives(
-    joint: Joint, section: Section, cover: BackCover, purge: Purge | None
-) -> tuple[Alternative, ...]:
-    """Return dry bars or argon in their groove, the other of both."""
-    if not cover.has("bar") or not section.stainless_sides or not _show(joint):
-        return ()
-    if purge is None:
-        text = "A little argon in the groove keeps the root bright. Needs grooved bars."
-        return (Alternative(Sentence("argon in the groove"), Sentence(text), {"bar_gas": "yes"}),)
-    text = "No argon behind. Many welders do this for show. The root can tint straw."
-    return (Alternative(Sentence("dry bars"), Sentence(text), {"bar_gas": "no"}, "bar_gas"),)
-
-
-def _check_bars(
-    joint: Joint, section: Section, bench: Bench, cover: BackCover, purge: Purge | None
-) -> list[Caution]:
-    """Return the cautions for dry bars, and for bars without a groove in stock."""
-    if not cover.has("bar") or not section.stainless_sides:
-        return []
-    cautions: list[Caution] = []
-    if has_groove(bench, cover) is False and joint.kind.has("under_root"):
-        text = (
-            "The {name} in stock have no groove. The root lies on the bar, and no argon reaches "
-            "it. Use grooved bars."
-        )
-        if cover.has("smears"):
-            text = (
-                "The {name} in stock have no groove. Copper can smear into the root and crack it. "
-                "Use grooved or plated bars."
-            )
-        cautions.append(Note("bars-flat", "back", text, name=cover.name))
-    if purge is None and is_in_liquid(joint):
-        text = (
-            "These bars are dry, and this joint is for {service}. The root tints, and tint starts "
-            "corrosion. Feed argon into the groove, or remove the tint afterwards."
-        )
-        item = Care("dry-bars", "back", text, service=SERVICES[joint.service])
-        fix = {"bar_gas": "auto"} if joint.bar_gas == "no" else {"back": "purge"}
-        how = "Feed argon into the groove" if joint.bar_gas == "no" else "Use a purge"
-        cautions.append(WithFix(item, how, **fix))
-    return cautions
 
 
 def _explain_cover(
@@ -439,7 +346,7 @@ def _explain_cover(
             )
         figures = {"where": where, "n": format_count(lengths, "length"), "bar": length(bar)}
         reasons.append(Practice(text, from_seam=length(from_seam), **figures))
-        reasons += _explain_near_face(joint, thickest)
+        reasons += explain_near_face(joint, thickest)
     if cover.has("smears") and section.stainless_sides:
         text = (
             "Use grooved or plated bars, and never let the arc touch them. Copper "
@@ -450,19 +357,6 @@ def _explain_cover(
         text = "A flush bar does not exclude all air. Feed {q} of argon into its groove."
         reasons.append(Estimate("purge-side-flow", text, q=flow(purge.weld_flow_l_min)))
     return reasons
-
-
-def _explain_near_face(joint: Joint, thickest: float | None) -> list[Reason]:
-    if not joint.kind.has("flat_bars"):
-        return []
-    if thickest is None:
-        text = (
-            "The short stick-out leaves no room for a bar next to the cup. The slot is "
-            "as wide as the cup, so the bar chills little."
-        )
-        return [Estimate("bars-where", text)]
-    text = "On the near face use bars up to {t}, or bevelled bars. The cup passes over them."
-    return [Estimate("bars-where", text, t=length(thickest))]
 
 
 def _list_alternatives(
@@ -557,7 +451,7 @@ def _check_open_root(joint: Joint, hot: float | None) -> list[Caution]:
             "wet. Clean it, or cover the back."
         )
         # The spot behind a stud is small, and easy to clean.
-        level = Care if _show(joint) and not joint.kind.has("stud") else Note
+        level = Care if is_tint_visible(joint) and not joint.kind.has("stud") else Note
         return [level("back-tints", "back", text, t=temperature(hot))]
     if joint.service in ("structural", *LIQUID):
         text = (

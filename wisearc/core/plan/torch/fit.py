@@ -200,7 +200,7 @@ def _list_made_cups(kit: Kit, cups: tuple[int, ...], is_manual: bool) -> list[in
     A manual cup stays.
     """
     fitting = [cup for cup in cups if cup <= kit.max_cup or is_manual]
-    return fitting or [kit.max_cup] * bool(cups)
+    return fitting or ([kit.max_cup] if cups else [])
 
 
 @lru_cache(maxsize=64)
