@@ -104,7 +104,7 @@ class AtOnce(BrowserCase):
                 self.assertGreaterEqual(size, 26)
         self.assertRegex(
             page.inner_text(".dial").replace("\n", " "),
-            r"Setting 110 A .*Pulse frequency 1.6 per second Peak time 30 % Background 10 %"
+            r"Setting 110 A .*Pulse frequency 1.7 per second Peak time 30 % Background 10 %"
             r" Argon 9.6 L/min Pre-flow 0.5 s Post-flow 6 s",
         )
 

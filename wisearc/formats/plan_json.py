@@ -29,7 +29,7 @@ from .declared import MAX_OTHER_QUANTITY, check_keys, read_figure, read_figures,
 from .joint_json import write_joint_file
 from .upgrades.steps import upgrade_record
 
-FORMAT, VERSION, MINOR = "wisearc/plan", 1, 6
+FORMAT, VERSION, MINOR = "wisearc/plan", 1, 7
 # Maximum numbers of sentences, cautions and reasons, far above any plan.
 MAX_ROWS = 200
 MAX_KEYS, MAX_KEY_LENGTH, MAX_WORD_LENGTH = 60, 60, 200

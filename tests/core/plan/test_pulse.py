@@ -3,10 +3,9 @@
 from typing import Any
 
 from tests.core.rows import ROUND, Rows, said, thick
+from tests.pool_integral import integrated_pool_mm
 from tests.samples import COPE, codes, plan, tube
-from wisearc.core.catalogue import load_pulse_patterns
 from wisearc.core.joint.data import make_joint
-from wisearc.core.plan.arc.pulse import needed_mean_a
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED, Machine, Shop
 
@@ -14,21 +13,35 @@ NO_PULSE = Shop(machines=(Machine("plain 200", pulse=None),))
 
 
 class Pulse(Rows):
-    def test_ripple(self) -> None:
-        """A ripple keeps the travel speed, which gives its frequency, 1 to 2 a second.
+    def test_travel_speed_fuses_like_the_unpulsed_arc(self) -> None:
+        """The pool at the end of the peak has the calculated width of the unpulsed pool.
 
-        Above 2 the travel speed is reduced so that the pool after each peak overlaps 35 %. Its
-        length is 0.95 of the target pool (estimate): 3.3 mm at 1.5 mm of sheet, 2.64 at 1.2.
+        The pools are integrated independently. In 1.6 mm the peak is 2.2 × the unpulsed current. In
+        1.2 mm 2 a second limit the travel speed, and the peak fits it.
         """
-        keeps = plan("outside-corner", length="300 mm")
-        slow = plan("outside-corner", thick(1.2), length="300 mm")
-        self.rows(
-            (keeps.travel.speed_mm_s, 3.6),
-            (keeps.pulse.rate_pps, 3.6 / (0.95 * 3.3 * 0.65)),
-            (slow.pulse.rate_pps, 2.0),
-            (slow.travel.speed_mm_s, 2 * 0.95 * 2.64 * 0.65),
-            (slow.travel.overlap_pct, 35.0),
-        )
+        for t, limited in ((1.6, False), (1.2, True)):
+            slow, steady = (
+                plan("outside-corner", thick(t), length="300 mm", pulse=p)
+                for p in ("slow-cold", "none")
+            )
+            rhythm = slow.pulse
+            train = (rhythm.peak_a, rhythm.background_a, rhythm.rate_pps, 0.3)
+            pulsed = integrated_pool_mm(slow.section, train, slow.travel.speed_mm_s)
+            amps = steady.current.steady_a
+            unpulsed = integrated_pool_mm(
+                steady.section, (amps, amps, 1.0, 0.5), steady.travel.speed_mm_s
+            )
+            with self.subTest(t=t):
+                self.assertAlmostEqual(pulsed[0] / unpulsed[0], 1.0, delta=0.03)
+                self.assertEqual(rhythm.rate_pps == 2.0, limited)
+                self.assertEqual(abs(rhythm.peak_a / amps - 2.2) < 0.01, not limited)
+                self.assertAlmostEqual(
+                    slow.travel.pitch_mm, slow.travel.speed_mm_s / rhythm.rate_pps, delta=0.01
+                )
+                self.assertAlmostEqual(slow.travel.pitch_mm, 0.65 * pulsed[1], delta=0.06)
+                self.assertAlmostEqual(slow.travel.overlap_pct, 35.0, delta=0.2)
+
+    def test_overlap_typed(self) -> None:
         told = plan("outside-corner", thick(1.5), length="300 mm", overlap_pct=25).travel
         self.assertAlmostEqual(told.overlap_pct, 25, delta=0.12)
         self.rows(*((plan("butt", gap_mm=gap).travel.pitch_mm, None) for gap in (0, 0.2)))
@@ -49,11 +62,16 @@ class Pulse(Rows):
             (pulse(4.9), ("none", None)),
             (pulse(2.9, pins={"rate_pps": 1.5})[1], 1.5),
         )
-        # the pool is 0.95 × 3.3 mm long; at 2 a second a quarter overlaps up to v = 1.5 pools
-        for i in range(40):
-            v = 4.2 + i / 40
-            if abs(v / 2 - 0.75 * 0.95 * 3.3) > 0.01:
-                self.assertEqual(pulse(v)[0] == "none", v / 2 > 0.75 * 0.95 * 3.3, v)
+        # At 2 a second a quarter overlaps while the spacing is below 0.75 of the pool.
+        for i in range(12):
+            v = 3.6 + i / 10
+            pins = {"rate_pps": 2.0}
+            forced = plan(
+                "outside-corner", length="300 mm", travel_mm_s=v, pulse="slow-cold", pins=pins
+            )
+            pool = forced.heat.pool_length_mm or 0.0
+            if abs(v / 2 - 0.75 * pool) > 0.06:
+                self.assertEqual(pulse(v)[0] == "none", v / 2 > 0.75 * pool, v)
         rate = pulse(2.6)[1]
         self.assertTrue(rate is not None and 1 < rate < 2)
         p = plan("outside-corner", length="300 mm", travel_mm_s=2.6)
@@ -64,33 +82,43 @@ class Pulse(Rows):
 
         A manual one gets a caution.
         """
-        for t in (0.5, 0.8, 0.85, 0.94, 0.97, 1.0, 1.2, 1.5, 1.9):
-            own, steady = (
-                plan("outside-corner", thick(t), length="300 mm", pulse=p) for p in ("auto", "none")
-            )
-            share = own.heat.heat_input_kj_mm / steady.heat.heat_input_kj_mm
-            with self.subTest(t=t):
-                self.assertEqual(own.pulse.school, "none" if t < 0.95 else "slow-cold")
-                self.assertLessEqual(share, 1.0 if t < 0.95 else 0.951)
-                forced = codes(plan("outside-corner", thick(t), length="300 mm", pulse="slow-cold"))
-                self.assertEqual("pulse-no-gain" in forced, t < 0.95)
+        dropped = set()
+        for metal in ("304L", "mild-steel"):
+            for t in (0.5, 0.8, 1.0, 1.1, 1.2, 1.5, 1.9):
+                own, steady, forced = (
+                    plan(
+                        "outside-corner",
+                        thick(t, metal),
+                        length="300 mm",
+                        pulse=p,
+                        filler="none",
+                    )
+                    for p in ("auto", "none", "slow-cold")
+                )
+                inputs = [p.heat.heat_input_kj_mm for p in (own, steady, forced)]
+                with self.subTest(metal=metal, t=t):
+                    self.assertEqual(own.pulse.school == "none", inputs[2] / inputs[1] > 0.95)
+                    self.assertLessEqual(inputs[0] / inputs[1], 1.0)
+                    self.assertEqual("pulse-no-gain" in codes(forced), inputs[2] / inputs[1] > 0.95)
+                if own.pulse.school == "none":
+                    dropped.add((metal, t))
+        # The rule of thumb of thin carbon steel melts less than the calculation asks.
+        self.assertEqual(dropped, {("mild-steel", t) for t in (0.5, 0.8, 1.0, 1.1, 1.2)})
 
-    def test_the_mean_a_slow_pulse_needs(self) -> None:
-        """2.2 (0.3 + 0.7 background).
-
-        0.74, 0.81, 0.89 of steady at 5, 10, 15 %; from 10 a second the plain mean.
-        """
-        row = load_pulse_patterns()["slow-cold"]
-        self.rows(
-            *(
-                (round(needed_mean_a(row, b, 1.5, 100), 1), m)
-                for b, m in ((0.05, 73.7), (0.1, 81.4), (0.15, 89.1))
-            ),
-            (needed_mean_a(row, 0.1, 10, 100), 100.0),
-            (needed_mean_a(row, 0.1, 3, 100), 81.4),
-            (round(needed_mean_a(row, 0.1, 3.2, 100), 1), 82.4),
-        )
-        self.assertTrue(81.4 < needed_mean_a(row, 0.1, 5, 100) < 100)
+    def test_background_takes_heat_for_nothing(self) -> None:
+        """More background is more heat for the same pool."""
+        shares = [
+            plan(
+                "outside-corner",
+                thick(1.2),
+                length="300 mm",
+                pulse="slow-cold",
+                pins={"background_pct": background},
+            ).heat.heat_input_kj_mm
+            for background in (10, 15, 30, 50)
+        ]
+        self.assertEqual(shares, sorted(shares))
+        self.assertGreater(shares[-1] / shares[0], 1.1)
 
     def test_between_100_and_200_mm_both_approaches_are_listed(self) -> None:
         for long, there in ((99, False), (100, True), (149, True), (200, True), (201, False)):
@@ -102,13 +130,14 @@ class Pulse(Rows):
         for mm, there in ((1.79, False), (1.81, True), (2.0, True), (2.2, True), (2.21, False)):
             made = plan("outside-corner", thick(mm), length="300 mm")
             self.assertEqual("near a change" in said(made, "pulse"), there, mm)
-        # near the thickness from which the slow pulse pays, 0.95 mm
-        for mm, there in ((0.6, False), (0.93, True), (1.0, True), (1.5, False)):
-            made = plan("outside-corner", thick(mm), length="300 mm")
+        # near the thickness of carbon steel from which the slow pulse pays, 1.2 mm
+        for mm, there in ((0.8, False), (1.18, True), (1.22, True), (1.5, False)):
+            sheet = thick(mm, "mild-steel")
+            made = plan("outside-corner", sheet, length="300 mm", filler="none")
             self.assertEqual("near a change" in said(made, "pulse"), there, mm)
 
     def test_peak_rises_smoothly_with_thickness(self) -> None:
-        """Within an approach no step of 0.01 mm changes the peak by more than 2 %."""
+        """Within an approach no step of 0.01 mm changes the peak by more than 2.5 %."""
         for metal in ("304L", "mild-steel"):
             before = None
             for i in range(105, 199):
@@ -116,7 +145,7 @@ class Pulse(Rows):
                 made = plan("outside-corner", thick(i / 100, metal), length="380 mm", **more)
                 now = made.pulse.school, made.pulse.peak_a
                 if before is not None and before[0] == now[0]:
-                    self.assertTrue(1.0 <= now[1] / before[1] < 1.02, (metal, i, before, now))
+                    self.assertTrue(1.0 <= now[1] / before[1] < 1.025, (metal, i, before, now))
                 before = now
 
     def test_slow_pulse_of_the_trade_draws_no_warning(self) -> None:
@@ -172,6 +201,7 @@ class Pulse(Rows):
         p = plan("edge", thick(0.5), pulse="slow-cold")
         self.rows(
             (p.pulse.background_a, 5.0),
-            (round(p.pulse.average_a, 1), round(2.2 * p.current.steady_a * (0.3 + 0.1 * 0.7), 1)),
+            (round(p.pulse.average_a), round(p.pulse.peak_a * 0.3 + 5.0 * 0.7)),
         )
+        self.assertGreater(p.pulse.background_pct or 0, 10)
         self.assertIn("background-too-low", codes(p, "note"))

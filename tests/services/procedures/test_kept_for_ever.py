@@ -267,7 +267,7 @@ class UnreadableProcedures(StoreCase):
         return queries.get_revision(draft.procedure.label, draft.letter)
 
     def test_newer_format_is_reported_and_not_misread(self) -> None:
-        for changes in ({"minor": 7}, {"version": 2}):
+        for changes in ({"minor": 8}, {"version": 2}):
             with (
                 self.subTest(changes=changes),
                 self.assertRaisesRegex(NewerVersion, "newer version of Wise Arc"),

@@ -181,6 +181,12 @@ def load_thermals() -> dict[str, rows.Thermal]:
 
 
 @cache
+def load_thermal_curves() -> dict[str, rows.ThermalCurve]:
+    """Return heat properties by temperature, by group."""
+    return _build(rows.ThermalCurve, "thermal_curves", "groups", drop=("source", "mark"))
+
+
+@cache
 def load_gauge_scales() -> dict[str, rows.GaugeScale]:
     """Return gauge scales by key: stainless, carbon, tube, galvanised."""
     return _build(rows.GaugeScale, "gauges", "scales")
@@ -473,6 +479,7 @@ def check_rows() -> None:
         load_metals,
         load_rods,
         load_thermals,
+        load_thermal_curves,
         load_gauge_scales,
         load_joint_kinds,
         load_positions,

@@ -98,6 +98,21 @@ class Thermal(Struct, frozen=True):
     tendon_high: float
 
 
+class ThermalCurve(Struct, frozen=True):
+    """Heat properties that vary with temperature, as straight lines between points.
+
+    Points °C, k W/m·K, c J/kg·K, cold rho kg/m³, solidus °C, latent heat J/g.
+    """
+
+    key: str
+    at_c: tuple[float, ...]
+    k: tuple[float, ...]
+    c: tuple[float, ...]
+    rho: float
+    solidus_c: float
+    latent_j_g: float
+
+
 class GaugeScale(Struct, frozen=True):
     """One gauge scale: {gauge number: inches}."""
 

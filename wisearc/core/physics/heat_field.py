@@ -17,6 +17,7 @@ from itertools import count
 from msgspec import Struct
 
 from .heat import AMBIENT_C
+from .roots import find_crossing
 
 _NEAREST_MM = 0.5
 _STEP = 0.25  # In ln u, maximum.
@@ -176,7 +177,7 @@ def wait_below_s(
         return math.log(max(line, part_rise_k, 1e-300)) - loss * t
 
     ends = math.log(0.1), math.log(MAX_WAIT_S)
-    return math.exp(_find_crossing(math.log(limit_c - AMBIENT_C), log_rise, *ends, 1e-9))
+    return math.exp(find_crossing(math.log(limit_c - AMBIENT_C), log_rise, *ends, 1e-9))
 
 
 def wall_distance_mm(bar_edge_mm: float, k: float, h_mm: float, contact_w_mm2k: float) -> float:
@@ -209,7 +210,7 @@ def tails_mm(
     """
     ends, log = (math.log(_NEAREST_MM), math.log(limit_mm)), math.log
     tails = (
-        _find_crossing(log(limit), lambda u: log(running_c(field, math.exp(u))), *ends)
+        find_crossing(log(limit), lambda u: log(running_c(field, math.exp(u))), *ends)
         for limit in limits_c
     )
     return tuple(math.exp(u) if u > ends[0] else 0.0 for u in tails)
@@ -239,38 +240,4 @@ def glow_after_stop_s(field: Field, limit_c: float, tail_mm: float, limit_s: flo
     low, high = latest / 8, latest
     while hottest(low) <= -1 / limit_c and low > latest / 200:
         low, high = low / 4, low
-    return _find_crossing(-1 / limit_c, hottest, low, high)
-
-
-def _find_crossing(
-    limit: float,
-    curve: Callable[[float], float],
-    low: float,
-    high: float,
-    tolerance: float = 1e-4,
-) -> float:
-    """Return where a falling curve passes a limit, or an end if it does not.
-
-    Illinois method (false position).
-
-    Args:
-        limit: The limit.
-        curve: The falling function.
-        low: Start of the interval.
-        high: End of the interval.
-        tolerance: Maximum error of the value, as a fraction of the limit.
-    """
-    over, under = curve(low) - limit, curve(high) - limit
-    if not over > 0 >= under:
-        return low if over <= 0 else high
-    at, side = low, 0
-    for _ in range(40):
-        at = (low * under - high * over) / (under - over)
-        value = curve(at) - limit
-        if abs(value) < tolerance * abs(limit):
-            break
-        if value > 0:
-            low, over, under, side = at, value, under / 2 if side > 0 else under, 1
-        else:
-            high, under, over, side = at, value, over / 2 if side < 0 else over, -1
-    return at
+    return find_crossing(-1 / limit_c, hottest, low, high)

@@ -161,7 +161,7 @@ def make_plan(joint: Joint, shop: Shop) -> Plan:
     >>> plan = make_plan(make_joint({"joint": "outside-corner", "members": [sheet, sheet],
     ...     "length_mm": 380}), ASSUMED)
     >>> round(plan.current.steady_a), plan.pulse.school, plan.torch.cup
-    (50, 'slow-cold', 8)
+    (51, 'slow-cold', 8)
     """
     first, *others = list_benches(shop)
     taken = plan_on(joint, first)

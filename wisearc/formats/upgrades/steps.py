@@ -18,6 +18,7 @@ from .plan_1_2 import plan_from_1_2
 from .plan_1_3 import plan_from_1_3
 from .plan_1_4 import plan_from_1_4
 from .plan_1_5 import plan_from_1_5
+from .plan_1_6 import plan_from_1_6
 
 Step = Callable[[Data], Data]
 
@@ -38,6 +39,7 @@ STEPS: dict[str, tuple[int, tuple[Step, ...]]] = {
             plan_from_1_3,
             plan_from_1_4,
             plan_from_1_5,
+            plan_from_1_6,
         ),
     ),
     "procedure": (1, (_leave_unchanged,) * 7),

@@ -7,7 +7,21 @@ from wisearc.core.shop.shop import (
     PulseRange,
 )
 
-from .joints import DUPLEX, FLANGED, MACHINE, MILD, NO_PULSE, PULSED, Row, both, of, on, pins, rows
+from .joints import (
+    DUPLEX,
+    FLANGED,
+    MACHINE,
+    MILD,
+    NO_PULSE,
+    PULSED,
+    Row,
+    both,
+    carbon_sheet,
+    of,
+    on,
+    pins,
+    rows,
+)
 
 ROWS: tuple[Row, ...] = (
     *rows(
@@ -113,7 +127,10 @@ ROWS: tuple[Row, ...] = (
     ),
     *rows(
         "pulse-no-gain caution pulse outside-corner",
-        (both(PULSED, a=of("0.8 mm")), both(PULSED, a=of("1 mm"))),
+        (
+            both(PULSED, a=carbon_sheet("1 mm"), filler="none"),
+            both(PULSED, a=carbon_sheet("1.4 mm"), filler="none"),
+        ),
     ),
     *rows(
         "pins-contradict caution pulse edge",

@@ -49,6 +49,11 @@ def of(t: str) -> dict[str, Any]:
     return member(thickness=t)
 
 
+def carbon_sheet(t: str) -> dict[str, Any]:
+    """A sheet of mild steel of a thickness."""
+    return member("mild-steel", thickness=t)
+
+
 def pins(**values: Any) -> dict[str, Any]:
     """A joint's pins."""
     return {"pins": values}

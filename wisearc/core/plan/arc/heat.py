@@ -29,6 +29,7 @@ from ...physics.heat_field import (
     wait_below_s,
     wall_distance_mm,
 )
+from ...physics.heat_in_time import Pool, find_pool
 from ...quantities import Quantity, amps_without_unit, heat, length, size, speed, temperature
 from ...reasons import (
     Care,
@@ -44,7 +45,8 @@ from ...reasons import (
 )
 from ...schema.figures import Figure
 from ..shielding.back import Back
-from .pulse import Pulse
+from .pulse import Pulse, build_pulse_train
+from .slow_pulse import build_sheet
 from .travel import Travel
 
 HOT_PART_C = 150.0
@@ -64,8 +66,8 @@ class HeatResult(Choice, frozen=True, kw_only=True):
     """The heat of the weld.
 
     It has the heat input kJ/mm in two forms, hot width and tail mm, glow s, cooling from 1200 to
-    800 °C s, interpass temperature °C, mean of a small part °C, and the drawn curve of peak
-    temperatures °C by distance from the pool edge.
+    800 °C s, interpass temperature °C, mean of a small part °C, pool of a slow pulse mm, and the
+    drawn curve of peak temperatures °C by distance from the pool edge.
     """
 
     part: ClassVar[str] = "heat"
@@ -87,6 +89,10 @@ class HeatResult(Choice, frozen=True, kw_only=True):
     interpass_c: Annotated[float, Figure("Interpass", "temperature")]
     interpass_wait_s: Annotated[float | None, Figure("Wait to the interpass limit", "seconds", 1)]
     part_mean_c: Annotated[float | None, Figure("Mean temperature of the part", "temperature", 0)]
+    pool_peak_mm: Annotated[float | None, Figure("Pool at the end of the peak", "size", 2)]
+    pool_length_mm: Annotated[float | None, Figure("Pool length at the end of the peak", "size", 2)]
+    pool_between_mm: Annotated[float | None, Figure("Pool between peaks", "size", 2)]
+    freezes_between: Annotated[bool | None, Figure("Pool freezes between peaks")]
     hot_c: Annotated[float, Figure("Hot above", "temperature", positive=True)]
     curve_step_mm: Annotated[float, Figure("Step of the curve", "length", 4, positive=True)]
     curve_c: Annotated[
@@ -126,6 +132,7 @@ def calculate_heat(
     cooling = cooling_time_s(section.heat, h, power, v, *COOLING_C)
     interpass, mean = _interpass_c(joint), _part_mean_c(joint, section, amps, travel.arc_time_s)
     wait = _wait_s(section, field, interpass, mean)
+    pool = _find_pulsed_pool(section, travel, pulse)
     step = max(CURVE_BANDS * band, MIN_CURVE_LENGTH_MM) / (CURVE_POINTS - 1)
     peaks = peak_temperatures_c(section.heat, h, power, v, (i * step for i in range(CURVE_POINTS)))
     return HeatResult(
@@ -141,16 +148,54 @@ def calculate_heat(
         interpass_c=interpass,
         interpass_wait_s=wait,
         part_mean_c=mean,
+        pool_peak_mm=None if pool is None else pool.width_mm,
+        pool_length_mm=None if pool is None else pool.length_mm,
+        pool_between_mm=None if pool is None else pool.between_mm,
+        freezes_between=None if pool is None else pool.freezes,
         hot_c=HOT_BAND_C,
         curve_step_mm=step,
         curve_c=peaks,
         why=(
             *_explain_heat_input(inputs, amps, v),
             *_explain_field(section, power, v, band, tail),
+            *_explain_pool(pool, pulse),
             *_explain_limits(joint, section, back, interpass, cooling, wait),
         ),
         cautions=tuple(_check_heat(joint, section, travel, cooling, mean, interpass, back.barred)),
     )
+
+
+def _find_pulsed_pool(section: Section, travel: Travel, pulse: Pulse) -> Pool | None:
+    """Return the pool of a pulse that it follows, or None for a steady or fast one."""
+    train = build_pulse_train(pulse)
+    if train.is_steady:
+        return None
+    return find_pool(build_sheet(section), train, pulse.peak_a, travel.speed_mm_s)
+
+
+def _explain_pool(pool: Pool | None, pulse: Pulse) -> list[Reason]:
+    """Return the pool of a slow pulse, at the end of the peak and before the next."""
+    if pool is None:
+        return []
+    between = (
+        "It freezes before the next peak."
+        if pool.freezes
+        else "It is still {b} wide before the next peak."
+    )
+    text = "At the end of a peak the pool is {w} wide and {l} long. " + between
+    figures = {"w": size(pool.width_mm), "l": size(pool.length_mm), "b": size(pool.between_mm)}
+    return [
+        WithFormula(
+            Estimate("heat-in-time", text, **figures),
+            "T − T0 = ∫ q · exp(−r²/(4aτ + 2σ²)) / (ρ c h π (4aτ + 2σ²)) dτ, σ = 0.8 mm",
+            "{p} A over {i} A, {r} per second: {w} × {l}",
+            p=amps_without_unit(pulse.peak_a),
+            i=amps_without_unit(pulse.background_a or 0.0),
+            r=f"{pulse.rate_pps or 0.0:.2g}",
+            w=size(pool.width_mm),
+            l=size(pool.length_mm),
+        )
+    ]
 
 
 def build_heat_field(section: Section, back: Back, travel: Travel, pulse: Pulse) -> Field:

@@ -42,9 +42,9 @@ MAX_FED_FILLET_MM_S = 2.5
 MIN_FILLET_MM_S = 0.3
 FILLET_EXPERIENCE = (2.5, 3.8)
 SMALL_POOL_IN_T, SMALL_POOL_MM = 2.0, 5.0
-# The pool at the end of a slow peak: its width relative to the target pool, its length relative to
-# its width, and its growth with the current.
-REAL_POOL, LENGTH_IN_WIDTHS, SLOW_POOL_EXPONENT = 0.88, 1.08, 2 / 3
+# The pool at the end of a dab: its width relative to the target pool, and its length relative to
+# its width. Estimate.
+DAB_POOL, LENGTH_IN_WIDTHS = 0.88, 1.08
 # An acute side has more metal near the arc: a tenth of the additional length of the section.
 ACUTE_SHARE = 0.1
 BRAZE_C = 1030.0
@@ -104,23 +104,17 @@ class CurrentModel(Struct, frozen=True):
         heat, h = self.section.heat, self.section.h_mm
         return self.melt * current_for_pool_a(heat, h, self.pool_mm, travel_mm_s, ARC_VOLTAGE_V)
 
-    def pool_after_peak_mm(self, ratio: float = 1.0) -> float:
-        """Return the pool length along the seam at the end of a slow peak, mm.
-
-        The pool freezes between slow pulses, so a higher peak widens it less than a steady arc
-        would.
-
-        Args:
-            ratio: Mean current relative to the mean that the seam needs with this pulse.
+    def pool_after_peak_mm(self) -> float:
+        """Return the pool length along the seam at the end of a dab, mm.
 
         References:
             Estimate.
         """
-        return pool_length_mm(self.pool_mm) * math.pow(ratio, SLOW_POOL_EXPONENT)
+        return pool_length_mm(self.pool_mm)
 
 
 def pool_length_mm(target_mm: float) -> float:
-    """Return the pool length along the seam at the end of a peak or dab, mm.
+    """Return the pool length along the seam at the end of a dab, mm.
 
     Args:
         target_mm: Target pool width, mm.
@@ -128,7 +122,7 @@ def pool_length_mm(target_mm: float) -> float:
     References:
         Estimate.
     """
-    return LENGTH_IN_WIDTHS * REAL_POOL * target_mm
+    return LENGTH_IN_WIDTHS * DAB_POOL * target_mm
 
 
 def build_current_model(

@@ -5,20 +5,25 @@ from typing import Annotated, ClassVar
 
 from msgspec.structs import replace
 
-from ...catalogue.rows import PulsePattern
 from ...joint.joint import Joint
+from ...physics.heat_in_time import (
+    STEADY_ARC,
+    STEADY_FROM_PPS,
+    PulseTrain,
+    find_peak_a,
+    find_pool,
+)
 from ...physics.pulse_train import average_a, peak_for_average_a
 from ...quantities import amps_without_unit, format_amps
 from ...reasons import Care, Caution, Choice, Note, Practice, Reason, Stop, WithFix, WithFormula
 from ...schema.figures import Band, Figure, Override
 from ...shop.bench import Bench
 from .current import Current
-from .need import REAL_POOL, SLOW_POOL_EXPONENT, CurrentModel
-from .pulse_rhythm import MIN_BACKGROUND_A, Pattern, calculate_mean_share
+from .need import CurrentModel
+from .pulse_rhythm import MIN_BACKGROUND_A, Pattern
+from .slow_pulse import build_sheet, get_fused_width_mm, get_melt_size_mm
 from .travel import MAX_DEVIATION, TOLERANCE
 
-# Below the first frequency the peak melts the metal, above the second the mean.
-BY_PEAK_PPS, BY_MEAN_PPS = 3.0, 10.0
 _KEYS = ("peak_a", "on_pct", "background_pct", "rate_pps")
 
 
@@ -126,24 +131,28 @@ def choose_pulse(
             swaps=pattern.swaps,
         )
     on, share = on_pct / 100, background_pct / 100
-    by_mean = steady / (on + share * (1 - on))
-    peak = joint.pins.get(
-        "peak_a", by_mean if row.peak_rule == "mean" else steady * (row.peak_factor or 1.0)
-    )
-    background_a, cautions = peak * share, list(pattern.cautions)
     minimum = max(MIN_BACKGROUND_A, bench.machine.least_a)
-    if background_a < minimum:
+    cautions = list(pattern.cautions)
+    if pattern.slow is not None:
+        peak, background_a = pattern.slow.peak_a, pattern.slow.background_a
+        unraised = share * peak
+        background_pct = 100 * background_a / peak
+    else:
+        peak = joint.pins.get("peak_a", steady / (on + share * (1 - on)))
+        background_a = unraised = peak * share
+        if background_a < minimum:
+            mean = average_a(peak, background_a, on)
+            background_a, peak = minimum, max(minimum, peak_for_average_a(mean, minimum, on))
+            background_pct = 100 * background_a / peak
+    if unraised < minimum - 1e-9:
         text = (
             "A background of {b} A is below the machine minimum of {l} A, where the arc "
             "goes out. The background is raised to the minimum, and the peak is lowered "
             "to keep the mean."
         )
         cautions.append(
-            Note("background-too-low", "pulse", text, b=f"{background_a:.1f}", l=f"{minimum:g}")
+            Note("background-too-low", "pulse", text, b=f"{unraised:.1f}", l=f"{minimum:g}")
         )
-        mean = average_a(peak, background_a, on)
-        background_a, peak = minimum, max(minimum, peak_for_average_a(mean, minimum, on))
-        background_pct = 100 * background_a / peak
     mean = average_a(peak, background_a, on)
     choice = Pulse(
         school=row.key,
@@ -158,51 +167,31 @@ def choose_pulse(
         others=pattern.others,
         swaps=pattern.swaps,
     )
-    steady_a = need.steady_a(pattern.speed_mm_s)
     return replace(
         choice,
         cautions=(
             *cautions,
             *_check_peak_limit(joint, peak, bench),
-            *_check_pulse(joint, pattern, choice, steady_a),
+            *_check_pulse(joint, need, pattern, choice),
         ),
     )
 
 
-def needed_mean_a(row: PulsePattern, background: float, rate_pps: float, steady_a: float) -> float:
-    """Return the pulsed mean that melts as much as a steady current, A.
-
-    Below 3 pulses a second it follows the peak phase of the pattern, from 10 the plain mean,
-    between them linearly in the logarithm.
-
-    Args:
-        row: The pattern.
-        background: Background as a fraction of the peak.
-        rate_pps: Frequency, 1/s.
-        steady_a: Steady current, A.
-
-    References:
-        Estimate.
-    """
-    share = calculate_mean_share(row, background)
-    to_mean = math.log(max(1.0, rate_pps / BY_PEAK_PPS)) / math.log(BY_MEAN_PPS / BY_PEAK_PPS)
-    return steady_a * (share + (1 - share) * min(1.0, to_mean))
-
-
 def _check_pulse(
-    joint: Joint, pattern: Pattern, pulse: Pulse, steady: float
+    joint: Joint, need: CurrentModel, pattern: Pattern, pulse: Pulse
 ) -> tuple[Caution, ...]:
-    """Return the cautions for a manual pulse, by the current of the seam at its travel speed."""
+    """Return the cautions for a manual pulse, by its pool or, if it is fast, by its mean."""
     keys = [key for key in _KEYS if key in joint.pins]
     if not keys or pulse.background_pct is None:
         return ()
-    needed = needed_mean_a(
-        pattern.row, pulse.background_pct / 100, pulse.rate_pps or BY_MEAN_PPS, steady
+    rate = pulse.rate_pps or STEADY_FROM_PPS
+    off, fits = (
+        _judge_by_mean(need, pattern, pulse)
+        if rate >= STEADY_FROM_PPS
+        else _judge_by_pool(need, pattern, pulse)
     )
-    off = _calculate_deviation(pulse, needed)
     if abs(off) <= TOLERANCE:
         return ()
-    fits = pulse.peak_a * needed / pulse.average_a
     problem = (
         (
             "The pool runs away and burns through"
@@ -219,24 +208,44 @@ def _check_pulse(
     figures = {
         "m": amps_without_unit(pulse.average_a),
         "p": amps_without_unit(pulse.peak_a),
-        "n": amps_without_unit(needed),
+        "n": amps_without_unit(pulse.average_a * fits / pulse.peak_a),
         "fits": amps_without_unit(fits),
     }
     item = Care("pulse-off", "pulse", text, what=problem, **figures)
     return (WithFix(item, "Use the calculated pulse", **{f"pins.{key}": None for key in keys}),)
 
 
-def _calculate_deviation(pulse: Pulse, needed: float) -> float:
-    """Return how far a manual pulse is off, as a fraction.
+def _judge_by_mean(need: CurrentModel, pattern: Pattern, pulse: Pulse) -> tuple[float, float]:
+    """Return how far the mean is off, as a fraction, and the peak that fits, A."""
+    ratio = pulse.average_a / need.steady_a(pattern.speed_mm_s)
+    return ratio - 1, pulse.peak_a / ratio
 
-    Too little is judged by the mean in A. Too much is judged, below 3 pulses a second, by the pool
-    at the end of the peak relative to the target pool: it freezes in between, so more current
-    widens it less.
+
+def _judge_by_pool(need: CurrentModel, pattern: Pattern, pulse: Pulse) -> tuple[float, float]:
+    """Return how far the pool at the end of the peak is off, and the peak that fits, A.
+
+    Too little is judged by its width, against the pool that fuses the seam. Too much is judged by
+    its melt, the root of width × length, against an unpulsed pool of the target width: it freezes
+    in between, is shorter, and sags later.
     """
-    ratio = pulse.average_a / needed
-    if ratio <= 1 or (pulse.rate_pps or BY_MEAN_PPS) >= BY_PEAK_PPS:
-        return ratio - 1
-    return max(0.0, REAL_POOL * math.pow(ratio, SLOW_POOL_EXPONENT) - 1)
+    sheet, v = build_sheet(need.section, need.melt), pattern.speed_mm_s
+    train = build_pulse_train(pulse)
+    pool, fused = find_pool(sheet, train, pulse.peak_a, v), get_fused_width_mm(need)
+    narrow = pool.width_mm / fused - 1
+    melt = math.sqrt(pool.width_mm * pool.length_mm)
+    wide = melt / get_melt_size_mm(sheet, need.pool_mm, need.speed_mm_s) - 1
+    return narrow if narrow < -TOLERANCE else max(0.0, wide), find_peak_a(sheet, train, fused, v)
+
+
+def build_pulse_train(pulse: Pulse) -> PulseTrain:
+    """Return the pulse train of a pulse, with its background in amperes.
+
+    Args:
+        pulse: The pulse. One without a pulse is a steady arc.
+    """
+    if pulse.on_pct is None or not pulse.rate_pps:
+        return STEADY_ARC
+    return PulseTrain(pulse.rate_pps, pulse.on_pct / 100, (pulse.background_a or 0) / pulse.peak_a)
 
 
 def _check_peak_limit(joint: Joint, peak: float, bench: Bench) -> tuple[Caution, ...]:

@@ -40,7 +40,7 @@ from .pulse_rhythm import (
     calculate_heat_share,
     find_max_pps,
     find_min_pps,
-    find_peak_a,
+    find_pattern_peak_a,
     match_travel_speed,
 )
 
@@ -77,7 +77,7 @@ def choose_pattern(
     )
     pattern = match_travel_speed(joint, bench, need, row)
     notes: list[Reason] = []
-    if not is_manual and (peak := find_peak_a(joint, need, pattern)) > bench.machine.most_a:
+    if not is_manual and (peak := find_pattern_peak_a(joint, need, pattern)) > bench.machine.most_a:
         text = "{s} needs peaks of {p} A, but the machine maximum is {m} A. The plan uses no pulse."
         figures = {
             "s": row.name.capitalize(),
@@ -89,7 +89,7 @@ def choose_pattern(
             match_travel_speed(joint, bench, need, catalogue.load_pulse_patterns()["none"]),
         )
     if pattern.rippled:
-        share = calculate_heat_share(joint, bench, need, pattern)
+        share = calculate_heat_share(joint, need, pattern)
         if share > MAX_USEFUL_HEAT_SHARE and not is_manual:
             text = "{s} gives {p} % of the heat of an unpulsed arc here, so the plan uses no pulse."
             notes = [Estimate("pulse-gain", text, s=row.name.capitalize(), p=f"{100 * share:.0f}")]
@@ -125,7 +125,7 @@ def _find_substitution(
     if row.has("steady") or row is taken.row:
         return ()
     if can_make_pattern(bench, row):
-        peak = find_peak_a(joint, need, match_travel_speed(joint, bench, need, row))
+        peak = find_pattern_peak_a(joint, need, match_travel_speed(joint, bench, need, row))
         if not bench.machine.name or peak <= bench.machine.most_a:
             return ()
         text = "{use} Its peaks of {p} A exceed the {most} A of {m}."
@@ -139,7 +139,7 @@ def _find_substitution(
         return (Substitution("pulse", Sentence(row.name), Sentence(taken.row.name), why),)
     if (
         row.has("rippled")
-        and calculate_heat_share(joint, bench, need, match_travel_speed(joint, bench, need, row))
+        and calculate_heat_share(joint, need, match_travel_speed(joint, bench, need, row))
         > MAX_USEFUL_HEAT_SHARE
     ):
         return ()
@@ -314,7 +314,7 @@ def _compare_patterns(
         return []
     rows = catalogue.load_pulse_patterns()
     cold = match_travel_speed(joint, bench, need, rows["slow-cold"])
-    share = calculate_heat_share(joint, bench, need, cold)
+    share = calculate_heat_share(joint, need, cold)
     low, high = BOTH_SHOWN_MM
     thin, seam = section.thin_mm, section.length_mm
     near_focus = abs(thin - STOUT_EDGE_MM) <= NEAR_FOCUS_MM + 1e-9
@@ -324,7 +324,7 @@ def _compare_patterns(
         return []
     steady = heat_input_kj_mm(ARC_VOLTAGE_V, need.base_a, need.speed_mm_s)
     peaks = [
-        amps_without_unit(find_peak_a(joint, need, pattern))
+        amps_without_unit(find_pattern_peak_a(joint, need, pattern))
         for pattern in (cold, match_travel_speed(joint, bench, need, rows["focused"]))
     ]
     text = (

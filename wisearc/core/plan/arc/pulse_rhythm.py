@@ -7,9 +7,8 @@ from msgspec import Struct
 from ...catalogue.rows import PulsePattern
 from ...joint.joint import Joint
 from ...physics.heat import ARC_VOLTAGE_V, heat_input_kj_mm
-from ...physics.pulse_train import (
-    travel_for_overlap_mm_s,
-)
+from ...physics.heat_in_time import STEADY_ARC, PulseTrain, find_peak_a, find_pool
+from ...physics.pulse_train import average_a, travel_for_overlap_mm_s
 from ...reasons import (
     Alternative,
     Caution,
@@ -18,6 +17,13 @@ from ...reasons import (
 )
 from ...shop.bench import Bench
 from .need import CurrentModel
+from .slow_pulse import (
+    Request,
+    SlowPulse,
+    build_sheet,
+    get_fused_width_mm,
+    match_slow_pulse,
+)
 
 OVERLAP_PCT, CLOSE_OVERLAP_PCT, MIN_OVERLAP_PCT = 35.0, 50.0, 25.0
 MIN_RATE_PPS, MAX_RATE_PPS = 1.0, 2.0
@@ -29,14 +35,16 @@ MIN_BACKGROUND_A = 5.0
 class Pattern(Struct, frozen=True):
     """The pattern.
 
-    Frequency 1/s, travel speed mm/s, pool mm and target overlap %, whether the travel speed was
-    reduced, and the reasons and cautions for travel and pulse.
+    Frequency 1/s, travel speed mm/s, pool length mm and target overlap %, whether the travel speed
+    was reduced, and the reasons and cautions for travel and pulse. A slow pulse has its peak and
+    background A.
     """
 
     row: PulsePattern
     rate_pps: float | None
     speed_mm_s: float
     ripple_mm: float | None = None
+    slow: SlowPulse | None = None
     lap_pct: float = OVERLAP_PCT
     slowed: bool = False
     swaps: tuple[Substitution, ...] = ()
@@ -68,49 +76,65 @@ def match_travel_speed(
     lap = OVERLAP_PCT if joint.overlap_pct is None else joint.overlap_pct
     if not (row.has("rippled") or row.has("by_foot")) or rate is None:
         return Pattern(row, rate, travel_speed, lap_pct=lap)
-    pool = _pool_length_mm(joint, need, row, travel_speed)
-    matched_pps = travel_speed / (pool * (1 - lap / 100))
+    if row.has("by_foot"):
+        return _match_dabs(joint, need, row, rate, travel_speed, lap)
     low, high = (
-        FOOT_RATES_PPS
-        if row.has("by_foot")
-        else (max(MIN_RATE_PPS, find_min_pps(bench)), min(MAX_RATE_PPS, find_max_pps(bench)))
+        max(MIN_RATE_PPS, find_min_pps(bench)),
+        min(MAX_RATE_PPS, find_max_pps(bench)),
     )
+    if "rate_pps" in joint.pins:
+        low = high = rate
+    slow = match_slow_pulse(
+        _request_slow_pulse(joint, bench, need, row, (low, max(low, high)), lap)
+    )
+    return Pattern(
+        row, slow.rate_pps, slow.travel_mm_s, slow.length_mm, slow, lap_pct=lap, slowed=slow.slowed
+    )
+
+
+def _match_dabs(
+    joint: Joint, need: CurrentModel, row: PulsePattern, rate: float, travel: float, lap: float
+) -> Pattern:
+    """Return the dabs of a foot: their frequency, 1/s, for a travel speed, mm/s, and overlap, %.
+
+    Where the foot is too slow, the travel speed is reduced.
+    """
+    pool = need.pool_after_peak_mm()
+    matched_pps = travel / (pool * (1 - lap / 100))
+    low, high = FOOT_RATES_PPS
     rate = joint.pins.get("rate_pps", min(high, max(low, matched_pps)))
     slowed = rate < matched_pps - 1e-9 and joint.travel_mm_s is None
     if slowed:
-        travel_speed = _find_ripple_speed_mm_s(joint, need, row, rate, lap)
-        pool = _pool_length_mm(joint, need, row, travel_speed)
-    return Pattern(row, rate, travel_speed, pool, lap, slowed)
+        travel = travel_for_overlap_mm_s(rate, pool, lap)
+    return Pattern(row, rate, travel, pool, lap_pct=lap, slowed=slowed)
 
 
-def _pool_length_mm(
-    joint: Joint, need: CurrentModel, row: PulsePattern, travel_mm_s: float
-) -> float:
-    """Return the pool length at the end of the peak, mm, with a manual peak if there is one."""
-    peak = joint.pins.get("peak_a", None)
-    if peak is None:
-        return need.pool_after_peak_mm()
-    on = joint.pins.get("on_pct", row.on_pct or 100.0) / 100
-    background = joint.pins.get("background_pct", row.background_pct or 0.0) / 100
-    needed = calculate_mean_share(row, background) * need.steady_a(travel_mm_s)
-    return need.pool_after_peak_mm(peak * (on + background * (1 - on)) / needed)
+def _request_slow_pulse(
+    joint: Joint,
+    bench: Bench,
+    need: CurrentModel,
+    row: PulsePattern,
+    rates_pps: tuple[float, float],
+    lap: float,
+) -> Request:
+    """Return the slow pulse to be matched, for limits of the frequency 1/s and an overlap in %.
 
-
-def _find_ripple_speed_mm_s(
-    joint: Joint, need: CurrentModel, row: PulsePattern, rate: float, lap: float
-) -> float:
-    """Return the travel speed at which a frequency in 1/s gives an overlap in %, by bisection.
-
-    The pool belongs to the current at that speed.
+    A manual peak or current stays.
     """
-    low, high = 0.05, 20.0
-    for _ in range(40):
-        v = (low + high) / 2
-        if v > travel_for_overlap_mm_s(rate, _pool_length_mm(joint, need, row, v), lap):
-            high = v
-        else:
-            low = v
-    return low
+    pins = joint.pins
+    base_a: float = pins.get("current_a", need.base_a)
+    return Request(
+        sheet=build_sheet(need.section, need.melt),
+        on=pins.get("on_pct", row.on_pct or 100.0) / 100,
+        background=pins.get("background_pct", row.background_pct or 0.0) / 100,
+        min_background_a=max(MIN_BACKGROUND_A, bench.machine.least_a),
+        peak_a=pins.get("peak_a", base_a * (row.peak_factor or 1.0)),
+        is_peak_fixed="peak_a" in pins or "current_a" in pins,
+        width_mm=get_fused_width_mm(need),
+        travel_mm_s=joint.travel_mm_s,
+        rates_pps=rates_pps,
+        overlap=lap / 100,
+    )
 
 
 def find_min_pps(bench: Bench) -> float:
@@ -131,7 +155,7 @@ def find_max_pps(bench: Bench) -> float:
     return bench.machine.pulse.most_pps if bench.machine.pulse else MAX_RATE_PPS
 
 
-def find_peak_a(joint: Joint, need: CurrentModel, pattern: Pattern) -> float:
+def find_pattern_peak_a(joint: Joint, need: CurrentModel, pattern: Pattern) -> float:
     """Return the peak of a pattern at its travel speed, A, including a manual current.
 
     Args:
@@ -140,61 +164,43 @@ def find_peak_a(joint: Joint, need: CurrentModel, pattern: Pattern) -> float:
         pattern: The pattern.
     """
     row = pattern.row
+    if pattern.slow is not None:
+        return pattern.slow.peak_a
     steady: float = joint.pins.get("current_a", need.steady_a(pattern.speed_mm_s))
     if row.on_pct is None or row.background_pct is None:
         return 0.0
     on, background = row.on_pct / 100, row.background_pct / 100
-    return (
-        steady / (on + background * (1 - on))
-        if row.peak_rule == "mean"
-        else steady * (row.peak_factor or 1.0)
-    )
+    return steady / (on + background * (1 - on))
 
 
-def calculate_heat_share(joint: Joint, bench: Bench, need: CurrentModel, pattern: Pattern) -> float:
-    """Return the heat input of a pattern relative to a steady arc.
+def calculate_heat_share(joint: Joint, need: CurrentModel, pattern: Pattern) -> float:
+    """Return the heat input of a slow pulse relative to a steady arc that fuses the same.
 
-    Both use the base or the manual travel speed. A manual peak is compared with the unpulsed
-    current that fuses the same.
+    The steady arc has the base or the manual travel speed. A manual peak is compared with the
+    unpulsed current of the same pool.
 
     Args:
         joint: The joint.
-        bench: The bench.
         need: The current model.
         pattern: The pattern.
 
     References:
-        Common practice for the mean of each pattern; heat by definition.
+        Estimate; heat by definition.
     """
-    row, v = pattern.row, pattern.speed_mm_s
-    if "peak_a" in joint.pins:
-        background = joint.pins.get("background_pct", row.background_pct or 0.0) / 100
-        return calculate_mean_share(row, background)
-    # A background raised to the minimum stable current adds to the mean.
-    peak = (row.peak_factor or 1.0) * need.steady_a(v)
-    background = max(
-        (row.background_pct or 0.0) / 100, max(MIN_BACKGROUND_A, bench.machine.least_a) / peak
-    )
-    mean = calculate_mean_share(row, background) * need.steady_a(v)
-    travel_mm_s = need.speed_mm_s if joint.travel_mm_s is None else joint.travel_mm_s
-    return heat_input_kj_mm(ARC_VOLTAGE_V, mean, v) / heat_input_kj_mm(
-        ARC_VOLTAGE_V, need.steady_a(travel_mm_s), travel_mm_s
-    )
-
-
-def calculate_mean_share(row: PulsePattern, background: float) -> float:
-    """Return the mean of a pattern that melts as much as a steady arc, relative to its current.
-
-    Peak factor × (on + background (1 − on)). Slow and cold has 0.74, 0.81, 0.89 at 5, 10, 15 %.
-
-    Args:
-        row: The pattern.
-        background: Background as a fraction of the peak.
-
-    References:
-        Common practice.
-    """
-    if row.peak_rule == "mean" or row.on_pct is None:
+    slow = pattern.slow
+    if slow is None:
         return 1.0
-    on = row.on_pct / 100
-    return (row.peak_factor or 1.0) * (on + background * (1 - on))
+    on = joint.pins.get("on_pct", pattern.row.on_pct or 100.0) / 100
+    mean, v = average_a(slow.peak_a, slow.background_a, on), slow.travel_mm_s
+    travel_mm_s = need.speed_mm_s if joint.travel_mm_s is None else joint.travel_mm_s
+    steady_a = need.steady_a(travel_mm_s)
+    if "peak_a" in joint.pins:
+        sheet = build_sheet(need.section, need.melt)
+        train = PulseTrain(slow.rate_pps, on, slow.background_a / slow.peak_a)
+        width = find_pool(sheet, train, slow.peak_a, v).width_mm
+        if not width:
+            return 1.0
+        steady_a = find_peak_a(sheet, STEADY_ARC, width, travel_mm_s)
+    return heat_input_kj_mm(ARC_VOLTAGE_V, mean, v) / heat_input_kj_mm(
+        ARC_VOLTAGE_V, steady_a, travel_mm_s
+    )
