@@ -57,7 +57,7 @@ def integrated_pool_mm(
     needed = heat.liquidus_c - AMBIENT_C
     metal = heat.k, heat.rho_c, section.h_mm
 
-    def hottest(offset: float) -> float:
+    def find_max_rise_k(offset: float) -> float:
         return float(rise_k(metal, train, travel_mm_s, (_ALONG, offset), before_peak).max())
 
     on_seam = rise_k(metal, train, travel_mm_s, (_ALONG, 0.0), before_peak)
@@ -66,6 +66,6 @@ def integrated_pool_mm(
     low, high = 0.0, 8.0
     for _ in range(12):
         middle = (low + high) / 2
-        low, high = (middle, high) if hottest(middle) >= needed else (low, middle)
+        low, high = (middle, high) if find_max_rise_k(middle) >= needed else (low, middle)
     melted = _ALONG[on_seam >= needed]
     return 2 * low, float(melted[-1] - melted[0] + 0.05)

@@ -150,7 +150,7 @@ class Integral(unittest.TestCase):
 
 
 class Rosenthal(unittest.TestCase):
-    def test_far_from_the_arc_the_spread_has_no_effect(self) -> None:
+    def test_spread_has_no_effect_on_a_wide_pool(self) -> None:
         """T − T0 = q/(2πkh)·exp(−vξ/2a)·K0(vr/2a): the current for 12 mm at 1.2 mm/s."""
         sheet, v, width = STAINLESS, 1.2, 12.0
         half = v / (2 * sheet.a)

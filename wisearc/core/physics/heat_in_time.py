@@ -23,19 +23,19 @@ SPREAD_MM = 0.8
 # pool that changes by less than a tenth from 10 a second.
 STEADY_FROM_PPS = 10.0
 # Points and weights of Gauss and Legendre on −1 to 1 (Abramowitz and Stegun, table 25.4).
-_THREE = (
+_THREE_POINTS = (
     (-0.774596669241483, 0.555555555555556),
     (0.0, 0.888888888888889),
     (0.774596669241483, 0.555555555555556),
 )
-_FIVE = (
+_FIVE_POINTS = (
     (-0.906179845938664, 0.236926885056189),
     (-0.538469310105683, 0.478628670499366),
     (0.0, 0.568888888888889),
     (0.538469310105683, 0.478628670499366),
     (0.906179845938664, 0.236926885056189),
 )
-_EIGHT = (
+_EIGHT_POINTS = (
     (-0.960289856497536, 0.101228536290376),
     (-0.796666477413627, 0.222381034453374),
     (-0.525532409916329, 0.313706645877887),
@@ -49,7 +49,7 @@ _EIGHT = (
 _SPENT = 15.0
 _LOG_ERROR = 1e-3
 _MAX_STEPS = 40
-_WIDEST_MM = 250.0
+_MAX_EXTENT_MM = 250.0
 # Where the search for the hottest place of the seam starts, mm ahead of the arc.
 _START_MM = -0.25
 
@@ -159,7 +159,7 @@ def find_peak_a(sheet: Sheet, train: PulseTrain, width_mm: float, travel_mm_s: f
         Estimate, as for `find_pool`.
     """
     heat = _list_contributions(sheet, train, travel_mm_s)
-    _, rise, _ = _find_hottest(heat, width_mm * width_mm / 4, _START_MM - width_mm / 6)
+    _, rise, _ = _find_ridge(heat, width_mm * width_mm / 4, _START_MM - width_mm / 6)
     return (sheet.liquidus_c - AMBIENT_C) / rise
 
 
@@ -191,16 +191,16 @@ def _list_contributions(
     oldest = _SPENT * 4 * sheet.a / travel_mm_s**2
     parts: list[tuple[float, float]] = []
     if train.is_steady:
-        _add_points(parts, 0.0, max(oldest, period), mean, _EIGHT, spread_s)
+        _add_points(parts, 0.0, max(oldest, period), mean, _EIGHT_POINTS, spread_s)
     else:
         peak, rest = train.on * period, (1 - train.on) * period
         if before_peak:
-            _add_points(parts, 0.0, rest, train.background, _FIVE, spread_s)
-            _add_points(parts, rest, period, 1.0, _THREE, spread_s)
+            _add_points(parts, 0.0, rest, train.background, _FIVE_POINTS, spread_s)
+            _add_points(parts, rest, period, 1.0, _THREE_POINTS, spread_s)
         else:
-            _add_points(parts, 0.0, peak, 1.0, _FIVE, spread_s)
-            _add_points(parts, peak, period, train.background, _THREE, spread_s)
-        _add_points(parts, period, max(oldest, 3 * period), mean, _EIGHT, spread_s)
+            _add_points(parts, 0.0, peak, 1.0, _FIVE_POINTS, spread_s)
+            _add_points(parts, peak, period, train.background, _THREE_POINTS, spread_s)
+        _add_points(parts, period, max(oldest, 3 * period), mean, _EIGHT_POINTS, spread_s)
         excess = (1 - train.background) * train.on * (1 - train.on) * period / 2
         parts.append((period, -excess if before_peak else excess))
     watts = ARC_EFFICIENCY * sheet.voltage_v / (math.pi * sheet.rho_c * sheet.h_mm)
@@ -228,7 +228,7 @@ def _add_points(
         parts.append((shifted - spread_s, share * weight * half * shifted))
 
 
-def _find_hottest(
+def _find_ridge(
     heat: Sequence[_Contribution], square_mm2: float, start_mm: float
 ) -> tuple[float, float, float]:
     """Return the hottest place of a line beside the seam, by Newton's method.
@@ -267,7 +267,7 @@ def _find_width_mm(heat: Sequence[_Contribution], needed: float) -> float:
     The logarithm of the rise is convex in the square of the distance, so Newton's method approaches
     the edge from inside.
     """
-    at, rise, fall = _find_hottest(heat, 0.0, _START_MM)
+    at, rise, fall = _find_ridge(heat, 0.0, _START_MM)
     if rise <= needed:
         return 0.0
     square = 0.0
@@ -276,13 +276,13 @@ def _find_width_mm(heat: Sequence[_Contribution], needed: float) -> float:
         square += more / fall
         if more < _LOG_ERROR:
             break
-        at, rise, fall = _find_hottest(heat, square, at)
+        at, rise, fall = _find_ridge(heat, square, at)
     return 2 * math.sqrt(square)
 
 
 def _find_length_mm(heat: Sequence[_Contribution], needed: float) -> float:
     """Return the length along the seam over which the rise reaches a value, K/A."""
-    hottest, rise, fall = _find_hottest(heat, 0.0, _START_MM)
+    hottest, rise, fall = _find_ridge(heat, 0.0, _START_MM)
     if rise <= needed:
         return 0.0
     first = math.log(rise / needed) / fall
@@ -290,7 +290,7 @@ def _find_length_mm(heat: Sequence[_Contribution], needed: float) -> float:
 
 
 def _find_end_mm(
-    heat: Sequence[_Contribution], needed: float, hottest_mm: float, first: float, side: float
+    heat: Sequence[_Contribution], needed: float, peak_at_mm: float, first: float, side: float
 ) -> float:
     """Return how far the pool reaches ahead of its hottest place (side 1) or behind it (−1), mm.
 
@@ -299,13 +299,13 @@ def _find_end_mm(
     square = first
     for _ in range(_MAX_STEPS):
         distance = math.sqrt(square)
-        rise, slope = _calculate_rise(heat, hottest_mm + side * distance)
+        rise, slope = _calculate_rise(heat, peak_at_mm + side * distance)
         more = math.log(rise / needed)
         fall = -side * slope / (2 * distance)
         step = more / fall if fall > 0 else square
         if abs(step) < 3 * _LOG_ERROR * square:
             return math.sqrt(square + step)
-        square = min(_WIDEST_MM**2, max(square / 4, min(4 * square, square + step)))
+        square = min(_MAX_EXTENT_MM**2, max(square / 4, min(4 * square, square + step)))
     return math.sqrt(square)
 
 

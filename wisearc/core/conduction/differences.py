@@ -1,0 +1,85 @@
+"""Where the figures of the plan and the field differ, and why."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+from ..physics.heat_in_time import STEADY_ARC, find_pool
+from ..plan.arc.pulse import build_pulse_train
+from ..plan.arc.slow_pulse import build_sheet
+from ..plan.plan import Plan
+from ..quantities import Quantity, size
+from .findings import Findings
+from .problem import Problem
+
+# A smaller difference is not shown.
+DIFFERS_BY = 0.15
+MIN_DIFFERENCE = {"size": 0.3, "seconds": 1.0}
+
+_HOT = "The field counts latent heat and the conductivity of hot metal."
+_BARS = "The bars draw heat from both sides. The formula of the plan has an endless sheet."
+_END = (
+    "The seam ends at the edge of the sheet, and the arc tapers there. The formula has an endless "
+    "sheet and stops the arc at once."
+)
+_SIZE = "The field knows the size of the part, the bars and the loss of both faces."
+
+
+class Difference(Struct, frozen=True):
+    """A figure that differs: its name, both values, and the reason."""
+
+    label: str
+    planned: Quantity
+    field: Quantity
+    why: str
+
+
+def list_differences(plan: Plan, problem: Problem, answers: Findings) -> tuple[Difference, ...]:
+    """Return the figures of a plan that differ from the field by more than 15 %.
+
+    Args:
+        plan: The plan.
+        problem: The seam of the field, with the settings of the plan.
+        answers: The answers of the field.
+    """
+    pulse, heat = plan.pulse, plan.heat
+    train = build_pulse_train(pulse)
+    pool = find_pool(
+        build_sheet(plan.section),
+        STEADY_ARC if train.is_steady else train,
+        pulse.average_a if train.is_steady else pulse.peak_a,
+        plan.travel.speed_mm_s,
+    )
+    seconds = _in_seconds
+    rows = [
+        ("Pool width", size(pool.width_mm), size(answers.width_peak_mm), _HOT),
+        (
+            "Heat-tint width",
+            size(heat.hot_band_mm),
+            size(answers.hot_band_mm),
+            _BARS if problem.contact_w_mm2k else _HOT,
+        ),
+        (
+            "Red heat after the stop",
+            seconds(heat.glow_after_stop_s),
+            seconds(answers.glow_after_stop_s),
+            _SIZE if problem.closed else _END,
+        ),
+    ]
+    if heat.interpass_wait_s is not None and answers.wait_s is not None:
+        wait = seconds(heat.interpass_wait_s), seconds(answers.wait_s)
+        rows.append(("Wait to the interpass limit", *wait, _SIZE))
+    return tuple(
+        Difference(label, planned, field, why)
+        for label, planned, field, why in rows
+        if _differs(planned, field)
+    )
+
+
+def _in_seconds(value: float) -> Quantity:
+    return Quantity(value, "seconds")
+
+
+def _differs(planned: Quantity, field: Quantity) -> bool:
+    off = abs(field.value - planned.value)
+    return off > DIFFERS_BY * abs(planned.value) and off > MIN_DIFFERENCE[planned.kind]

@@ -1,0 +1,258 @@
+"""From a plan to the seam that the field calculates: its strips, arc, cover and bars."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+from .. import catalogue
+from ..errors import InputError
+from ..physics.heat import AMBIENT_C, ARC_EFFICIENCY, ARC_VOLTAGE_V
+from ..physics.heat_in_time import STEADY_ARC, PulseTrain
+from ..plan.arc.pulse import Pulse, build_pulse_train
+from ..plan.plan import Plan
+from .metal import Metal, build_constant_metal, build_metal
+from .problem import Arc, Problem, Strip
+
+FULL_GRID_MM, PREVIEW_GRID_MM = 0.5, 1.0
+MIN_GRID_MM, MAX_GRID_MM = 0.25, 2.0
+# Free sheet where none is entered: half as wide as the seam is long. Estimate "free-width".
+MIN_FREE_MM, MAX_FREE_MM = 40.0, 150.0
+# A longer seam repeats itself: its start, its steady part and its end are calculated.
+MAX_SEAM_MM = 500.0
+# The jet of argon on the front face, above the loss in still air, W/mm²K. Estimate "glow-loss".
+JET_W_MM2K = 100e-6
+# The arc waits at the start for a pool of this share of the target, at most this long, s. Welders
+# wait until the pool has formed: common practice. Estimate.
+START_SHARE, MAX_START_S = 0.8, 3.0
+# The taper of a foot, s: common practice.
+FOOT_TAPER_S = 1.5
+UNTIL_C, MAX_AFTER_S = 45.0, 1800.0
+# Of the arc, on the thicker member where the members differ: handbook 4.3, common practice.
+THICK_SHARE = 2 / 3
+# A plate so large that its edges have no effect, mm.
+_ENDLESS_MM = 200.0
+
+
+class Trial(Struct, frozen=True):
+    """Settings to be tried instead of those of the plan; None keeps the plan.
+
+    Peak or unpulsed current A, frequency 1/s, peak time and background %, travel speed mm/s, bars
+    (from the seam mm, 0: none), sheet beside the seam mm, and temperature of the part at the start
+    °C. `pulsed` False takes the pulse away.
+    """
+
+    current_a: float | None = None
+    pulsed: bool | None = None
+    rate_pps: float | None = None
+    on_pct: float | None = None
+    background_pct: float | None = None
+    travel_mm_s: float | None = None
+    bar_from_mm: float | None = None
+    width_mm: float | None = None
+    start_c: float | None = None
+
+
+NO_TRIAL = Trial()
+LIMITS = {
+    "current_a": (3.0, 400.0),
+    "rate_pps": (0.3, 500.0),
+    "on_pct": (5.0, 95.0),
+    "background_pct": (1.0, 95.0),
+    "travel_mm_s": (0.2, 20.0),
+    "bar_from_mm": (0.0, 60.0),
+    "width_mm": (5.0, 500.0),
+    "start_c": (0.0, 800.0),
+}
+
+
+def check_trial(trial: Trial) -> None:
+    """Check the settings of a trial against their limits.
+
+    Raises:
+        InputError: A value is outside its limits.
+    """
+    for key, (low, high) in LIMITS.items():
+        value = getattr(trial, key)
+        if value is not None and not low <= value <= high:
+            raise InputError(key, f"{value:g}", f"must be from {low:g} to {high:g}")
+
+
+def build_problem(
+    plan: Plan,
+    grid_mm: float = FULL_GRID_MM,
+    trial: Trial = NO_TRIAL,
+    constant: bool = False,
+    probes_mm: tuple[tuple[float, float], ...] = (),
+) -> Problem:
+    """Return the seam of a plan, new or saved.
+
+    Args:
+        plan: The plan.
+        grid_mm: The finest grid, mm.
+        trial: Settings to be tried instead of those of the plan.
+        constant: Whether the properties are constant, without losses, latent heat and edges, as in
+            the closed form.
+        probes_mm: Places whose history is recorded: along the seam from its start, and across it
+            (positive on the first member), mm.
+
+    Raises:
+        InputError: The seam cannot be calculated: a part smaller than the pool, bars wider than
+            the sheet, or a value outside its limits.
+    """
+    check_trial(trial)
+    if not MIN_GRID_MM <= grid_mm <= MAX_GRID_MM:
+        raise InputError(
+            "grid_mm", f"{grid_mm:g}", f"must be from {MIN_GRID_MM:g} to {MAX_GRID_MM:g}"
+        )
+    section, pool = plan.section, plan.travel.pool_width_mm
+    width = _ENDLESS_MM if constant else find_free_width_mm(plan, trial)
+    length = min(section.length_mm, MAX_SEAM_MM)
+    if width < pool / 2 or length < pool:
+        raise InputError(
+            "width_mm" if width < pool / 2 else "length",
+            f"{width if width < pool / 2 else length:g} mm",
+            f"is smaller than the pool of {pool:.1f} mm. The part would melt away. Enter a larger "
+            "part",
+        )
+    bar = _find_bar_mm(plan, trial, constant)
+    if bar is not None and bar >= width:
+        raise InputError(
+            "bar_from_mm",
+            f"{bar:g} mm",
+            f"is outside the sheet, which is {width:g} mm wide. Move the bars closer, or enter a "
+            "wider sheet",
+        )
+    contact = 0.0
+    if bar is not None:
+        contact = plan.back.contact_w_mm2k or catalogue.back_covers()["copper-bar"].contact_w_mm2k
+    closed = section.all_round and not constant
+    torch = plan.torch
+    return Problem(
+        metal=build_constant_metal(section.heat) if constant else _build_plan_metal(plan),
+        strips=_build_strips(plan, width, bar, symmetric=constant),
+        length_mm=length,
+        before_mm=_ENDLESS_MM if constant else 0.0,
+        after_mm=_ENDLESS_MM if constant else 0.0,
+        closed=closed,
+        inset_mm=0.0 if constant or closed else min(pool / 2, length / 4),
+        arc=_build_arc(plan, trial, constant),
+        contact_w_mm2k=contact,
+        cover_mm=torch.cover_mm / 2,
+        jet_w_mm2k=0.0 if constant else JET_W_MM2K,
+        back_covered=plan.back.purge is not None or bar is not None,
+        postflow_s=plan.gas.postflow_s,
+        start_c=AMBIENT_C if trial.start_c is None else max(AMBIENT_C, trial.start_c),
+        interpass_c=plan.heat.interpass_c,
+        grid_mm=grid_mm,
+        until_c=UNTIL_C,
+        max_after_s=20.0 if constant else MAX_AFTER_S,
+        frames=140 if grid_mm < PREVIEW_GRID_MM else 70,
+        probes_mm=probes_mm,
+    )
+
+
+def find_free_width_mm(plan: Plan, trial: Trial = NO_TRIAL) -> float:
+    """Return the width of the sheet on each side of the seam, mm.
+
+    As tried, from the mass of the part, or by an estimate from the length of the seam.
+
+    Args:
+        plan: The plan.
+        trial: Settings to be tried.
+
+    References:
+        Estimate "free-width".
+    """
+    if trial.width_mm is not None:
+        return trial.width_mm
+    mass = plan.joint.get("part_mass_g")
+    section = plan.section
+    if isinstance(mass, int | float) and mass:
+        # A cold sheet of 7.9 g/cm³, spread over all arms.
+        return max(1.0, float(mass) / (7.9e-3 * section.length_mm * 2 * section.h_mm))
+    return min(MAX_FREE_MM, max(MIN_FREE_MM, section.length_mm / 2))
+
+
+def _build_plan_metal(plan: Plan) -> Metal:
+    """Return the metal of a plan; constant properties where the catalogue has it no longer."""
+    groups = tuple(metal.thermal for metal in plan.metals[:2] if metal is not None)
+    if len(groups) < 2:
+        return build_constant_metal(plan.section.heat)
+    return build_metal(tuple(sorted(groups)))
+
+
+def _find_bar_mm(plan: Plan, trial: Trial, constant: bool) -> float | None:
+    """Return where the bars start, mm from the seam, or None without bars."""
+    if constant:
+        return None
+    if trial.bar_from_mm is not None:
+        return trial.bar_from_mm or None
+    return plan.back.bar_from_seam_mm if plan.back.barred else None
+
+
+def _build_strips(
+    plan: Plan, width_mm: float, bar_mm: float | None, symmetric: bool
+) -> tuple[Strip, ...]:
+    """Return the strips of the joint, equal ones as one."""
+    section = plan.section
+    if symmetric:
+        return (Strip(section.h_mm, width_mm, 2),)
+    sizes = [min(side.thickness_mm, 2 * section.thin_mm) for side in section.sides]
+    kind = catalogue.load_joint_kinds().get(str(plan.joint.get("joint")))
+    arms = kind.through_arms if kind is not None else 1
+    first, second = sizes[0], sizes[1]
+    if arms == 1 and len(sizes) == 2 and first == second:
+        return (Strip(first, width_mm, 2, 0, 1.0, bar_mm),)
+    share = 0.5
+    if section.unlike:
+        share = 1 - THICK_SHARE if first < second else THICK_SHARE
+    strips = [
+        Strip(first, width_mm, 1, 1, share, bar_mm),
+        Strip(second, width_mm, 1, -1, 1 - share, bar_mm),
+    ]
+    # The far arm of a through member and a third member are behind the joint.
+    behind = [second] * (arms - 1) + sizes[2:]
+    strips += [Strip(size, width_mm, 1, -1, 0.0, None) for size in behind]
+    return tuple(strips)
+
+
+def _build_arc(plan: Plan, trial: Trial, constant: bool) -> Arc:
+    """Return the arc of a plan with the settings of a trial."""
+    pulse = plan.pulse
+    train, peak = _choose_train(pulse, trial)
+    travel = trial.travel_mm_s or plan.travel.speed_mm_s
+    return Arc(
+        peak_a=peak,
+        train=train,
+        travel_mm_s=travel,
+        voltage_v=ARC_VOLTAGE_V,
+        efficiency=ARC_EFFICIENCY,
+        start_width_mm=START_SHARE * plan.travel.pool_width_mm,
+        max_start_s=0.0 if constant else MAX_START_S,
+        taper_s=0.0 if constant else (plan.slopes.down_s or FOOT_TAPER_S),
+    )
+
+
+def _choose_train(pulse: Pulse, trial: Trial) -> tuple[PulseTrain, float]:
+    """Return the pulse and its peak, A."""
+    pulsed = pulse.pulsed if trial.pulsed is None else trial.pulsed
+    if not pulsed:
+        unpulsed = pulse.average_a if pulse.pulsed else pulse.peak_a
+        return STEADY_ARC, trial.current_a or unpulsed
+    slow = catalogue.load_pulse_patterns()["slow-cold"]
+    planned = build_pulse_train(pulse)
+    if not pulse.pulsed:
+        planned = PulseTrain(
+            slow.rate_pps or 1.5, (slow.on_pct or 30) / 100, (slow.background_pct or 10) / 100
+        )
+    peak = trial.current_a or (
+        pulse.peak_a if pulse.pulsed else pulse.peak_a * (slow.peak_factor or 1.0)
+    )
+    return (
+        PulseTrain(
+            trial.rate_pps or planned.rate_pps,
+            planned.on if trial.on_pct is None else trial.on_pct / 100,
+            planned.background if trial.background_pct is None else trial.background_pct / 100,
+        ),
+        peak,
+    )

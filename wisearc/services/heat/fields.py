@@ -1,0 +1,60 @@
+"""The field of heat of a plan: calculated, answered and written."""
+
+from __future__ import annotations
+
+import time
+
+from msgspec import Struct
+
+from ...core.conduction.differences import list_differences
+from ...core.conduction.field import Progress, run_field
+from ...core.conduction.findings import Findings, find_answers
+from ...core.conduction.outcome import Outcome
+from ...core.conduction.seam import FULL_GRID_MM, NO_TRIAL, Trial, build_problem
+from ...core.plan.plan import Plan
+from ...core.schema.json_types import Json
+from ...formats.heat_json import write_heat, write_probes_csv
+
+
+class HeatField(Struct, frozen=True, eq=False):
+    """A calculated field with its answers, and its data in the file format."""
+
+    outcome: Outcome
+    answers: Findings
+    data: dict[str, Json]
+
+    @property
+    def probes_csv(self) -> str:
+        """Return the history of the probes as CSV."""
+        return write_probes_csv(self.outcome)
+
+
+def calculate_field(
+    plan: Plan,
+    grid_mm: float = FULL_GRID_MM,
+    trial: Trial = NO_TRIAL,
+    constant: bool = False,
+    probes_mm: tuple[tuple[float, float], ...] = (),
+    progress: Progress | None = None,
+) -> HeatField:
+    """Calculate the field of a plan.
+
+    Args:
+        plan: The plan, new or saved.
+        grid_mm: The finest grid, mm.
+        trial: Settings to be tried instead of those of the plan.
+        constant: Whether the properties are those of the closed form.
+        probes_mm: Places whose history is recorded.
+        progress: Called with the finished share, 0–1. It may raise an error to stop.
+
+    Raises:
+        InputError: The seam cannot be calculated.
+    """
+    started = time.perf_counter()
+    problem = build_problem(plan, grid_mm, trial, constant, probes_mm)
+    outcome = run_field(problem, progress)
+    answers = find_answers(outcome, plan.travel.pool_width_mm)
+    compared = trial == NO_TRIAL and not constant
+    differences = list_differences(plan, problem, answers) if compared else ()
+    data = write_heat(outcome, answers, differences, time.perf_counter() - started)
+    return HeatField(outcome, answers, data)
