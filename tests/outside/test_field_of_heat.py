@@ -25,7 +25,8 @@ from wisearc.core.conduction.findings import Findings, find_answers
 from wisearc.core.conduction.metal import build_constant_metal, build_metal
 from wisearc.core.conduction.outcome import Outcome
 from wisearc.core.conduction.problem import Problem, Strip
-from wisearc.core.conduction.seam import NO_TRIAL, Trial, build_problem
+from wisearc.core.conduction.seam import build_problem
+from wisearc.core.conduction.trial import NO_TRIAL, Trial
 from wisearc.core.physics.heat_in_time import STEADY_ARC, PulseTrain, Sheet, find_pool
 
 K, RHO_C, A, H = AUSTENITIC.k, AUSTENITIC.rho_c, AUSTENITIC.a, 1.59

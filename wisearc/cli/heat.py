@@ -41,6 +41,7 @@ def add_heat(commands: Any) -> None:
     heat.add_argument(
         "--csv", metavar="FILE", type=Path, help="write the history of the probes to this file"
     )
+    heat.add_argument("--worker", action="store_true", help=argparse.SUPPRESS)
     heat.set_defaults(run=_run_heat)
 
 
@@ -60,12 +61,14 @@ def _parse_probe(text: str) -> tuple[float, float]:
 
 
 def _run_heat(args: argparse.Namespace) -> int:
-    from ..core.conduction.seam import FULL_GRID_MM, Trial
+    from ..core.conduction.trial import FULL_GRID_MM, Trial
     from ..core.errors import InputError
     from ..core.shop.shop import ASSUMED
     from ..services.heat.fields import calculate_field
     from ..services.planning.planner import plan_of_text, shop_of_text
 
+    if args.worker:
+        return _serve_pages()
     probes = tuple(_parse_probe(text) for text in args.probe)
     if args.csv is not None and not probes:
         raise InputError("--csv", str(args.csv), "needs at least one --probe")
@@ -78,8 +81,8 @@ def _run_heat(args: argparse.Namespace) -> int:
         FULL_GRID_MM if grid is None else grid,
         Trial(width_mm=width),
         args.constant,
-        probes,
-        _Progress() if sys.stderr.isatty() else None,
+        probes_mm=probes,
+        progress=_Progress() if sys.stderr.isatty() else None,
     )
     if args.csv is not None:
         try:
@@ -92,6 +95,19 @@ def _run_heat(args: argparse.Namespace) -> int:
             ) from error
     json.dump(field.data, sys.stdout, ensure_ascii=False, indent=2, allow_nan=False)
     sys.stdout.write("\n")
+    return 0
+
+
+def _serve_pages() -> int:
+    """Answer the requests of the pages on standard input."""
+    from ..presenters.heat import describe_field, write_lines
+    from ..services.heat.worker import serve_requests
+
+    serve_requests(
+        lambda plan, field: write_lines(
+            describe_field(plan, field.outcome, field.answers), field.differences
+        )
+    )
     return 0
 
 

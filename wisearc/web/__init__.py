@@ -18,6 +18,7 @@ from ..core.run.inspection import COLOUR_NAMES, FACE_NAMES
 from ..services.background import Background
 from ..services.devices.devices import Devices
 from ..services.diagnosis.history import WELDER, normalise_initials
+from ..services.heat.requests import HeatRequests
 from ..services.jobs.order_searches import Searches
 from ..services.maintenance.file_collector import FileCollector
 from ..services.maintenance.opening import load_session_secret, open_data
@@ -34,6 +35,7 @@ from ..services.runs.log_imports import LogImports
 from ..services.weld_session.arc_source import Sources
 from . import devices, errors, gate, guide, old_addresses, people, preferences, throttle
 from .context import KEY, Context, get_request_context
+from .heat import views as heat_views
 from .navigation import list_sections
 from .network import Network
 from .numbers import RowConverter
@@ -128,6 +130,7 @@ def create_app(
         lead_sessions=LeadSessions(),
         pin_limiter=AttemptLimiter(time.monotonic),
         work_queue=WorkQueue(),
+        heat_requests=HeatRequests(background),
     )
     gate.init_app(app)
     throttle.init_app(app)
@@ -142,6 +145,7 @@ def create_app(
     app.register_blueprint(devices.blueprint)
     app.register_blueprint(people.blueprint)
     app.register_blueprint(guide.blueprint)
+    app.register_blueprint(heat_views.blueprint)
     app.register_blueprint(old_addresses.blueprint)
     # A redirect saves nothing. The new address checks the token.
     csrf.exempt(old_addresses.blueprint)

@@ -7,6 +7,7 @@ from msgspec import Struct
 
 from ..services.background import Background
 from ..services.devices.devices import Devices
+from ..services.heat.requests import HeatRequests
 from ..services.jobs.order_searches import Searches
 from ..services.maintenance.file_collector import FileCollector
 from ..services.maintenance.opening import Store
@@ -44,6 +45,7 @@ class Context(Struct, frozen=True):
     lead_sessions: LeadSessions
     pin_limiter: AttemptLimiter
     work_queue: WorkQueue
+    heat_requests: HeatRequests
 
     def close(self) -> None:
         """Stop the background work."""
@@ -51,6 +53,7 @@ class Context(Struct, frozen=True):
         self.tasks.stop()
         self.listeners.close()
         self.searches.close()
+        self.heat_requests.close()
         self.sources.close()
         self.log_readings.close()
         self.arc_columns.close()

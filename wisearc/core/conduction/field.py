@@ -324,7 +324,7 @@ class _Run:
             if self.burning and (ends_phase or now >= next_pool):
                 self._record_pool()
                 next_pool = now + (_POOL_EVERY_S if arc.train.is_steady else math.inf)
-            if now >= next_frame:
+            if now >= next_frame and (ends_phase or arc.train.is_steady or not self.burning):
                 self._record_frame()
                 next_frame = now + frame_s
             if self.clock.moving_from_s is None:

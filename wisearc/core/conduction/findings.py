@@ -37,7 +37,8 @@ class Findings(Struct, frozen=True):
     Pool at the end of the peak and between peaks mm, width along the seam as (place, width) mm,
     width of sheet above 450 °C in the middle of the seam mm, red heat after the stop s, time of the
     seam above 600 °C s, tints of the faces in the middle and at their worst, places where it burns
-    through or does not fuse as (from, to) mm, mean temperature of the part at the end °C, wait to
+    through or does not fuse as (from, to) mm, mean temperature of the part at the end °C, melted
+    width in the middle and at the end mm, wait to
     the interpass limit s (None: not within the calculated time), shrinkage force kN, heat into the
     bars as a share, and the probes.
     """
@@ -55,6 +56,7 @@ class Findings(Struct, frozen=True):
     burnt_mm: tuple[tuple[float, float], ...]
     unfused_mm: tuple[tuple[float, float], ...]
     mean_end_c: float
+    middle_width_mm: float
     end_width_mm: float
     wait_s: float | None
     tendon_kn: float
@@ -121,6 +123,9 @@ def find_answers(outcome: Outcome, target_mm: float) -> Findings:
         burnt_mm=_list_stretches(along, widths > MAX_POOL_SHARE * target_mm),
         unfused_mm=_list_stretches(along, inner & (widths < MIN_FUSED_SHARE * target_mm)),
         mean_end_c=mean,
+        middle_width_mm=float(
+            widths[(along >= steady[0]) & (along <= steady[1])].mean() if len(widths) > 8 else 0.0
+        ),
         end_width_mm=float(widths[-4:].max()) if len(widths) else 0.0,
         wait_s=wait,
         tendon_kn=calculate_tendon_kn(max(0.0, heat_mm)),

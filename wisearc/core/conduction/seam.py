@@ -2,23 +2,25 @@
 
 from __future__ import annotations
 
-from msgspec import Struct
-
 from .. import catalogue
-from ..errors import InputError
 from ..physics.heat import AMBIENT_C, ARC_EFFICIENCY, ARC_VOLTAGE_V
 from ..physics.heat_in_time import STEADY_ARC, PulseTrain
 from ..plan.arc.pulse import Pulse, build_pulse_train
 from ..plan.plan import Plan
 from .metal import Metal, build_constant_metal, build_metal
 from .problem import Arc, Problem, Strip
+from .trial import (
+    FULL_GRID_MM,
+    MAX_SEAM_MM,
+    NO_TRIAL,
+    PREVIEW_AFTER_S,
+    PREVIEW_SEAM_MM,
+    Trial,
+    check_seam,
+    find_bar_mm,
+    find_free_width_mm,
+)
 
-FULL_GRID_MM, PREVIEW_GRID_MM = 0.5, 1.0
-MIN_GRID_MM, MAX_GRID_MM = 0.25, 2.0
-# Free sheet where none is entered: half as wide as the seam is long. Estimate "free-width".
-MIN_FREE_MM, MAX_FREE_MM = 40.0, 150.0
-# A longer seam repeats itself: its start, its steady part and its end are calculated.
-MAX_SEAM_MM = 500.0
 # The jet of argon on the front face, above the loss in still air, W/mm²K. Estimate "glow-loss".
 JET_W_MM2K = 100e-6
 # The arc waits at the start for a pool of this share of the target, at most this long, s. Welders
@@ -33,55 +35,12 @@ THICK_SHARE = 2 / 3
 _ENDLESS_MM = 200.0
 
 
-class Trial(Struct, frozen=True):
-    """Settings to be tried instead of those of the plan; None keeps the plan.
-
-    Peak or unpulsed current A, frequency 1/s, peak time and background %, travel speed mm/s, bars
-    (from the seam mm, 0: none), sheet beside the seam mm, and temperature of the part at the start
-    °C. `pulsed` False takes the pulse away.
-    """
-
-    current_a: float | None = None
-    pulsed: bool | None = None
-    rate_pps: float | None = None
-    on_pct: float | None = None
-    background_pct: float | None = None
-    travel_mm_s: float | None = None
-    bar_from_mm: float | None = None
-    width_mm: float | None = None
-    start_c: float | None = None
-
-
-NO_TRIAL = Trial()
-LIMITS = {
-    "current_a": (3.0, 400.0),
-    "rate_pps": (0.3, 500.0),
-    "on_pct": (5.0, 95.0),
-    "background_pct": (1.0, 95.0),
-    "travel_mm_s": (0.2, 20.0),
-    "bar_from_mm": (0.0, 60.0),
-    "width_mm": (5.0, 500.0),
-    "start_c": (0.0, 800.0),
-}
-
-
-def check_trial(trial: Trial) -> None:
-    """Check the settings of a trial against their limits.
-
-    Raises:
-        InputError: A value is outside its limits.
-    """
-    for key, (low, high) in LIMITS.items():
-        value = getattr(trial, key)
-        if value is not None and not low <= value <= high:
-            raise InputError(key, f"{value:g}", f"must be from {low:g} to {high:g}")
-
-
 def build_problem(
     plan: Plan,
     grid_mm: float = FULL_GRID_MM,
     trial: Trial = NO_TRIAL,
     constant: bool = False,
+    preview: bool = False,
     probes_mm: tuple[tuple[float, float], ...] = (),
 ) -> Problem:
     """Return the seam of a plan, new or saved.
@@ -92,6 +51,7 @@ def build_problem(
         trial: Settings to be tried instead of those of the plan.
         constant: Whether the properties are constant, without losses, latent heat and edges, as in
             the closed form.
+        preview: Whether to calculate only a shorter seam and less of its cooling.
         probes_mm: Places whose history is recorded: along the seam from its start, and across it
             (positive on the first member), mm.
 
@@ -99,29 +59,13 @@ def build_problem(
         InputError: The seam cannot be calculated: a part smaller than the pool, bars wider than
             the sheet, or a value outside its limits.
     """
-    check_trial(trial)
-    if not MIN_GRID_MM <= grid_mm <= MAX_GRID_MM:
-        raise InputError(
-            "grid_mm", f"{grid_mm:g}", f"must be from {MIN_GRID_MM:g} to {MAX_GRID_MM:g}"
-        )
     section, pool = plan.section, plan.travel.pool_width_mm
-    width = _ENDLESS_MM if constant else find_free_width_mm(plan, trial)
-    length = min(section.length_mm, MAX_SEAM_MM)
-    if width < pool / 2 or length < pool:
-        raise InputError(
-            "width_mm" if width < pool / 2 else "length",
-            f"{width if width < pool / 2 else length:g} mm",
-            f"is smaller than the pool of {pool:.1f} mm. The part would melt away. Enter a larger "
-            "part",
-        )
-    bar = _find_bar_mm(plan, trial, constant)
-    if bar is not None and bar >= width:
-        raise InputError(
-            "bar_from_mm",
-            f"{bar:g} mm",
-            f"is outside the sheet, which is {width:g} mm wide. Move the bars closer, or enter a "
-            "wider sheet",
-        )
+    if constant:
+        width, bar = _ENDLESS_MM, None
+    else:
+        check_seam(plan, trial, grid_mm)
+        width, bar = find_free_width_mm(plan, trial), find_bar_mm(plan, trial)
+    length = min(section.length_mm, PREVIEW_SEAM_MM if preview else MAX_SEAM_MM)
     contact = 0.0
     if bar is not None:
         contact = plan.back.contact_w_mm2k or catalogue.back_covers()["copper-bar"].contact_w_mm2k
@@ -145,32 +89,10 @@ def build_problem(
         interpass_c=plan.heat.interpass_c,
         grid_mm=grid_mm,
         until_c=UNTIL_C,
-        max_after_s=20.0 if constant else MAX_AFTER_S,
-        frames=140 if grid_mm < PREVIEW_GRID_MM else 70,
+        max_after_s=20.0 if constant else PREVIEW_AFTER_S if preview else MAX_AFTER_S,
+        frames=70 if preview else 140,
         probes_mm=probes_mm,
     )
-
-
-def find_free_width_mm(plan: Plan, trial: Trial = NO_TRIAL) -> float:
-    """Return the width of the sheet on each side of the seam, mm.
-
-    As tried, from the mass of the part, or by an estimate from the length of the seam.
-
-    Args:
-        plan: The plan.
-        trial: Settings to be tried.
-
-    References:
-        Estimate "free-width".
-    """
-    if trial.width_mm is not None:
-        return trial.width_mm
-    mass = plan.joint.get("part_mass_g")
-    section = plan.section
-    if isinstance(mass, int | float) and mass:
-        # A cold sheet of 7.9 g/cm³, spread over all arms.
-        return max(1.0, float(mass) / (7.9e-3 * section.length_mm * 2 * section.h_mm))
-    return min(MAX_FREE_MM, max(MIN_FREE_MM, section.length_mm / 2))
 
 
 def _build_plan_metal(plan: Plan) -> Metal:
@@ -179,15 +101,6 @@ def _build_plan_metal(plan: Plan) -> Metal:
     if len(groups) < 2:
         return build_constant_metal(plan.section.heat)
     return build_metal(tuple(sorted(groups)))
-
-
-def _find_bar_mm(plan: Plan, trial: Trial, constant: bool) -> float | None:
-    """Return where the bars start, mm from the seam, or None without bars."""
-    if constant:
-        return None
-    if trial.bar_from_mm is not None:
-        return trial.bar_from_mm or None
-    return plan.back.bar_from_seam_mm if plan.back.barred else None
 
 
 def _build_strips(

@@ -1,6 +1,6 @@
 """Heat tint by time and temperature: the oxide that grows on a bare face.
 
-The colours of the tables belong to about a minute at their temperature. A weld is hot for seconds,
+The colours of the tables belong to about an hour at their temperature. A weld is hot for seconds,
 and tints less at the same temperature. Oxide grows with the root of the time, and with the
 temperature by an activation energy, so that the sum of its growth gives the temperature of the
 table that looks the same.
@@ -15,7 +15,7 @@ from .metal import Floats
 
 # Activation energy of the oxide over the gas constant, K (200 kJ/mol), and the time of the tables,
 # s. Estimate "tint-growth".
-_ACTIVATION_K, TABLE_S = 24_000.0, 60.0
+_ACTIVATION_K, TABLE_S = 24_000.0, 3600.0
 _KELVIN, _REFERENCE_C = 273.15, 600.0
 # Below this nothing tints in minutes; above the table by this much, the face is dull and grey.
 _COLDEST_C, ABOVE_TABLE_C = 200.0, 150.0

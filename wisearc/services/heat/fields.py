@@ -6,21 +6,23 @@ import time
 
 from msgspec import Struct
 
-from ...core.conduction.differences import list_differences
+from ...core.conduction.differences import Difference, list_differences
 from ...core.conduction.field import Progress, run_field
 from ...core.conduction.findings import Findings, find_answers
 from ...core.conduction.outcome import Outcome
-from ...core.conduction.seam import FULL_GRID_MM, NO_TRIAL, Trial, build_problem
+from ...core.conduction.seam import build_problem
+from ...core.conduction.trial import FULL_GRID_MM, NO_TRIAL, Trial
 from ...core.plan.plan import Plan
 from ...core.schema.json_types import Json
 from ...formats.heat_json import write_heat, write_probes_csv
 
 
 class HeatField(Struct, frozen=True, eq=False):
-    """A calculated field with its answers, and its data in the file format."""
+    """A calculated field with its answers, what differs from the plan, and its data as a file."""
 
     outcome: Outcome
     answers: Findings
+    differences: tuple[Difference, ...]
     data: dict[str, Json]
 
     @property
@@ -34,6 +36,7 @@ def calculate_field(
     grid_mm: float = FULL_GRID_MM,
     trial: Trial = NO_TRIAL,
     constant: bool = False,
+    preview: bool = False,
     probes_mm: tuple[tuple[float, float], ...] = (),
     progress: Progress | None = None,
 ) -> HeatField:
@@ -44,6 +47,7 @@ def calculate_field(
         grid_mm: The finest grid, mm.
         trial: Settings to be tried instead of those of the plan.
         constant: Whether the properties are those of the closed form.
+        preview: Whether to calculate only a shorter seam.
         probes_mm: Places whose history is recorded.
         progress: Called with the finished share, 0–1. It may raise an error to stop.
 
@@ -51,10 +55,10 @@ def calculate_field(
         InputError: The seam cannot be calculated.
     """
     started = time.perf_counter()
-    problem = build_problem(plan, grid_mm, trial, constant, probes_mm)
+    problem = build_problem(plan, grid_mm, trial, constant, preview, probes_mm)
     outcome = run_field(problem, progress)
     answers = find_answers(outcome, plan.travel.pool_width_mm)
     compared = trial == NO_TRIAL and not constant
     differences = list_differences(plan, problem, answers) if compared else ()
     data = write_heat(outcome, answers, differences, time.perf_counter() - started)
-    return HeatField(outcome, answers, data)
+    return HeatField(outcome, answers, differences, data)

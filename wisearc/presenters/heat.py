@@ -1,0 +1,183 @@
+"""The answers of a field of heat in words and both unit systems."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+from ..core import catalogue
+from ..core.conduction.differences import Difference
+from ..core.conduction.findings import Findings
+from ..core.conduction.outcome import Outcome
+from ..core.plan.plan import Plan
+from ..core.quantities import Quantity, length, size, temperature
+from ..core.reasons import Sentence, StoredText, store_text
+from ..core.schema.json_types import Json
+
+
+class HeatLine(Struct, frozen=True):
+    """A line about a field: label, words, and how serious it is ("", "caution" or "stop")."""
+
+    label: str
+    words: StoredText
+    level: str = ""
+
+
+def describe_field(plan: Plan, outcome: Outcome, answers: Findings) -> tuple[HeatLine, ...]:
+    """Return the answers of a field as lines, most serious first.
+
+    Args:
+        plan: The plan.
+        outcome: The field.
+        answers: Its answers.
+    """
+    problem = outcome.problem
+    lines = []
+    for label, stretches, text in (
+        ("Burn-through", answers.burnt_mm, "The pool is too wide {places}. The seam can fall out."),
+        ("Fusion", answers.unfused_mm, "The seam does not fuse {places}."),
+    ):
+        if stretches:
+            lines.append(_build_line(label, text, level="stop", places=_list_places(stretches)))
+    pulsed = not problem.arc.train.is_steady
+    pool = "At the end of a peak {w} wide and {l} long. " if pulsed else "{w} wide and {l} long."
+    if pulsed and answers.freezes_between:
+        pool += "It freezes before the next peak."
+    elif pulsed:
+        pool += "It is still {b} wide before the next peak."
+    lines.append(
+        _build_line(
+            "Pool",
+            pool,
+            w=size(answers.width_peak_mm),
+            l=size(answers.length_peak_mm),
+            b=size(answers.width_between_mm),
+        )
+    )
+    grows = answers.end_width_mm > 1.15 * max(0.1, answers.middle_width_mm)
+    lines.append(
+        _build_line(
+            "End of the seam",
+            "The melted width grows from {m} to {w}. Use less current over the last {d}."
+            if grows
+            else "The melted width stays about {w} to the end.",
+            level="caution" if answers.burnt_mm and grows else "",
+            m=size(answers.middle_width_mm),
+            w=size(answers.end_width_mm),
+            d=length(max(5.0, 2 * answers.width_peak_mm)),
+        )
+    )
+    tints = catalogue.load_tints()
+    front, worst = tints[answers.tint_front].name, tints[answers.worst_front].name
+    lines.append(
+        _build_line(
+            "Front",
+            "{tint}, and {worst} at the ends." if worst != front else "{tint} all along.",
+            tint=front.capitalize(),
+            worst=worst,
+        )
+    )
+    lines.append(
+        _build_line(
+            "Back",
+            "{tint}, {why}.",
+            tint=tints[answers.tint_back].name.capitalize(),
+            why="covered" if problem.back_covered else "bare",
+        )
+    )
+    lines.append(
+        _build_line(
+            "Heat-tint width",
+            "The sheet exceeds {c} over {w}. The seam is above {h} for {s} s.",
+            c=temperature(450.0),
+            w=size(answers.hot_band_mm),
+            h=temperature(600.0),
+            s=f"{answers.over_600_s:.1f}",
+        )
+    )
+    covered = answers.glow_after_stop_s <= problem.postflow_s
+    lines.append(
+        _build_line(
+            "After the arc",
+            "The red heat ends after {g} s, within the {p} s of post-flow."
+            if covered
+            else "The red heat lasts {g} s, longer than the {p} s of post-flow. The end oxidises. "
+            "Set a post-flow of {n} s.",
+            level="" if covered else "caution",
+            g=f"{answers.glow_after_stop_s:.1f}",
+            p=f"{problem.postflow_s:g}",
+            n=f"{answers.glow_after_stop_s + 0.5:.0f}",
+        )
+    )
+    lines.append(_describe_wait(outcome, answers))
+    barred = answers.bar_share > 0.005
+    lines.append(
+        _build_line(
+            "Shrinkage force",
+            "About {f} kN along the seam."
+            + (" The bars remove {b} % of the heat." if barred else ""),
+            f=f"{answers.tendon_kn:.1f}",
+            b=f"{100 * answers.bar_share:.0f}",
+        )
+    )
+    return tuple(sorted(lines, key=lambda line: ("stop", "caution", "").index(line.level)))
+
+
+def _describe_wait(outcome: Outcome, answers: Findings) -> HeatLine:
+    """Return the mean temperature at the end, and when the next seam may start."""
+    limit = temperature(outcome.problem.interpass_c)
+    wait = answers.wait_s
+    text = "The part ends at a mean of {m}. "
+    text += (
+        "It does not fall below {c} in the calculated time."
+        if wait is None
+        else "The next seam can start at once, below {c}."
+        if wait < 1
+        else "The next seam can start after {t}, below {c}."
+    )
+    return _build_line(
+        "Next seam",
+        text,
+        m=temperature(answers.mean_end_c),
+        c=limit,
+        t=Quantity(wait or 0.0, "duration"),
+    )
+
+
+def _build_line(label: str, text: str, level: str = "", **figures: Quantity | str) -> HeatLine:
+    return HeatLine(label, store_text(Sentence(text, **figures)), level)
+
+
+def _list_places(stretches: tuple[tuple[float, float], ...]) -> str:
+    """Return stretches in words, mm along the seam; many as one range."""
+    if len(stretches) > 3:
+        return f"at {len(stretches)} places from {stretches[0][0]:.0f} to {stretches[-1][1]:.0f} mm"
+    return " and ".join(
+        f"from {low:.0f} to {high:.0f} mm" if high - low >= 1 else f"at {low:.0f} mm"
+        for low, high in stretches
+    )
+
+
+def write_lines(
+    lines: tuple[HeatLine, ...], differences: tuple[Difference, ...]
+) -> dict[str, Json]:
+    """Return the lines and the differences from the plan as data for a page.
+
+    Args:
+        lines: The lines.
+        differences: The differences.
+    """
+    return {
+        "lines": [
+            {"label": line.label, "mm": line.words.mm, "in": line.words.inch, "level": line.level}
+            for line in lines
+        ],
+        "differences": [
+            {
+                "label": d.label,
+                "mm": f"{d.planned.text()} in the plan, {d.field.text()} in the field.",
+                "in": f"{d.planned.text('in')} in the plan, {d.field.text('in')} in the field.",
+                "why": d.why,
+            }
+            for d in differences
+        ],
+    }

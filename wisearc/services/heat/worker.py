@@ -1,0 +1,166 @@
+"""The process that calculates fields: one request a line in, progress and answers a line out.
+
+A request has its number, plans, and settings to be tried or a goal. Its answers are
+`{"id", "progress"}`, then `{"id", "body"}` or `{"id", "error"}`.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import select
+import sys
+from collections import deque
+from collections.abc import Callable
+from typing import TextIO
+
+import msgspec
+
+from ...core.conduction.findings import Findings
+from ...core.conduction.trial import FULL_GRID_MM, PREVIEW_GRID_MM
+from ...core.errors import WiseArcError
+from ...core.plan.plan import Plan
+from ...core.schema.json_types import Json
+from ...drawings.plan.heat_map import draw_heat_map
+from ...formats.heat_view import write_heat_view
+from ...formats.plan_json import read_plan
+from .fields import HeatField, calculate_field
+from .reached import is_reached
+from .requests import Request
+
+# A field must not slow the pages.
+_NICE = 10
+
+
+Describe = Callable[[Plan, HeatField], dict[str, Json]]
+
+
+class _Stopped(Exception):
+    """The request was stopped."""
+
+
+class Worker:
+    """The requests of one process, in order."""
+
+    def __init__(self, source: TextIO, target: TextIO, describe: Describe) -> None:
+        """Create a worker.
+
+        Args:
+            source: The requests. Its file must support `select`.
+            target: The answers.
+            describe: Returns the words of a field.
+        """
+        self.source, self.target, self.describe = source, target, describe
+        self.waiting: deque[Request] = deque()
+        self.stopped: set[str] = set()
+        self.ended = False
+
+    def run(self) -> None:
+        """Answer requests until the input ends."""
+        while not self.ended or self.waiting:
+            if not self.waiting:
+                self._read(wait=True)
+                continue
+            request = self.waiting.popleft()
+            number = request.id
+            if number in self.stopped:
+                self._answer_line({"id": number, "error": "stopped"})
+                continue
+            try:
+                body = self._answer(number, request)
+                self._answer_line({"id": number, "body": body})
+            except _Stopped:
+                self._answer_line({"id": number, "error": "stopped"})
+            except WiseArcError as error:
+                self._answer_line({"id": number, "error": str(error)})
+
+    def _read(self, wait: bool) -> None:
+        """Read the requests that have arrived, or wait for one."""
+        while not self.ended and (wait or select.select([self.source], [], [], 0)[0]):
+            line = self.source.readline()
+            wait = False
+            if not line:
+                self.ended = True
+                return
+            request = msgspec.json.decode(line, type=Request)
+            if request.stop:
+                self.stopped.add(request.id)
+            else:
+                self.waiting.append(request)
+
+    def _answer_line(self, answer: dict[str, Json]) -> None:
+        self.target.write(json.dumps(answer, allow_nan=False) + "\n")
+        self.target.flush()
+
+    def _check_stop(self, number: str) -> None:
+        self._read(wait=False)
+        if number in self.stopped or self.ended:
+            raise _Stopped
+
+    def _answer(self, number: str, request: Request) -> dict[str, Json]:
+        if request.goal:
+            return self._try_plans(number, request)
+
+        def report(share: float) -> None:
+            self._check_stop(number)
+            self._answer_line({"id": number, "progress": round(share, 3)})
+
+        plan = read_plan(request.plans[0])
+        field = calculate_field(
+            plan,
+            PREVIEW_GRID_MM if request.preview else FULL_GRID_MM,
+            request.trial,
+            preview=request.preview,
+            progress=report,
+        )
+        return {
+            **field.data,
+            **self.describe(plan, field),
+            "view": write_heat_view(field.outcome),
+            "picture": {units: draw_heat_map(field.outcome, units).svg for units in ("mm", "in")},
+        }
+
+    def _try_plans(self, number: str, request: Request) -> dict[str, Json]:
+        """Return the first changed plan that reaches a goal, and how it compares."""
+        plans, goal = [read_plan(data) for data in request.plans], request.goal
+        before: Findings | None = None
+        best: tuple[int, Findings] | None = None
+        for i, plan in enumerate(plans):
+            self._check_stop(number)
+            self._answer_line({"id": number, "progress": round(i / len(plans), 3)})
+            try:
+                answers = calculate_field(plan, PREVIEW_GRID_MM, preview=True).answers
+            except WiseArcError:
+                continue
+            if before is None:
+                before = answers
+            elif is_reached(goal, before, answers, plan.travel.pool_width_mm):
+                best = i, answers
+                break
+        if before is None:
+            return {"chosen": None, "before": None, "after": None}
+        return {
+            "chosen": None if best is None else best[0],
+            "already": is_reached(goal, before, before, plans[0].travel.pool_width_mm),
+            "before": _summarise(before),
+            "after": None if best is None else _summarise(best[1]),
+        }
+
+
+def _summarise(answers: Findings) -> dict[str, Json]:
+    return {
+        "tint_front": answers.tint_front,
+        "tendon_kn": round(answers.tendon_kn, 1),
+        "width_peak_mm": round(answers.width_peak_mm, 2),
+        "end_width_mm": round(answers.end_width_mm, 2),
+    }
+
+
+def serve_requests(describe: Describe) -> None:
+    """Answer requests on standard input, with a low priority.
+
+    Args:
+        describe: Returns the words of a field.
+    """
+    os.nice(_NICE)
+    Worker(sys.stdin, sys.stdout, describe).run()

@@ -1,0 +1,1 @@
+"""Heat in time: the field of a plan or a procedure, settings to be tried, and proposals."""
