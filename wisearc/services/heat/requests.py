@@ -21,7 +21,6 @@ from msgspec.structs import replace
 
 from ...core.conduction.trial import FULL_GRID_MM, NO_TRIAL, PREVIEW_GRID_MM, Trial, check_seam
 from ...core.plan.plan import Plan
-from ...core.schema.json_types import Json
 from ...formats.plan_json import plan_data
 from ..background import Background
 
@@ -95,7 +94,7 @@ class HeatRequests:
         """
         grid_mm = PREVIEW_GRID_MM if preview else FULL_GRID_MM
         check_seam(plan, trial, grid_mm)
-        return self._ask(Request("", [plan_data(plan)], trial, preview))
+        return self._ask(Request("", (_encode(plan),), trial, preview))
 
     def ask_change(self, plans: list[Plan], goal: str) -> Answer:
         """Return the first changed plan that reaches a goal, or the progress of the search.
@@ -104,7 +103,7 @@ class HeatRequests:
             plans: The present plan, then changed ones, the smallest change first.
             goal: Key of the goal.
         """
-        return self._ask(Request("", [plan_data(plan) for plan in plans], goal=goal))
+        return self._ask(Request("", tuple(map(_encode, plans)), goal=goal))
 
     def _ask(self, request: Request) -> Answer:
         number = hashlib.sha256(msgspec.json.encode(request)).hexdigest()[:24]
@@ -189,6 +188,10 @@ class HeatRequests:
             if not answer.is_ready:
                 answer.error = _FAILED
         self._guard.notify_all()
+
+
+def _encode(plan: Plan) -> msgspec.Raw:
+    return msgspec.Raw(msgspec.json.encode(plan_data(plan)))
 
 
 def read_proposal(answer: Answer) -> Proposal:

@@ -105,7 +105,7 @@ class Worker:
             self._check_stop(number)
             self._answer_line({"id": number, "progress": round(share, 3)})
 
-        plan = read_plan(request.plans[0])
+        plan = read_plan(json.loads(bytes(request.plans[0])))
         field = calculate_field(
             plan,
             PREVIEW_GRID_MM if request.preview else FULL_GRID_MM,
@@ -122,7 +122,7 @@ class Worker:
 
     def _try_plans(self, number: str, request: Request) -> dict[str, Json]:
         """Return the first changed plan that reaches a goal, and how it compares."""
-        plans, goal = [read_plan(data) for data in request.plans], request.goal
+        plans, goal = [read_plan(json.loads(bytes(data))) for data in request.plans], request.goal
         before: Findings | None = None
         best: tuple[int, Findings] | None = None
         for i, plan in enumerate(plans):
