@@ -90,7 +90,7 @@ def build_problem(
         grid_mm=grid_mm,
         until_c=UNTIL_C,
         max_after_s=20.0 if constant else PREVIEW_AFTER_S if preview else MAX_AFTER_S,
-        frames=70 if preview else 140,
+        frames=45 if preview else 140,
         probes_mm=probes_mm,
     )
 

@@ -13,7 +13,7 @@ MIN_GRID_MM, MAX_GRID_MM = 0.25, 2.0
 MIN_FREE_MM, MAX_FREE_MM = 40.0, 150.0
 # A longer seam repeats itself: its start, its steady part and its end are calculated.
 MAX_SEAM_MM = 500.0
-PREVIEW_SEAM_MM, PREVIEW_AFTER_S = 150.0, 90.0
+PREVIEW_SEAM_MM, PREVIEW_AFTER_S = 120.0, 60.0
 
 
 class Trial(Struct, frozen=True):

@@ -43,7 +43,9 @@ def draw_heat_map(outcome: Outcome, units: str = "mm", palette: str = "screen") 
         f"From above, {length(problem.length_mm).text(units)} of seam. In the middle it is melted "
         f"over {melted}, and above {temperature(HOT_BAND_C).text(units)} over {tinted}."
     )
-    canvas = Canvas(_WIDTH, _HEIGHT, "Heat of the seam", words, palette)
+    # On paper the picture is too small for a legend. The sheet has the words.
+    height = _HEIGHT if palette == "screen" else _MIDDLE + 100
+    canvas = Canvas(_WIDTH, height, "Heat of the seam", words, palette)
     canvas.frame(1, 0, 0)
     tall = 92.0 / half
     count = len(profiles[_STRAW_C][0])
@@ -57,7 +59,7 @@ def draw_heat_map(outcome: Outcome, units: str = "mm", palette: str = "screen") 
         canvas.polygon([*upper, *reversed(lower)], colour, "ink", 0.8, opacity=0.85)
     canvas.polyline([(_LEFT, _MIDDLE), (_RIGHT, _MIDDLE)], "ink", 0.8, "4 4")
     x = _LEFT
-    for _, colour, text in levels:
+    for _, colour, text in levels if palette == "screen" else ():
         box = [(x, 218.0), (x + 16, 218.0), (x + 16, 230.0), (x, 230.0)]
         canvas.polygon(box, colour, "ink", 0.8)
         canvas.text((x + 22, 229.0), text)

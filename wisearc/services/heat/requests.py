@@ -143,8 +143,11 @@ class HeatRequests:
             self._closed = True
             process, self._process = self._process, None
         if process is not None:
+            process.kill()
+            process.wait()
             with suppress(OSError):
-                process.kill()
+                if process.stdin is not None:
+                    process.stdin.close()
 
     def _send(self, request: Request) -> None:
         """Send a request to the worker, which starts with the first one."""
@@ -180,6 +183,9 @@ class HeatRequests:
         with self._guard:
             if self._process is process or self._process is None:
                 self._fail_all()
+        if process.stdout is not None:
+            process.stdout.close()
+        process.wait()
 
     def _fail_all(self) -> None:
         """Mark every open request as failed."""

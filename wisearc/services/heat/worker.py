@@ -20,6 +20,7 @@ from ...core.conduction.findings import Findings
 from ...core.conduction.trial import FULL_GRID_MM, PREVIEW_GRID_MM
 from ...core.errors import WiseArcError
 from ...core.plan.plan import Plan
+from ...core.quantities import UNIT_SYSTEMS
 from ...core.schema.json_types import Json
 from ...drawings.plan.heat_map import draw_heat_map
 from ...formats.heat_view import write_heat_view
@@ -30,6 +31,7 @@ from .requests import Request
 
 # A field must not slow the pages.
 _NICE = 10
+_CHUNK = 1 << 16
 
 
 Describe = Callable[[Plan, HeatField], dict[str, Json]]
@@ -54,6 +56,9 @@ class Worker:
         self.waiting: deque[Request] = deque()
         self.stopped: set[str] = set()
         self.ended = False
+        # The start of a request that has not arrived completely. Its file is read without a buffer,
+        # because `select` does not know what a buffer holds.
+        self._rest = b""
 
     def run(self) -> None:
         """Answer requests until the input ends."""
@@ -76,17 +81,18 @@ class Worker:
 
     def _read(self, wait: bool) -> None:
         """Read the requests that have arrived, or wait for one."""
-        while not self.ended and (wait or select.select([self.source], [], [], 0)[0]):
-            line = self.source.readline()
-            wait = False
-            if not line:
-                self.ended = True
-                return
-            request = msgspec.json.decode(line, type=Request)
-            if request.stop:
-                self.stopped.add(request.id)
-            else:
-                self.waiting.append(request)
+        number = self.source.fileno()
+        while not self.ended and (wait or select.select([number], [], [], 0)[0]):
+            received = os.read(number, _CHUNK)
+            self.ended = not received
+            *lines, self._rest = (self._rest + received).split(b"\n")
+            for line in lines:
+                request = msgspec.json.decode(line, type=Request)
+                if request.stop:
+                    self.stopped.add(request.id)
+                else:
+                    self.waiting.append(request)
+            wait = wait and not lines
 
     def _answer_line(self, answer: dict[str, Json]) -> None:
         self.target.write(json.dumps(answer, allow_nan=False) + "\n")
@@ -117,7 +123,8 @@ class Worker:
             **field.data,
             **self.describe(plan, field),
             "view": write_heat_view(field.outcome),
-            "picture": {units: draw_heat_map(field.outcome, units).svg for units in ("mm", "in")},
+            "picture": _draw_still(field, "screen"),
+            "paper": _draw_still(field, "paper"),
         }
 
     def _try_plans(self, number: str, request: Request) -> dict[str, Json]:
@@ -145,6 +152,11 @@ class Worker:
             "before": _summarise(before),
             "after": None if best is None else _summarise(best[1]),
         }
+
+
+def _draw_still(field: HeatField, palette: str) -> dict[str, Json]:
+    """Return the still picture in both unit systems."""
+    return {units: draw_heat_map(field.outcome, units, palette).svg for units in UNIT_SYSTEMS}
 
 
 def _summarise(answers: Findings) -> dict[str, Json]:

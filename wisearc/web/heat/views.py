@@ -25,6 +25,8 @@ from ..preferences import get_units
 
 blueprint = Blueprint("heat", __name__, url_prefix="/heat", template_folder="templates")
 HELD = "held"
+# A picture asks at most this often for its field, each time for a quarter of a second.
+_PICTURE_WAITS = 24
 _OWN_KEYS = ("kept", "link", "right", "goal", "preview", "number", "pulsed")
 
 
@@ -103,7 +105,8 @@ def _send(answer: Answer) -> ResponseReturnValue:
         return jsonify({"error": answer.error[:1].upper() + answer.error[1:]}), 422
     if not answer.body:
         return jsonify({"number": answer.number, "progress": answer.progress}), 202
-    return Response(answer.body, mimetype="application/json")
+    # Packed pictures do not shrink further, and their compression takes longer than a preview.
+    return Response(answer.body, mimetype="application/vnd.wisearc.heat+json")
 
 
 @blueprint.get("/stop")
@@ -115,14 +118,18 @@ def stop() -> ResponseReturnValue:
 
 @blueprint.get("/picture.svg")
 def picture() -> ResponseReturnValue:
-    """Return the still picture of a field, or 202 without content until it is calculated."""
+    """Return the still picture of a field on paper. The picture waits, and its page does not."""
+    seam = _read_request()
     try:
-        answer = _ask(_read_request(), Trial(), preview=True)
+        for _ in range(_PICTURE_WAITS):
+            answer = _ask(seam, Trial(), preview=True)
+            if answer.is_ready:
+                break
     except InputError as error:
         return error.sentence, 422
     if not answer.body:
-        return "", 202
-    drawn = json.loads(answer.body)["picture"][get_units()]
+        return answer.error, 503
+    drawn = json.loads(answer.body)["paper"][get_units()]
     return Response(drawn, mimetype="image/svg+xml")
 
 

@@ -284,6 +284,7 @@ def sheet(number: str, letter: str) -> ResponseReturnValue:
         "procedures/sheet.html",
         **asdict(view),
         drawing=procedure_page.draw_sheet(view),
+        heat_picture=url_for("heat.picture", kept=f"{number}/{letter}"),
         address=address,
         qr=qr_svg(address),
     )

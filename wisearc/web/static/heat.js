@@ -6,7 +6,7 @@
     [1100, [226, 150, 60]], [1450, [246, 214, 120]], [2200, [255, 253, 240]],
   ];
   const MAX_C = 2400;
-  const POLL_MS = 140;
+  const POLL_MS = 60;
   const lut = new Uint32Array(MAX_C + 1);
   for (let t = 0; t <= MAX_C; t += 1) {
     let i = 0;
@@ -552,7 +552,7 @@
       const address = new URL(field.dataset.base, window.location.href);
       fields.forEach((value, key) => { if (value !== "") { address.searchParams.set(key, value); } });
       field.setAttribute("src", address.pathname + address.search);
-    }, 60);
+    }, 20);
   });
 
   document.addEventListener("click", async (event) => {

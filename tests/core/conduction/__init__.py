@@ -1,0 +1,1 @@
+"""The field of heat: seams, bad input, findings."""

@@ -1,0 +1,125 @@
+"""The answers of a field: places, tints, wait, probes."""
+
+import unittest
+from typing import Any
+
+import numpy as np
+
+from tests.samples import member, plan, tube
+from wisearc.core.conduction.differences import list_differences
+from wisearc.core.conduction.field import run_field
+from wisearc.core.conduction.findings import Findings, find_answers, read_peak_c
+from wisearc.core.conduction.metal import build_metal
+from wisearc.core.conduction.seam import build_problem
+from wisearc.core.conduction.tint import (
+    TABLE_S,
+    calculate_oxide_growth,
+    find_tint,
+    find_tint_temperature_c,
+)
+from wisearc.core.conduction.trial import NO_TRIAL, Trial
+from wisearc.core.plan.plan import Plan
+
+
+def answer(made: Plan, trial: Trial = NO_TRIAL, **more: Any) -> Findings:
+    """Return the answers of a plan on a coarse grid."""
+    more = {"grid_mm": 1.0, "preview": True, **more}
+    return find_answers(
+        run_field(build_problem(made, trial=trial, **more)), made.travel.pool_width_mm
+    )
+
+
+class Answers(unittest.TestCase):
+    def test_current_decides_fusion_and_burn_through(self) -> None:
+        made = plan("butt", member(thickness="1.5 mm"), pulse="none")
+        amps = made.current.steady_a
+        good, cold, hot = (
+            answer(made, Trial(current_a=share * amps)) for share in (1.0, 0.55, 1.6)
+        )
+        self.assertTrue(good.fuses)
+        self.assertFalse(good.burns_through)
+        self.assertFalse(cold.fuses)
+        self.assertTrue(hot.burns_through)
+        low, high = hot.burnt_mm[0]
+        self.assertTrue(0 <= low <= high <= 120)
+        self.assertLess(cold.width_peak_mm, good.width_peak_mm)
+        self.assertLess(cold.tendon_kn, hot.tendon_kn)
+
+    def test_tube_gets_hotter_to_its_end(self) -> None:
+        small = plan("tube-butt", tube(), tube(), length="all-round")
+        found = answer(small)
+        self.assertGreater(found.mean_end_c, 100)
+        self.assertGreater(found.end_width_mm, found.width_along_mm[6][1])
+
+    def test_back(self) -> None:
+        self.assertEqual(answer(plan("butt", back="copper-bar")).tint_back, "silver")
+        bare = answer(plan("butt", back="open"))
+        self.assertEqual(bare.tint_back, "grey")
+
+    def test_bigger_cup_tints_less(self) -> None:
+        order = ["silver", "pale-straw", "straw", "dark-straw", "brown", "purple-brown"]
+        order += ["dark-purple", "blue", "dark-blue", "grey"]
+        tints = [order.index(answer(plan("butt", pins={"cup": cup})).tint_front) for cup in (6, 12)]
+        self.assertLess(tints[1], tints[0])
+
+    def test_probe(self) -> None:
+        made = plan("butt", pulse="none")
+        problem = build_problem(made, 1.0, preview=True, probes_mm=((50.0, 0.0), (50.0, 20.0)))
+        outcome = run_field(problem)
+        near, far = find_answers(outcome, 4.0).probes
+        self.assertGreater(near.max_c, problem.metal.liquidus_c)
+        self.assertLess(far.max_c, 400)
+        self.assertGreater(near.over_600_s, 1)
+        self.assertEqual(far.over_600_s, 0)
+        self.assertAlmostEqual(read_peak_c(outcome, 50.0, 0.0) / near.max_c, 1, delta=0.1)
+        self.assertEqual(outcome.history.shape[1], 3)
+
+    def test_wait_follows_the_limit(self) -> None:
+        cool = answer(plan("butt", member("310S", "1.5 mm"), back="open"))
+        usual = answer(plan("butt", member("304L", "1.5 mm"), back="open"))
+        # 310S waits for 100 °C, 304L for 150 °C.
+        self.assertTrue(cool.wait_s is None or cool.wait_s > (usual.wait_s or 0))
+
+    def test_differences_have_reasons(self) -> None:
+        made = plan("butt", pulse="none", length="60 mm")
+        problem = build_problem(made)
+        listed = list_differences(made, problem, find_answers(run_field(problem), 4.0))
+        self.assertTrue(listed)
+        for difference in listed:
+            ratio = difference.field.value / difference.planned.value
+            self.assertGreater(abs(ratio - 1), 0.15)
+            self.assertTrue(difference.why.endswith("."))
+
+
+class Tint(unittest.TestCase):
+    def test_longer_at_a_temperature_tints_more(self) -> None:
+        """An hour at a temperature looks like the table, a second like a colder sheet."""
+        for hot in (400.0, 600.0, 700.0):
+            growth = float(calculate_oxide_growth(np.array([hot]))[0])
+            table, second = find_tint_temperature_c(np.array([growth * TABLE_S, growth]))
+            self.assertAlmostEqual(float(table), hot, delta=0.01)
+            self.assertTrue(80 < hot - float(second) < 260, (hot, second))
+        self.assertEqual(float(find_tint_temperature_c(np.array([0.0]))[0]), 20.0)
+        self.assertEqual(float(calculate_oxide_growth(np.array([150.0]))[0]), 0.0)
+
+    def test_names(self) -> None:
+        rows = ((289, "silver"), (290, "pale-straw"), (390, "brown"), (599, "blue"))
+        for at, name in (*rows, (600, "dark-blue"), (749, "dark-blue"), (750, "grey")):
+            self.assertEqual(find_tint(at), name)
+
+
+class Metals(unittest.TestCase):
+    def test_tables_rise(self) -> None:
+        for groups in (("austenitic",), ("ferritic",), ("duplex",), ("austenitic", "carbon")):
+            metal = build_metal(groups)
+            for table in (metal.temperature_c, metal.theta, metal.face_loss):
+                self.assertTrue((np.diff(table) >= 0).all(), groups)
+            self.assertEqual(metal.find_enthalpy(20.0), 0.0)
+            at = metal.find_temperature_c(np.array([metal.find_enthalpy(1000.0)]))
+            self.assertAlmostEqual(float(at[0]), 1000.0, delta=0.5)
+
+    def test_heat_to_liquid(self) -> None:
+        """About 8 to 10 J/mm³ from cold to liquid (handbook 2.4: 9.2 for steel)."""
+        for group in ("austenitic", "ferritic", "duplex", "carbon"):
+            metal = build_metal((group,))
+            self.assertTrue(8.0 < metal.find_enthalpy(metal.liquidus_c) < 11.0, group)

@@ -1,0 +1,1 @@
+"""Fields for pages: the worker, its requests, goals."""
