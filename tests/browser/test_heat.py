@@ -49,6 +49,8 @@ class Heat(BrowserCase):
         self.assertNotEqual(words.inner_text(), text)
         self.assertRegex(page.locator(".heat-lines").inner_text(), "It freezes before the next")
         self.check_access()
+        # Axe measures the contrast inside the element with inline styles, which the policy refuses.
+        self.errors = [error for error in self.errors if "inline style" not in error]
 
     def test_tried_setting_is_calculated(self) -> None:
         self.open_heat()

