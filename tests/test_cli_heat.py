@@ -1,4 +1,4 @@
-"""The command for the field of heat, as it is typed."""
+"""The command for the field of heat."""
 
 import csv
 import json
@@ -78,8 +78,8 @@ class Heat(unittest.TestCase):
         self.assertEqual([(p["x_mm"], p["y_mm"]) for p in probes], [(45, 0), (45, -8)])
         self.assertGreater(probes[0]["max_c"], probes[1]["max_c"])
         self.assertEqual(list(rows[0]), ["time_s", "x_mm", "y_mm", "temperature_c"])
-        hottest = max(float(row["temperature_c"]) for row in rows if row["y_mm"] == "0")
-        self.assertAlmostEqual(hottest, probes[0]["max_c"], delta=0.1)
+        maximum = max(float(row["temperature_c"]) for row in rows if row["y_mm"] == "0")
+        self.assertAlmostEqual(maximum, probes[0]["max_c"], delta=0.1)
 
     def test_bad_input_is_one_line(self) -> None:
         for args, words in (

@@ -90,7 +90,7 @@ class Strips(unittest.TestCase):
 
 
 class BadInput(unittest.TestCase):
-    """Said, not drawn."""
+    """Refused with a sentence."""
 
     def refused(self, field: str, **more: Any) -> None:
         trial = Trial(**more.pop("trial", {}))

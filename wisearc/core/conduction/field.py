@@ -133,6 +133,9 @@ class _Run:
         self.peak = np.full((columns * self.along.divided, self.nodes), first)
         self.front = np.zeros_like(self.peak)
         self.back = np.zeros_like(self.peak)
+        # The same records of the columns that are coarse.
+        self.coarse_peak = self.coarse.copy()
+        self.coarse_front, self.coarse_back = (np.zeros_like(self.coarse) for _ in range(2))
         self.recorded_s = 0.0
         waits = problem.arc.max_start_s > 0
         self.clock = _Clock(arc_mm=self.start_mm, moving_from_s=None if waits else 0.0)
@@ -561,7 +564,7 @@ class _Run:
 
     def _record(self) -> None:
         """Record the hottest place, the probes, and the growth of oxide."""
-        now, divided = self.clock.now_s, self.along.divided
+        now = self.clock.now_s
         seconds, self.recorded_s = now - self.recorded_s, now
         hottest = self.coarse.max() if not self.count else self.fine.max()
         self.maxima.append((now, float(hottest)))
@@ -570,16 +573,14 @@ class _Run:
         if not self.count or (not self.whole and len(self.maxima) % _COARSE_RECORD == 0):
             if self.count:
                 seconds *= _COARSE_RECORD
-            outside = np.setdiff1d(np.arange(self.along.columns), self._covered())
-            rows = (outside[:, None] * divided + np.arange(divided)).ravel()
-            values = np.repeat(self.coarse[outside], divided, axis=0)
-            np.maximum(values, self.peak[rows], out=values)
-            self.peak[rows] = values
-            coarse = self.coarse[outside]
-            growth = [np.zeros_like(coarse), np.zeros_like(coarse)]
-            self._tint(growth[0], growth[1], coarse, self._coarse_mm()[outside], seconds)
-            self.front[rows] += np.repeat(growth[0], divided, axis=0)
-            self.back[rows] += np.repeat(growth[1], divided, axis=0)
+            rows = np.ones(self.along.columns, dtype=bool)
+            rows[self._covered()] = False
+            outside = self.coarse[rows]
+            front, back = np.zeros_like(outside), np.zeros_like(outside)
+            self._tint(front, back, outside, self._coarse_mm()[rows], seconds)
+            self.coarse_front[rows] += front
+            self.coarse_back[rows] += back
+            self.coarse_peak[rows] = np.maximum(self.coarse_peak[rows], outside)
         if self.problem.probes_mm and not self.count:
             self._record_probes(now)
 
@@ -670,6 +671,10 @@ class _Run:
         balance = (stored + self.lost_j - self.input_j) / max(self.input_j, 1e-9)
         find = self.metal.find_temperature_c
         times, values = np.array(self.maxima).T
+        peak, front, back = (
+            np.repeat(record, self.along.divided, axis=0)
+            for record in (self.coarse_peak, self.coarse_front, self.coarse_back)
+        )
         return Outcome(
             problem=self.problem,
             across=self.across,
@@ -682,9 +687,9 @@ class _Run:
             barred_j=self.barred_j,
             lost_j=self.lost_j,
             balance=balance,
-            peak_c=find(self.peak),
-            front_c=find_tint_temperature_c(self.front),
-            back_c=find_tint_temperature_c(self.back),
+            peak_c=find(np.maximum(self.peak, peak)),
+            front_c=find_tint_temperature_c(self.front + front),
+            back_c=find_tint_temperature_c(self.back + back),
             max_at_s=times,
             max_c=find(values),
             pools=tuple(self.pools),

@@ -84,7 +84,12 @@ class Task(Struct, frozen=True, dict=True):
 
     @cached_property
     def cool_s(self) -> float:
-        """Return the cooling time before another seam on the same parts, s."""
+        """Return the cooling time before another seam on the same parts, s.
+
+        The field of heat gives it where it was calculated for the seam, otherwise the plan.
+        """
+        if self.seam.cool_s is not None:
+            return self.seam.cool_s
         p = self.plan
         return wait_s(p.heat, p.section, p.back, p.travel, p.pulse)
 

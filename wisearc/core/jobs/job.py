@@ -119,6 +119,14 @@ class Seam(Struct, frozen=True):
             "number", low=5, high=3000, unit="mm", quantity="length", label="Free sheet next to it"
         ),
     ] = None
+    cool_s: Annotated[
+        float | None,
+        Entry("number", low=0, high=7200, unit="s", label="Wait to the interpass limit"),
+    ] = None
+    mean_end_c: Annotated[
+        float | None,
+        Entry("number", low=0, high=1500, unit="°C", label="Mean temperature at its end"),
+    ] = None
 
     def check(self, where: str) -> None:
         """Check that a seam has either a joint or a procedure, and joins parts.

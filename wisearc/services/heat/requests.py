@@ -24,7 +24,8 @@ from ...core.plan.plan import Plan
 from ...formats.plan_json import plan_data
 from ..background import Background
 
-MAX_CACHED = 24
+# The answers in memory together, characters.
+MAX_CACHED = 40_000_000
 # A request that arrives for an answer waits at most this long, s.
 SHORT_WAIT_S = 0.25
 _FAILED = "The calculation ended unexpectedly. Try it once more."
@@ -34,13 +35,15 @@ class Request(Struct, frozen=True):
     """A request to the worker.
 
     Its number, the data of plans (the first one, or changed ones after it), settings to be tried,
-    whether a preview is enough, the key of a goal, and whether to stop the request instead.
+    whether a preview is enough and whether figures without pictures are, the key of a goal, and
+    whether to stop the request instead.
     """
 
     id: str
     plans: tuple[msgspec.Raw, ...] = ()
     trial: Trial = NO_TRIAL
     preview: bool = True
+    brief: bool = False
     goal: str = ""
     stop: bool = False
 
@@ -81,20 +84,29 @@ class HeatRequests:
         self._process: subprocess.Popen[str] | None = None
         self._closed = False
 
-    def ask_field(self, plan: Plan, trial: Trial, preview: bool) -> Answer:
+    def ask_field(
+        self,
+        plan: Plan,
+        trial: Trial,
+        preview: bool,
+        brief: bool = False,
+        wait_s: float = SHORT_WAIT_S,
+    ) -> Answer:
         """Return a field of a plan, or its progress; the calculation starts with the first request.
 
         Args:
             plan: The plan, new or saved.
             trial: Settings to be tried.
             preview: Whether a coarser grid is enough.
+            brief: Whether figures without pictures are enough.
+            wait_s: How long to wait for the answer, s.
 
         Raises:
             InputError: The seam cannot be calculated.
         """
         grid_mm = PREVIEW_GRID_MM if preview else FULL_GRID_MM
         check_seam(plan, trial, grid_mm)
-        return self._ask(Request("", (_encode(plan),), trial, preview))
+        return self._ask(Request("", (_encode(plan),), trial, preview, brief), wait_s)
 
     def ask_change(self, plans: list[Plan], goal: str) -> Answer:
         """Return the first changed plan that reaches a goal, or the progress of the search.
@@ -105,7 +117,7 @@ class HeatRequests:
         """
         return self._ask(Request("", tuple(map(_encode, plans)), goal=goal))
 
-    def _ask(self, request: Request) -> Answer:
+    def _ask(self, request: Request, wait_s: float = SHORT_WAIT_S) -> Answer:
         number = hashlib.sha256(msgspec.json.encode(request)).hexdigest()[:24]
         with self._guard:
             answer = self._answers.get(number)
@@ -114,12 +126,16 @@ class HeatRequests:
                 self._answers[number] = answer
                 self._send(replace(request, id=number))
             self._answers.move_to_end(number)
-            while len(self._answers) > MAX_CACHED:
+            while len(self._answers) > 1 and self._measure() > MAX_CACHED:
                 self._answers.popitem(last=False)
-            until = time.monotonic() + SHORT_WAIT_S
+            until = time.monotonic() + wait_s
             while not answer.is_ready and (left := until - time.monotonic()) > 0:
                 self._guard.wait(left)
             return answer
+
+    def _measure(self) -> int:
+        """Return the size of the answers in memory, characters."""
+        return sum(len(answer.body) for answer in self._answers.values())
 
     @staticmethod
     def _is_final(answer: Answer) -> bool:

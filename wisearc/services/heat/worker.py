@@ -119,6 +119,8 @@ class Worker:
             preview=request.preview,
             progress=report,
         )
+        if request.brief:
+            return field.data
         return {
             **field.data,
             **self.describe(plan, field),

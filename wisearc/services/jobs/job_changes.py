@@ -199,6 +199,35 @@ class SetSeam(Change, frozen=True):
         return replace(self, values=values) if values else None
 
 
+class SetWaits(Change, frozen=True):
+    """The waits of seams and their mean temperatures, from the field of heat; None removes them."""
+
+    kind = "waits"
+    waits: Annotated[JsonObject, Entry("own", own=_VALUES, required=True)]
+
+    def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
+        """Return a job with the waits: {key: [wait s, mean °C]}."""
+
+        def cooled(seam: Seam) -> Seam:
+            if seam.key not in self.waits:
+                return seam
+            row = self.waits[seam.key]
+            wait, mean = row if isinstance(row, list | tuple) else (None, None)
+            return _with(seam, {"cool_s": wait, "mean_end_c": mean})
+
+        return replace(job, seams=_list_seams(job, cooled))
+
+    def describe(self) -> str:
+        """Return the text of the change."""
+        if not any(self.waits.values()):
+            return "waits of the plans used"
+        return "waits of the field of heat used"
+
+    def subjects(self) -> list[str]:
+        """Return the changed fields."""
+        return [f"seam:{key}:cool_s" for key in self.waits]
+
+
 class AddSeam(Change, frozen=True):
     """A new seam, with its new parts."""
 
@@ -423,6 +452,7 @@ _KINDS: Mapping[str, type[Change]] = {
         SetSeam,
         AddSeam,
         DropSeam,
+        SetWaits,
         SetPart,
         AddPart,
         DropPart,
