@@ -35,7 +35,6 @@ SHOTS = {
     "weld": ("", 1280, 800, True, "mm", ""),
     "record-run": ("/weld/1/write", 1280, 1000, False, "mm", ""),
     "plan-stop": (STOPPED, 1280, 800, False, "mm", ""),
-    "plan-dark-inches": (CORNER, 1280, 800, True, "in", ""),
     "plan-phone": (CORNER, 390, 844, False, "mm", ""),
     "compare": (
         "/compare?left="
@@ -64,6 +63,7 @@ SHOTS = {
     ),
     "tacks": ("/set-up/tacks?what=kept:P-0001/A", 1280, 800, False, "mm", "#line-tack-1 .set-box"),
     "purge": ("/set-up/purge?what=kept:P-0003/A", 1280, 800, False, "mm", ""),
+    "heat": ("/heat/?link=" + quote(CORNER[2:], safe=""), 1280, 800, True, "in", ""),
     "inspect": ("/inspect/P-0003/A/22", 1280, 800, False, "mm", ""),
 }
 
@@ -201,16 +201,10 @@ def write_screenshots() -> None:
             page = context.new_page()
             page.goto(root + path)
             # A page with repeated requests is never idle.
-            (
-                page.wait_for_timeout(2500)
-                if name
-                in (
-                    "purge",
-                    "job",
-                    "weld",
-                )
-                else page.wait_for_load_state("networkidle")
-            )
+            if name in ("purge", "job", "weld", "heat"):
+                page.wait_for_timeout(5000 if name == "heat" else 2500)
+            else:
+                page.wait_for_load_state("networkidle")
             if first:
                 page.click(first)
                 page.wait_for_timeout(200)
@@ -219,4 +213,5 @@ def write_screenshots() -> None:
         browser.close()
         get_context(app).sources.close()
         get_context(app).listeners.close()
+        get_context(app).heat_requests.close()
         server.shutdown()
