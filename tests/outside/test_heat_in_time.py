@@ -9,7 +9,8 @@ import math
 import unittest
 
 import numpy as np
-from scipy.special import kve
+from scipy.optimize import brentq
+from scipy.special import exp1, kve
 
 from tests.pool_integral import rise_k
 from tests.samples import plan
@@ -20,6 +21,7 @@ from wisearc.core.physics.heat_in_time import (
     find_length_mm,
     find_peak_a,
     find_pool,
+    find_standing_pool_mm,
 )
 
 MILD = Sheet(0.035, 7600 * 650e-9, 1.2, 1530.0, 10.5)
@@ -147,6 +149,27 @@ class Integral(unittest.TestCase):
         pool = find_pool(MILD, SLOW, 20.0, 3.6)
         self.assertEqual((pool.width_mm, pool.length_mm, pool.between_mm), (0, 0, 0))
         self.assertEqual(find_length_mm(MILD, SLOW, 20.0, 3.6), 0.0)
+
+
+class Standing(unittest.TestCase):
+    def test_tack_against_the_exponential_integral(self) -> None:
+        """A standing Gaussian source: q/(4πkh)·(E1(r²/(4at + 2σ²)) − E1(r²/2σ²)).
+
+        Carslaw and Jaeger, 1959, from memory, with E1 of scipy.
+        """
+        for sheet, amps, seconds in ((STAINLESS, 67.0, 0.5), (MILD, 94.0, 0.2), (MILD, 60.0, 1.0)):
+            a, needed = sheet.a, sheet.liquidus_c - 20
+            power = 0.6 * 10.5 * amps / (4 * math.pi * sheet.k * sheet.h_mm)
+
+            def rise(r: float, power: float = power, spread: float = 4 * a * seconds) -> float:
+                own = 2 * 0.8**2
+                return float(power * (exp1(r * r / (spread + own)) - exp1(r * r / own)))
+
+            expected = 2 * brentq(lambda r, n=needed, f=rise: f(r) - n, 0.01, 10.0)
+            got = find_standing_pool_mm(sheet, amps, seconds)
+            with self.subTest(amps=amps):
+                self.assertAlmostEqual(got / expected, 1.0, delta=0.02)
+        self.assertEqual(find_standing_pool_mm(MILD, 10.0, 0.5), 0.0)
 
 
 class Rosenthal(unittest.TestCase):

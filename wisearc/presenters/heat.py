@@ -38,6 +38,10 @@ def describe_field(plan: Plan, outcome: Outcome, answers: Findings) -> tuple[Hea
     ):
         if stretches:
             lines.append(_build_line(label, text, level="stop", places=_list_places(stretches)))
+    if problem.length_mm < plan.section.length_mm - 0.5:
+        text = "The first {l} of {s} are calculated. A longer seam repeats its middle."
+        seam = length(plan.section.length_mm)
+        lines.append(_build_line("Calculated", text, l=length(problem.length_mm), s=seam))
     pulsed = not problem.arc.train.is_steady
     pool = "At the end of a peak {w} wide and {l} long. " if pulsed else "{w} wide and {l} long."
     if pulsed and answers.freezes_between:

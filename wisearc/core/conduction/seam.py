@@ -5,7 +5,7 @@ from __future__ import annotations
 from .. import catalogue
 from ..physics.heat import AMBIENT_C, ARC_EFFICIENCY, ARC_VOLTAGE_V
 from ..physics.heat_in_time import STEADY_ARC, PulseTrain
-from ..plan.arc.pulse import Pulse, build_pulse_train
+from ..plan.arc.pulse import build_pulse_train
 from ..plan.plan import Plan
 from .metal import Metal, build_constant_metal, build_metal
 from .problem import Arc, Problem, Strip
@@ -131,8 +131,7 @@ def _build_strips(
 
 def _build_arc(plan: Plan, trial: Trial, constant: bool) -> Arc:
     """Return the arc of a plan with the settings of a trial."""
-    pulse = plan.pulse
-    train, peak = _choose_train(pulse, trial)
+    train, peak = _choose_train(plan, trial)
     travel = trial.travel_mm_s or plan.travel.speed_mm_s
     return Arc(
         peak_a=peak,
@@ -146,8 +145,9 @@ def _build_arc(plan: Plan, trial: Trial, constant: bool) -> Arc:
     )
 
 
-def _choose_train(pulse: Pulse, trial: Trial) -> tuple[PulseTrain, float]:
+def _choose_train(plan: Plan, trial: Trial) -> tuple[PulseTrain, float]:
     """Return the pulse and its peak, A."""
+    pulse = plan.pulse
     pulsed = pulse.pulsed if trial.pulsed is None else trial.pulsed
     if not pulsed:
         unpulsed = pulse.average_a if pulse.pulsed else pulse.peak_a

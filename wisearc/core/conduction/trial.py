@@ -5,6 +5,7 @@ from __future__ import annotations
 from msgspec import Struct
 
 from ..errors import InputError
+from ..plan.arc.heat import get_part_mass_g
 from ..plan.plan import Plan
 
 FULL_GRID_MM, PREVIEW_GRID_MM = 0.5, 1.0
@@ -74,11 +75,10 @@ def find_free_width_mm(plan: Plan, trial: Trial = NO_TRIAL) -> float:
     """
     if trial.width_mm is not None:
         return trial.width_mm
-    mass = plan.joint.get("part_mass_g")
-    section = plan.section
-    if isinstance(mass, int | float) and mass:
+    mass, section = get_part_mass_g(plan.joint), plan.section
+    if mass is not None:
         # A cold sheet of 7.9 g/cm³, spread over all arms.
-        return max(1.0, float(mass) / (7.9e-3 * section.length_mm * 2 * section.h_mm))
+        return max(1.0, mass / (7.9e-3 * section.length_mm * 2 * section.h_mm))
     return min(MAX_FREE_MM, max(MIN_FREE_MM, section.length_mm / 2))
 
 

@@ -177,6 +177,24 @@ def find_length_mm(sheet: Sheet, train: PulseTrain, peak_a: float, travel_mm_s: 
 
 
 @lru_cache(maxsize=64)
+def find_standing_pool_mm(sheet: Sheet, current_a: float, seconds: float) -> float:
+    """Return the width that an arc melts while it stands still on cold sheet, mm: a tack, a start.
+
+    Args:
+        sheet: The sheet.
+        current_a: Current, A.
+        seconds: Time of the arc, s.
+
+    References:
+        Estimate, as for `find_pool`.
+    """
+    parts: list[tuple[float, float]] = []
+    _add_points(parts, 0.0, seconds, 1.0, _EIGHT_POINTS, SPREAD_MM**2 / (2 * sheet.a))
+    needed = (sheet.liquidus_c - AMBIENT_C) / current_a
+    return _find_width_mm(_convert_to_heat(sheet, parts, 0.0), needed)
+
+
+@lru_cache(maxsize=64)
 def _list_contributions(
     sheet: Sheet, train: PulseTrain, travel_mm_s: float, before_peak: bool = False
 ) -> tuple[_Contribution, ...]:
@@ -203,6 +221,13 @@ def _list_contributions(
         _add_points(parts, period, max(oldest, 3 * period), mean, _EIGHT_POINTS, spread_s)
         excess = (1 - train.background) * train.on * (1 - train.on) * period / 2
         parts.append((period, -excess if before_peak else excess))
+    return _convert_to_heat(sheet, parts, travel_mm_s)
+
+
+def _convert_to_heat(
+    sheet: Sheet, parts: Sequence[tuple[float, float]], travel_mm_s: float
+) -> tuple[_Contribution, ...]:
+    """Return the contributions of ages in s, with their seconds at full peak."""
     watts = ARC_EFFICIENCY * sheet.voltage_v / (math.pi * sheet.rho_c * sheet.h_mm)
     four_a, floor = 4 * sheet.a, 2 * SPREAD_MM**2
     heat = []

@@ -44,6 +44,7 @@ from ...reasons import (
     WithFormula,
 )
 from ...schema.figures import Figure
+from ...schema.json_types import JsonObject
 from ..shielding.back import Back
 from .pulse import Pulse, build_pulse_train
 from .slow_pulse import build_sheet
@@ -196,6 +197,16 @@ def _explain_pool(pool: Pool | None, pulse: Pulse) -> list[Reason]:
             l=size(pool.length_mm),
         )
     ]
+
+
+def get_part_mass_g(joint: JsonObject) -> float | None:
+    """Return the mass of the part in the data of a joint, g, or None.
+
+    Args:
+        joint: The joint of a new or saved plan.
+    """
+    mass = joint.get("part_mass_g")
+    return float(mass) if isinstance(mass, int | float) and mass else None
 
 
 def build_heat_field(section: Section, back: Back, travel: Travel, pulse: Pulse) -> Field:

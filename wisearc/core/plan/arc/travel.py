@@ -208,6 +208,10 @@ def _explain_travel_speed(
     if pattern.slowed:
         text = "Slowed so that {r:g} per second still overlap {o:g} %."
         return [Practice(text.format(r=pattern.rate_pps, o=pattern.lap_pct)), *reasons]
+    if pattern.slow is not None:
+        text = "At {v} each peak melts as wide as the unpulsed arc at its own speed."
+        pulsed = Estimate("ripple-rate", text, v=speed(pattern.speed_mm_s))
+        return [pulsed, *reasons]
     return reasons
 
 

@@ -9,6 +9,7 @@ from msgspec import Struct
 
 from ...joint.joint import Joint
 from ...joint.section import Section
+from ...physics.heat_in_time import find_standing_pool_mm
 from ...quantities import amps_without_unit, length, size
 from ...reasons import (
     Alternative,
@@ -27,6 +28,7 @@ from ...schema.figures import Figure, Override
 from ...shop.bench import Bench
 from ..arc.current import Current
 from ..arc.setting import Setting
+from ..arc.slow_pulse import build_sheet
 from ..shielding.back import Back
 
 PITCH_IN_T = 20.0
@@ -143,9 +145,8 @@ def choose_tacks(
     if joint.all_round:
         # On a small tube the tacks take half of the seam at most.
         long = max(MIN_LENGTH_MM, min(long, seam / (2 * count)))
-    planned = max(
-        current.steady_a, min(approach.current_factor * current.steady_a, bench.machine.most_a)
-    )
+    seam_a = _find_seam_current_a(joint, current)
+    planned = max(seam_a, min(approach.current_factor * seam_a, bench.machine.most_a))
     amps = joint.pins.get("tack_current_a", planned)
     has_own_setting = setting.at_peak or amps > setting.machine_a + 0.5 or not joint.remote
     dial = amps if has_own_setting else setting.machine_a
@@ -163,6 +164,7 @@ def choose_tacks(
             why,
             _explain_current(joint, approach, amps, has_own_setting),
             *_explain_tacking(section, back, long),
+            *_explain_pool(section, amps, approach.time_s),
         ),
         others=(
             *_list_alternatives(joint, section, back, pitch),
@@ -289,6 +291,18 @@ def _explain_current(
     return Estimate("tack-current", text, **figures)
 
 
+def _find_seam_current_a(joint: Joint, current: Current) -> float:
+    """Return the unpulsed current of the seam at its own travel speed, A.
+
+    A tack stands still, so the travel speed of a slow pulse or of the welder does not change it.
+    """
+    if "current_a" in joint.pins:
+        return current.steady_a
+    if current.by_record and current.own_record_a is not None:
+        return current.own_record_a
+    return current.bench_rule_a
+
+
 def _build_other_approach(joint: Joint, current: Current) -> Alternative:
     """Return the other approach to tacks, with its current."""
     other = BURST if joint.tack_school == HELD else HELD
@@ -303,7 +317,7 @@ def _build_other_approach(joint: Joint, current: Current) -> Alternative:
         Sentence("{n} tacks", n=other),
         Sentence(
             text,
-            a=amps_without_unit(approach.current_factor * current.steady_a),
+            a=amps_without_unit(approach.current_factor * _find_seam_current_a(joint, current)),
             t=f"{approach.time_s:g}",
         ),
         {"tack_school": other, "pins.tack_current_a": None},
@@ -315,10 +329,10 @@ def _check_current(joint: Joint, bench: Bench, current: Current, amps: float) ->
     """Return the caution for a manual tack current in A."""
     if "tack_current_a" not in joint.pins:
         return []
-    reset = {"pins.tack_current_a": None}
+    reset, seam_a = {"pins.tack_current_a": None}, _find_seam_current_a(joint, current)
     figures = {
         "a": amps_without_unit(amps),
-        "s": amps_without_unit(current.steady_a),
+        "s": amps_without_unit(seam_a),
         "m": amps_without_unit(bench.machine.most_a),
     }
     if amps > bench.machine.most_a + 0.5:
@@ -327,13 +341,13 @@ def _check_current(joint: Joint, bench: Bench, current: Current, amps: float) ->
             "will not fuse. Use less current."
         )
         item: Caution = Stop("tack-current-off", "tacks", text, **figures)
-    elif amps < current.steady_a - 0.5:
+    elif amps < seam_a - 0.5:
         text = (
             "Tacks of {a} A are below the {s} A of the seam. They do not fuse in a moment, and "
             "the sheet heats up. Use the calculated current."
         )
         item = Care("tack-current-off", "tacks", text, **figures)
-    elif amps > MAX_TACK_FACTOR * current.steady_a:
+    elif amps > MAX_TACK_FACTOR * seam_a:
         text = (
             "Tacks of {a} A are more than {n} times the {s} A of the seam. They burn through. Use "
             "the calculated current."
@@ -342,6 +356,18 @@ def _check_current(joint: Joint, bench: Bench, current: Current, amps: float) ->
     else:
         return []
     return [WithFix(item, "Use the calculated tack current", **reset)]
+
+
+def _explain_pool(section: Section, amps: float, seconds: float) -> list[Reason]:
+    """Return the spot that a tack melts, by heat conduction in time."""
+    width = find_standing_pool_mm(build_sheet(section), amps, seconds)
+    text = (
+        "Held still, {a} A melts a spot about {w} wide in {t} s."
+        if width > 0
+        else "By heat conduction {t} s at {a} A is short. Hold it until both edges join."
+    )
+    figures = {"a": amps_without_unit(amps), "w": size(width), "t": f"{seconds:g}"}
+    return [Estimate("heat-in-time", text, **figures)]
 
 
 def _explain_tacking(section: Section, back: Back, long: float) -> list[Reason]:
