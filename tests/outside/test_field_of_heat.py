@@ -271,7 +271,7 @@ class GeneralSolver(unittest.TestCase):
 
 
 class Bars(unittest.TestCase):
-    def test_cold_walls_stand_for_bars(self) -> None:
+    def test_cold_walls_instead_of_bars(self) -> None:
         """The closed form takes cold walls for bars: the red-heat length is up to 12 % longer.
 
         Behind the arc it is 2 to 9 % hotter than the field. The pool differs by less than 3 %.
@@ -288,10 +288,10 @@ class Bars(unittest.TestCase):
             frame = [f for f in outcome.frames if f.arc_mm < 100 and f.fine_c is not None][-1]
             assert frame.fine_c is not None
             first = frame.first_column * outcome.along.width_mm
-            fine = first + (np.arange(len(frame.fine_c)) + 0.5) * outcome.along.fine_mm
+            near = first + (np.arange(len(frame.fine_c)) + 0.5) * outcome.along.fine_mm
             coarse = (np.arange(len(frame.coarse_c)) + 0.5) * outcome.along.width_mm
-            x = np.concatenate((coarse[coarse < fine[0]], fine))
-            t = np.concatenate((frame.coarse_c[coarse < fine[0], 0], frame.fine_c[:, 0]))
+            x = np.concatenate((coarse[coarse < near[0]], near))
+            t = np.concatenate((frame.coarse_c[coarse < near[0], 0], frame.fine_c[:, 0]))
             wall = wall_distance_mm(bar, K, H, contact)
             closed = Field(ETA * VOLTS * 50.0, 3.4, H, K, A, wall)
             with self.subTest(bar=bar, contact=contact):

@@ -21,7 +21,7 @@ from wisearc.core.physics.heat_in_time import (
     find_length_mm,
     find_peak_a,
     find_pool,
-    find_standing_pool_mm,
+    find_spot_pool_mm,
 )
 
 MILD = Sheet(0.035, 7600 * 650e-9, 1.2, 1530.0, 10.5)
@@ -151,9 +151,9 @@ class Integral(unittest.TestCase):
         self.assertEqual(find_length_mm(MILD, SLOW, 20.0, 3.6), 0.0)
 
 
-class Standing(unittest.TestCase):
+class OnePlace(unittest.TestCase):
     def test_tack_against_the_exponential_integral(self) -> None:
-        """A standing Gaussian source: q/(4πkh)·(E1(r²/(4at + 2σ²)) − E1(r²/2σ²)).
+        """A Gaussian source in one place: q/(4πkh)·(E1(r²/(4at + 2σ²)) − E1(r²/2σ²)).
 
         Carslaw and Jaeger, 1959, from memory, with E1 of scipy.
         """
@@ -166,10 +166,10 @@ class Standing(unittest.TestCase):
                 return float(power * (exp1(r * r / (spread + own)) - exp1(r * r / own)))
 
             expected = 2 * brentq(lambda r, n=needed, f=rise: f(r) - n, 0.01, 10.0)
-            got = find_standing_pool_mm(sheet, amps, seconds)
+            got = find_spot_pool_mm(sheet, amps, seconds)
             with self.subTest(amps=amps):
                 self.assertAlmostEqual(got / expected, 1.0, delta=0.02)
-        self.assertEqual(find_standing_pool_mm(MILD, 10.0, 0.5), 0.0)
+        self.assertEqual(find_spot_pool_mm(MILD, 10.0, 0.5), 0.0)
 
 
 class Rosenthal(unittest.TestCase):

@@ -177,8 +177,8 @@ def find_length_mm(sheet: Sheet, train: PulseTrain, peak_a: float, travel_mm_s: 
 
 
 @lru_cache(maxsize=64)
-def find_standing_pool_mm(sheet: Sheet, current_a: float, seconds: float) -> float:
-    """Return the width that an arc melts while it stands still on cold sheet, mm: a tack, a start.
+def find_spot_pool_mm(sheet: Sheet, current_a: float, seconds: float) -> float:
+    """Return the width that an arc melts in one place of a cold sheet, mm: a tack, a start.
 
     Args:
         sheet: The sheet.

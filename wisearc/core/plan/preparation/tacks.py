@@ -9,7 +9,7 @@ from msgspec import Struct
 
 from ...joint.joint import Joint
 from ...joint.section import Section
-from ...physics.heat_in_time import find_standing_pool_mm
+from ...physics.heat_in_time import find_spot_pool_mm
 from ...quantities import amps_without_unit, length, size
 from ...reasons import (
     Alternative,
@@ -294,7 +294,7 @@ def _explain_current(
 def _find_seam_current_a(joint: Joint, current: Current) -> float:
     """Return the unpulsed current of the seam at its own travel speed, A.
 
-    A tack stands still, so the travel speed of a slow pulse or of the welder does not change it.
+    A tack has no travel, so the travel speed of a slow pulse or of the welder does not change it.
     """
     if "current_a" in joint.pins:
         return current.steady_a
@@ -360,7 +360,7 @@ def _check_current(joint: Joint, bench: Bench, current: Current, amps: float) ->
 
 def _explain_pool(section: Section, amps: float, seconds: float) -> list[Reason]:
     """Return the spot that a tack melts, by heat conduction in time."""
-    width = find_standing_pool_mm(build_sheet(section), amps, seconds)
+    width = find_spot_pool_mm(build_sheet(section), amps, seconds)
     text = (
         "Held still, {a} A melts a spot about {w} wide in {t} s."
         if width > 0
