@@ -183,9 +183,20 @@ class FitUpAndTacks(Rows):
             self.rows((plan("butt", pins={"current_a": amps}, **more).tacks.dial_a, dial))
         pulsed = plan("outside-corner", length="300 mm")
         self.rows(
-            (round(pulsed.tacks.dial_a, 0), round(1.3 * pulsed.current.steady_a, 0)),
+            (round(pulsed.tacks.dial_a, 0), round(1.3 * pulsed.current.bench_rule_a, 0)),
             ("Set it separately" in said(pulsed, "tacks"), True),
         )
+
+    def test_travel_speed_does_not_change_a_tack(self) -> None:
+        """A tack has no travel: the same current under any pulse and at any speed."""
+        thin = thick(1.0)
+        amps = {
+            plan("outside-corner", thin, length="300 mm", **more).tacks.current_a
+            for more in ({"pulse": "slow-cold"}, {"pulse": "none"}, {"travel_mm_s": 2.0})
+        }
+        self.assertEqual(len(amps), 1)
+        spot = said(plan("outside-corner", thin, length="300 mm"), "tacks")
+        self.assertRegex(spot, "melts a spot about [0-9.]+ mm wide in 0.5 s")
 
     def test_orders(self) -> None:
         self.assertEqual(order_by_halving(9), (0, 8, 4, 2, 6, 1, 3, 5, 7))
