@@ -200,6 +200,20 @@ def declared() -> Iterator[tuple[str, str, str]]:
     for of, where in ((Joint, "joint"), (Member, "member"), *jobs, *owned):
         for key, e in read_entries(of).items():
             yield (f"{key}_mm" if e.kind == "length" else key), where, e.label
+    from tools.schemas_heat import heat_schema
+
+    heat = heat_schema()["properties"]
+    for rows, where in (
+        (heat, "heat"),
+        (heat["arc"]["properties"], "heat, `arc`"),
+        (heat["pool"]["properties"], "heat, `pool`"),
+        (heat["probes"]["items"]["properties"], "heat, a probe"),
+    ):
+        yield from (
+            (key, where, row.get("description", "Places along the seam"))
+            for key, row in rows.items()
+            if unit_by_key(key)
+        )
     yield from ((key, "joint, `pins`", pin.label) for key, pin in PINS.items())
     parts = {**PART_TYPES, "purge": RunPurge, "seen": Inspection}
     yield from (

@@ -10,6 +10,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
 from tools.schemas_arc import arc_log_schema
+from tools.schemas_heat import heat_schema
 from tools.schemas_job import job_plan_schema, job_schema
 from tools.schemas_reading import reading_schema
 from wisearc.core.joint.joint import ALL_ROUND, Joint, Member
@@ -74,6 +75,7 @@ def schema_text(name: str) -> str:
         "job-plan": job_plan_schema,
         "arc-log": arc_log_schema,
         "reading": reading_schema,
+        "heat": heat_schema,
     }[name]()
     head = {"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": f"wisearc/{name}/1"}
     return json.dumps(head | made, ensure_ascii=False, indent=1) + "\n"

@@ -130,7 +130,7 @@ def _build_parser() -> argparse.ArgumentParser:
     show.add_argument(
         "name",
         metavar="NAME",
-        help="joint, plan, run, procedure, shop, job, job-plan, arc-log or reading",
+        help="joint, plan, run, procedure, shop, job, job-plan, arc-log, reading or heat",
     )
     show.set_defaults(run=_print_schema)
     return parser

@@ -8,7 +8,18 @@ from pathlib import Path
 from ..core.errors import UnknownName
 from ..core.schema.json_types import Json
 
-NAMES = ("joint", "plan", "run", "procedure", "shop", "job", "job-plan", "arc-log", "reading")
+NAMES = (
+    "joint",
+    "plan",
+    "run",
+    "procedure",
+    "shop",
+    "job",
+    "job-plan",
+    "arc-log",
+    "reading",
+    "heat",
+)
 
 
 def load_schema(name: str) -> dict[str, Json]:

@@ -165,6 +165,31 @@ class Pulse(Rows):
             )
             self.assertEqual(bool(codes(made, "caution", "stop")), told, peak)
 
+    def test_pool_of_a_manual_pulse_is_judged(self) -> None:
+        """Handbook 3.6: sound within 15 %, by the pool at the end of the peak.
+
+        A pool that freezes is judged by its melt, so 110 A at 3.6 mm/s on 1.2 mm carbon steel
+        (common practice) is sound, though the pool is more than 15 % wider than the target.
+        """
+
+        def warned(peak: float, travel: float) -> bool:
+            made = plan(
+                "outside-corner",
+                thick(1.2, "mild-steel"),
+                length="380 mm",
+                filler="none",
+                back="copper-bar",
+                pulse="slow-cold",
+                travel_mm_s=travel,
+                pins={"peak_a": peak, "rate_pps": 1.5, "on_pct": 30, "background_pct": 5},
+            )
+            return "pulse-off" in codes(made)
+
+        self.assertEqual(
+            [warned(a, 3.6) for a in (66, 72, 84, 110, 116, 130, 160)],
+            [True, True, False, False, False, True, True],
+        )
+
     def test_approach_beyond_the_machine_peak_is_dropped(self) -> None:
         for a, approach in ((80, "fast"), (110, "fast"), (110.5, "none"), (130, "none")):
             self.assertEqual(plan("butt", gap_mm=0.2, pins={"current_a": a}).pulse.school, approach)
