@@ -204,7 +204,7 @@ def main() -> int:
                 running.record_run(
                     kept.procedure.label, "A", typed(run(of, good=False, **READ, joint=of))
                 )
-            text = book.procedure_text(procedures.queries.revision(kept.procedure.label, "A"))
+            text = book.procedure_text(procedures.queries.get_revision(kept.procedure.label, "A"))
             pack(folder / f"{name}.json.gz", text)
             plan = read_plan(json.loads(text)["plan"])
             everything[name] = {habit: shown(plan, habit) for habit in ("mm", "in")}
