@@ -45,6 +45,26 @@ class Answers(unittest.TestCase):
         self.assertLess(cold.width_peak_mm, good.width_peak_mm)
         self.assertLess(cold.tendon_kn, hot.tendon_kn)
 
+    def test_narrow_pool_does_not_fuse(self) -> None:
+        """Below half of the target pool the edges do not join, though a spot melts."""
+        made = plan("butt", member(thickness="1.5 mm"), pulse="none")
+        target, amps = made.travel.pool_width_mm, made.current.steady_a
+        found = {share: answer(made, Trial(current_a=share * amps)) for share in (0.72, 0.9)}
+        self.assertTrue(0.2 < found[0.72].middle_width_mm / target < 0.5)
+        self.assertFalse(found[0.72].fuses)
+        self.assertTrue(found[0.9].middle_width_mm / target > 0.5)
+        self.assertTrue(found[0.9].fuses)
+
+    def test_arc_waits_for_its_pool(self) -> None:
+        """Common practice: the torch moves when the pool is 0.8 of its width, after 3 s at most."""
+        made = plan("butt", member(thickness="1.5 mm"), pulse="none")
+        outcome = run_field(build_problem(made, 1.0, preview=True))
+        self.assertTrue(0.5 < outcome.moving_from_s < 3.0, outcome.moving_from_s)
+        first = find_answers(outcome, made.travel.pool_width_mm).width_along_mm[0][1]
+        self.assertGreater(first, 0.7 * made.travel.pool_width_mm)
+        weak = run_field(build_problem(made, 1.0, trial=Trial(current_a=20.0), preview=True))
+        self.assertTrue(3.0 <= weak.moving_from_s < 3.8, weak.moving_from_s)
+
     def test_tube_gets_hotter_to_its_end(self) -> None:
         small = plan("tube-butt", tube(), tube(), length="all-round")
         found = answer(small)
