@@ -2,6 +2,7 @@
 
 import json
 import os
+import sys
 import threading
 import time
 import unittest
@@ -109,3 +110,13 @@ class Lines(unittest.TestCase):
         self.assertIn(str(last["1"].get("error", "")), ("", "stopped"))
         self.assertIn("must be from 3 to 400", str(last["2"]["error"]))
         self.assertEqual(last["3"]["error"], "stopped")
+
+    def test_stopped_request_that_is_asked_later(self) -> None:
+        read_end, write_end = os.pipe()
+        with os.fdopen(read_end) as source, os.fdopen(write_end, "wb") as typed:
+            worker = Worker(source, sys.stdout, lambda made, field: {})
+            for request in (Request("1", stop=True), Request("1")):
+                typed.write(requests.msgspec.json.encode(request) + b"\n")
+                typed.flush()
+                worker._read(wait=True)
+        self.assertEqual((worker.stopped, len(worker.waiting)), (set(), 1))

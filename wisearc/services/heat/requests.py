@@ -28,6 +28,7 @@ from ..background import Background
 MAX_CACHED = 40_000_000
 # A request that arrives for an answer waits at most this long, s.
 SHORT_WAIT_S = 0.25
+STOPPED = "stopped"
 _FAILED = "The calculation ended unexpectedly. Try it once more."
 
 
@@ -140,7 +141,7 @@ class HeatRequests:
     @staticmethod
     def _is_final(answer: Answer) -> bool:
         """Return whether the error of an answer would come again."""
-        return answer.error not in ("stopped", _FAILED)
+        return answer.error not in (STOPPED, _FAILED)
 
     def stop(self, number: str) -> None:
         """Stop a calculation that no page needs any more.

@@ -27,7 +27,7 @@ from ...formats.heat_view import write_heat_view
 from ...formats.plan_json import read_plan
 from .fields import HeatField, calculate_field
 from .reached import is_reached
-from .requests import Request
+from .requests import STOPPED, Request
 
 # A field must not slow the pages.
 _NICE = 10
@@ -69,13 +69,13 @@ class Worker:
             request = self.waiting.popleft()
             number = request.id
             if number in self.stopped:
-                self._answer_line({"id": number, "error": "stopped"})
+                self._answer_line({"id": number, "error": STOPPED})
                 continue
             try:
                 body = self._answer(number, request)
                 self._answer_line({"id": number, "body": body})
             except _Stopped:
-                self._answer_line({"id": number, "error": "stopped"})
+                self._answer_line({"id": number, "error": STOPPED})
             except WiseArcError as error:
                 self._answer_line({"id": number, "error": str(error)})
 
@@ -91,6 +91,8 @@ class Worker:
                 if request.stop:
                     self.stopped.add(request.id)
                 else:
+                    # It was perhaps stopped before, by a page that then needed it after all.
+                    self.stopped.discard(request.id)
                     self.waiting.append(request)
             wait = wait and not lines
 

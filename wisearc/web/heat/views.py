@@ -15,7 +15,7 @@ from ...core.joint.joint import Joint
 from ...core.plan.plan import Plan
 from ...forms.heat_trial import list_trial_fields, read_trial
 from ...services.heat.goals import GOALS, Change, list_changed_plans
-from ...services.heat.requests import Answer, Proposal, read_proposal
+from ...services.heat.requests import STOPPED, Answer, Proposal, read_proposal
 from ...services.inventory.shop import load_shop
 from ...services.planning.planner import cached_plan, query_text, read_query
 from ...services.procedures import book, procedures
@@ -101,6 +101,9 @@ def field() -> ResponseReturnValue:
 
 
 def _send(answer: Answer) -> ResponseReturnValue:
+    if answer.error == STOPPED:
+        # Another page did not need it any more. The next request calculates it.
+        return jsonify({"number": answer.number, "progress": 0.0}), 202
     if answer.error:
         return jsonify({"error": answer.error[:1].upper() + answer.error[1:]}), 422
     if not answer.body:
