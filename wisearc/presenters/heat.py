@@ -42,6 +42,18 @@ def describe_field(plan: Plan, outcome: Outcome, answers: Findings) -> tuple[Hea
         text = "The first {l} of {s} are calculated. A longer seam repeats its middle."
         seam = length(plan.section.length_mm)
         lines.append(_build_line("Calculated", text, l=length(problem.length_mm), s=seam))
+    if problem.arc.max_start_s > 0:
+        slow = outcome.moving_from_s >= problem.arc.max_start_s
+        lines.append(
+            _build_line(
+                "Start and restart",
+                "The pool does not reach its width in {t} s. The start may not fuse."
+                if slow
+                else "The pool forms in {t} s on cold sheet. Move the torch then.",
+                level="caution" if slow else "",
+                t=f"{outcome.moving_from_s:.1f}",
+            )
+        )
     pulsed = not problem.arc.train.is_steady
     pool = "At the end of a peak {w} wide and {l} long. " if pulsed else "{w} wide and {l} long."
     if pulsed and answers.freezes_between:

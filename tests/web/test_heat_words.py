@@ -1,0 +1,71 @@
+"""The answers of a field in words, in both unit systems."""
+
+import unittest
+
+from msgspec.structs import replace
+
+from tests.samples import member, plan
+from wisearc.core.conduction.field import run_field
+from wisearc.core.conduction.findings import find_answers
+from wisearc.core.conduction.seam import build_problem
+from wisearc.presenters.heat import describe_field, write_lines
+
+MADE = plan("butt", member(thickness="1.5 mm"), pulse="none", length="300 mm")
+
+
+class Words(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.outcome = run_field(build_problem(MADE, 1.0, preview=True))
+        cls.answers = find_answers(cls.outcome, MADE.travel.pool_width_mm)
+
+    def lines(self, **changed: object) -> dict[str, tuple[str, str, str]]:
+        """Return the lines by label: metric, inch, level."""
+        answers = replace(self.answers, **changed)
+        return {
+            line.label: (line.words.mm, line.words.inch, line.level)
+            for line in describe_field(MADE, self.outcome, answers)
+        }
+
+    def test_plain(self) -> None:
+        lines = self.lines()
+        self.assertIn("mm wide", lines["Pool"][0])
+        self.assertIn(" in wide", lines["Pool"][1])
+        self.assertRegex(lines["Start and restart"][0], "forms in [0-9.]+ s on cold sheet")
+        self.assertIn("first 120 mm of 300 mm", lines["Calculated"][0])
+        self.assertNotIn("Burn-through", lines)
+        self.assertNotIn("Fusion", lines)
+        for words in lines.values():
+            self.assertTrue(words[0].endswith(".") and words[1].endswith("."))
+
+    def test_stops_come_first(self) -> None:
+        lines = self.lines(burnt_mm=((100.0, 118.0),), unfused_mm=((1.0, 3.0), (9.0, 11.0)))
+        self.assertEqual(list(lines)[:2], ["Burn-through", "Fusion"])
+        self.assertIn("from 100 to 118 mm", lines["Burn-through"][0])
+        self.assertIn("from 1 to 3 mm and from 9 to 11 mm", lines["Fusion"][0])
+        many = tuple((float(i), i + 1.0) for i in range(0, 60, 10))
+        self.assertIn("at 6 places from 0 to 51 mm", self.lines(unfused_mm=many)["Fusion"][0])
+
+    def test_gas_that_ends_too_early(self) -> None:
+        longer = MADE.gas.postflow_s + 4.3
+        words, _, level = self.lines(glow_after_stop_s=longer)["After the arc"]
+        self.assertEqual(level, "caution")
+        self.assertIn(f"Set a post-flow of {longer + 0.5:.0f} s", words)
+
+    def test_wait(self) -> None:
+        for wait, text in (
+            (None, "does not fall below"),
+            (0.4, "can start at once"),
+            (95.0, "can start after 1 min 35 s"),
+        ):
+            self.assertIn(text, self.lines(wait_s=wait)["Next seam"][0])
+
+    def test_growing_pool(self) -> None:
+        wide = 2 * self.answers.middle_width_mm
+        self.assertIn("grows from", self.lines(end_width_mm=wide)["End of the seam"][0])
+        same = self.lines(end_width_mm=self.answers.middle_width_mm)
+        self.assertIn("stays about", same["End of the seam"][0])
+
+    def test_data(self) -> None:
+        written = write_lines(describe_field(MADE, self.outcome, self.answers), ())
+        self.assertEqual(set(written), {"lines", "differences"})
