@@ -1,4 +1,4 @@
-"""The answers of a field in words, in both unit systems."""
+"""The answers of a field as lines of a page, in both unit systems."""
 
 import unittest
 
@@ -10,21 +10,21 @@ from wisearc.core.conduction.findings import find_answers
 from wisearc.core.conduction.seam import build_problem
 from wisearc.presenters.heat import describe_field, write_lines
 
-MADE = plan("butt", member(thickness="1.5 mm"), pulse="none", length="300 mm")
+BUTT = plan("butt", member(thickness="1.5 mm"), pulse="none", length="300 mm")
 
 
-class Words(unittest.TestCase):
+class Lines(unittest.TestCase):
     @classmethod
     def setUpClass(cls) -> None:
-        cls.outcome = run_field(build_problem(MADE, 1.0, preview=True))
-        cls.answers = find_answers(cls.outcome, MADE.travel.pool_width_mm)
+        cls.outcome = run_field(build_problem(BUTT, 1.0, preview=True))
+        cls.answers = find_answers(cls.outcome, BUTT.travel.pool_width_mm)
 
     def lines(self, **changed: object) -> dict[str, tuple[str, str, str]]:
         """Return the lines by label: metric, inch, level."""
         answers = replace(self.answers, **changed)
         return {
             line.label: (line.words.mm, line.words.inch, line.level)
-            for line in describe_field(MADE, self.outcome, answers)
+            for line in describe_field(BUTT, self.outcome, answers)
         }
 
     def test_plain(self) -> None:
@@ -38,7 +38,7 @@ class Words(unittest.TestCase):
         for words in lines.values():
             self.assertTrue(words[0].endswith(".") and words[1].endswith("."))
 
-    def test_stops_come_first(self) -> None:
+    def test_stops_are_first(self) -> None:
         lines = self.lines(burnt_mm=((100.0, 118.0),), unfused_mm=((1.0, 3.0), (9.0, 11.0)))
         self.assertEqual(list(lines)[:2], ["Burn-through", "Fusion"])
         self.assertIn("from 100 to 118 mm", lines["Burn-through"][0])
@@ -47,7 +47,7 @@ class Words(unittest.TestCase):
         self.assertIn("at 6 places from 0 to 51 mm", self.lines(unfused_mm=many)["Fusion"][0])
 
     def test_gas_that_ends_too_early(self) -> None:
-        longer = MADE.gas.postflow_s + 4.3
+        longer = BUTT.gas.postflow_s + 4.3
         words, _, level = self.lines(glow_after_stop_s=longer)["After the arc"]
         self.assertEqual(level, "caution")
         self.assertIn(f"Set a post-flow of {longer + 0.5:.0f} s", words)
@@ -67,5 +67,5 @@ class Words(unittest.TestCase):
         self.assertIn("stays about", same["End of the seam"][0])
 
     def test_data(self) -> None:
-        written = write_lines(describe_field(MADE, self.outcome, self.answers), ())
+        written = write_lines(describe_field(BUTT, self.outcome, self.answers), ())
         self.assertEqual(set(written), {"lines", "differences"})
