@@ -27,10 +27,10 @@ import numpy as np
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
 
-from wisearc.core.conduction.field import run_field  # noqa: E402
 from wisearc.core.conduction.findings import read_peak_c  # noqa: E402
 from wisearc.core.conduction.metal import build_constant_metal, build_metal  # noqa: E402
 from wisearc.core.conduction.problem import Arc, Problem, Strip  # noqa: E402
+from wisearc.core.conduction.solver.field import run_field  # noqa: E402
 from wisearc.core.joint.section import HeatProperties  # noqa: E402
 from wisearc.core.physics.heat_in_time import PulseTrain  # noqa: E402
 

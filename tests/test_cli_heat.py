@@ -85,6 +85,7 @@ class Heat(unittest.TestCase):
         for args, words in (
             (("--probe", "x"), "--probe “x” must be two numbers"),
             (("--grid-mm", "5"), "must be from 0.25 to 2"),
+            (("--constant", "--grid-mm", "9"), "must be from 0.25 to 2"),
             (("--width-mm", "0.5"), "width_mm “0.5” must be from 5 to 500"),
             (("--csv", "x.csv"), "needs at least one --probe"),
         ):

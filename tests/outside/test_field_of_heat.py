@@ -19,13 +19,14 @@ from scipy.special import erf, erfc, kve
 
 from tests.conduction import AUSTENITIC, ETA, VOLTS, arc, seam
 from tests.samples import member, plan
-from wisearc.core.conduction import field, grid
-from wisearc.core.conduction.field import run_field
+from wisearc.core.conduction import grid
 from wisearc.core.conduction.findings import Findings, find_answers
 from wisearc.core.conduction.metal import build_constant_metal, build_metal
 from wisearc.core.conduction.outcome import Outcome
 from wisearc.core.conduction.problem import Problem, Strip
 from wisearc.core.conduction.seam import build_problem
+from wisearc.core.conduction.solver import field, window
+from wisearc.core.conduction.solver.field import run_field
 from wisearc.core.conduction.trial import NO_TRIAL, Trial
 from wisearc.core.physics.heat_field import (
     Field,
@@ -73,7 +74,7 @@ class Published(unittest.TestCase):
         outcome = run_field(
             seam(arc(amps, v), length_mm=160.0, max_after_s=6.0, probes_mm=((80.0, y),))
         )
-        times, values = outcome.history.T
+        times, values = outcome.history[:, :2].T
         laid = ETA * VOLTS * amps / v / H
         expected = (
             laid / math.sqrt(4 * math.pi * K * RHO_C * after) * math.exp(-(y**2) / (4 * A * after))
@@ -148,17 +149,14 @@ class Published(unittest.TestCase):
             c_mean=RHO_C,
         )
         start, t = 30.0, 6.0
-        run = field._Run(
-            seam(arc(0.001), metal, (Strip(1.5, 60.0, 1),), length_mm=9.0, grid_mm=0.25)
-        )
-        with mock.patch.object(grid, "_FINE_TO_MM", 60.0):
+        with mock.patch.object(grid, "_NARROW_TO_MM", 60.0):
             run = field._Run(
                 seam(arc(0.001), metal, (Strip(1.5, 60.0, 1),), length_mm=9.0, grid_mm=0.25)
             )
         y = run.across.distance_mm
         liquid, solid = (metal.find_enthalpy(c) for c in (hot, cold))
-        run.fine[:] = np.where(y < start, liquid, solid)
-        run._step_fine(round(t / run.step_s))
+        run.window.enthalpy[:] = np.where(y < start, liquid, solid)
+        run._step(round(t / run.step_s))
 
         def balance(front: float) -> float:
             into_solid = (melts - cold) * math.exp(-(front**2)) / erfc(-front)
@@ -169,7 +167,7 @@ class Published(unittest.TestCase):
         # In y′ = start − y the solid is at y′ < front.
         found = brentq(balance, -2.0, 2.0)
         expected = start - 2 * found * math.sqrt(A * t)
-        profile = metal.find_temperature_c(run.fine[4])
+        profile = metal.find_temperature_c(run.window.enthalpy[4])
         got = float(np.interp(-melts, -profile, y))
         self.assertAlmostEqual(got, expected, delta=0.15)
         self.assertGreater(abs(2 * found * math.sqrt(A * t)), 2.0)
@@ -190,8 +188,8 @@ class Published(unittest.TestCase):
         errors = []
         for g in (2.0, 1.0, 0.5):
             with (
-                mock.patch.object(grid, "_FINE_TO_MM", 40.0),
-                mock.patch.object(field, "_PEAK_EVERY", 1),
+                mock.patch.object(grid, "_NARROW_TO_MM", 40.0),
+                mock.patch.object(window, "_PEAK_EVERY", 1),
             ):
                 outcome = run_field(
                     seam(
@@ -204,7 +202,7 @@ class Published(unittest.TestCase):
                         max_after_s=1.0,
                     )
                 )
-            width = outcome.along.fine_mm
+            width = outcome.along.narrow_mm
             rows = outcome.peak_c[int(70 / width) : int(76 / width)].mean(axis=0) - 20
             found = np.interp(places, outcome.across.distance_mm, rows)
             errors.append(float(np.abs(found / expected - 1).max()))
@@ -248,7 +246,7 @@ class GeneralSolver(unittest.TestCase):
         solved = solve_ivp(
             rate, (0, 14), np.zeros(nx * ny), "LSODA", times, max_step=0.02, rtol=1e-5, atol=1e-3
         ).y
-        with mock.patch.object(grid, "_FINE_TO_MM", 40.0):
+        with mock.patch.object(grid, "_NARROW_TO_MM", 40.0):
             outcome = run_field(
                 seam(
                     arc(amps, v),
@@ -285,13 +283,13 @@ class Bars(unittest.TestCase):
                     length_mm=120.0,
                 )
             )
-            frame = [f for f in outcome.frames if f.arc_mm < 100 and f.fine_c is not None][-1]
-            assert frame.fine_c is not None
+            frame = [f for f in outcome.frames if f.arc_mm < 100 and f.narrow_c is not None][-1]
+            assert frame.narrow_c is not None
             first = frame.first_column * outcome.along.width_mm
-            near = first + (np.arange(len(frame.fine_c)) + 0.5) * outcome.along.fine_mm
-            coarse = (np.arange(len(frame.coarse_c)) + 0.5) * outcome.along.width_mm
-            x = np.concatenate((coarse[coarse < near[0]], near))
-            t = np.concatenate((frame.coarse_c[coarse < near[0], 0], frame.fine_c[:, 0]))
+            near = first + (np.arange(len(frame.narrow_c)) + 0.5) * outcome.along.narrow_mm
+            wide = (np.arange(len(frame.wide_c)) + 0.5) * outcome.along.width_mm
+            x = np.concatenate((wide[wide < near[0]], near))
+            t = np.concatenate((frame.wide_c[wide < near[0], 0], frame.narrow_c[:, 0]))
             wall = wall_distance_mm(bar, K, H, contact)
             closed = Field(ETA * VOLTS * 50.0, 3.4, H, K, A, wall)
             with self.subTest(bar=bar, contact=contact):
@@ -310,7 +308,10 @@ class Bars(unittest.TestCase):
 
 class Grid(unittest.TestCase):
     def test_energy_balances(self) -> None:
-        for train in (STEADY_ARC, SLOW):
+        """Open and closed seams, with narrow columns around the arc and everywhere."""
+        for train, length, closed in itertools.product(
+            (STEADY_ARC, SLOW), (30.0, 60.0), (False, True)
+        ):
             outcome = run_field(
                 seam(
                     arc(60.0, 4.0, train, taper_s=1.0, max_start_s=1.0, start_width_mm=2.0),
@@ -324,6 +325,8 @@ class Grid(unittest.TestCase):
                     cover_mm=9.0,
                     jet_w_mm2k=1e-4,
                     max_after_s=60.0,
+                    length_mm=length,
+                    closed=closed,
                 )
             )
             self.assertLess(abs(outcome.balance), 1e-6)
@@ -332,8 +335,19 @@ class Grid(unittest.TestCase):
             self.assertAlmostEqual(outcome.input_j / (watts * arc_s), 1.0, delta=0.02)
             self.assertLessEqual(outcome.barred_j, outcome.lost_j)
 
-    def test_coarse_columns_against_a_uniform_grid(self) -> None:
-        """0.5 mm around the arc and coarser outward, against 0.5 mm everywhere: within 1 %."""
+    def test_heat_flows_across_the_end_of_a_closed_seam(self) -> None:
+        """Before the arc comes round, a ring is like a sheet that continues before its start."""
+        burning, until_s = arc(60.0, 4.0), 12.0
+        ring = run_field(seam(burning, length_mm=120.0, closed=True, probes_mm=((112.0, 3.0),)))
+        sheet = run_field(seam(burning, length_mm=90.0, before_mm=30.0, probes_mm=((-8.0, 3.0),)))
+        one, other = (
+            float(np.interp(until_s, o.history[:, 0], o.history[:, 1])) - 20 for o in (ring, sheet)
+        )
+        self.assertGreater(other, 50.0)
+        self.assertAlmostEqual(one / other, 1.0, delta=0.02)
+
+    def test_graded_columns_against_a_uniform_grid(self) -> None:
+        """0.5 mm around the arc and more outward, against 0.5 mm everywhere: within 1 %."""
         burning = arc(105.0, 3.4, SLOW)
         strips = (Strip(1.6, 25.0, 2),)
         probes = ((30.0, 0.0), (30.0, 6.0), (30.0, 16.0), (45.0, 8.0))
@@ -347,8 +361,8 @@ class Grid(unittest.TestCase):
         )
         graded = run_field(problem)
         with (
-            mock.patch.object(grid, "_FINE_TO_MM", 40.0),
-            mock.patch.object(field, "_ALL_FINE_COLUMNS", 1000),
+            mock.patch.object(grid, "_NARROW_TO_MM", 40.0),
+            mock.patch.object(window, "_MIN_WIDE_COLUMNS", 1000),
         ):
             uniform = run_field(problem)
         for i in range(1, len(probes) + 1):

@@ -5,10 +5,12 @@ import unittest
 from msgspec.structs import replace
 
 from tests.samples import member, plan
-from wisearc.core.conduction.field import run_field
+from wisearc.core.conduction.differences import Difference
 from wisearc.core.conduction.findings import find_answers
 from wisearc.core.conduction.seam import build_problem
-from wisearc.presenters.heat import describe_field, write_lines
+from wisearc.core.conduction.solver.field import run_field
+from wisearc.core.quantities import size
+from wisearc.presenters.heat import build_texts, describe_field
 
 BUTT = plan("butt", member(thickness="1.5 mm"), pulse="none", length="300 mm")
 
@@ -66,6 +68,9 @@ class Lines(unittest.TestCase):
         same = self.lines(end_width_mm=self.answers.middle_width_mm)
         self.assertIn("stays about", same["End of the seam"][0])
 
-    def test_data(self) -> None:
-        written = write_lines(describe_field(BUTT, self.outcome, self.answers), ())
-        self.assertEqual(set(written), {"lines", "differences"})
+    def test_difference_names_both_values(self) -> None:
+        difference = Difference("Red heat", size(2.0), size(4.0), "The sheet ends.")
+        (line,) = build_texts((), (difference,)).differences
+        self.assertEqual(line.label, "Red heat")
+        self.assertEqual(line.words.mm, "2 mm in the plan, 4 mm in the field. The sheet ends.")
+        self.assertIn("0.16 in in the field", line.words.inch)

@@ -3,6 +3,7 @@
 import re
 import time
 from typing import Any
+from urllib.parse import urlencode
 
 from werkzeug.test import TestResponse
 
@@ -42,9 +43,21 @@ class HeatPages(WebCase):
                 self.assertIn(words, response.get_json()["error"])
             page = self.client.get("/heat/", query_string={"link": QUERY, **query})
             self.assertIn(words, page.get_data(as_text=True))
-        self.assertEqual(self.client.get("/heat/stop?number=none").status_code, 204)
         unknown = self.client.get("/heat/change", query_string={"link": QUERY, "goal": "gold"})
         self.assertEqual(unknown.status_code, 422)
+
+    def test_only_the_own_page_can_stop_a_calculation(self) -> None:
+        foreign = self.client.post("/heat/stop", data={"number": "none"})
+        self.assertEqual(foreign.status_code, 400)
+        self.assertEqual(self.client.get("/heat/stop?number=none").status_code, 405)
+        own = {**self.token(f"/heat/?{urlencode({'link': QUERY})}"), "number": "none"}
+        self.assertEqual(self.client.post("/heat/stop", data=own).status_code, 204)
+
+    def test_sources_of_the_field(self) -> None:
+        text = self.client.get("/heat/", query_string={"link": QUERY}).get_data(as_text=True)
+        sources = text.split("Sources of the field")[1]
+        self.assertIn("EN 1993-1-2", sources)
+        self.assertIn("No part size is entered.", sources)
 
     def test_page_without_script(self) -> None:
         self.wait_for("/heat/field", preview=1)

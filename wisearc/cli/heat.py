@@ -100,11 +100,11 @@ def _run_heat(args: argparse.Namespace) -> int:
 
 def _serve_pages() -> int:
     """Answer the requests of the pages on standard input."""
-    from ..presenters.heat import describe_field, write_lines
+    from ..presenters.heat import build_texts, describe_field
     from ..services.heat.worker import serve_requests
 
     serve_requests(
-        lambda plan, field: write_lines(
+        lambda plan, field: build_texts(
             describe_field(plan, field.outcome, field.answers), field.differences
         )
     )

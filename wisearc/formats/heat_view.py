@@ -10,9 +10,10 @@ import base64
 
 import numpy as np
 
-from ..core.conduction.field import GLOW_C
-from ..core.conduction.findings import HOT_BAND_C
+from ..core.conduction.grid import find_strip, list_strip_nodes
 from ..core.conduction.outcome import Outcome
+from ..core.conduction.tint import find_min_tint_c
+from ..core.physics.heat import GLOW_C, HOT_BAND_C, SENSITISING_C
 from ..core.schema.json_types import Json
 
 _MAX_C = 4000
@@ -20,12 +21,12 @@ _MAX_C = 4000
 
 def _list_map_nodes(outcome: Outcome) -> tuple[np.ndarray, np.ndarray]:
     """Return the nodes of the map in order, and their signed distances from the seam, mm."""
-    across, strips = outcome.across, outcome.problem.strips
-    first = np.flatnonzero(across.strip == 1)
-    second = first if strips[0].side == 0 else np.flatnonzero(across.strip == 2)
+    first, second = (
+        list_strip_nodes(outcome.across, find_strip(outcome.problem, side))[1:] for side in (1, -1)
+    )
+    distance = outcome.across.distance_mm
     order = np.concatenate((second[::-1], [0], first))
-    signed = np.concatenate((-across.distance_mm[second][::-1], [0.0], across.distance_mm[first]))
-    return order, signed
+    return order, np.concatenate((-distance[second][::-1], [0.0], distance[first]))
 
 
 def _pack(temperature: np.ndarray) -> str:
@@ -43,7 +44,7 @@ def write_heat_view(outcome: Outcome) -> dict[str, Json]:
     Returns:
         Nodes `across_mm`, columns (`columns`, `column_mm`, `divided`), the seam in the sheet
         (`start_mm`, `length_mm`), isotherms, cover and bars, and `frames`: time, place of the arc,
-        `coarse` (columns × nodes) and `fine` from `first` on.
+        `wide` (columns × nodes) and `narrow` from `first` on.
     """
     order, signed = _list_map_nodes(outcome)
     problem, along = outcome.problem, outcome.along
@@ -53,9 +54,9 @@ def write_heat_view(outcome: Outcome) -> dict[str, Json]:
             "x": round(frame.arc_mm, 2),
             "burning": frame.burning,
             "gas": frame.gas,
-            "coarse": _pack(frame.coarse_c[:, order]),
+            "wide": _pack(frame.wide_c[:, order]),
             "first": frame.first_column,
-            "fine": None if frame.fine_c is None else _pack(frame.fine_c[:, order]),
+            "narrow": None if frame.narrow_c is None else _pack(frame.narrow_c[:, order]),
         }
         for frame in outcome.frames
     ]
@@ -67,12 +68,14 @@ def write_heat_view(outcome: Outcome) -> dict[str, Json]:
         "columns": along.columns,
         "column_mm": round(along.width_mm, 4),
         "divided": along.divided,
-        "start_mm": 0.0 if problem.closed else problem.before_mm,
+        "start_mm": problem.seam_mm,
         "length_mm": round(problem.length_mm, 2),
         "closed": problem.closed,
         "melts_c": problem.metal.liquidus_c,
         "glow_c": GLOW_C,
         "tint_c": HOT_BAND_C,
+        "sensitising_c": SENSITISING_C,
+        "straw_c": find_min_tint_c(),
         "cover_mm": round(problem.cover_mm, 2),
         "bar_from_mm": next(
             (round(s.bar_from_mm, 1) for s in problem.strips if s.bar_from_mm is not None), None

@@ -2,16 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+import msgspec
 from msgspec import Struct
 
 from ..core import catalogue
-from ..core.conduction.differences import Difference
-from ..core.conduction.findings import Findings
-from ..core.conduction.outcome import Outcome
+from ..core.physics.heat import HOT_BAND_C, SENSITISING_C
 from ..core.plan.plan import Plan
 from ..core.quantities import Quantity, length, size, temperature
 from ..core.reasons import Sentence, StoredText, store_text
-from ..core.schema.json_types import Json
+from ..services.heat.goals import Change
+from ..services.heat.requests import Proposal
+
+if TYPE_CHECKING:  # They need numpy, and a page is shown without it.
+    from ..core.conduction.differences import Difference
+    from ..core.conduction.findings import Findings
+    from ..core.conduction.outcome import Outcome
 
 
 class HeatLine(Struct, frozen=True):
@@ -20,6 +28,23 @@ class HeatLine(Struct, frozen=True):
     label: str
     words: StoredText
     level: str = ""
+
+
+class HeatTexts(Struct, frozen=True):
+    """The texts of a page: answers in lines, and differences from the plan."""
+
+    lines: tuple[HeatLine, ...]
+    differences: tuple[HeatLine, ...]
+
+
+class HeatPage(HeatTexts, frozen=True):
+    """What a page shows without script: texts, and the still picture by unit system as SVG.
+
+    `paper` is the picture in the colours of paper.
+    """
+
+    picture: dict[str, str]
+    paper: dict[str, str]
 
 
 def describe_field(plan: Plan, outcome: Outcome, answers: Findings) -> tuple[HeatLine, ...]:
@@ -104,9 +129,9 @@ def describe_field(plan: Plan, outcome: Outcome, answers: Findings) -> tuple[Hea
         _build_line(
             "Heat-tint width",
             "The sheet exceeds {c} over {w}. The seam is above {h} for {s} s.",
-            c=temperature(450.0),
+            c=temperature(HOT_BAND_C),
             w=size(answers.hot_band_mm),
-            h=temperature(600.0),
+            h=temperature(SENSITISING_C),
             s=f"{answers.over_600_s:.1f}",
         )
     )
@@ -173,27 +198,45 @@ def _list_places(stretches: tuple[tuple[float, float], ...]) -> str:
     )
 
 
-def write_lines(
-    lines: tuple[HeatLine, ...], differences: tuple[Difference, ...]
-) -> dict[str, Json]:
-    """Return the lines and the differences from the plan as data for a page.
+def build_texts(lines: tuple[HeatLine, ...], differences: tuple[Difference, ...]) -> HeatTexts:
+    """Return the lines and the differences from the plan as texts of a page.
 
     Args:
         lines: The lines.
         differences: The differences.
     """
-    return {
-        "lines": [
-            {"label": line.label, "mm": line.words.mm, "in": line.words.inch, "level": line.level}
-            for line in lines
-        ],
-        "differences": [
-            {
-                "label": d.label,
-                "mm": f"{d.planned.text()} in the plan, {d.field.text()} in the field.",
-                "in": f"{d.planned.text('in')} in the plan, {d.field.text('in')} in the field.",
-                "why": d.why,
-            }
+    text = "{planned} in the plan, {found} in the field. {why}"
+    return HeatTexts(
+        lines,
+        tuple(
+            _build_line(d.label, text, planned=d.planned, found=d.field, why=d.why)
             for d in differences
-        ],
-    }
+        ),
+    )
+
+
+def read_page(body: str) -> HeatPage:
+    """Return the page of an answer.
+
+    Args:
+        body: The answer as JSON text.
+    """
+    return msgspec.json.decode(body, type=HeatPage)
+
+
+def describe_proposal(proposal: Proposal, changes: Sequence[Change]) -> str:
+    """Return the answer to a goal in words.
+
+    Args:
+        proposal: The answer.
+        changes: The changes that were tried.
+    """
+    if proposal.already:
+        return "The plan already reaches this. No change is needed."
+    change = proposal.find_change(changes)
+    if change is None:
+        return (
+            "None of the small changes reaches this and still fuses. Clamp closer bars, weld "
+            "shorter runs, or use a larger part."
+        )
+    return f"{change.words} {change.cost}"

@@ -2,15 +2,22 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable
 
+import msgspec
 from msgspec import Struct
 
 from ..core.jobs.job_plan import JobPlan
 from ..core.plan.plan import Plan
 from ..core.quantities import Quantity, temperature
 from ..services.heat.requests import Answer
+
+
+class _Figures(Struct, frozen=True):
+    """The figures of an answer: wait to the interpass limit s, and mean of the part °C."""
+
+    wait_s: float | None
+    mean_end_c: float
 
 
 class HeatRow(Struct, frozen=True):
@@ -51,18 +58,17 @@ def build_heat_rows(
     for key, task in plan.work.tasks.items():
         answer = ask(task.plan)
         planned = task.plan.heat.interpass_wait_s
-        body = json.loads(answer.body) if answer.body else None
-        wait, mean = (body["wait_s"], body["mean_end_c"]) if body else (None, None)
+        figures = msgspec.json.decode(answer.body, type=_Figures) if answer.body else None
         rows.append(
             HeatRow(
                 key=key,
                 title=task.title.text(units),
                 planned="" if planned is None else Quantity(planned, "duration").text(),
                 progress=answer.progress,
-                field=_format_wait(wait) if body else "",
-                mean="" if mean is None else temperature(mean).text(units),
-                wait_s=wait,
-                mean_c=mean,
+                field="" if figures is None else _format_wait(figures.wait_s),
+                mean="" if figures is None else temperature(figures.mean_end_c).text(units),
+                wait_s=None if figures is None else figures.wait_s,
+                mean_c=None if figures is None else figures.mean_end_c,
                 error=answer.error,
                 used=task.seam.cool_s is not None,
             )

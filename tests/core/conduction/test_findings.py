@@ -7,10 +7,10 @@ import numpy as np
 
 from tests.samples import member, plan, tube
 from wisearc.core.conduction.differences import list_differences
-from wisearc.core.conduction.field import run_field
 from wisearc.core.conduction.findings import Findings, find_answers, read_peak_c
 from wisearc.core.conduction.metal import build_metal
 from wisearc.core.conduction.seam import build_problem
+from wisearc.core.conduction.solver.field import run_field
 from wisearc.core.conduction.tint import (
     TABLE_S,
     calculate_oxide_growth,
@@ -86,13 +86,14 @@ class Answers(unittest.TestCase):
         made = plan("butt", pulse="none")
         problem = build_problem(made, 1.0, preview=True, probes_mm=((50.0, 0.0), (50.0, 20.0)))
         outcome = run_field(problem)
-        near, far = find_answers(outcome, 4.0).probes
+        near, beside = find_answers(outcome, 4.0).probes
         self.assertGreater(near.max_c, problem.metal.liquidus_c)
-        self.assertLess(far.max_c, 400)
+        self.assertLess(beside.max_c, 400)
         self.assertGreater(near.over_600_s, 1)
-        self.assertEqual(far.over_600_s, 0)
+        self.assertEqual(beside.over_600_s, 0)
         self.assertAlmostEqual(read_peak_c(outcome, 50.0, 0.0) / near.max_c, 1, delta=0.1)
-        self.assertEqual(outcome.history.shape[1], 3)
+        # Time, both probes, and the middle of the seam.
+        self.assertEqual(outcome.history.shape[1], 4)
 
     def test_wait_follows_the_limit(self) -> None:
         cool = answer(plan("butt", member("310S", "1.5 mm"), back="open"))

@@ -6,9 +6,9 @@ from typing import Any
 from msgspec.structs import replace
 
 from tests.samples import member, plan, tube
-from wisearc.core.conduction.field import TooLong, run_field
 from wisearc.core.conduction.problem import Problem
 from wisearc.core.conduction.seam import build_problem
+from wisearc.core.conduction.solver.field import TooLong, run_field
 from wisearc.core.conduction.trial import (
     LIMITS,
     NO_TRIAL,
@@ -84,8 +84,8 @@ class Strips(unittest.TestCase):
 
     def test_metal_that_the_catalogue_has_no_longer(self) -> None:
         made = plan("butt")
-        gone = {**made.joint, "members": [{"metal": "unobtainium"}, {"metal": "unobtainium"}]}
-        problem = build_problem(replace(made, joint=gone))
+        unknown = {**made.joint, "members": [{"metal": "unobtainium"}, {"metal": "unobtainium"}]}
+        problem = build_problem(replace(made, joint=unknown))
         self.assertEqual(problem.metal.face_loss.max(), 0.0)
 
 

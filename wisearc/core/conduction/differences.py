@@ -1,4 +1,4 @@
-"""Where the figures of the plan and the field differ, and why."""
+"""Where the figures of a field differ from the plan, and why."""
 
 from __future__ import annotations
 

@@ -10,6 +10,10 @@ from .grid import Across, Along
 from .metal import Floats
 from .problem import Problem
 
+# The middle of the steady part of a seam, as a share of its length: its start has passed, and its
+# end does not reach back.
+MIDDLE_SHARE = 0.575
+
 
 class PoolAt(Struct, frozen=True):
     """The pool at a time s, with the arc at a place mm: width and length mm."""
@@ -24,26 +28,27 @@ class Frame(Struct, frozen=True, eq=False):
     """A picture of the field.
 
     Time s, place of the arc mm, whether the arc burns and the gas flows, temperatures °C of the
-    coarse columns (columns, nodes), the first coarse column that is fine, and the temperatures of
-    the fine columns, or None.
+    wide columns (columns, nodes), the first wide column that is narrow, and the temperatures of
+    the narrow columns, or None.
     """
 
     time_s: float
     arc_mm: float
     burning: bool
     gas: bool
-    coarse_c: NDArray[np.float32]
+    wide_c: NDArray[np.float32]
     first_column: int
-    fine_c: NDArray[np.float32] | None
+    narrow_c: NDArray[np.float32] | None
 
 
 class Outcome(Struct, frozen=True, eq=False):
     """A calculated field.
 
     The seam with its grid, step s, when the arc moved and stopped s, the end s, energy of the arc,
-    into the bars and lost in all J, the balance as a fraction, highest temperatures °C, tint
-    temperatures of the bare front and back °C (fine columns, nodes), the hottest place over time,
-    the pools, the pictures, and the history of the probes (time s, then °C).
+    into the bars and lost in all J, the balance as a fraction, the mean of the sheet when the arc
+    goes out °C, highest temperatures °C, tint temperatures of the bare front and back °C (narrow
+    columns, nodes), the hottest place over time, the pools, the pictures, and the history of the
+    probes and of the middle of the seam (time s, then °C).
     """
 
     problem: Problem
@@ -57,6 +62,7 @@ class Outcome(Struct, frozen=True, eq=False):
     barred_j: float
     lost_j: float
     balance: float
+    mean_end_c: float
     peak_c: Floats
     front_c: Floats
     back_c: Floats
@@ -65,3 +71,8 @@ class Outcome(Struct, frozen=True, eq=False):
     pools: tuple[PoolAt, ...]
     frames: tuple[Frame, ...]
     history: Floats
+
+    def get_seam_rows(self) -> slice:
+        """Return the narrow columns of the seam."""
+        first, width = self.problem.seam_mm, self.along.narrow_mm
+        return slice(round(first / width), round((first + self.problem.length_mm) / width))

@@ -7,6 +7,9 @@ from msgspec import Struct
 from ..physics.heat_in_time import SPREAD_MM, PulseTrain
 from .metal import Metal
 
+# Pictures of a complete calculation.
+FULL_FRAMES = 140
+
 
 class Strip(Struct, frozen=True):
     """A strip of sheet that leaves the seam at a right angle.
@@ -72,5 +75,10 @@ class Problem(Struct, frozen=True, eq=False):
     grid_mm: float
     until_c: float
     max_after_s: float
-    frames: int = 140
+    frames: int = FULL_FRAMES
     probes_mm: tuple[tuple[float, float], ...] = ()
+
+    @property
+    def seam_mm(self) -> float:
+        """Return where the seam starts in the sheet, mm."""
+        return 0.0 if self.closed else self.before_mm

@@ -4,16 +4,18 @@ from __future__ import annotations
 
 from .. import catalogue
 from ..physics.heat import AMBIENT_C, ARC_EFFICIENCY, ARC_VOLTAGE_V
+from ..physics.heat_field import JET_FACE_W_MM2K, STILL_FACE_W_MM2K
 from ..physics.heat_in_time import STEADY_ARC, PulseTrain
 from ..plan.arc.pulse import build_pulse_train
 from ..plan.plan import Plan
 from .metal import Metal, build_constant_metal, build_metal
-from .problem import Arc, Problem, Strip
+from .problem import FULL_FRAMES, Arc, Problem, Strip
 from .trial import (
     FULL_GRID_MM,
     MAX_SEAM_MM,
     NO_TRIAL,
     PREVIEW_AFTER_S,
+    PREVIEW_FRAMES,
     PREVIEW_SEAM_MM,
     Trial,
     check_seam,
@@ -21,10 +23,11 @@ from .trial import (
     find_free_width_mm,
 )
 
-# The jet of argon on the front face, above the loss in still air, W/mm²K. Estimate "glow-loss".
-JET_W_MM2K = 100e-6
+# The jet of argon on the front face, above the loss in still air, W/mm²K. Estimate
+# "glow-after-stop".
+JET_W_MM2K = JET_FACE_W_MM2K - STILL_FACE_W_MM2K
 # The arc waits at the start for a pool of this share of the target, at most this long, s. Welders
-# wait until the pool has formed: common practice. Estimate.
+# wait until the pool has formed: common practice. Estimate "field-of-heat".
 START_SHARE, MAX_START_S = 0.8, 3.0
 # The taper of a foot, s: common practice.
 FOOT_TAPER_S = 1.5
@@ -60,15 +63,14 @@ def build_problem(
             the sheet, or a value outside its limits.
     """
     section, pool = plan.section, plan.travel.pool_width_mm
+    check_seam(plan, trial, grid_mm)
+    width, bar = find_free_width_mm(plan, trial), find_bar_mm(plan, trial)
     if constant:
         width, bar = _ENDLESS_MM, None
-    else:
-        check_seam(plan, trial, grid_mm)
-        width, bar = find_free_width_mm(plan, trial), find_bar_mm(plan, trial)
     length = min(section.length_mm, PREVIEW_SEAM_MM if preview else MAX_SEAM_MM)
     contact = 0.0
     if bar is not None:
-        contact = plan.back.contact_w_mm2k or catalogue.back_covers()["copper-bar"].contact_w_mm2k
+        contact = plan.back.contact_w_mm2k or _find_usual_contact_w_mm2k()
     closed = section.all_round and not constant
     torch = plan.torch
     return Problem(
@@ -90,9 +92,14 @@ def build_problem(
         grid_mm=grid_mm,
         until_c=UNTIL_C,
         max_after_s=20.0 if constant else PREVIEW_AFTER_S if preview else MAX_AFTER_S,
-        frames=45 if preview else 140,
+        frames=PREVIEW_FRAMES if preview else FULL_FRAMES,
         probes_mm=probes_mm,
     )
+
+
+def _find_usual_contact_w_mm2k() -> float:
+    """Return the contact of the bars of a trial where the plan has none: the best ones."""
+    return max(cover.contact_w_mm2k for cover in catalogue.back_covers().values())
 
 
 def _build_plan_metal(plan: Plan) -> Metal:

@@ -51,6 +51,11 @@ def find_tint_temperature_c(grown_s: Floats) -> Floats:
     return tint_c
 
 
+def find_min_tint_c() -> float:
+    """Return the temperature from which a bare face tints, °C, by the tables."""
+    return min(tint.from_c for tint in catalogue.load_tints().values() if tint.from_c is not None)
+
+
 def find_tint(tint_c: float) -> str:
     """Return the key of the heat tint of a bare face, by its tint temperature, °C.
 

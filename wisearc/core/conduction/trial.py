@@ -5,16 +5,15 @@ from __future__ import annotations
 from msgspec import Struct
 
 from ..errors import InputError
+from ..physics.distortion import estimate_free_width_mm
 from ..plan.arc.heat import get_part_mass_g
 from ..plan.plan import Plan
 
 FULL_GRID_MM, PREVIEW_GRID_MM = 0.5, 1.0
 MIN_GRID_MM, MAX_GRID_MM = 0.25, 2.0
-# Free sheet where none is entered: half as wide as the seam is long. Estimate "free-width".
-MIN_FREE_MM, MAX_FREE_MM = 40.0, 150.0
 # A longer seam repeats itself: its start, its steady part and its end are calculated.
 MAX_SEAM_MM = 500.0
-PREVIEW_SEAM_MM, PREVIEW_AFTER_S = 120.0, 60.0
+PREVIEW_SEAM_MM, PREVIEW_AFTER_S, PREVIEW_FRAMES = 120.0, 60.0, 45
 
 
 class Trial(Struct, frozen=True):
@@ -79,7 +78,7 @@ def find_free_width_mm(plan: Plan, trial: Trial = NO_TRIAL) -> float:
     if mass is not None:
         # A cold sheet of 7.9 g/cm³, spread over all arms.
         return max(1.0, mass / (7.9e-3 * section.length_mm * 2 * section.h_mm))
-    return min(MAX_FREE_MM, max(MIN_FREE_MM, section.length_mm / 2))
+    return estimate_free_width_mm(section.length_mm)
 
 
 def find_bar_mm(plan: Plan, trial: Trial = NO_TRIAL) -> float | None:

@@ -27,6 +27,7 @@ from ..physics.distortion import (
     buckling_mpa,
     build_angle_section,
     camber_mm,
+    estimate_free_width_mm,
     tendon_kn,
 )
 from ..physics.heat_field import wait_below_s
@@ -45,8 +46,6 @@ HELD_SHARE = 0.5
 COOL_TO_TOUCH_C = 50.0
 YIELD_MPA = 250.0
 MIN_CHILL_FACTOR, MIN_RUN_LENGTH_FACTOR = 0.4, 0.5
-# The assumed free width is half of the seam length, within these limits, mm.
-MIN_FREE_MM, MAX_FREE_MM = 40.0, 150.0
 FLAT, WATCH, BOW = "flat", "watch", "will-bow"
 RANKS = (FLAT, WATCH, BOW)
 JOINED = "joined"
@@ -208,11 +207,7 @@ def calculate_warp(
     ]
     if not sheets:
         return None
-    free = (
-        free_mm
-        if free_mm is not None
-        else max(MIN_FREE_MM, min(MAX_FREE_MM, section.length_mm / 2))
-    )
+    free = estimate_free_width_mm(section.length_mm) if free_mm is None else free_mm
     thin = min(sheets, key=lambda i: section.sides[i].thickness_mm)
     thermal, t = _find_thermal(plan, thin), section.sides[thin].thickness_mm
     area = sum(free * section.sides[i].thickness_mm for i in sheets)

@@ -11,6 +11,7 @@ from msgspec import Struct
 
 TENDON_KN = 0.2
 POISSON = 0.3
+MIN_FREE_MM, MAX_FREE_MM = 40.0, 150.0
 # The plate coefficient: far edge free, or folded, flanged or joined to another sheet.
 FREE_K, JOINED_K = 0.43, 4.0
 # The angle that a fillet on one side pulls on thin sheet, °: minimum and maximum, and the net heat
@@ -32,6 +33,18 @@ def tendon_kn(net_j_mm: float, times: float = 1.0) -> float:
     23.25
     """
     return TENDON_KN * net_j_mm * times
+
+
+def estimate_free_width_mm(seam_mm: float) -> float:
+    """Return the width of sheet beside a seam where none is entered, mm.
+
+    Args:
+        seam_mm: Length of the seam, mm.
+
+    References:
+        Estimate: half as wide as the seam is long, from 40 to 150 mm.
+    """
+    return max(MIN_FREE_MM, min(MAX_FREE_MM, seam_mm / 2))
 
 
 def buckling_mpa(

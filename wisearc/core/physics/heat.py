@@ -15,6 +15,8 @@ ARC_VOLTAGE_V = 10.5
 AMBIENT_C = 20.0
 HOT_BAND_C = 450.0
 GLOW_C = 525.0
+# Above this, carbides grow in stainless steel: published for austenitic steel, from memory.
+SENSITISING_C = 600.0
 
 
 def load_line_v(current_a: float) -> float:

@@ -24,8 +24,9 @@ _STEP = 0.25  # In ln u, maximum.
 _SPENT = 100.0
 # Heat loss of a hot face in still air; of the front face under the jet of argon and the back in
 # still gas, W/mm²K. Estimates.
-STILL_FACES_W_MM2K = 2 * 50e-6
-COOLED_FACES_W_MM2K = 150e-6 + 20e-6
+STILL_FACE_W_MM2K, JET_FACE_W_MM2K = 50e-6, 150e-6
+STILL_FACES_W_MM2K = 2 * STILL_FACE_W_MM2K
+COOLED_FACES_W_MM2K = JET_FACE_W_MM2K + 20e-6
 # Heat loss of a face between 400 and 150 °C: 8 W/m²K to the air, about 12 by radiation of a bright
 # to straw face. Estimate.
 COOL_FACES_W_MM2K = 2 * 20e-6

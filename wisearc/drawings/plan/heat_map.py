@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import numpy as np
 
-from ...core.conduction.field import GLOW_C
-from ...core.conduction.findings import HOT_BAND_C
+from ...core.conduction.grid import find_strip, measure_reach_mm
 from ...core.conduction.outcome import Outcome
+from ...core.conduction.tint import find_min_tint_c
+from ...core.physics.heat import GLOW_C, HOT_BAND_C
 from ...core.quantities import length, temperature
 from ..canvas import Canvas, Drawing
 
 _WIDTH, _HEIGHT = 700.0, 240.0
 _LEFT, _RIGHT, _MIDDLE = 20.0, 680.0, 110.0
-_STRAW_C = 290.0
 # Across the seam the drawing shows at least this much on each side, mm.
 _MIN_HALF_MM = 12.0
 
@@ -28,14 +28,15 @@ def draw_heat_map(outcome: Outcome, units: str = "mm", palette: str = "screen") 
         palette: Colours.
     """
     problem = outcome.problem
+    straw_c = find_min_tint_c()
     levels = (
-        (_STRAW_C, "straw", f"{temperature(_STRAW_C).text(units)} straw"),
+        (straw_c, "straw", f"{temperature(straw_c).text(units)} straw"),
         (HOT_BAND_C, "plum", f"{temperature(HOT_BAND_C).text(units)} purple"),
         (GLOW_C, "blue", f"{temperature(GLOW_C).text(units)} red heat"),
         (problem.metal.liquidus_c, "pool", "melted"),
     )
     profiles = {level: _measure_reach(outcome, level) for level, _, _ in levels}
-    half = max(_MIN_HALF_MM, float(max(reach.max() for reach in profiles[_STRAW_C])))
+    half = max(_MIN_HALF_MM, float(max(reach.max() for reach in profiles[straw_c])))
     melted, tinted = (
         _format_middle(profiles[level], units) for level in (problem.metal.liquidus_c, HOT_BAND_C)
     )
@@ -48,7 +49,7 @@ def draw_heat_map(outcome: Outcome, units: str = "mm", palette: str = "screen") 
     canvas = Canvas(_WIDTH, height, "Heat of the seam", words, palette)
     canvas.frame(1, 0, 0)
     tall = 92.0 / half
-    count = len(profiles[_STRAW_C][0])
+    count = len(profiles[straw_c][0])
     xs = np.linspace(_LEFT, _RIGHT, count)
     edge = [(_LEFT, _MIDDLE - 92), (_RIGHT, _MIDDLE - 92), (_RIGHT, _MIDDLE + 92)]
     canvas.polygon([*edge, (_LEFT, _MIDDLE + 92)], "steel", "ink-2", 1)
@@ -69,29 +70,15 @@ def draw_heat_map(outcome: Outcome, units: str = "mm", palette: str = "screen") 
 
 def _measure_reach(outcome: Outcome, level_c: float) -> tuple[np.ndarray, np.ndarray]:
     """Return how far a temperature reached on the first and second side, mm, along the seam."""
-    across, strips = outcome.across, outcome.problem.strips
-    first = 0.0 if outcome.problem.closed else outcome.problem.before_mm
-    rows = slice(
-        round(first / outcome.along.fine_mm),
-        round((first + outcome.problem.length_mm) / outcome.along.fine_mm),
-    )
+    rows = outcome.get_seam_rows()
     peaks = outcome.peak_c[rows]
     group = max(1, len(peaks) // 160)
     peaks = peaks[: len(peaks) // group * group].reshape(-1, group, peaks.shape[1]).mean(axis=1)
-    sides = []
-    for number in (1, 1 if strips[0].side == 0 else 2):
-        nodes = np.flatnonzero((across.strip == number) | (across.strip == 0))
-        falling = np.minimum.accumulate(peaks[:, nodes], axis=1)
-        distance = across.distance_mm[nodes]
-        sides.append(
-            np.array(
-                [
-                    float(np.interp(-level_c, -row, distance)) if row[0] >= level_c else 0.0
-                    for row in falling
-                ]
-            )
-        )
-    return sides[0], sides[1]
+    first, second = (
+        measure_reach_mm(outcome.across, find_strip(outcome.problem, side), peaks, level_c)
+        for side in (1, -1)
+    )
+    return first, second
 
 
 def _format_middle(reach: tuple[np.ndarray, np.ndarray], units: str) -> str:

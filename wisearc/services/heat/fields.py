@@ -7,10 +7,10 @@ import time
 from msgspec import Struct
 
 from ...core.conduction.differences import Difference, list_differences
-from ...core.conduction.field import Progress, run_field
 from ...core.conduction.findings import Findings, find_answers
 from ...core.conduction.outcome import Outcome
 from ...core.conduction.seam import build_problem
+from ...core.conduction.solver.field import Progress, run_field
 from ...core.conduction.trial import FULL_GRID_MM, NO_TRIAL, Trial
 from ...core.plan.plan import Plan
 from ...core.schema.json_types import Json

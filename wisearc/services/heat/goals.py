@@ -10,6 +10,7 @@ from ...core.errors import WiseArcError
 from ...core.joint.data import joint_data, make_joint
 from ...core.joint.joint import Joint
 from ...core.plan.plan import Plan
+from ...core.plan.torch.front_end import SHOW_CUPS
 from ...core.quantities import format_amps
 from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
@@ -45,9 +46,9 @@ def list_changes(plan: Plan, joint: Joint) -> Iterator[Change]:
     bars = {} if plan.back.barred else {"back": "copper-bar"}
     slow = {} if pulsed or not joint.kind.has("along_edge") else {"pulse": "slow-cold"}
     faster = {share: {"travel_mm_s": f"{travel * (1 + share / 100):.2f}"} for share in (10, 20)}
-    cup = next((c for c in (10, 12) if c > plan.torch.cup), None)
+    cup = next((c for c in SHOW_CUPS if c > plan.torch.cup), None)
     bigger = {"pins.cup": str(cup)} if cup else {}
-    saves = "The pool is narrower: trust the edge of the bead."
+    saves = "The pool is narrower. Watch that both edges melt."
     wide = "It needs more argon."
     clamps = "Bars must be clamped and moved along."
     yield Change(less[5], f"Use 5 % less {name}.", saves)

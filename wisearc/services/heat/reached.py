@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from ...core import catalogue
-from ...core.conduction.findings import MAX_POOL_SHARE, Findings
+from ...core.conduction.findings import Findings
+from ...core.conduction.limits import MAX_POOL_SHARE
 from ...core.conduction.tint import find_tint
 
 # A front up to straw is good: handbook 12.1, common practice.

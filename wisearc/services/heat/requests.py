@@ -13,6 +13,7 @@ import subprocess
 import threading
 import time
 from collections import OrderedDict
+from collections.abc import Sequence
 from contextlib import suppress
 
 import msgspec
@@ -23,6 +24,7 @@ from ...core.conduction.trial import FULL_GRID_MM, NO_TRIAL, PREVIEW_GRID_MM, Tr
 from ...core.plan.plan import Plan
 from ...formats.plan_json import plan_data
 from ..background import Background
+from .goals import Change
 
 # The answers in memory together, characters.
 MAX_CACHED = 40_000_000
@@ -54,6 +56,16 @@ class Proposal(Struct, frozen=True):
 
     chosen: int | None = None
     already: bool = False
+
+    def find_change(self, changes: Sequence[Change]) -> Change | None:
+        """Return the change that reaches the goal, or None.
+
+        Args:
+            changes: The changes of the plans after the first one.
+        """
+        if self.already or self.chosen is None:
+            return None
+        return changes[self.chosen - 1]
 
 
 class Answer(Struct):

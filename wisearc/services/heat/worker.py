@@ -15,6 +15,7 @@ from collections.abc import Callable
 from typing import TextIO
 
 import msgspec
+from msgspec import Struct
 
 from ...core.conduction.findings import Findings
 from ...core.conduction.trial import FULL_GRID_MM, PREVIEW_GRID_MM
@@ -34,7 +35,7 @@ _NICE = 10
 _CHUNK = 1 << 16
 
 
-Describe = Callable[[Plan, HeatField], dict[str, Json]]
+Describe = Callable[[Plan, HeatField], Struct]
 
 
 class _Stopped(Exception):
@@ -50,7 +51,7 @@ class Worker:
         Args:
             source: The requests. Its file must support `select`.
             target: The answers.
-            describe: Returns the words of a field.
+            describe: Returns the texts of a field.
         """
         self.source, self.target, self.describe = source, target, describe
         self.waiting: deque[Request] = deque()
@@ -125,7 +126,7 @@ class Worker:
             return field.data
         return {
             **field.data,
-            **self.describe(plan, field),
+            **msgspec.to_builtins(self.describe(plan, field)),
             "view": write_heat_view(field.outcome),
             "picture": _draw_still(field, "screen"),
             "paper": _draw_still(field, "paper"),
@@ -176,7 +177,7 @@ def serve_requests(describe: Describe) -> None:
     """Answer requests on standard input, with a low priority.
 
     Args:
-        describe: Returns the words of a field.
+        describe: Returns the texts of a field.
     """
     os.nice(_NICE)
     Worker(sys.stdin, sys.stdout, describe).run()

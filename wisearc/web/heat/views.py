@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
-import json
 from urllib.parse import urlencode
 
 from flask import Blueprint, Response, jsonify, render_template, request
 from flask.typing import ResponseReturnValue
 from msgspec import Struct
 
+from ...core.conduction.field_reasons import list_field_reasons
 from ...core.conduction.trial import Trial
 from ...core.errors import InputError
 from ...core.joint.joint import Joint
 from ...core.plan.plan import Plan
+from ...core.sources import format_short_mark
 from ...forms.heat_trial import list_trial_fields, read_trial
-from ...services.heat.goals import GOALS, Change, list_changed_plans
-from ...services.heat.requests import STOPPED, Answer, Proposal, read_proposal
+from ...presenters.heat import describe_proposal, read_page
+from ...services.heat.goals import GOALS, list_changed_plans
+from ...services.heat.requests import STOPPED, Answer, read_proposal
 from ...services.inventory.shop import load_shop
 from ...services.planning.planner import cached_plan, query_text, read_query
 from ...services.procedures import book, procedures
@@ -78,11 +80,13 @@ def page() -> ResponseReturnValue:
         own=seams[0],
         problem=problem or (answer.error if answer else ""),
         answer=answer,
-        body=json.loads(answer.body) if answer and answer.body else None,
+        body=read_page(answer.body) if answer and answer.body else None,
         fields=list_trial_fields(seams[0].plan, trial),
         trial=trial,
         goals=GOALS,
         units=get_units(),
+        reasons=list_field_reasons(seams[0].plan),
+        short_mark=format_short_mark,
         held=held if held and held != seams[0].pairs.get("link") else "",
         tried=urlencode([(k, v) for k, v in request.args.items() if k not in _OWN_KEYS]),
         plan_address=Here(seams[0].pairs["link"], "heat").address if seams[0].joint else "",
@@ -112,10 +116,10 @@ def _send(answer: Answer) -> ResponseReturnValue:
     return Response(answer.body, mimetype="application/vnd.wisearc.heat+json")
 
 
-@blueprint.get("/stop")
+@blueprint.post("/stop")
 def stop() -> ResponseReturnValue:
     """Stop a calculation that its page does not need any more. It saves nothing."""
-    get_request_context().heat_requests.stop(request.args.get("number", ""))
+    get_request_context().heat_requests.stop(request.form.get("number", ""))
     return "", 204
 
 
@@ -132,7 +136,7 @@ def picture() -> ResponseReturnValue:
         return error.sentence, 422
     if not answer.body:
         return answer.error, 503
-    drawn = json.loads(answer.body)["paper"][get_units()]
+    drawn = read_page(answer.body).paper[get_units()]
     return Response(drawn, mimetype="image/svg+xml")
 
 
@@ -147,20 +151,9 @@ def change() -> ResponseReturnValue:
     answer = get_request_context().heat_requests.ask_change(plans, goal)
     if answer.error or not answer.body:
         return _send(answer)
-    return jsonify(_describe_change(read_proposal(answer), [c for c, _ in changed], seam))
-
-
-def _describe_change(proposal: Proposal, changes: list[Change], seam: _Seam) -> dict[str, str]:
-    """Return the proposal in words, with the address that uses it."""
-    if proposal.already:
-        return {"words": "The plan already reaches this. No change is needed."}
-    if proposal.chosen is None:
-        return {
-            "words": "None of the small changes reaches this and still fuses. Clamp closer bars, "
-            "weld shorter runs, or use a larger part."
-        }
-    change = changes[proposal.chosen - 1]
-    return {
-        "words": f"{change.words} {change.cost}",
-        "address": Here(seam.pairs["link"], "heat").take(dict(change.sets)),
-    }
+    proposal = read_proposal(answer)
+    changes = [change for change, _ in changed]
+    response = {"words": describe_proposal(proposal, changes)}
+    if chosen := proposal.find_change(changes):
+        response["address"] = Here(seam.pairs["link"], "heat").take(dict(chosen.sets))
+    return jsonify(response)

@@ -1,0 +1,1 @@
+"""Steps the field of heat through time on its grid."""
