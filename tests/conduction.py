@@ -7,7 +7,7 @@ from typing import Any
 from wisearc.core.conduction.metal import Metal, build_constant_metal
 from wisearc.core.conduction.problem import Arc, Problem, Strip
 from wisearc.core.joint.section import HeatProperties
-from wisearc.core.physics.heat_in_time import STEADY_ARC, PulseTrain
+from wisearc.core.physics.heat_in_time import STEADY_ARC, PulseTrain, Sheet
 
 RHO_C = 7500 * 640e-9
 AUSTENITIC = HeatProperties(k=0.024, rho_c=RHO_C, a=0.024 / RHO_C, liquidus_c=1450.0, c_part=500.0)
@@ -46,6 +46,7 @@ def seam(
         "max_after_s": 0.0,
     }
     return Problem(
+        sheet=Sheet(AUSTENITIC.k, RHO_C, 1.59, AUSTENITIC.liquidus_c, VOLTS),
         metal=metal or build_constant_metal(AUSTENITIC),
         strips=strips or (Strip(1.59, 120.0, 2),),
         arc=burning,

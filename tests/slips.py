@@ -142,9 +142,30 @@ def _edge_c(plan: Plan, world: World, pool: float, cover: float) -> float:
     heat = plan.section.heat
     speed = plan.travel.speed_mm_s * world.travel_speed
     watts = 0.6 * plan.heat.arc_voltage_v * world.arc * _mean(plan) * world.turned * world.dial
-    away = max(0.0, cover - pool * plan.travel.pool_width_mm) / 2
+    half = pool * plan.travel.pool_width_mm / 2
+    away = max(0.0, cover / 2 - half)
     per_k = math.sqrt(2 * math.pi * math.e) * heat.rho_c * plan.section.h_mm * speed * away / watts
-    return 20 + 1 / (per_k + 1 / (heat.liquidus_c - 20))
+    rise = 1 / (per_k + 1 / (heat.liquidus_c - 20))
+    if not plan.back.barred:
+        return 20 + rise
+    # A bar cools the sheet one decay length inside its edge.
+    decay = math.sqrt(heat.k * plan.section.h_mm / plan.back.contact_w_mm2k)
+    return 20 + rise * _left_by_walls(half + away, plan.back.bar_from_seam_mm + decay)
+
+
+def _left_by_walls(at_mm: float, wall_mm: float) -> float:
+    """Return the share of the peak of a line of heat that cold walls leave: mirrors over time."""
+    if at_mm >= wall_mm:
+        return 0.0
+    warmest = 0.0
+    for step in range(1, 60):
+        spread = 2 * at_mm**2 * step / 55
+        mirrors = sum(
+            (-1) ** n * math.exp(-((at_mm - 2 * n * wall_mm) ** 2) / spread)
+            for n in (-2, -1, 0, 1, 2)
+        )
+        warmest = max(warmest, mirrors / math.sqrt(spread))
+    return warmest * at_mm * math.sqrt(2 * math.e)
 
 
 def get_tint(degrees: float) -> str:

@@ -51,6 +51,7 @@ def heat_schema() -> dict[str, Any]:
             "length_peak_mm": _number("Pool length at the end of the peak"),
             "width_between_mm": _number("Pool width before the next peak"),
             "freezes_between": flag,
+            "width_on_tack_mm": _number("Melted width over a tack with rod", nullable=True),
             "width_along_mm": _rows(_pair("Place along the seam, and melted width there")),
         }
     )
@@ -99,6 +100,7 @@ def heat_schema() -> dict[str, Any]:
                 "unfused_mm": _rows(_pair("From and to along the seam")),
                 "mean_end_c": _number("Mean temperature when the arc goes out"),
                 "wait_s": _number("Wait to the interpass limit", nullable=True),
+                "restart_s": _number("Wait for the pool at a restart", nullable=True),
                 "tendon_kn": _number("Shrinkage force"),
                 "bar_share_pct": _number("Share of the heat into the bars"),
                 "probes": _rows(probe),

@@ -54,6 +54,18 @@ class Lines(unittest.TestCase):
         self.assertEqual(level, "caution")
         self.assertIn(f"Set a post-flow of {longer + 0.5:.0f} s", words)
 
+    def test_a_little_longer_is_no_caution(self) -> None:
+        """Two estimates of red heat differ by 15 % at least."""
+        post = BUTT.gas.postflow_s
+        for share, words, level in (
+            (0.99, "within the", ""),
+            (1.14, "about as long as", ""),
+            (1.16, "longer than", "caution"),
+        ):
+            line = self.lines(glow_after_stop_s=share * post)["After the arc"]
+            self.assertIn(words, line[0])
+            self.assertEqual(line[2], level)
+
     def test_wait(self) -> None:
         for wait, text in (
             (None, "does not fall below"),
@@ -61,6 +73,14 @@ class Lines(unittest.TestCase):
             (95.0, "can start after 1 min 35 s"),
         ):
             self.assertIn(text, self.lines(wait_s=wait)["Next seam"][0])
+
+    def test_tack_and_restart(self) -> None:
+        lines = self.lines(tack_width_mm=2.9, middle_width_mm=3.4, restart_s=0.84)
+        self.assertIn("falls from 3.4 mm to 2.9 mm", lines["Over a tack"][0])
+        self.assertIn("After a stop of 10 s it forms in 0.8 s.", lines["Start and restart"][0])
+        without = self.lines(tack_width_mm=None, restart_s=None)
+        self.assertNotIn("Over a tack", without)
+        self.assertNotIn("After a stop", without["Start and restart"][0])
 
     def test_growing_pool(self) -> None:
         wide = 2 * self.answers.middle_width_mm

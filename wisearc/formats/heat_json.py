@@ -51,6 +51,9 @@ def write_heat(
             "length_peak_mm": round(answers.length_peak_mm, 2),
             "width_between_mm": round(answers.width_between_mm, 2),
             "freezes_between": answers.freezes_between,
+            "width_on_tack_mm": None
+            if answers.tack_width_mm is None
+            else round(answers.tack_width_mm, 2),
             "width_along_mm": [[x, width] for x, width in answers.width_along_mm],
         },
         "hot_band_mm": round(answers.hot_band_mm, 1),
@@ -65,6 +68,7 @@ def write_heat(
         "unfused_mm": [list(stretch) for stretch in answers.unfused_mm],
         "mean_end_c": round(answers.mean_end_c, 1),
         "wait_s": None if answers.wait_s is None else round(answers.wait_s, 1),
+        "restart_s": None if answers.restart_s is None else round(answers.restart_s, 2),
         "tendon_kn": round(answers.tendon_kn, 2),
         "bar_share_pct": round(100 * answers.bar_share, 1),
         "probes": [

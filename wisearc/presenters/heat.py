@@ -9,6 +9,7 @@ import msgspec
 from msgspec import Struct
 
 from ..core import catalogue
+from ..core.conduction.limits import DIFFERS_BY, RESTART_AFTER_S
 from ..core.physics.heat import HOT_BAND_C, SENSITISING_C
 from ..core.plan.plan import Plan
 from ..core.quantities import Quantity, length, size, temperature
@@ -74,9 +75,10 @@ def describe_field(plan: Plan, outcome: Outcome, answers: Findings) -> tuple[Hea
                 "Start and restart",
                 "The pool does not reach its width in {t} s. The start may not fuse."
                 if slow
-                else "The pool forms in {t} s on cold sheet. Move the torch then.",
+                else "The pool forms in {t} s on cold sheet. Move the torch then.{again}",
                 level="caution" if slow else "",
                 t=f"{outcome.moving_from_s:.1f}",
+                again=_describe_restart(answers),
             )
         )
     pulsed = not problem.arc.train.is_steady
@@ -94,6 +96,15 @@ def describe_field(plan: Plan, outcome: Outcome, answers: Findings) -> tuple[Hea
             b=size(answers.width_between_mm),
         )
     )
+    if answers.tack_width_mm is not None:
+        lines.append(
+            _build_line(
+                "Over a tack",
+                "The melted width falls from {m} to {t}. Melt the tack before you move on.",
+                m=size(answers.middle_width_mm),
+                t=size(answers.tack_width_mm),
+            )
+        )
     grows = answers.end_width_mm > 1.15 * max(0.1, answers.middle_width_mm)
     lines.append(
         _build_line(
@@ -135,18 +146,21 @@ def describe_field(plan: Plan, outcome: Outcome, answers: Findings) -> tuple[Hea
             s=f"{answers.over_600_s:.1f}",
         )
     )
-    covered = answers.glow_after_stop_s <= problem.postflow_s
+    glow_s, post_s = answers.glow_after_stop_s, problem.postflow_s
+    covered = glow_s <= (1 + DIFFERS_BY) * post_s
     lines.append(
         _build_line(
             "After the arc",
             "The red heat ends after {g} s, within the {p} s of post-flow."
+            if glow_s <= post_s
+            else "The red heat ends after {g} s, about as long as the {p} s of post-flow."
             if covered
             else "The red heat lasts {g} s, longer than the {p} s of post-flow. The end oxidises. "
             "Set a post-flow of {n} s.",
             level="" if covered else "caution",
-            g=f"{answers.glow_after_stop_s:.1f}",
-            p=f"{problem.postflow_s:g}",
-            n=f"{answers.glow_after_stop_s + 0.5:.0f}",
+            g=f"{glow_s:.1f}",
+            p=f"{post_s:g}",
+            n=f"{glow_s + 0.5:.0f}",
         )
     )
     lines.append(_describe_wait(outcome, answers))
@@ -161,6 +175,13 @@ def describe_field(plan: Plan, outcome: Outcome, answers: Findings) -> tuple[Hea
         )
     )
     return tuple(sorted(lines, key=lambda line: ("stop", "caution", "").index(line.level)))
+
+
+def _describe_restart(answers: Findings) -> str:
+    """Return the wait at a restart in words, or nothing."""
+    if answers.restart_s is None:
+        return ""
+    return f" After a stop of {RESTART_AFTER_S:.0f} s it forms in {answers.restart_s:.1f} s."
 
 
 def _describe_wait(outcome: Outcome, answers: Findings) -> HeatLine:

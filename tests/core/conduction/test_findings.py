@@ -4,6 +4,7 @@ import unittest
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from tests.samples import member, plan, tube
 from wisearc.core.conduction.differences import list_differences
@@ -100,6 +101,69 @@ class Answers(unittest.TestCase):
         usual = answer(plan("butt", member("304L", "1.5 mm"), back="open"))
         # 310S waits for 100 °C, 304L for 150 °C.
         self.assertTrue(cool.wait_s is None or cool.wait_s > (usual.wait_s or 0))
+
+    def test_pool_is_narrower_over_a_tack(self) -> None:
+        """A tack with rod carries the metal of a bead. Energy is conserved, common physics."""
+        made = plan("butt", member(thickness="1.5 mm"), back="purge", pulse="none")
+        problem = build_problem(made, 1.0, preview=True)
+        self.assertEqual(problem.tack_mm2, made.filler.deposit_mm2)
+        outcome = run_field(problem)
+        self.assertLess(abs(outcome.balance), 1e-9)
+        found = find_answers(outcome, made.travel.pool_width_mm)
+        tack = found.tack_width_mm or 0.0
+        self.assertTrue(0.8 < tack / found.middle_width_mm < 0.95, tack)
+        middles = [at for at in made.tacks.positions_mm if 20 < at < 100]
+        for at in middles:
+            places = [width for place, width in found.width_along_mm if abs(place - at) < 1.1]
+            self.assertLess(min(places), 0.97 * found.middle_width_mm)
+        heavy = find_answers(run_field(replace(problem, tack_mm2=2 * problem.tack_mm2)), 4.0)
+        self.assertLess(heavy.tack_width_mm or 0.0, tack)
+        bare = find_answers(run_field(replace(problem, tacks_mm=())), 4.0)
+        self.assertAlmostEqual(bare.middle_width_mm / found.middle_width_mm, 1, delta=0.03)
+        self.assertIsNone(bare.tack_width_mm)
+
+    def test_tack_without_rod_has_no_metal(self) -> None:
+        for more in ({"filler": "none"}, {"tack_school": "burst"}):
+            made = plan("butt", member(thickness="1.5 mm"), back="purge", **more)
+            with self.subTest(more=more):
+                self.assertEqual(build_problem(made).tack_mm2, 0.0)
+                self.assertIsNone(answer(made).tack_width_mm)
+
+    def test_tack_on_the_start_of_a_closed_seam(self) -> None:
+        """It lies on both ends of the seam, and no energy is lost where the columns meet."""
+        ring = plan("tube-butt", tube(), length="all-round", back="purge", pulse="none")
+        problem = build_problem(ring, 1.0)
+        self.assertLess(problem.tacks_mm[0][0], 0.0)
+        ends = []
+        for tacks in (((-4.0, 4.0),), ()):
+            outcome = run_field(replace(problem, tacks_mm=tacks))
+            self.assertLess(abs(outcome.balance), 1e-9)
+            widths = find_answers(outcome, ring.travel.pool_width_mm).width_along_mm
+            ends.append([widths[0][1], widths[-1][1]])
+        for tacked, bare in zip(*ends, strict=True):
+            self.assertLess(tacked, 0.99 * bare)
+
+    def test_restart_on_warm_sheet(self) -> None:
+        made = plan("butt", member(thickness="1.5 mm"), pulse="none", back="purge")
+        found = answer(made)
+        outcome = run_field(build_problem(made, 1.0, preview=True))
+        self.assertTrue(0.4 < (found.restart_s or 0.0) / outcome.moving_from_s < 0.95)
+        pulsed = plan("outside-corner", member(thickness="1.2 mm"), pulse="slow-cold")
+        self.assertIsNone(answer(pulsed).restart_s)
+
+    def test_closed_seam_ends_on_its_own_heat(self) -> None:
+        """A small tube is still hot where the seam ends: the reason is calculated, not assumed."""
+        small, large = (
+            plan("tube-butt", tube(diameter=size), length="all-round", back="purge")
+            for size in ("25 mm", "120 mm")
+        )
+        reasons = []
+        for made in (small, large):
+            problem = build_problem(made, 1.0)
+            listed = list_differences(made, problem, find_answers(run_field(problem), 4.0))
+            reasons.append(" ".join(d.why for d in listed if d.label.startswith("Red heat")))
+        self.assertIn("ends where it started", reasons[0])
+        self.assertNotIn("ends where it started", reasons[1])
 
     def test_differences_have_reasons(self) -> None:
         made = plan("butt", pulse="none", length="60 mm")

@@ -87,7 +87,7 @@ class Ends(unittest.TestCase):
             ("jet-torn", jet, 0.88 * 2000, 1.05 * 2000),
             ("jet-slow", lambda x: {"set": {"flow_l_min": x * flow}}, 0.8, 0.5),
             ("jet-slow", speed, 1.02 * 0.45, 0.8 * 0.45),
-            ("left-early", lambda x: {"arc": {"by": "timer", "held_s": x}}, glow + 1, glow - 1.5),
+            ("left-early", lambda x: {"arc": {"by": "timer", "held_s": x}}, glow, glow - 2.5),
             ("tacks-fewer", lambda x: log(tacks=x * made.tacks.count), 0.95, 0.6),
             ("taper-short", lambda x: log(taper_s=x * made.slopes.down_s), 0.85, 0.4),
             ("pool-late", lambda x: log(pool_s=2 * x), 1.0, 2.0),
@@ -161,7 +161,7 @@ class Ends(unittest.TestCase):
 
         The hot band by Adams 1958, turned round.
         """
-        made = plan("butt", **STEADY)
+        made = plan("butt", **STEADY, back="open")
         heat, power = made.section.heat, 0.6 * made.heat.arc_voltage_v * made.slopes.mean_a
         rise = 1 / (450 - 20) - 1 / (heat.liquidus_c - 20)
         neighbours = (

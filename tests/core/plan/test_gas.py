@@ -67,7 +67,7 @@ class Gas(Rows):
             (round_up_to_half_s(6.01), 6.5),
             (glowing.postflow_s, round_up_to_half_s(glowing.postflow_glow_s)),
             (plan("butt", thick(0.8)).gas.postflow_s, 6.0),
-            (plan("butt", thick(0.8, "mild-steel")).gas.postflow_s, 5.0),
+            (plan("butt", thick(0.6, "mild-steel")).gas.postflow_s, 5.0),
         )
         p = plan("butt", finish="sound")
         self.rows(

@@ -25,6 +25,28 @@ def make_field(p: Plan) -> Field:
     return Field(power_w, p.travel.speed_mm_s, p.section.h_mm, heat.k, heat.a)
 
 
+def find_band_between_bars_mm(p: Plan) -> float:
+    """Return the width above 450 °C from a fine search over time with mirrors, mm."""
+    heat, pool = p.section.heat, p.travel.pool_width_mm
+    wall = 5.0 + math.sqrt(heat.k * p.section.h_mm / p.back.contact_w_mm2k)
+    watts = 0.6 * 10.5 * p.pulse.average_a
+    slope = 4.1327 * heat.rho_c * p.section.h_mm * p.travel.speed_mm_s / watts
+
+    def find_peak_c(y: float) -> float:
+        times = [y * y * step / 100 for step in range(5, 205)]
+        mirrors = [
+            sum((-1) ** n * math.exp(-((y - 2 * n * wall) ** 2) / t) for n in range(-4, 5))
+            / math.sqrt(t)
+            for t in times
+        ]
+        open_sheet = math.exp(-0.5) / (math.sqrt(2) * y)
+        edge = 1 / (heat.liquidus_c - 20)
+        return 20 + max(mirrors) / open_sheet / (slope * (y - pool / 2) + edge)
+
+    inside = [y / 100 for y in range(round(50 * pool) + 1, round(100 * wall))]
+    return 2 * max(y for y in inside if find_peak_c(y) > 450)
+
+
 class Heat(Rows):
     def test_tail_between_bars(self) -> None:
         """The cold wall is a decay length √(k h / contact) past the bar, 5 mm from the seam."""
@@ -55,7 +77,6 @@ class Heat(Rows):
         for loss, asked in ((0.0, 27), (still, 16), (cup, 13)):
             got = glow_after_stop_s(replace(field, loss_1_s=loss), 525.0, tail) + 2
             self.assertAlmostEqual(got, asked, delta=0.6)
-        self.assertAlmostEqual(p.heat.glow_after_stop_s + 2, 13, delta=0.6)
         # 55 to 65 A at 3.4 mm/s on 1.6 mm, without filler: 6.0 to 7.4 s
         for amps, asked in ((55, 6.0), (65, 7.4)):
             arc = Field(
@@ -63,6 +84,41 @@ class Heat(Rows):
             )
             (tail,) = tails_mm(arc, (525.0,))
             self.assertAlmostEqual(glow_after_stop_s(arc, 525.0, tail) + 2, asked, delta=0.1)
+
+    def test_red_heat_lasts_longer_at_the_end_of_a_sheet(self) -> None:
+        """Half a pool from the edge, with a taper of 1.5 s; round a tube, as in the open sheet."""
+        p = plan("butt", thick(2.4), back="purge")
+        cup = face_loss_1_s(p.section.heat.rho_c, 2.4, COOLED_FACES_W_MM2K)
+        field = replace(make_field(p), loss_1_s=cup)
+        ended = replace(field, end_mm=p.travel.pool_width_mm / 2, taper_s=1.5)
+        tail = tails_mm(field, (525.0,))[0]
+        ends_s = glow_after_stop_s(ended, 525.0, tail)
+        self.assertAlmostEqual(p.heat.glow_after_stop_s, ends_s, delta=0.15)
+        self.assertGreater(ends_s, 1.3 * glow_after_stop_s(field, 525.0, tail))
+        ring = plan("tube-butt", tube(wall="1.6 mm", diameter="50 mm"), back="purge")
+        cup = face_loss_1_s(ring.section.heat.rho_c, 1.6, COOLED_FACES_W_MM2K)
+        field = replace(make_field(ring), loss_1_s=cup)
+        (tail,) = tails_mm(field, (525.0,))
+        self.assertAlmostEqual(
+            ring.heat.glow_after_stop_s, glow_after_stop_s(field, 525.0, tail), delta=0.06
+        )
+        self.assertIn("ends at an edge", " ".join(r.sentence.text() for r in p.gas.why))
+        self.assertNotIn("ends at an edge", " ".join(r.sentence.text() for r in ring.gas.why))
+
+    def test_bars_reduce_the_hot_width(self) -> None:
+        """Trade fact: bars cut the heat-tint width. Common practice, no source.
+
+        1.5 mm: the wall is 5 mm + √(k h / contact) from the seam, the rest by hand from the line
+        of heat between its mirrors.
+        """
+        bare, barred = plan("butt", back="purge"), plan("butt", back="copper-bar")
+        self.assertLess(barred.heat.hot_band_mm, 0.8 * bare.heat.hot_band_mm)
+        self.assertAlmostEqual(
+            barred.heat.hot_band_mm, find_band_between_bars_mm(barred), delta=0.15
+        )
+        texts = [r.sentence.text() for r in barred.heat.why]
+        self.assertIn(f"The bars reduce this width to {barred.heat.hot_band_mm:g} mm.", texts)
+        self.assertEqual(barred.heat.curve_c[0], round(barred.section.heat.liquidus_c))
 
     def test_duplex_is_judged_by_its_cooling(self) -> None:
         """No text from 4 s between 1200 and 800 °C, a note from 2 s.
@@ -116,7 +172,7 @@ class Heat(Rows):
             heat = plan("butt", thick(t)).heat
             self.assertEqual(len(heat.curve_c), 97)
             self.assertAlmostEqual(
-                heat.curve_step_mm * 96, max(24.0, 1.5 * heat.hot_band_mm), delta=0.02
+                heat.curve_step_mm * 96, max(24.0, 1.5 * heat.hot_band_mm), delta=0.08
             )
 
     def test_seam_all_round(self) -> None:

@@ -342,6 +342,7 @@ class OneByOne(unittest.TestCase):
         def cup(number: int, **more: Any) -> int:
             return plan(
                 "butt",
+                back="purge",
                 shop=make_shop(
                     {
                         "parts": [
@@ -354,7 +355,7 @@ class OneByOne(unittest.TestCase):
 
         # 17.5 mm is hot: three quarters is 13.1 mm, half 8.8; a lens covers 1.5 bores: no. 6 14.3
         # mm, no. 5 11.9, no. 4 9.5
-        self.assertAlmostEqual(plan("butt").heat.hot_band_mm, 17.5, delta=0.3)
+        self.assertAlmostEqual(plan("butt", back="purge").heat.hot_band_mm, 17.5, delta=0.3)
         self.assertEqual((cup(6), cup(5), cup(12)), (6, 8, 12))
         self.assertEqual((cup(4, finish="sound"), cup(4)), (4, 8))
 
@@ -405,7 +406,7 @@ class OneByOne(unittest.TestCase):
                 ("back-cap", {}),
             )
         ]
-        p = plan("butt", shop=make_shop({"parts": parts}))
+        p = plan("butt", back="purge", shop=make_shop({"parts": parts}))
         found = next(c for c in p.cautions if c.code == "not-on-shelf")
         self.assertEqual(
             (p.torch.cup, found.mend, found.sets["pins.cup"]), (8, "Use a no. 5 instead", 5)

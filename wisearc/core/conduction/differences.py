@@ -9,19 +9,16 @@ from ..plan.arc.pulse import build_pulse_train
 from ..plan.arc.slow_pulse import build_sheet
 from ..plan.plan import Plan
 from ..quantities import Quantity, size
+from .closed_form import calculate_share_of_return
 from .findings import Findings
+from .limits import DIFFERS_BY
 from .problem import Problem
 
-# A smaller difference is not shown.
-DIFFERS_BY = 0.15
 MIN_DIFFERENCE = {"size": 0.3, "seconds": 1.0}
 
 _HOT = "The field counts latent heat and the conductivity of hot metal."
-_BARS = "The bars draw heat from both sides. The formula of the plan has an endless sheet."
-_END = (
-    "The seam ends at the edge of the sheet, and the arc tapers there. The formula has an endless "
-    "sheet and stops the arc at once."
-)
+_JET = "In the field, the gas cools only the sheet under the cup."
+_RETURN = "The seam ends where it started, and the sheet is still hot there. " + _JET
 _SIZE = "The field knows the size of the part, the bars and the loss of both faces."
 
 
@@ -57,13 +54,13 @@ def list_differences(plan: Plan, problem: Problem, answers: Findings) -> tuple[D
             "Heat-tint width",
             size(heat.hot_band_mm),
             size(answers.hot_band_mm),
-            _BARS if problem.contact_w_mm2k else _HOT,
+            _HOT,
         ),
         (
             "Red heat after the stop",
             seconds(heat.glow_after_stop_s),
             seconds(answers.glow_after_stop_s),
-            _SIZE if problem.closed else _END,
+            _explain_red_heat(problem),
         ),
     ]
     if heat.interpass_wait_s is not None and answers.wait_s is not None:
@@ -74,6 +71,13 @@ def list_differences(plan: Plan, problem: Problem, answers: Findings) -> tuple[D
         for label, planned, field, why in rows
         if _differs(planned, field)
     )
+
+
+def _explain_red_heat(problem: Problem) -> str:
+    """Return why the red heat lasts longer than in the plan."""
+    if problem.closed and calculate_share_of_return(problem) > 1 + DIFFERS_BY / 2:
+        return _RETURN
+    return _JET
 
 
 def _in_seconds(value: float) -> Quantity:

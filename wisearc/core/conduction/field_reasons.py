@@ -26,8 +26,8 @@ def list_field_reasons(plan: Plan) -> tuple[Reason, ...]:
         ),
         Estimate(
             "field-of-heat",
-            "Latent heat, hotter metal, ferritic and duplex steel, the arc and the loss to air, "
-            "argon and bars are estimated.",
+            "Latent heat, hotter metal, ferritic and duplex steel, the arc, the metal of tacks "
+            "and the loss to air, argon and bars are estimated.",
         ),
         Estimate(
             "field-limits",

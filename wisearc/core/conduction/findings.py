@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ..physics.distortion import tendon_kn as calculate_tendon_kn
 from ..physics.heat import AMBIENT_C, GLOW_C, HOT_BAND_C, SENSITISING_C
+from .closed_form import estimate_restart
 from .grid import find_node, measure_widths_mm
 from .limits import MAX_POOL_SHARE, MIN_FUSED_SHARE
 from .metal import Floats
@@ -39,8 +40,9 @@ class Findings(Struct, frozen=True):
     width of sheet above 450 °C in the middle of the seam mm, red heat after the stop s, time of the
     seam above 600 °C s, tints of the faces in the middle and at their worst, places where it burns
     through or does not fuse as (from, to) mm, mean temperature of the part at the end °C, melted
-    width in the middle and at the end mm, wait to the interpass limit s (None: not within the
-    calculated time), shrinkage force kN, heat into the bars as a share, and the probes.
+    width in the middle, over a tack there (None without its metal) and at the end mm, wait to the
+    interpass limit s (None: not within the calculated time), wait for the pool at a restart s (None
+    with a pulse), shrinkage force kN, heat into the bars as a share, and the probes.
     """
 
     width_peak_mm: float
@@ -57,8 +59,10 @@ class Findings(Struct, frozen=True):
     unfused_mm: tuple[tuple[float, float], ...]
     mean_end_c: float
     middle_width_mm: float
+    tack_width_mm: float | None
     end_width_mm: float
     wait_s: float | None
+    restart_s: float | None
     tendon_kn: float
     bar_share: float
     probes: tuple[ProbeRecord, ...]
@@ -90,8 +94,11 @@ def find_answers(outcome: Outcome, target_mm: float) -> Findings:
     along, widths = _list_widths(outcome)
     low, high = (share * problem.length_mm for share in _STEADY)
     pools = [p for p in outcome.pools if p.time_s <= outcome.stopped_s + 1e-6]
+    pools = [p for p in pools if not problem.is_on_tack(p.arc_mm + problem.inset_mm)] or pools
     steady = [p for p in pools if low <= p.arc_mm <= high] or pools
-    middle = widths[(along >= low) & (along <= high)]
+    on_tack = np.array([problem.is_on_tack(float(at)) for at in along], dtype=bool)
+    in_middle = (along >= low) & (along <= high)
+    middle, tacked = widths[in_middle & ~on_tack], widths[in_middle & on_tack]
     front = _average_middle(outcome, outcome.front_c)
     back = AMBIENT_C
     if not problem.back_covered:
@@ -100,6 +107,7 @@ def find_answers(outcome: Outcome, target_mm: float) -> Findings:
     inner = (along >= edge) & (along <= problem.length_mm - edge)
     # A bar stops the sheet from stretching: the heat that it draws counts half. Estimate.
     heat_j_mm = (outcome.input_j - outcome.barred_j / 2) / problem.length_mm
+    restart = estimate_restart(problem)
     band = measure_widths_mm(
         outcome.across, problem, _average_middle(outcome, outcome.peak_c)[None], HOT_BAND_C
     )
@@ -120,8 +128,10 @@ def find_answers(outcome: Outcome, target_mm: float) -> Findings:
         unfused_mm=_list_stretches(along, inner & (widths < MIN_FUSED_SHARE * target_mm)),
         mean_end_c=outcome.mean_end_c,
         middle_width_mm=float(middle.mean()) if len(middle) else 0.0,
+        tack_width_mm=float(tacked.min()) if len(tacked) and problem.tack_mm2 else None,
         end_width_mm=float(widths[-_AVERAGED:].max()),
         wait_s=_find_time_below(outcome, problem.interpass_c),
+        restart_s=None if restart is None else restart * outcome.moving_from_s,
         tendon_kn=calculate_tendon_kn(max(0.0, heat_j_mm)),
         bar_share=outcome.barred_j / max(outcome.input_j, 1e-9),
         probes=tuple(

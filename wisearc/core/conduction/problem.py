@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-from ..physics.heat_in_time import SPREAD_MM, PulseTrain
+from ..physics.heat_in_time import SPREAD_MM, PulseTrain, Sheet
 from .metal import Metal
 
 # Pictures of a complete calculation.
@@ -48,16 +48,18 @@ class Arc(Struct, frozen=True):
 class Problem(Struct, frozen=True, eq=False):
     """A seam to be calculated.
 
-    Metal, strips, seam length mm, sheet before and after the seam mm, whether the seam closes on
-    itself, how far inside its ends the arc starts and stops mm, the arc, contact of the bars
-    W/mm²K, radius of the cover of the cup mm and its cooling W/mm²K, whether the back is covered,
-    time of gas after the arc s, start temperature °C, the temperature of the next seam °C, the
-    finest grid mm, and how long to continue: until every place is below `until_c`, at most
-    `max_after_s`. How many pictures are saved. Places of probes mm: along the seam from its start,
-    and across it.
+    Metal, sheet of the closed form, strips, seam length mm, sheet before and after the seam mm,
+    whether the seam closes on itself, how far inside its ends the arc starts and stops mm, the
+    arc, contact of the bars W/mm²K, radius of the cover of the cup mm and its cooling W/mm²K,
+    whether the back is covered, time of gas after the arc s, start temperature °C, the temperature
+    of the next seam °C, the finest grid mm, and how long to continue: until every place is below
+    `until_c`, at most `max_after_s`. How many pictures are saved. Places of probes mm: along the
+    seam from its start, and across it. Tacks as (from, to) mm along the seam, their metal on top of
+    it mm², and their width mm.
     """
 
     metal: Metal
+    sheet: Sheet
     strips: tuple[Strip, ...]
     length_mm: float
     before_mm: float
@@ -77,6 +79,17 @@ class Problem(Struct, frozen=True, eq=False):
     max_after_s: float
     frames: int = FULL_FRAMES
     probes_mm: tuple[tuple[float, float], ...] = ()
+    tacks_mm: tuple[tuple[float, float], ...] = ()
+    tack_mm2: float = 0.0
+    tack_width_mm: float = 0.0
+
+    def is_on_tack(self, at_mm: float) -> bool:
+        """Return whether a place lies on a tack.
+
+        Args:
+            at_mm: Place along the seam from its start, mm.
+        """
+        return any(low <= at_mm <= high for low, high in self.tacks_mm)
 
     @property
     def seam_mm(self) -> float:

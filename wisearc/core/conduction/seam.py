@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from .. import catalogue
+from ..joint.section import Section
 from ..physics.heat import AMBIENT_C, ARC_EFFICIENCY, ARC_VOLTAGE_V
-from ..physics.heat_field import JET_FACE_W_MM2K, STILL_FACE_W_MM2K
+from ..physics.heat_field import JET_FACE_W_MM2K, STILL_FACE_W_MM2K, TAPER_S, find_inset_mm
 from ..physics.heat_in_time import STEADY_ARC, PulseTrain
 from ..plan.arc.pulse import build_pulse_train
+from ..plan.arc.slow_pulse import build_sheet
 from ..plan.plan import Plan
+from ..plan.preparation.tacks import APPROACHES
 from .metal import Metal, build_constant_metal, build_metal
 from .problem import FULL_FRAMES, Arc, Problem, Strip
 from .trial import (
@@ -29,8 +32,6 @@ JET_W_MM2K = JET_FACE_W_MM2K - STILL_FACE_W_MM2K
 # The arc waits at the start for a pool of this share of the target, at most this long, s. Welders
 # wait until the pool has formed: common practice. Estimate "field-of-heat".
 START_SHARE, MAX_START_S = 0.8, 3.0
-# The taper of a foot, s: common practice.
-FOOT_TAPER_S = 1.5
 UNTIL_C, MAX_AFTER_S = 45.0, 1800.0
 # Of the arc, on the thicker member where the members differ: handbook 4.3, common practice.
 THICK_SHARE = 2 / 3
@@ -72,15 +73,18 @@ def build_problem(
     if bar is not None:
         contact = plan.back.contact_w_mm2k or _find_usual_contact_w_mm2k()
     closed = section.all_round and not constant
+    at_edge = section.round_mm is None and not constant
+    beyond = _ENDLESS_MM if constant else _find_beyond_mm(section)
     torch = plan.torch
     return Problem(
         metal=build_constant_metal(section.heat) if constant else _build_plan_metal(plan),
+        sheet=build_sheet(section),
         strips=_build_strips(plan, width, bar, symmetric=constant),
         length_mm=length,
-        before_mm=_ENDLESS_MM if constant else 0.0,
-        after_mm=_ENDLESS_MM if constant else 0.0,
+        before_mm=beyond,
+        after_mm=beyond,
         closed=closed,
-        inset_mm=0.0 if constant or closed else min(pool / 2, length / 4),
+        inset_mm=find_inset_mm(pool, length) if at_edge else 0.0,
         arc=_build_arc(plan, trial, constant),
         contact_w_mm2k=contact,
         cover_mm=torch.cover_mm / 2,
@@ -94,7 +98,33 @@ def build_problem(
         max_after_s=20.0 if constant else PREVIEW_AFTER_S if preview else MAX_AFTER_S,
         frames=PREVIEW_FRAMES if preview else FULL_FRAMES,
         probes_mm=probes_mm,
+        tacks_mm=() if constant else _list_tacks_mm(plan, length),
+        tack_mm2=_get_tack_mm2(plan),
+        tack_width_mm=pool,
     )
+
+
+def _list_tacks_mm(plan: Plan, length_mm: float) -> tuple[tuple[float, float], ...]:
+    """Return the tacks of a seam as (from, to) mm."""
+    half = plan.tacks.length_mm / 2
+    return tuple((at - half, at + half) for at in plan.tacks.positions_mm if at - half < length_mm)
+
+
+def _get_tack_mm2(plan: Plan) -> float:
+    """Return the metal of a tack on top of the seam, mm²: as full as the bead, or none.
+
+    A burst, or a tack without a rod, only melts the edges. Estimate "field-of-heat".
+    """
+    if plan.filler.rod is None or not APPROACHES[plan.tacks.school].has_rod:
+        return 0.0
+    return plan.filler.deposit_mm2
+
+
+def _find_beyond_mm(section: Section) -> float:
+    """Return the length of a tube on each side of a seam that does not close, mm, or 0."""
+    if section.round_mm is None or section.all_round:
+        return 0.0
+    return max(0.0, section.round_mm - section.length_mm) / 2
 
 
 def _find_usual_contact_w_mm2k() -> float:
@@ -148,7 +178,7 @@ def _build_arc(plan: Plan, trial: Trial, constant: bool) -> Arc:
         efficiency=ARC_EFFICIENCY,
         start_width_mm=START_SHARE * plan.travel.pool_width_mm,
         max_start_s=0.0 if constant else MAX_START_S,
-        taper_s=0.0 if constant else (plan.slopes.down_s or FOOT_TAPER_S),
+        taper_s=0.0 if constant else (plan.slopes.down_s or TAPER_S),
     )
 
 

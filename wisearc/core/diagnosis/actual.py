@@ -15,9 +15,9 @@ from .. import catalogue
 from ..errors import InputError
 from ..joint.data import make_joint
 from ..physics.gas import calculate_reynolds, exit_speed_m_s
-from ..physics.heat import GLOW_C, HOT_BAND_C, distance_to_peak_mm, net_power_w
+from ..physics.heat import GLOW_C, HOT_BAND_C, net_power_w
 from ..physics.heat_field import glow_after_stop_s, tails_mm
-from ..plan.arc.heat import build_heat_field
+from ..plan.arc.heat import build_heat_field, build_plan_profile
 from ..plan.plan import Plan, make_plan
 from ..plan.torch.front_end import bore_mm, cover_mm
 from ..run.run import NO_ROD, ArcSummary, Run
@@ -51,7 +51,7 @@ def change_joint_data(joint: JsonObject, sets: JsonObject) -> dict[str, Json]:
 def planned_band_mm(plan: Plan, over_c: float) -> float:
     """Return the planned width that exceeds a temperature, mm.
 
-    Adams 1958.
+    Adams 1958. Bars: estimate.
 
     Args:
         plan: The plan.
@@ -62,8 +62,8 @@ def planned_band_mm(plan: Plan, over_c: float) -> float:
 
 
 def _band_mm(plan: Plan, power_w: float, speed_mm_s: float, wide_mm: float, over_c: float) -> float:
-    heat, h_mm = plan.section.heat, plan.section.h_mm
-    return wide_mm + 2 * distance_to_peak_mm(heat, h_mm, power_w, speed_mm_s, over_c)
+    profile = build_plan_profile(plan.section, plan.back, power_w, speed_mm_s, wide_mm)
+    return wide_mm + 2 * profile.find_distance_mm(over_c)
 
 
 class Actual(Struct, frozen=True, dict=True):
@@ -209,14 +209,14 @@ class Actual(Struct, frozen=True, dict=True):
     def hot_band_mm(self) -> float:
         """Return the width above 450 °C, mm.
 
-        Adams 1958.
+        Adams 1958. Bars: estimate.
         """
         return self.band_mm(HOT_BAND_C)
 
     def band_mm(self, over_c: float) -> float:
         """Return the width above a temperature, mm.
 
-        Adams 1958.
+        Adams 1958. Bars: estimate.
         """
         speed = self.travel_mm_s or self.plan.travel.speed_mm_s
         wide = self.plan.travel.pool_width_mm if self.pool_mm is None else self.pool_mm

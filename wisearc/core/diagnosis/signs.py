@@ -45,7 +45,7 @@ BEAD_GROWS, VOLTS_GROWS, TACKS_GROWS, BAND_GROWS = (
     (0.15, 0.5),
 )
 TUNGSTEN_GROWS = (-0.05, 0.2)
-LATE_GROWS, GLOW_GROWS_S, AIR_GROWS = (0.0, 1.0), (-1.0, 1.5), (0.1, 1.2)
+LATE_GROWS, GLOW_GROWS_S, AIR_GROWS = (0.0, 1.0), (0.0, 2.5), (0.1, 1.2)
 # The signs that only an answer of the welder gives.
 ASKED_ONLY = (
     "half-sugar",

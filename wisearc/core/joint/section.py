@@ -80,6 +80,14 @@ class Section(Struct, frozen=True, kw_only=True):
         """Return whether the sides differ by more than a tenth in thickness and melt unevenly."""
         return self.ratio > UNLIKE_RATIO
 
+    @property
+    def round_mm(self) -> float | None:
+        """Return the length once round the tube or stud of the seam, mm, or None."""
+        if self.all_round:
+            return self.length_mm
+        tubes = [side for side in self.sides if side.form == "tube" and side.diameter_mm]
+        return math.pi * (tubes[0].diameter_mm or 0.0) if tubes else None
+
 
 UNLIKE_RATIO = 1.1
 

@@ -6,7 +6,6 @@ Lengths mm, speed mm/s, power W, temperatures °C, k W/mm·K, ρc J/mm³·K, a m
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
 
 from ..joint.section import HeatProperties
 
@@ -115,48 +114,6 @@ def pool_width_mm(p: HeatProperties, h_mm: float, power_w: float, travel_mm_s: f
     """
     ratio = power_w / (8 * p.k * (p.liquidus_c - AMBIENT_C) * h_mm)
     return max(0.0, (ratio - 0.2) * 4 * p.a / travel_mm_s)
-
-
-def peak_temperatures_c(
-    p: HeatProperties, h_mm: float, power_w: float, travel_mm_s: float, offsets_mm: Iterable[float]
-) -> tuple[float, ...]:
-    """Return peak temperatures at distances from the pool edge in thin plate, °C.
-
-    1/(Tp−T0) = √(2πe)·ρc h v y / q + 1/(Tm−T0).
-
-    Args:
-        p: Heat properties.
-        h_mm: Effective thickness, mm.
-        power_w: Net power, W.
-        travel_mm_s: Travel speed, mm/s.
-        offsets_mm: Distances from the pool edge, mm.
-
-    References:
-        Adams 1958.
-    """
-    slope, at_edge = _ADAMS * p.rho_c * h_mm * travel_mm_s / power_w, 1 / (p.liquidus_c - AMBIENT_C)
-    return tuple(AMBIENT_C + 1 / (slope * y + at_edge) for y in offsets_mm)
-
-
-def distance_to_peak_mm(
-    p: HeatProperties, h_mm: float, power_w: float, travel_mm_s: float, peak_c: float
-) -> float:
-    """Return the distance from the pool edge to a peak temperature, mm.
-
-    Inverted Adams 1958.
-
-    Args:
-        p: Heat properties.
-        h_mm: Effective thickness, mm.
-        power_w: Net power, W.
-        travel_mm_s: Travel speed, mm/s.
-        peak_c: Peak temperature, °C.
-    """
-    rise = 1 / (peak_c - AMBIENT_C) - 1 / (p.liquidus_c - AMBIENT_C)
-    return max(0.0, rise * power_w / (_ADAMS * p.rho_c * h_mm * travel_mm_s))
-
-
-_ADAMS = math.sqrt(2 * math.pi * math.e)
 
 
 def cooling_time_s(

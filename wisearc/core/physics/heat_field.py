@@ -5,6 +5,8 @@ between cold walls at y = ±D (chill bars, estimate). After the stop the field i
 increments by their age u: T − T0 = q/(4πkh)·∫ exp(−(v(u − t) − b)²/4au)·Y(u) d(ln u) from u = t. Y
 is the reduction by the walls and, with a loss rate b, the factor exp(−b u) of the faces. All sums
 have a few dozen terms, too few for arrays.
+
+At a free end of the sheet the heat has an image behind that end, and the arc tapers there.
 """
 
 from __future__ import annotations
@@ -17,6 +19,7 @@ from itertools import count
 from msgspec import Struct
 
 from .heat import AMBIENT_C
+from .heat_in_time import FIVE_POINTS, Contribution, find_ridge
 from .roots import find_crossing
 
 _NEAREST_MM = 0.5
@@ -31,16 +34,18 @@ COOLED_FACES_W_MM2K = JET_FACE_W_MM2K + 20e-6
 # to straw face. Estimate.
 COOL_FACES_W_MM2K = 2 * 20e-6
 MAX_WAIT_S = 7200.0
-# Position of the hottest point after the stop, as fractions of the tail, for 0.3 to 20 mm/s, with
-# and without bars.
-_SEARCH_SHARES = (0.05, 0.1, 0.16, 0.23, 0.3, 0.38, 0.46)
+# The taper at the end of a seam, s: 1 to 2 s, common practice.
+TAPER_S = 1.5
+# The hottest place is searched for in steps of this part of the tail, from this part of it.
+_SEARCH_STEP, _SEARCH_FROM = 0.03, 0.2
 
 
 class Field(Struct, frozen=True):
     """The moving arc.
 
     Net power W, travel speed mm/s, thickness mm, k W/mm·K, a mm²/s, cold wall at ±wall_mm or None,
-    loss rate of the faces 1/s after the stop.
+    loss rate of the faces 1/s after the stop. `end_mm` is how far behind the stop the sheet ends,
+    or None, and `taper_s` how long the current falls there to nothing.
     """
 
     power_w: float
@@ -50,6 +55,8 @@ class Field(Struct, frozen=True):
     a: float
     wall_mm: float | None = None
     loss_1_s: float = 0.0
+    end_mm: float | None = None
+    taper_s: float = 0.0
 
 
 def running_c(field: Field, back_mm: float) -> float:
@@ -100,31 +107,57 @@ def _reduce_by_walls(field: Field, spread: float) -> float:
 def stopped_c(field: Field, after_s: float, reach_mm: float) -> Callable[[float], float]:
     """Return the temperature of the seam, °C, as a function of the distance behind the stop.
 
-    It is the sum of heat increments, by Simpson's rule over the logarithm of their age. The range
-    ends at twice the reach and 100 a/v² more (older heat gives under e⁻⁶ of the total). The steps
-    are no wider than the passage of one increment.
-
     Args:
         field: The arc.
-        after_s: Time after the stop, s, above 0.
+        after_s: Time after the arc, s, above 0.
         reach_mm: Maximum distance, mm.
     """
-    a, v = field.a, field.travel_mm_s
-    span = math.log1p((2 * reach_mm / v + _SPENT * a / v**2) / after_s)
-    pairs = math.ceil(span / (2 * min(_STEP, math.sqrt(a / (v * (v * after_s + reach_mm))))))
-    step = span / (2 * pairs)
-    rise = field.power_w / (4 * math.pi * field.k * field.h_mm) * step / 3
-    bits, exp, loss, open_plate = [], math.exp, field.loss_1_s, field.wall_mm is None
-    age, ratio = after_s, exp(step)
-    for weight in (1, *(4, 2) * (pairs - 1), 4, 1):
-        share = rise * weight * exp(-loss * age)
-        if not open_plate:
-            share *= _reduce_by_walls(field, 4 * a * age)
-        bits.append((v * (age - after_s), -0.25 / (a * age), share))
-        age *= ratio
+    bits, exp = _list_increments(field, after_s, reach_mm), math.exp
     return lambda back: (
-        AMBIENT_C + sum([share * exp((laid - back) ** 2 * sharp) for laid, sharp, share in bits])
+        AMBIENT_C + sum([share * exp(-((laid - back) ** 2) * sharp) for laid, sharp, share in bits])
     )
+
+
+def _list_increments(field: Field, after_s: float, reach_mm: float) -> list[Contribution]:
+    """Return the heat of the stopped arc by its age, by Simpson's rule over the logarithm of it.
+
+    The range ends at twice the reach and 100 a/v² more (older heat gives under e⁻⁶ of the total).
+    The steps are no wider than the passage of one increment.
+    """
+    a, v = field.a, field.travel_mm_s
+    youngest = after_s + field.taper_s
+    span = math.log1p((2 * reach_mm / v + _SPENT * a / v**2) / youngest)
+    pairs = math.ceil(span / (2 * min(_STEP, math.sqrt(a / (v * (v * youngest + reach_mm))))))
+    step = span / (2 * pairs)
+    age, ratio, ages = youngest, math.exp(step), []
+    for weight in (1, *(4, 2) * (pairs - 1), 4, 1):
+        ages.append((age, v * (age - youngest), weight * step / 3))
+        age *= ratio
+    if field.taper_s > 0:
+        half = math.log1p(field.taper_s / after_s) / 2
+        for at, share in FIVE_POINTS:
+            age = after_s * math.exp(half * (1 + at))
+            ages.append((age, 0.0, share * half * (age - after_s) / field.taper_s))
+    rise = field.power_w / (4 * math.pi * field.k * field.h_mm)
+    bits = []
+    for age, laid, log_s in ages:
+        value = rise * log_s * math.exp(-field.loss_1_s * age)
+        if field.wall_mm is not None:
+            value *= _reduce_by_walls(field, 4 * a * age)
+        bits.append((laid, 0.25 / (a * age), value))
+    if (end := field.end_mm) is not None:
+        bits += [(-2 * end - laid, sharp, share) for laid, sharp, share in bits]
+    return bits
+
+
+def find_inset_mm(pool_mm: float, length_mm: float) -> float:
+    """Return how far inside the end of a sheet the arc starts and stops, mm: half of the pool.
+
+    Args:
+        pool_mm: Pool width, mm.
+        length_mm: Length of the seam, mm.
+    """
+    return min(pool_mm / 2, length_mm / 4)
 
 
 def face_loss_1_s(
@@ -219,10 +252,10 @@ def tails_mm(
 
 @lru_cache(maxsize=4096)
 def glow_after_stop_s(field: Field, limit_c: float, tail_mm: float, limit_s: float = 60.0) -> float:
-    """Return the time after the stop until the hottest point is below a limit, s, or limit_s.
+    """Return the time after the arc until the hottest point is below a limit, s, or limit_s.
 
-    The glow ends before the arc would have passed the tail. It usually lasts a fifth to a half of
-    that time, at very low speed only a fortieth.
+    In the open sheet the glow ends before the arc would have passed the tail. It usually lasts a
+    fifth to a half of that time, at very low speed only a fortieth. At a free end it lasts longer.
 
     Args:
         field: The arc.
@@ -233,12 +266,17 @@ def glow_after_stop_s(field: Field, limit_c: float, tail_mm: float, limit_s: flo
     if tail_mm <= 0:
         return 0.0
     latest = min(tail_mm / field.travel_mm_s, limit_s)
+    reach, step = tail_mm / 2, max(1.0, _SEARCH_STEP * tail_mm)
+    at = -_SEARCH_FROM * tail_mm
 
     def hottest(after_s: float) -> float:
-        at = stopped_c(field, after_s, tail_mm * _SEARCH_SHARES[-1])
-        return -1 / max([at(tail_mm * share) for share in _SEARCH_SHARES])
+        nonlocal at
+        at, rise, _ = find_ridge(_list_increments(field, after_s, reach), 0.0, at, step)
+        return -1 / (AMBIENT_C + rise)
 
     low, high = latest / 8, latest
+    while field.end_mm is not None and high < limit_s and hottest(high) > -1 / limit_c:
+        low, high = high, min(limit_s, 2 * high)
     while hottest(low) <= -1 / limit_c and low > latest / 200:
         low, high = low / 4, low
     return find_crossing(-1 / limit_c, hottest, low, high)

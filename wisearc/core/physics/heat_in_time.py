@@ -28,7 +28,7 @@ _THREE_POINTS = (
     (0.0, 0.888888888888889),
     (0.774596669241483, 0.555555555555556),
 )
-_FIVE_POINTS = (
+FIVE_POINTS = (
     (-0.906179845938664, 0.236926885056189),
     (-0.538469310105683, 0.478628670499366),
     (0.0, 0.568888888888889),
@@ -112,7 +112,7 @@ class Pool(Struct, frozen=True):
 
 # A contribution: how far its heat lies behind the arc, mm, the sharpness 1/(4aτ + 2σ²), and its
 # rise at its own place for one ampere of peak, K/A.
-_Contribution = tuple[float, float, float]
+Contribution = tuple[float, float, float]
 
 
 def find_pool(sheet: Sheet, train: PulseTrain, peak_a: float, travel_mm_s: float) -> Pool:
@@ -159,7 +159,7 @@ def find_peak_a(sheet: Sheet, train: PulseTrain, width_mm: float, travel_mm_s: f
         Estimate, as for `find_pool`.
     """
     heat = _list_contributions(sheet, train, travel_mm_s)
-    _, rise, _ = _find_ridge(heat, width_mm * width_mm / 4, _START_MM - width_mm / 6)
+    _, rise, _ = find_ridge(heat, width_mm * width_mm / 4, _START_MM - width_mm / 6)
     return (sheet.liquidus_c - AMBIENT_C) / rise
 
 
@@ -197,7 +197,7 @@ def find_spot_pool_mm(sheet: Sheet, current_a: float, seconds: float) -> float:
 @lru_cache(maxsize=64)
 def _list_contributions(
     sheet: Sheet, train: PulseTrain, travel_mm_s: float, before_peak: bool = False
-) -> tuple[_Contribution, ...]:
+) -> tuple[Contribution, ...]:
     """Return the heat by its age, for one ampere of peak.
 
     The first cycle follows the pulse. Older heat counts by the mean, with the first term of Euler
@@ -213,10 +213,10 @@ def _list_contributions(
     else:
         peak, rest = train.on * period, (1 - train.on) * period
         if before_peak:
-            _add_points(parts, 0.0, rest, train.background, _FIVE_POINTS, spread_s)
+            _add_points(parts, 0.0, rest, train.background, FIVE_POINTS, spread_s)
             _add_points(parts, rest, period, 1.0, _THREE_POINTS, spread_s)
         else:
-            _add_points(parts, 0.0, peak, 1.0, _FIVE_POINTS, spread_s)
+            _add_points(parts, 0.0, peak, 1.0, FIVE_POINTS, spread_s)
             _add_points(parts, peak, period, train.background, _THREE_POINTS, spread_s)
         _add_points(parts, period, max(oldest, 3 * period), mean, _EIGHT_POINTS, spread_s)
         excess = (1 - train.background) * train.on * (1 - train.on) * period / 2
@@ -226,7 +226,7 @@ def _list_contributions(
 
 def _convert_to_heat(
     sheet: Sheet, parts: Sequence[tuple[float, float]], travel_mm_s: float
-) -> tuple[_Contribution, ...]:
+) -> tuple[Contribution, ...]:
     """Return the contributions of ages in s, with their seconds at full peak."""
     watts = ARC_EFFICIENCY * sheet.voltage_v / (math.pi * sheet.rho_c * sheet.h_mm)
     four_a, floor = 4 * sheet.a, 2 * SPREAD_MM**2
@@ -253,8 +253,8 @@ def _add_points(
         parts.append((shifted - spread_s, share * weight * half * shifted))
 
 
-def _find_ridge(
-    heat: Sequence[_Contribution], square_mm2: float, start_mm: float
+def find_ridge(
+    heat: Sequence[Contribution], square_mm2: float, start_mm: float, step_mm: float = 1.0
 ) -> tuple[float, float, float]:
     """Return the hottest place of a line beside the seam, by Newton's method.
 
@@ -262,6 +262,7 @@ def _find_ridge(
         heat: The heat by its age.
         square_mm2: Square of the distance of the line, mm².
         start_mm: Start of the search, mm ahead of the arc.
+        step_mm: Scale of its steps, mm: 1 for a pool.
 
     Returns:
         Its place, mm ahead of the arc, its rise, K/A, and how fast the logarithm of the rise falls
@@ -278,21 +279,21 @@ def _find_ridge(
             fall += steep
             slope -= steep * d
             bend += steep * (2 * d * d * sharp - 1)
-        step = -slope / bend if bend < 0 else math.copysign(0.5, slope)
-        if abs(step) < 0.1 and bend < 0:
+        step = -slope / bend if bend < 0 else math.copysign(0.5 * step_mm, slope)
+        if abs(step) < 0.1 * step_mm and bend < 0:
             # The rise is flat here: half a Newton step of its square is left.
             return at + step, rise - slope * slope / bend, fall / rise
-        at += max(-1.5, min(1.5, step))
+        at += max(-1.5 * step_mm, min(1.5 * step_mm, step))
     return at, rise, fall / rise
 
 
-def _find_width_mm(heat: Sequence[_Contribution], needed: float) -> float:
+def _find_width_mm(heat: Sequence[Contribution], needed: float) -> float:
     """Return the width over which the rise reaches a value, K/A; 0 if nothing does.
 
     The logarithm of the rise is convex in the square of the distance, so Newton's method approaches
     the edge from inside.
     """
-    at, rise, fall = _find_ridge(heat, 0.0, _START_MM)
+    at, rise, fall = find_ridge(heat, 0.0, _START_MM)
     if rise <= needed:
         return 0.0
     square = 0.0
@@ -301,13 +302,13 @@ def _find_width_mm(heat: Sequence[_Contribution], needed: float) -> float:
         square += more / fall
         if more < _LOG_ERROR:
             break
-        at, rise, fall = _find_ridge(heat, square, at)
+        at, rise, fall = find_ridge(heat, square, at)
     return 2 * math.sqrt(square)
 
 
-def _find_length_mm(heat: Sequence[_Contribution], needed: float) -> float:
+def _find_length_mm(heat: Sequence[Contribution], needed: float) -> float:
     """Return the length along the seam over which the rise reaches a value, K/A."""
-    hottest, rise, fall = _find_ridge(heat, 0.0, _START_MM)
+    hottest, rise, fall = find_ridge(heat, 0.0, _START_MM)
     if rise <= needed:
         return 0.0
     first = math.log(rise / needed) / fall
@@ -315,7 +316,7 @@ def _find_length_mm(heat: Sequence[_Contribution], needed: float) -> float:
 
 
 def _find_end_mm(
-    heat: Sequence[_Contribution], needed: float, peak_at_mm: float, first: float, side: float
+    heat: Sequence[Contribution], needed: float, peak_at_mm: float, first: float, side: float
 ) -> float:
     """Return how far the pool reaches ahead of its hottest place (side 1) or behind it (−1), mm.
 
@@ -334,7 +335,7 @@ def _find_end_mm(
     return math.sqrt(square)
 
 
-def _calculate_rise(heat: Sequence[_Contribution], along_mm: float) -> tuple[float, float]:
+def _calculate_rise(heat: Sequence[Contribution], along_mm: float) -> tuple[float, float]:
     """Return the rise on the seam, K/A, and the slope of its logarithm, 1/mm.
 
     Args:

@@ -93,19 +93,19 @@ ROWS: tuple[Row, ...] = (
         "postflow-short caution gas butt",
         (pins(postflow_s=4.1), pins(postflow_s=4.2)),
         (
-            both(pins(postflow_s=3.4), a=member("mild-steel", "0.8 mm"), back="open"),
-            both(pins(postflow_s=3.5), a=member("mild-steel", "0.8 mm"), back="open"),
+            both(pins(postflow_s=3.4), a=member("mild-steel", "0.6 mm"), back="open"),
+            both(pins(postflow_s=3.5), a=member("mild-steel", "0.6 mm"), back="open"),
         ),
         (
-            both(pins(postflow_s=7.6), a=of("2.4 mm"), back="purge"),
-            both(pins(postflow_s=7.7), a=of("2.4 mm"), back="purge"),
+            both(pins(postflow_s=11.5), a=of("2.4 mm"), back="purge"),
+            both(pins(postflow_s=11.6), a=of("2.4 mm"), back="purge"),
         ),
     ),
     *rows(
         "postflow-long note gas butt",
         (
-            {"a": of("4 mm"), "back": "purge", **pins(current_a=200)},
-            {"a": of("4 mm"), "back": "purge"},
+            {"a": of("3.2 mm"), "back": "purge"},
+            {"a": of("3.1 mm"), "back": "purge"},
         ),
     ),
     # Q = u·A over 300 mm of the seam: 0.17/1.5 m/s × 0.3 mm × 300 mm = 0.612 L/min; at 0.8 mm

@@ -8,7 +8,7 @@ from .joints import COPE, MACHINE, NINE, PULSED, Row, both, of, on, pins, rows, 
 
 ROWS: tuple[Row, ...] = (
     *rows("cover-short caution torch butt", (pins(cup=4, flow_l_min=6.0), pins(cup=16))),
-    *rows("cover-short note torch butt", ({"a": of("3.2 mm")}, {})),
+    *rows("cover-short note torch butt", ({"a": of("3.2 mm"), "back": "purge"}, {})),
     *rows("cover-short caution torch butt", (pins(cup=4), both(pins(cup=4), finish="sound"))),
     *rows(
         "cup-eats-argon note torch butt",

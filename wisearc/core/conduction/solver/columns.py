@@ -8,6 +8,7 @@ from ..grid import Across, Along
 from ..metal import Floats, Metal
 from ..problem import Problem
 from .cells import CellTables, Indices, Losses
+from .tack_metal import TackMetal
 
 _MAX_STEP_S = 4.0
 # Share of the largest stable step along the seam, and of the time in which a bar cools a cell.
@@ -20,8 +21,24 @@ class WideColumns:
     A column that is covered by narrow columns holds their mean.
     """
 
-    def __init__(self, problem: Problem, across: Across, along: Along, tables: CellTables) -> None:
-        """Create the columns of a seam at its start temperature."""
+    def __init__(
+        self,
+        problem: Problem,
+        across: Across,
+        along: Along,
+        tables: CellTables,
+        tacks: TackMetal | None,
+    ) -> None:
+        """Create the columns of a seam at its start temperature.
+
+        Args:
+            problem: The seam.
+            across: The nodes across it.
+            along: The columns along it.
+            tables: The tables of its metal.
+            tacks: The metal of the tacks, or None.
+        """
+        self.tacks = tacks
         self.metal: Metal = problem.metal
         self.closed, self.along, self.tables = problem.closed, along, tables
         self.section_mm2 = across.section_mm2
@@ -63,11 +80,23 @@ class WideColumns:
         change[covered] = 0.0
         width = self.along.width_mm
         change -= losses.calculate(self.enthalpy, self.middle_mm, width, seconds, jet_mm, covered)
-        self.enthalpy += change
+        self.enthalpy += change if self.tacks is None else change * self.tacks.wide_warming
+
+    def add(self, column: int, gained: Floats) -> None:
+        """Add heat to a column.
+
+        Args:
+            column: Its number.
+            gained: The heat by node, J/mm³ of sheet.
+        """
+        if self.tacks is not None:
+            gained = gained * self.tacks.wide_warming[column]
+        self.enthalpy[column] += gained
 
     def count_energy(self) -> float:
         """Return the energy in the sheet, J."""
-        return float((self.enthalpy @ self.section_mm2).sum()) * self.along.width_mm
+        held = self.enthalpy if self.tacks is None else self.enthalpy * (1 + self.tacks.wide)
+        return float((held @ self.section_mm2).sum()) * self.along.width_mm
 
     def find_mean_c(self) -> float:
         """Return the temperature of the sheet if its heat were spread evenly, °C."""

@@ -22,6 +22,7 @@ from .arc_path import ArcPath
 from .cells import NO_COLUMNS, CellTables, Losses
 from .columns import WideColumns
 from .records import Records
+from .tack_metal import lay_tacks
 from .window import NARROW_ABOVE_C, Window
 
 # Share of the largest stable explicit step.
@@ -108,10 +109,17 @@ class _Run:
                 f"{MAX_SUBSTEPS} steps of {1000 * self.step_s:.1f} ms. Shorten the seam, or use a "
                 "coarser grid",
             )
+        tacks = lay_tacks(problem, self.across, self.along)
         self.losses = Losses(problem, self.across, self.tables)
-        self.wide = WideColumns(problem, self.across, self.along, self.tables)
+        self.wide = WideColumns(problem, self.across, self.along, self.tables, tacks)
         self.window = Window(
-            problem, self.across, self.along, self.tables, self.step_s, self.path.start_mm
+            problem,
+            self.across,
+            self.along,
+            self.tables,
+            self.step_s,
+            self.path.start_mm,
+            tacks,
         )
         self.records = Records(problem, self.across, self.along, self.tables, self.path, self.wide)
         self.now_s = self.input_j = 0.0

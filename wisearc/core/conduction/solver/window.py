@@ -12,6 +12,7 @@ from ..problem import Problem
 from .arc_path import ArcPath
 from .cells import CellTables, Indices, Losses
 from .columns import WideColumns
+from .tack_metal import TackMetal
 
 # Substeps between two records of the peak, and between two counts of the losses.
 _PEAK_EVERY, _LOSS_EVERY = 4, 16
@@ -75,6 +76,7 @@ class Window:
         tables: CellTables,
         step_s: float,
         start_mm: float,
+        tacks: TackMetal | None,
     ) -> None:
         """Create the window around the start of the arc.
 
@@ -85,8 +87,10 @@ class Window:
             tables: The tables of its metal.
             step_s: The small step, s.
             start_mm: Where the arc starts, mm.
+            tacks: The metal of the tacks, or None.
         """
         self.problem, self.along, self.tables, self.step_s = problem, along, tables, step_s
+        self.tacks = tacks
         width, nodes = along.narrow_mm, len(across.section_mm2)
         self.nodes = nodes
         self.phi_table = tables.theta * (step_s / width**2)
@@ -121,6 +125,7 @@ class Window:
         number = self.first * self.along.divided + np.arange(rows)
         self.middle_mm: Floats = (number + 0.5) * self.along.narrow_mm
         self.rows: Indices = number % (self.along.columns * self.along.divided)
+        self.warming = None if self.tacks is None else self.tacks.warming[self.rows]
         self.peak = self.enthalpy.copy()
         self.taken: list[Floats | None] = [None, None]
 
@@ -171,6 +176,8 @@ class Window:
             if energies[n]:
                 change[rows] += weights[n] * self.loads
             np.matmul(change, self.damping, out=self.scaled)
+            if self.warming is not None:
+                self.scaled *= self.warming
             enthalpy += self.scaled
             ends = n == substeps - 1
             time_s = now_s + (n + 1) * self.step_s
@@ -178,13 +185,14 @@ class Window:
                 path.arc_mm = float(places[n])
                 seconds = (n + 1 - lost_until) * self.step_s
                 lost_until = n + 1
-                enthalpy -= losses.calculate(
+                lost = losses.calculate(
                     enthalpy,
                     self.middle_mm,
                     self.along.narrow_mm,
                     seconds,
                     path.find_jet_mm(now_s),
                 )
+                enthalpy -= lost if self.warming is None else lost * self.warming
             if n % _PEAK_EVERY == _PEAK_EVERY - 1 or ends:
                 np.maximum(self.peak, enthalpy, out=self.peak)
                 sample(time_s)
@@ -203,7 +211,7 @@ class Window:
             (self.first - 1, self.first + self.count), self.taken, strict=True
         ):
             if taken is not None:
-                wide.enthalpy[column % self.along.columns] -= taken / self.along.divided
+                wide.add(column % self.along.columns, -taken / self.along.divided)
         wide.enthalpy[self.covered] = self.average()
 
     def _find_neighbours(self, wide: WideColumns) -> tuple[Floats | None, Floats | None]:
@@ -234,6 +242,8 @@ class Window:
 
     def average(self) -> Floats:
         """Return the means of the covered wide columns (count, nodes), J/mm³."""
+        if self.tacks is not None:
+            return self.tacks.average(self.enthalpy, self.rows, self.along.divided)
         shape = (self.count, self.along.divided, self.nodes)
         means: Floats = self.enthalpy.reshape(shape).mean(axis=1)
         return means
@@ -289,6 +299,9 @@ class Window:
             np.sign(to_left) * np.minimum(abs(to_left), abs(to_right)),
             0.0,
         )
+        if self.tacks is not None:
+            # Below a tack the narrow columns hold unequal metal.
+            slope = slope * (self.tacks.wide[column % columns] == 0)
         places = (np.arange(divided) + 0.5) / divided - 0.5
         refined: Floats = enthalpy + places[:, None] * slope
         return refined

@@ -3,6 +3,8 @@
 import math
 from typing import Annotated, ClassVar
 
+from msgspec.structs import replace
+
 from ... import catalogue
 from ...joint.joint import Joint
 from ...joint.section import Section
@@ -12,24 +14,25 @@ from ...physics.heat import (
     GLOW_C,
     HOT_BAND_C,
     cooling_time_s,
-    distance_to_peak_mm,
     heat_input_en_kj_mm,
     heat_input_kj_mm,
     load_line_v,
     net_power_w,
     part_rise_k,
-    peak_temperatures_c,
 )
 from ...physics.heat_field import (
     COOLED_FACES_W_MM2K,
+    TAPER_S,
     Field,
     face_loss_1_s,
+    find_inset_mm,
     glow_after_stop_s,
     tails_mm,
     wait_below_s,
     wall_distance_mm,
 )
 from ...physics.heat_in_time import Pool, find_pool
+from ...physics.peak_profile import PeakProfile, build_peak_profile
 from ...quantities import Quantity, amps_without_unit, heat, length, size, speed, temperature
 from ...reasons import (
     Care,
@@ -127,7 +130,8 @@ def calculate_heat(
     amps, v, h = pulse.average_a, travel.speed_mm_s, section.h_mm
     power = net_power_w(ARC_VOLTAGE_V, amps)
     field = build_heat_field(section, back, travel, pulse)
-    band = travel.pool_width_mm + 2 * distance_to_peak_mm(section.heat, h, power, v, HOT_BAND_C)
+    profile = build_plan_profile(section, back, power, v, travel.pool_width_mm)
+    band = travel.pool_width_mm + 2 * profile.find_distance_mm(HOT_BAND_C)
     tail, glow = tails_mm(field, (HOT_BAND_C, GLOW_C))
     inputs = heat_input_kj_mm(ARC_VOLTAGE_V, amps, v), heat_input_en_kj_mm(ARC_VOLTAGE_V, amps, v)
     cooling = cooling_time_s(section.heat, h, power, v, *COOLING_C)
@@ -135,7 +139,6 @@ def calculate_heat(
     wait = _wait_s(section, field, interpass, mean)
     pool = _find_pulsed_pool(section, travel, pulse)
     step = max(CURVE_BANDS * band, MIN_CURVE_LENGTH_MM) / (CURVE_POINTS - 1)
-    peaks = peak_temperatures_c(section.heat, h, power, v, (i * step for i in range(CURVE_POINTS)))
     return HeatResult(
         arc_voltage_v=ARC_VOLTAGE_V,
         high_voltage_v=load_line_v(amps),
@@ -155,10 +158,10 @@ def calculate_heat(
         freezes_between=None if pool is None else pool.freezes,
         hot_c=HOT_BAND_C,
         curve_step_mm=step,
-        curve_c=peaks,
+        curve_c=tuple(profile.calculate_c(i * step) for i in range(CURVE_POINTS)),
         why=(
             *_explain_heat_input(inputs, amps, v),
-            *_explain_field(section, power, v, band, tail),
+            *_explain_field(section, power, v, profile, tail),
             *_explain_pool(pool, pulse),
             *_explain_limits(joint, section, back, interpass, cooling, wait),
         ),
@@ -220,6 +223,7 @@ def build_heat_field(section: Section, back: Back, travel: Travel, pulse: Pulse)
     """
     power = net_power_w(ARC_VOLTAGE_V, pulse.average_a)
     loss = face_loss_1_s(section.heat.rho_c, section.reckoned_mm, COOLED_FACES_W_MM2K)
+    at_edge = section.round_mm is None
     return Field(
         power,
         travel.speed_mm_s,
@@ -228,7 +232,25 @@ def build_heat_field(section: Section, back: Back, travel: Travel, pulse: Pulse)
         section.heat.a,
         _find_cold_wall(section, back),
         loss,
+        find_inset_mm(travel.pool_width_mm, section.length_mm) if at_edge else None,
+        TAPER_S if at_edge else 0.0,
     )
+
+
+def build_plan_profile(
+    section: Section, back: Back, power_w: float, travel_mm_s: float, pool_mm: float
+) -> PeakProfile:
+    """Return the peak temperatures beside the seam of a new or saved plan.
+
+    Args:
+        section: The section.
+        back: The root cover.
+        power_w: Net power, W.
+        travel_mm_s: Travel speed, mm/s.
+        pool_mm: Pool width, mm.
+    """
+    wall = _find_cold_wall(section, back)
+    return build_peak_profile(section.heat, section.h_mm, power_w, travel_mm_s, pool_mm, wall)
 
 
 def wait_s(
@@ -334,23 +356,33 @@ def _explain_heat_input(inputs: tuple[float, float], amps: float, v: float) -> l
 
 
 def _explain_field(
-    section: Section, power: float, v: float, band: float, tail: float
+    section: Section, power: float, v: float, profile: PeakProfile, tail: float
 ) -> list[Reason]:
     hot, q = temperature(HOT_BAND_C), f"{power:.0f}"
+
+    def find_width(of: PeakProfile) -> Quantity:
+        return size(2 * (of.half_mm + of.find_distance_mm(HOT_BAND_C)))
+
+    open_sheet = find_width(replace(profile, wall_mm=None))
+    bars: list[Reason] = []
+    if profile.wall_mm is not None:
+        text = "The bars reduce this width to {b}."
+        bars = [Estimate("strip-between-bars", text, b=find_width(profile))]
     return [
         WithFormula(
             Published(
                 "adams-1958",
                 "The sheet exceeds {t} over a width of {b} across the seam.",
                 t=hot,
-                b=size(band),
+                b=open_sheet,
             ),
             "1/(Tp−T0) = √(2πe) · ρc h v y / q + 1/(Tm−T0)",
             "q {q} W, h {h}: width {b}",
             q=q,
             h=length(section.h_mm),
-            b=size(band),
+            b=open_sheet,
         ),
+        *bars,
         WithFormula(
             Published(
                 "rosenthal-1941",

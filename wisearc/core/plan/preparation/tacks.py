@@ -48,20 +48,22 @@ HELD, BURST = "held", "burst"
 class TackApproach(Struct, frozen=True):
     """An approach to tacks.
 
-    Current relative to the seam, time s, spacing relative to that of held tacks, and its text.
+    Current relative to the seam, time s, spacing relative to that of held tacks, its text, and
+    whether the rod is fed.
     """
 
     current_factor: float
     time_s: float
     pitch_factor: float
     how: str
+    has_rod: bool
 
 
 APPROACHES = {
     HELD: TackApproach(
-        1.3, 0.5, 1.0, "1.3 times the current of the seam, held until the pool joins"
+        1.3, 0.5, 1.0, "1.3 times the current of the seam, held until the pool joins", True
     ),
-    BURST: TackApproach(2.0, 0.2, 0.5, "a burst of twice the current of the seam"),
+    BURST: TackApproach(2.0, 0.2, 0.5, "a burst of twice the current of the seam", False),
 }
 
 

@@ -150,7 +150,7 @@ def choose_gas(
         torch_l=at_torch,
         back_l=behind,
         starts=starts,
-        why=(why, *_explain_timing(joint, pulse, post, shortest_s, glow)),
+        why=(why, *_explain_timing(joint, pulse, post, shortest_s, glow, section.round_mm is None)),
         others=(*_list_alternatives(joint, torch), _build_cautious_alternative(postflow_s)),
         cautions=(
             *_check_flow(joint, torch, q),
@@ -224,7 +224,7 @@ def _own_flow_l_min(torch: Torch, approach: str) -> float:
 
 
 def _explain_timing(
-    joint: Joint, pulse: Pulse, post: float, shortest_s: float, glow: float
+    joint: Joint, pulse: Pulse, post: float, shortest_s: float, glow: float, at_edge: bool
 ) -> list[Reason]:
     amps = pulse.average_a
     text = "For comparison, the rule of thumb: one second per 10 A of mean current, {r} s."
@@ -239,6 +239,8 @@ def _explain_timing(
         "The red heat is gone {g} s after the arc stops, with argon on the front face. Hold the "
         "torch still over the end of the bead, and any rod tip under the gas, until it stops."
     )
+    if at_edge:
+        glowing += " The seam ends at an edge, where the red heat lasts longer."
     by_glow = Estimate("glow-after-stop", glowing, g=f"{glow:.1f}")
     clear = Practice(
         "At the first start of the day, run the gas manually for 5 s to clear the hose."
