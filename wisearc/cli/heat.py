@@ -61,7 +61,8 @@ def _parse_probe(text: str) -> tuple[float, float]:
 
 
 def _run_heat(args: argparse.Namespace) -> int:
-    from ..core.conduction.trial import FULL_GRID_MM, Trial
+    from ..core.conduction.seam import build_problem
+    from ..core.conduction.trial import FULL_GRID_MM, NO_TRIAL, Trial
     from ..core.errors import InputError
     from ..core.shop.shop import ASSUMED
     from ..services.heat.fields import calculate_field
@@ -76,14 +77,11 @@ def _run_heat(args: argparse.Namespace) -> int:
     width = parse_figure("width-mm", args.width_mm)
     shop = shop_of_text(read(args.shop, "shop")) if args.shop else ASSUMED
     plan = plan_of_text(read(args.file), shop)
-    field = calculate_field(
-        plan,
-        FULL_GRID_MM if grid is None else grid,
-        Trial(width_mm=width),
-        args.constant,
-        probes_mm=probes,
-        progress=_Progress() if sys.stderr.isatty() else None,
-    )
+    trial, grid_mm = Trial(width_mm=width), FULL_GRID_MM if grid is None else grid
+    problem = build_problem(plan, grid_mm, trial, args.constant, probes_mm=probes)
+    progress = _Progress() if sys.stderr.isatty() else None
+    compared = trial == NO_TRIAL and not args.constant
+    field = calculate_field(plan, problem, progress, compared)
     if args.csv is not None:
         try:
             args.csv.write_text(field.probes_csv, encoding="utf-8", newline="")

@@ -43,8 +43,8 @@ def write_heat_view(outcome: Outcome) -> dict[str, Json]:
 
     Returns:
         Nodes `across_mm`, columns (`columns`, `column_mm`, `divided`), the seam in the sheet
-        (`start_mm`, `length_mm`), isotherms, cover and bars, and `frames`: time, place of the arc,
-        `wide` (columns × nodes) and `narrow` from `first` on.
+        (`start_mm`, `length_mm`), isotherms, cover, bars and tacks, and `frames`: time, place of
+        the arc, `wide` (columns × nodes) and `narrow` from `first` on.
     """
     order, signed = _list_map_nodes(outcome)
     problem, along = outcome.problem, outcome.along
@@ -80,6 +80,7 @@ def write_heat_view(outcome: Outcome) -> dict[str, Json]:
         "bar_from_mm": next(
             (round(s.bar_from_mm, 1) for s in problem.strips if s.bar_from_mm is not None), None
         ),
+        "tacks_mm": [[round(end, 2) for end in tack] for tack in problem.tacks_mm],
         "stopped_s": round(outcome.stopped_s, 2),
         "frames": frames,
         "peak": _pack(rows / along.divided),

@@ -7,11 +7,14 @@ import numpy as np
 from msgspec.structs import replace
 
 from tests.samples import member, plan, tube
+from wisearc.core.conduction.closed_form import estimate_restart
 from wisearc.core.conduction.differences import list_differences
 from wisearc.core.conduction.findings import Findings, find_answers, read_peak_c
+from wisearc.core.conduction.grid import build_across, build_along
 from wisearc.core.conduction.metal import build_metal
 from wisearc.core.conduction.seam import build_problem
 from wisearc.core.conduction.solver.field import run_field
+from wisearc.core.conduction.solver.tack_metal import TackMetal
 from wisearc.core.conduction.tint import (
     TABLE_S,
     calculate_oxide_growth,
@@ -112,6 +115,9 @@ class Answers(unittest.TestCase):
         found = find_answers(outcome, made.travel.pool_width_mm)
         tack = found.tack_width_mm or 0.0
         self.assertTrue(0.8 < tack / found.middle_width_mm < 0.95, tack)
+        off = [w for at, w in found.width_along_mm if 50 < at < 88 and not problem.is_on_tack(at)]
+        self.assertAlmostEqual(found.middle_width_mm, sum(off) / len(off), delta=0.01)
+        self.assertGreater(found.width_between_mm, 1.03 * tack)
         middles = [at for at in made.tacks.positions_mm if 20 < at < 100]
         for at in middles:
             places = [width for place, width in found.width_along_mm if abs(place - at) < 1.1]
@@ -121,6 +127,20 @@ class Answers(unittest.TestCase):
         bare = find_answers(run_field(replace(problem, tacks_mm=())), 4.0)
         self.assertAlmostEqual(bare.middle_width_mm / found.middle_width_mm, 1, delta=0.03)
         self.assertIsNone(bare.tack_width_mm)
+
+    def test_tack_metal_lies_on_the_heated_members(self) -> None:
+        """All of it, over the width of the pool, and nothing on the far arm of a tee."""
+        made = plan("tee", member(thickness="1.5 mm"), filler="ER308L")
+        problem = replace(build_problem(made), tack_mm2=2.0, tack_width_mm=5.0)
+        across, along = build_across(problem), build_along(problem)
+        laid = TackMetal(problem, across, along)
+        added = laid.narrow * across.section_mm2
+        length = sum(min(high, problem.length_mm) - max(low, 0) for low, high in problem.tacks_mm)
+        self.assertAlmostEqual(added.sum() * along.narrow_mm / (2.0 * length), 1.0, delta=0.01)
+        behind = [n for n, strip in enumerate(problem.strips, 1) if strip.heat_share == 0]
+        self.assertTrue(behind)
+        self.assertEqual(added[:, np.isin(across.strip, behind)].sum(), 0.0)
+        self.assertEqual(added[:, across.distance_mm > 2.5].sum(), 0.0)
 
     def test_tack_without_rod_has_no_metal(self) -> None:
         for more in ({"filler": "none"}, {"tack_school": "burst"}):
@@ -145,9 +165,12 @@ class Answers(unittest.TestCase):
 
     def test_restart_on_warm_sheet(self) -> None:
         made = plan("butt", member(thickness="1.5 mm"), pulse="none", back="purge")
-        found = answer(made)
         outcome = run_field(build_problem(made, 1.0, preview=True))
-        self.assertTrue(0.4 < (found.restart_s or 0.0) / outcome.moving_from_s < 0.95)
+        share = (answer(made).restart_s or 0.0) / outcome.moving_from_s
+        self.assertTrue(0.5 < share < 0.7, share)
+        # Bars cool the sheet during the stop.
+        barred = build_problem(replace(made, back=plan("butt", back="copper-bar").back))
+        self.assertGreater(estimate_restart(barred) or 0.0, 0.8)
         pulsed = plan("outside-corner", member(thickness="1.2 mm"), pulse="slow-cold")
         self.assertIsNone(answer(pulsed).restart_s)
 

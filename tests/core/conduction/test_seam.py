@@ -1,5 +1,6 @@
 """From a plan to the strips, the arc and the checks of a seam."""
 
+import math
 import unittest
 from typing import Any
 
@@ -47,6 +48,16 @@ class Strips(unittest.TestCase):
         self.assertTrue(problem.closed)
         self.assertAlmostEqual(problem.length_mm, 25 * 3.14159, delta=0.1)
         self.assertEqual(problem.inset_mm, 0)
+
+    def test_part_of_the_way_round_a_tube_has_no_free_end(self) -> None:
+        """25 mm round is 78.5 mm: 24.3 mm of tube on each side of a seam of 30 mm."""
+        part = build_problem(plan("tube-butt", tube(), length="30 mm", back="purge"))
+        self.assertFalse(part.closed)
+        self.assertAlmostEqual(part.before_mm, (math.pi * 25 - 30) / 2, delta=0.01)
+        self.assertEqual((part.after_mm, part.inset_mm), (part.before_mm, 0.0))
+        flat = build_problem(plan("butt"))
+        self.assertEqual((flat.before_mm, flat.after_mm), (0.0, 0.0))
+        self.assertGreater(flat.inset_mm, 1.0)
 
     def test_mass_gives_the_width(self) -> None:
         """100 g of two 1.5 mm strips along 100 mm: 100 / (7.9e-3 · 100 · 2 · 1.5) = 42 mm."""

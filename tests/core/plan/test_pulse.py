@@ -6,10 +6,24 @@ from tests.core.rows import ROUND, Rows, said, thick
 from tests.pool_integral import integrated_pool_mm
 from tests.samples import COPE, codes, plan, tube
 from wisearc.core.joint.data import make_joint
-from wisearc.core.plan.plan import make_plan
+from wisearc.core.plan.plan import Plan, make_plan
 from wisearc.core.shop.shop import ASSUMED, Machine, Shop
 
 NO_PULSE = Shop(machines=(Machine("plain 200", pulse=None),))
+
+
+def plan_slow_corner(peak_a: float, **more: Any) -> Plan:
+    """Return the slow pulse of the trade with a peak: 1.2 mm carbon corner, no rod, bars."""
+    return plan(
+        "outside-corner",
+        thick(1.2, "mild-steel"),
+        length="380 mm",
+        filler="none",
+        back="copper-bar",
+        pulse="slow-cold",
+        pins={"peak_a": peak_a, "rate_pps": 1.5, "on_pct": 30, "background_pct": 5},
+        **more,
+    )
 
 
 class Pulse(Rows):
@@ -154,15 +168,7 @@ class Pulse(Rows):
         Half and twice that peak draw one.
         """
         for peak, told in ((110, False), (55, True), (220, True)):
-            made = plan(
-                "outside-corner",
-                thick(1.2, "mild-steel"),
-                length="380 mm",
-                filler="none",
-                back="copper-bar",
-                pulse="slow-cold",
-                pins={"peak_a": peak, "rate_pps": 1.5, "on_pct": 30, "background_pct": 5},
-            )
+            made = plan_slow_corner(peak)
             self.assertEqual(bool(codes(made, "caution", "stop")), told, peak)
 
     def test_pool_of_a_manual_pulse_is_judged(self) -> None:
@@ -173,17 +179,7 @@ class Pulse(Rows):
         """
 
         def warned(peak: float, travel: float) -> bool:
-            made = plan(
-                "outside-corner",
-                thick(1.2, "mild-steel"),
-                length="380 mm",
-                filler="none",
-                back="copper-bar",
-                pulse="slow-cold",
-                travel_mm_s=travel,
-                pins={"peak_a": peak, "rate_pps": 1.5, "on_pct": 30, "background_pct": 5},
-            )
-            return "pulse-off" in codes(made)
+            return "pulse-off" in codes(plan_slow_corner(peak, travel_mm_s=travel))
 
         self.assertEqual(
             [warned(a, 3.6) for a in (66, 72, 84, 110, 116, 130, 160)],

@@ -94,8 +94,9 @@ def find_answers(outcome: Outcome, target_mm: float) -> Findings:
     along, widths = _list_widths(outcome)
     low, high = (share * problem.length_mm for share in _STEADY)
     pools = [p for p in outcome.pools if p.time_s <= outcome.stopped_s + 1e-6]
-    pools = [p for p in pools if not problem.is_on_tack(p.arc_mm + problem.inset_mm)] or pools
-    steady = [p for p in pools if low <= p.arc_mm <= high] or pools
+    inset = problem.inset_mm
+    clear = [p for p in pools if not problem.is_on_tack(p.arc_mm + inset, p.length_mm)]
+    steady = [p for p in clear or pools if low <= p.arc_mm <= high] or clear or pools
     on_tack = np.array([problem.is_on_tack(float(at)) for at in along], dtype=bool)
     in_middle = (along >= low) & (along <= high)
     middle, tacked = widths[in_middle & ~on_tack], widths[in_middle & on_tack]

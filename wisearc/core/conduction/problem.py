@@ -83,13 +83,14 @@ class Problem(Struct, frozen=True, eq=False):
     tack_mm2: float = 0.0
     tack_width_mm: float = 0.0
 
-    def is_on_tack(self, at_mm: float) -> bool:
-        """Return whether a place lies on a tack.
+    def is_on_tack(self, at_mm: float, behind_mm: float = 0.0) -> bool:
+        """Return whether a place, or a pool behind it, lies on a tack.
 
         Args:
             at_mm: Place along the seam from its start, mm.
+            behind_mm: How far the pool reaches behind the place, mm.
         """
-        return any(low <= at_mm <= high for low, high in self.tacks_mm)
+        return any(low <= at_mm and at_mm - behind_mm <= high for low, high in self.tacks_mm)
 
     @property
     def seam_mm(self) -> float:

@@ -59,6 +59,10 @@ def draw_heat_map(outcome: Outcome, units: str = "mm", palette: str = "screen") 
         lower = [(float(x), _MIDDLE + tall * float(r)) for x, r in zip(xs, second, strict=True)]
         canvas.polygon([*upper, *reversed(lower)], colour, "ink", 0.8, opacity=0.85)
     canvas.polyline([(_LEFT, _MIDDLE), (_RIGHT, _MIDDLE)], "ink", 0.8, "4 4")
+    per_mm = (_RIGHT - _LEFT) / problem.length_mm
+    for tack in problem.tacks_mm:
+        low, high = (min(_RIGHT, max(_LEFT, _LEFT + per_mm * end)) for end in tack)
+        canvas.polyline([(low, _MIDDLE), (high, _MIDDLE)], "ink", 4.0)
     x = _LEFT
     for _, colour, text in levels if palette == "screen" else ():
         box = [(x, 218.0), (x + 16, 218.0), (x + 16, 230.0), (x, 230.0)]

@@ -9,9 +9,8 @@ from msgspec import Struct
 from ...core.conduction.differences import Difference, list_differences
 from ...core.conduction.findings import Findings, find_answers
 from ...core.conduction.outcome import Outcome
-from ...core.conduction.seam import build_problem
+from ...core.conduction.problem import Problem
 from ...core.conduction.solver.field import Progress, run_field
-from ...core.conduction.trial import FULL_GRID_MM, NO_TRIAL, Trial
 from ...core.plan.plan import Plan
 from ...core.schema.json_types import Json
 from ...formats.heat_json import write_heat, write_probes_csv
@@ -32,33 +31,22 @@ class HeatField(Struct, frozen=True, eq=False):
 
 
 def calculate_field(
-    plan: Plan,
-    grid_mm: float = FULL_GRID_MM,
-    trial: Trial = NO_TRIAL,
-    constant: bool = False,
-    preview: bool = False,
-    probes_mm: tuple[tuple[float, float], ...] = (),
-    progress: Progress | None = None,
+    plan: Plan, problem: Problem, progress: Progress | None = None, compared: bool = False
 ) -> HeatField:
     """Calculate the field of a plan.
 
     Args:
         plan: The plan, new or saved.
-        grid_mm: The finest grid, mm.
-        trial: Settings to be tried instead of those of the plan.
-        constant: Whether the properties are those of the closed form.
-        preview: Whether to calculate only a shorter seam.
-        probes_mm: Places whose history is recorded.
+        problem: Its seam, with the settings of the plan or of a trial.
         progress: Called with the finished share, 0–1. It may raise an error to stop.
+        compared: Whether the seam has the settings of the plan, and is compared with its figures.
 
     Raises:
         InputError: The seam cannot be calculated.
     """
     started = time.perf_counter()
-    problem = build_problem(plan, grid_mm, trial, constant, preview, probes_mm)
     outcome = run_field(problem, progress)
     answers = find_answers(outcome, plan.travel.pool_width_mm)
-    compared = trial == NO_TRIAL and not constant
     differences = list_differences(plan, problem, answers) if compared else ()
     data = write_heat(outcome, answers, differences, time.perf_counter() - started)
     return HeatField(outcome, answers, differences, data)

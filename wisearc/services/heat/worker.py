@@ -18,7 +18,8 @@ import msgspec
 from msgspec import Struct
 
 from ...core.conduction.findings import Findings
-from ...core.conduction.trial import FULL_GRID_MM, PREVIEW_GRID_MM
+from ...core.conduction.seam import build_problem
+from ...core.conduction.trial import FULL_GRID_MM, NO_TRIAL, PREVIEW_GRID_MM
 from ...core.errors import WiseArcError
 from ...core.plan.plan import Plan
 from ...core.quantities import UNIT_SYSTEMS
@@ -115,13 +116,9 @@ class Worker:
             self._answer_line({"id": number, "progress": round(share, 3)})
 
         plan = read_plan(json.loads(bytes(request.plans[0])))
-        field = calculate_field(
-            plan,
-            PREVIEW_GRID_MM if request.preview else FULL_GRID_MM,
-            request.trial,
-            preview=request.preview,
-            progress=report,
-        )
+        grid_mm = PREVIEW_GRID_MM if request.preview else FULL_GRID_MM
+        problem = build_problem(plan, grid_mm, request.trial, preview=request.preview)
+        field = calculate_field(plan, problem, report, request.trial == NO_TRIAL)
         if request.brief:
             return field.data
         return {
@@ -141,7 +138,8 @@ class Worker:
             self._check_stop(number)
             self._answer_line({"id": number, "progress": round(i / len(plans), 3)})
             try:
-                answers = calculate_field(plan, PREVIEW_GRID_MM, preview=True).answers
+                problem = build_problem(plan, PREVIEW_GRID_MM, preview=True)
+                answers = calculate_field(plan, problem).answers
             except WiseArcError:
                 continue
             if before is None:

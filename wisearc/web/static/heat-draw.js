@@ -128,6 +128,13 @@
         pen.fillText("bar", 6, py(view.bar_from_mm) - 5);
         pen.fillText("bar", 6, py(-view.bar_from_mm) + 16);
       }
+      pen.strokeStyle = "#fff";
+      pen.lineWidth = 1.5;
+      view.tacks_mm.forEach(([from, to]) => {
+        pen.beginPath();
+        pen.ellipse(px((from + to) / 2), py(0), Math.max(3, (px(to) - px(from)) / 2), 4, 0, 0, 7);
+        pen.stroke();
+      });
       if (frame.gas) {
         pen.strokeStyle = "#fff";
         pen.lineWidth = 1.5;

@@ -21,7 +21,7 @@ from ...shop.bench import Bench
 from .current import Current
 from .need import CurrentModel
 from .pulse_rhythm import MIN_BACKGROUND_A, Pattern
-from .slow_pulse import build_sheet, get_fused_width_mm, get_melt_size_mm
+from .slow_pulse import build_sheet, find_fused_width_mm, find_melt_size_mm
 from .travel import MAX_DEVIATION, TOLERANCE
 
 _KEYS = ("peak_a", "on_pct", "background_pct", "rate_pps")
@@ -147,8 +147,7 @@ def choose_pulse(
     if unraised < minimum - 1e-9:
         text = (
             "A background of {b} A is below the machine minimum of {l} A, where the arc "
-            "goes out. The background is raised to the minimum, and the peak is lowered "
-            "to keep the mean."
+            "goes out. The background is raised to the minimum, and the peak is lowered with it."
         )
         cautions.append(
             Note("background-too-low", "pulse", text, b=f"{unraised:.1f}", l=f"{minimum:g}")
@@ -230,10 +229,10 @@ def _judge_by_pool(need: CurrentModel, pattern: Pattern, pulse: Pulse) -> tuple[
     """
     sheet, v = build_sheet(need.section, need.melt), pattern.speed_mm_s
     train = build_pulse_train(pulse)
-    pool, fused = find_pool(sheet, train, pulse.peak_a, v), get_fused_width_mm(need)
+    pool, fused = find_pool(sheet, train, pulse.peak_a, v), find_fused_width_mm(need)
     narrow = pool.width_mm / fused - 1
     melt = math.sqrt(pool.width_mm * pool.length_mm)
-    wide = melt / get_melt_size_mm(sheet, need.pool_mm, need.speed_mm_s) - 1
+    wide = melt / find_melt_size_mm(sheet, need.pool_mm, need.speed_mm_s) - 1
     return narrow if narrow < -TOLERANCE else max(0.0, wide), find_peak_a(sheet, train, fused, v)
 
 

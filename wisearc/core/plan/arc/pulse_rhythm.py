@@ -21,7 +21,7 @@ from .slow_pulse import (
     Request,
     SlowPulse,
     build_sheet,
-    get_fused_width_mm,
+    find_fused_width_mm,
     match_slow_pulse,
 )
 
@@ -130,7 +130,7 @@ def _request_slow_pulse(
         min_background_a=max(MIN_BACKGROUND_A, bench.machine.least_a),
         peak_a=pins.get("peak_a", base_a * (row.peak_factor or 1.0)),
         is_peak_fixed="peak_a" in pins or "current_a" in pins,
-        width_mm=get_fused_width_mm(need),
+        width_mm=find_fused_width_mm(need),
         travel_mm_s=joint.travel_mm_s,
         rates_pps=rates_pps,
         overlap=lap / 100,

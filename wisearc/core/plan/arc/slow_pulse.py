@@ -80,7 +80,7 @@ def build_sheet(section: Section, melt: float = 1.0) -> Sheet:
     return Sheet(heat.k, heat.rho_c, section.h_mm, liquidus, ARC_VOLTAGE_V)
 
 
-def get_fused_width_mm(need: CurrentModel) -> float:
+def find_fused_width_mm(need: CurrentModel) -> float:
     """Return the calculated pool width that fuses the seam, mm.
 
     It is the calculated pool of the unpulsed current at the base travel speed, at least 0.8 of the
@@ -103,7 +103,7 @@ def _find_steady_width_mm(sheet: Sheet, steady_a: float, travel_mm_s: float) -> 
 
 
 @lru_cache(maxsize=1024)
-def get_melt_size_mm(sheet: Sheet, width_mm: float, travel_mm_s: float) -> float:
+def find_melt_size_mm(sheet: Sheet, width_mm: float, travel_mm_s: float) -> float:
     """Return the size of an unpulsed pool, mm: the root of width × length.
 
     Args:
