@@ -109,6 +109,17 @@ class AgainstTheField(unittest.TestCase):
             history.find_glow_s(525.0) / found.glow_after_stop_s, 1.0, delta=0.05
         )
 
+    def test_narrow_sheet(self) -> None:
+        """Free edges 20 mm beside the seam hold the heat: red heat within 3 %."""
+        problem, sheet, amps = build_constant_problem()
+        narrow = replace(problem, strips=(Strip(sheet.h_mm, 20.0, 2),))
+        found = find_answers(run_field(narrow), 4.2)
+        history = self.weld(narrow, sheet, amps)
+        history.limits = replace(history.limits, edge_mm=20.0)
+        glow = history.find_glow_s(525.0)
+        self.assertAlmostEqual(glow / found.glow_after_stop_s, 1.0, delta=0.03)
+        self.assertGreater(glow, 1.1 * self.weld(problem, sheet, amps).find_glow_s(525.0))
+
     def test_once_round(self) -> None:
         """A seam that closes on itself ends on its own heat."""
         problem, sheet, amps = build_constant_problem()

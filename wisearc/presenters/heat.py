@@ -14,6 +14,7 @@ from ..core.physics.heat import HOT_BAND_C, SENSITISING_C
 from ..core.plan.plan import Plan
 from ..core.quantities import Quantity, length, size, temperature
 from ..core.reasons import Sentence, StoredText, store_text
+from ..formats.plan_lines import LEVEL_LABELS
 from ..services.heat.goals import Change
 from ..services.heat.requests import Proposal
 
@@ -24,11 +25,15 @@ if TYPE_CHECKING:  # They need numpy, and a page is shown without it.
 
 
 class HeatLine(Struct, frozen=True):
-    """A line about a field: label, words, and how serious it is ("", "caution" or "stop")."""
+    """A line about a field: label, words, and how serious it is ("", "caution" or "stop").
+
+    `mark` is the word for that, or "".
+    """
 
     label: str
     words: StoredText
     level: str = ""
+    mark: str = ""
 
 
 class HeatTexts(Struct, frozen=True):
@@ -59,8 +64,17 @@ def describe_field(plan: Plan, outcome: Outcome, answers: Findings) -> tuple[Hea
     problem = outcome.problem
     lines = []
     for label, stretches, text in (
-        ("Burn-through", answers.burnt_mm, "The pool is too wide {places}. The seam can fall out."),
-        ("Fusion", answers.unfused_mm, "The seam does not fuse {places}."),
+        (
+            "Burn-through",
+            answers.burnt_mm,
+            "Do not weld: the pool is too wide {places}. The seam can fall out. "
+            "Use less current or travel faster.",
+        ),
+        (
+            "Fusion",
+            answers.unfused_mm,
+            "Do not weld: the seam does not fuse {places}. It can break open. Use more current.",
+        ),
     ):
         if stretches:
             lines.append(_build_line(label, text, level="stop", places=_list_places(stretches)))
@@ -206,7 +220,8 @@ def _describe_wait(outcome: Outcome, answers: Findings) -> HeatLine:
 
 
 def _build_line(label: str, text: str, level: str = "", **figures: Quantity | str) -> HeatLine:
-    return HeatLine(label, store_text(Sentence(text, **figures)), level)
+    words = store_text(Sentence(text, **figures))
+    return HeatLine(label, words, level, LEVEL_LABELS.get(level, ""))
 
 
 def _list_places(stretches: tuple[tuple[float, float], ...]) -> str:

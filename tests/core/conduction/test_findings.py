@@ -105,6 +105,15 @@ class Answers(unittest.TestCase):
         # 310S waits for 100 °C, 304L for 150 °C.
         self.assertTrue(cool.wait_s is None or cool.wait_s > (usual.wait_s or 0))
 
+    def test_red_heat_that_outlasts_the_calculation(self) -> None:
+        """It is at least the calculated time, and never nothing."""
+        made = plan("butt", member(thickness="1.5 mm"), back="purge", pulse="none")
+        problem = replace(build_problem(made, 1.0, preview=True), max_after_s=4.0)
+        outcome = run_field(problem)
+        found = find_answers(outcome, made.travel.pool_width_mm).glow_after_stop_s
+        self.assertAlmostEqual(found, outcome.end_s - outcome.stopped_s - 1.5, delta=1e-6)
+        self.assertGreater(found, 1.0)
+
     def test_pool_is_narrower_over_a_tack(self) -> None:
         """A tack with rod carries the metal of a bead. Energy is conserved, common physics."""
         made = plan("butt", member(thickness="1.5 mm"), back="purge", pulse="none")

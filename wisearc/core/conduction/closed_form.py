@@ -15,13 +15,15 @@ _WARMS_MM, _MAX_WAIT_S = 100.0, 10.0
 
 
 def _build_limits(problem: Problem) -> Limits:
-    """Return the bars and the losses of a seam, in an endless sheet."""
+    """Return the bars, the free edges beside a seam, and the losses."""
     sheet, wall = problem.sheet, None
     bars = [strip.bar_from_mm for strip in problem.strips if strip.bar_from_mm is not None]
     if bars and problem.contact_w_mm2k:
         wall = wall_distance_mm(min(bars), sheet.k, sheet.h_mm, problem.contact_w_mm2k)
     thickness = min(strip.thickness_mm for strip in problem.strips)
-    return Limits(wall_mm=wall, loss_1_s=face_loss_1_s(sheet.rho_c, thickness, COOLED_FACES_W_MM2K))
+    loss = face_loss_1_s(sheet.rho_c, thickness, COOLED_FACES_W_MM2K)
+    edge = min(strip.width_mm for strip in problem.strips)
+    return Limits(wall_mm=wall, loss_1_s=loss, edge_mm=edge)
 
 
 def estimate_restart(problem: Problem) -> float | None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from msgspec import Struct
 
 from ..physics.heat_in_time import STEADY_ARC, find_pool
+from ..plan.arc.heat import calculate_over_600_s
 from ..plan.arc.pulse import build_pulse_train
 from ..plan.arc.slow_pulse import build_sheet
 from ..plan.plan import Plan
@@ -17,7 +18,10 @@ from .problem import Problem
 MIN_DIFFERENCE = {"size": 0.3, "seconds": 1.0}
 
 _HOT = "The field counts latent heat and the conductivity of hot metal."
-_JET = "In the field, the gas cools only the sheet under the cup."
+_JET = (
+    "In the field, the gas cools only the sheet under the cup, and hot metal has a higher heat "
+    "capacity."
+)
 _RETURN = "The seam ends where it started, and the sheet is still hot there. " + _JET
 _SIZE = "The field knows the size of the part, the bars and the loss of both faces."
 
@@ -63,6 +67,10 @@ def list_differences(plan: Plan, problem: Problem, answers: Findings) -> tuple[D
             _explain_red_heat(problem),
         ),
     ]
+    over_600_s = calculate_over_600_s(plan.section, plan.back, plan.travel, pulse)
+    rows.append(
+        ("Time in the carbide range", seconds(over_600_s), seconds(answers.over_600_s), _HOT)
+    )
     if heat.interpass_wait_s is not None and answers.wait_s is not None:
         wait = seconds(heat.interpass_wait_s), seconds(answers.wait_s)
         rows.append(("Wait to the interpass limit", *wait, _SIZE))
@@ -81,7 +89,7 @@ def _explain_red_heat(problem: Problem) -> str:
 
 
 def _in_seconds(value: float) -> Quantity:
-    return Quantity(value, "seconds")
+    return Quantity(round(value, 1), "seconds")
 
 
 def _differs(planned: Quantity, field: Quantity) -> bool:

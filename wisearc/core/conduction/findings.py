@@ -108,7 +108,10 @@ def find_answers(outcome: Outcome, target_mm: float) -> Findings:
     inner = (along >= edge) & (along <= problem.length_mm - edge)
     # A bar stops the sheet from stretching: the heat that it draws counts half. Estimate.
     heat_j_mm = (outcome.input_j - outcome.barred_j / 2) / problem.length_mm
-    restart = estimate_restart(problem)
+    restart, glow_s = estimate_restart(problem), _find_time_below(outcome, GLOW_C)
+    if glow_s is None:
+        # Still red hot at the end of the calculation: at least until then.
+        glow_s = outcome.end_s - outcome.stopped_s - problem.arc.taper_s
     band = measure_widths_mm(
         outcome.across, problem, _average_middle(outcome, outcome.peak_c)[None], HOT_BAND_C
     )
@@ -120,7 +123,7 @@ def find_answers(outcome: Outcome, target_mm: float) -> Findings:
             (round(float(x), 1), round(float(w), 2)) for x, w in zip(along, widths, strict=True)
         ),
         hot_band_mm=float(band[0]),
-        glow_after_stop_s=_find_time_below(outcome, GLOW_C) or 0.0,
+        glow_after_stop_s=glow_s,
         over_600_s=_calculate_time_above(outcome, -1, SENSITISING_C),
         tint_front=find_tint(float(front.max())),
         tint_back=find_tint(back),

@@ -2,8 +2,9 @@
 
 The closed form of `heat_in_time`, for a current that changes: each stretch of the arc is a sum of
 instantaneous Gaussian sources. A free end of the sheet is an image of the source behind that end.
-A seam that closes on itself is a row of images, one for each time round. Chill bars are cold walls,
-which are images of alternating sign. The faces lose heat at a rate.
+A seam that closes on itself is a row of images, one for each time round. So are the free edges
+beside the seam. Chill bars are cold walls, which are images of alternating sign. The faces lose
+heat at a rate.
 
 Lengths mm, times s, speeds mm/s, currents A, temperatures °C. x is along the seam, y across it.
 """
@@ -56,14 +57,15 @@ class Limits(Struct, frozen=True):
     """What ends the sheet.
 
     Its two ends across the seam mm (minus infinity and infinity where it is endless), the length
-    once round mm of a seam that closes on itself, the cold wall of bars at ±mm, and the loss of
-    the faces 1/s.
+    once round mm of a seam that closes on itself, and the loss of the faces 1/s. Beside the seam
+    either the cold wall of bars or the free edge of the sheet, at ±mm.
     """
 
     ends_mm: tuple[float, float] = (-math.inf, math.inf)
     round_mm: float | None = None
     wall_mm: float | None = None
     loss_1_s: float = 0.0
+    edge_mm: float | None = None
 
 
 ENDLESS = Limits()
@@ -220,17 +222,19 @@ class ArcHistory:
         return [places, *(2 * at - places for at in (start, end) if math.isfinite(at))]
 
     def _reduce_across(self, y_mm: Floats, sharp: Floats) -> Floats:
-        """Return how the heat falls across the seam, with the cold walls of bars."""
-        wall = self.limits.wall_mm
-        if wall is None:
+        """Return how the heat falls across the seam, with the walls of bars or the free edges."""
+        wall, edge = self.limits.wall_mm, self.limits.edge_mm
+        border = edge if wall is None else wall
+        if border is None:
             open_plate: Floats = np.exp(-(y_mm**2) * sharp)
             return open_plate
-        turns = math.ceil(_IMAGES_REACH * math.sqrt(1 / float(sharp.min())) / (2 * wall))
+        turns = math.ceil(_IMAGES_REACH * math.sqrt(1 / float(sharp.min())) / (2 * border))
         total = np.zeros(np.broadcast_shapes(y_mm.shape, sharp.shape))
         for n in range(-turns, turns + 1):
-            total += (-1) ** (n % 2) * np.exp(-((y_mm - 2 * n * wall) ** 2) * sharp)
+            sign = 1 if wall is None else (-1) ** (n % 2)
+            total += sign * np.exp(-((y_mm - 2 * n * border) ** 2) * sharp)
         # Between the walls no image makes it colder than they are.
-        return np.maximum(total, 0.0) * (abs(y_mm) < wall)
+        return np.maximum(total, 0.0) * (abs(y_mm) <= border)
 
     def find_width_mm(self, now_s: float) -> float:
         """Return the maximum width of the pool at a time, mm, or 0.

@@ -13,7 +13,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from functools import lru_cache
+from functools import cache, lru_cache
 from itertools import count
 
 from msgspec import Struct
@@ -36,8 +36,9 @@ COOL_FACES_W_MM2K = 2 * 20e-6
 MAX_WAIT_S = 7200.0
 # The taper at the end of a seam, s: 1 to 2 s, common practice.
 TAPER_S = 1.5
-# The hottest place is searched for in steps of this part of the tail, from this part of it.
-_SEARCH_STEP, _SEARCH_FROM = 0.03, 0.2
+# The hottest place is searched for in steps of this part of the width of the heat, from this part
+# of the tail.
+_SEARCH_STEP, _SEARCH_FROM = 0.25, 0.2
 
 
 class Field(Struct, frozen=True):
@@ -266,11 +267,13 @@ def glow_after_stop_s(field: Field, limit_c: float, tail_mm: float, limit_s: flo
     if tail_mm <= 0:
         return 0.0
     latest = min(tail_mm / field.travel_mm_s, limit_s)
-    reach, step = tail_mm / 2, max(1.0, _SEARCH_STEP * tail_mm)
-    at = -_SEARCH_FROM * tail_mm
+    reach = tail_mm / 2
+    at = -min(_SEARCH_FROM * tail_mm, 3 * math.sqrt(4 * field.a * latest))
 
+    @cache
     def hottest(after_s: float) -> float:
         nonlocal at
+        step = _SEARCH_STEP * math.sqrt(4 * field.a * after_s)
         at, rise, _ = find_ridge(_list_increments(field, after_s, reach), 0.0, at, step)
         return -1 / (AMBIENT_C + rise)
 
@@ -279,4 +282,4 @@ def glow_after_stop_s(field: Field, limit_c: float, tail_mm: float, limit_s: flo
         low, high = high, min(limit_s, 2 * high)
     while hottest(low) <= -1 / limit_c and low > latest / 200:
         low, high = low / 4, low
-    return find_crossing(-1 / limit_c, hottest, low, high)
+    return find_crossing(-1 / limit_c, hottest, low, high, 1e-3)

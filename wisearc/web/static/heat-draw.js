@@ -38,6 +38,7 @@
       this.part$(".hot").textContent = this.degrees(HOTTEST_C) + " and more";
       this.part$(".melt-word").textContent = "melted";
       this.part$(".glow-word").textContent = "red heat " + this.degrees(view.glow_c);
+      this.part$(".tacks-key").hidden = !view.tacks_mm.length;
       this.part$(".tint-word").textContent = "tint " + this.degrees(view.tint_c);
     }
 

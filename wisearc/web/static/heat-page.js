@@ -10,8 +10,13 @@
       const term = document.createElement("dt");
       term.textContent = line.label;
       const words = document.createElement("dd");
-      words.textContent = line.words[units];
-      if (line.level) { words.className = "caution-line caution-line-" + line.level; }
+      if (line.level) {
+        words.className = "caution-line caution-line-" + line.level;
+        const mark = document.createElement("b");
+        mark.textContent = line.mark;
+        words.append(mark, " ");
+      }
+      words.append(line.words[units]);
       list.append(term, words);
     });
     const differs = panel.querySelector("[data-heat-differences]");

@@ -11,7 +11,8 @@
     <div class="map-box"><canvas class="map" tabindex="0" role="img"></canvas></div>
     <div class="keys" aria-hidden="true"><span class="ramp"></span><span class="cold"></span><span class="hot"></span>
       <span class="line melt"></span><span class="melt-word"></span><span class="line glow"></span><span class="glow-word"></span>
-      <span class="line tint"></span><span class="tint-word"></span><span class="ring"></span><span>cover of the cup</span></div>
+      <span class="line tint"></span><span class="tint-word"></span><span class="ring"></span><span>cover of the cup</span>
+      <span class="tacks-key"><span class="oval"></span> tack</span></div>
     <div class="play-row"><button type="button" class="play" aria-pressed="false">Play</button>
       <input type="range" class="scrub" min="0" max="1000" step="1" value="0" aria-label="Time">
       <output class="clock"></output></div>

@@ -13,6 +13,7 @@ from ...physics.heat import (
     ARC_VOLTAGE_V,
     GLOW_C,
     HOT_BAND_C,
+    SENSITISING_C,
     cooling_time_s,
     heat_input_en_kj_mm,
     heat_input_kj_mm,
@@ -132,7 +133,7 @@ def calculate_heat(
     field = build_heat_field(section, back, travel, pulse)
     profile = build_plan_profile(section, back, power, v, travel.pool_width_mm)
     band = travel.pool_width_mm + 2 * profile.find_distance_mm(HOT_BAND_C)
-    tail, glow = tails_mm(field, (HOT_BAND_C, GLOW_C))
+    tail, glow, sensitised = tails_mm(field, (HOT_BAND_C, GLOW_C, SENSITISING_C))
     inputs = heat_input_kj_mm(ARC_VOLTAGE_V, amps, v), heat_input_en_kj_mm(ARC_VOLTAGE_V, amps, v)
     cooling = cooling_time_s(section.heat, h, power, v, *COOLING_C)
     interpass, mean = _interpass_c(joint), _part_mean_c(joint, section, amps, travel.arc_time_s)
@@ -161,7 +162,7 @@ def calculate_heat(
         curve_c=tuple(profile.calculate_c(i * step) for i in range(CURVE_POINTS)),
         why=(
             *_explain_heat_input(inputs, amps, v),
-            *_explain_field(section, power, v, profile, tail),
+            *_explain_field(section, power, v, profile, (tail, sensitised)),
             *_explain_pool(pool, pulse),
             *_explain_limits(joint, section, back, interpass, cooling, wait),
         ),
@@ -251,6 +252,22 @@ def build_plan_profile(
     """
     wall = _find_cold_wall(section, back)
     return build_peak_profile(section.heat, section.h_mm, power_w, travel_mm_s, pool_mm, wall)
+
+
+def calculate_over_600_s(section: Section, back: Back, travel: Travel, pulse: Pulse) -> float:
+    """Return how long a place of the seam is above 600 °C, s, for a new or saved plan.
+
+    Args:
+        section: The section.
+        back: The root cover.
+        travel: The travel speed.
+        pulse: The pulse.
+
+    References:
+        Rosenthal 1941. Bars: estimate.
+    """
+    (tail,) = tails_mm(build_heat_field(section, back, travel, pulse), (SENSITISING_C,))
+    return tail / travel.speed_mm_s
 
 
 def wait_s(
@@ -356,7 +373,7 @@ def _explain_heat_input(inputs: tuple[float, float], amps: float, v: float) -> l
 
 
 def _explain_field(
-    section: Section, power: float, v: float, profile: PeakProfile, tail: float
+    section: Section, power: float, v: float, profile: PeakProfile, tails: tuple[float, float]
 ) -> list[Reason]:
     hot, q = temperature(HOT_BAND_C), f"{power:.0f}"
 
@@ -386,15 +403,18 @@ def _explain_field(
         WithFormula(
             Published(
                 "rosenthal-1941",
-                "Behind the moving arc the seam is above {t} over {l}.",
+                "Behind the moving arc the seam is above {t} over {l}. A place is above {s} for "
+                "{d} s.",
                 t=hot,
-                l=size(tail),
+                l=size(tails[0]),
+                s=temperature(SENSITISING_C),
+                d=f"{tails[1] / v:.1f}",
             ),
             "T − T0 = q/(2πkh) · exp(−vξ/2a) · K0(vr/2a)",
             "q {q} W, v {v}: {l}",
             q=q,
             v=speed(v),
-            l=size(tail),
+            l=size(tails[0]),
         ),
     ]
 
