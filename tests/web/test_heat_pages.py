@@ -3,11 +3,13 @@
 import re
 import time
 from typing import Any
+from unittest import mock
 from urllib.parse import urlencode
 
 from werkzeug.test import TestResponse
 
 from tests.web.case import WebCase
+from wisearc.services.heat.requests import Answer, HeatRequests
 
 QUERY = "joint=butt&a.metal=304L&a.form=sheet&a.thickness=1.5+mm&length=40+mm"
 
@@ -74,6 +76,19 @@ class HeatPages(WebCase):
         self.assertTrue(told["words"].endswith("."))
         if "address" in told:
             self.assertEqual(self.client.get(told["address"]).status_code, 200)
+
+    def test_picture_that_is_not_ready_says_so(self) -> None:
+        """A sheet never shows a broken picture, also on a slow machine."""
+        waiting = Answer("7", progress=0.2)
+        with mock.patch.object(HeatRequests, "ask_field", return_value=waiting):
+            drawn = self.client.get("/heat/picture.svg", query_string={"link": QUERY})
+        self.assertEqual((drawn.status_code, drawn.mimetype), (200, "image/svg+xml"))
+        self.assertIn("is still being calculated", drawn.get_data(as_text=True))
+        self.assertEqual(drawn.headers["Cache-Control"], "no-store")
+        small = QUERY.replace("length=40", "length=2")
+        refused = self.client.get("/heat/picture.svg", query_string={"link": small})
+        self.assertEqual((refused.status_code, refused.mimetype), (422, "image/svg+xml"))
+        self.assertIn("smaller than", refused.get_data(as_text=True))
 
     def test_procedure(self) -> None:
         page = self.client.get("/", query_string={"link": QUERY, "view": "heat"})

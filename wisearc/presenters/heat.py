@@ -14,6 +14,7 @@ from ..core.physics.heat import HOT_BAND_C, SENSITISING_C
 from ..core.plan.plan import Plan
 from ..core.quantities import Quantity, length, size, temperature
 from ..core.reasons import Sentence, StoredText, store_text
+from ..drawings.placeholder import draw_placeholder
 from ..formats.plan_lines import LEVEL_LABELS
 from ..services.heat.goals import Change
 from ..services.heat.requests import Proposal
@@ -258,6 +259,16 @@ def read_page(body: str) -> HeatPage:
         body: The answer as JSON text.
     """
     return msgspec.json.decode(body, type=HeatPage)
+
+
+def draw_missing_picture(error: str) -> str:
+    """Return a picture with a sentence, as SVG, where a sheet has no picture of its heat.
+
+    Args:
+        error: Why there is none, or "" while it is calculated.
+    """
+    waits = "The heat is still being calculated. Load the page again for its picture."
+    return draw_placeholder("Heat of the seam", error or waits).svg
 
 
 def describe_proposal(proposal: Proposal, changes: Sequence[Change]) -> str:

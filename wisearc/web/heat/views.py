@@ -15,7 +15,7 @@ from ...core.joint.joint import Joint
 from ...core.plan.plan import Plan
 from ...core.sources import format_short_mark
 from ...forms.heat_trial import list_trial_fields, read_trial
-from ...presenters.heat import describe_proposal, read_page
+from ...presenters.heat import describe_proposal, draw_missing_picture, read_page
 from ...services.heat.goals import GOALS, list_changed_plans
 from ...services.heat.requests import STOPPED, Answer, read_proposal
 from ...services.inventory.shop import load_shop
@@ -133,11 +133,14 @@ def picture() -> ResponseReturnValue:
             if answer.is_ready:
                 break
     except InputError as error:
-        return error.sentence, 422
+        return _send_picture(draw_missing_picture(error.sentence), 422)
     if not answer.body:
-        return answer.error, 503
-    drawn = read_page(answer.body).paper[get_units()]
-    return Response(drawn, mimetype="image/svg+xml")
+        return _send_picture(draw_missing_picture(answer.error))
+    return _send_picture(read_page(answer.body).paper[get_units()])
+
+
+def _send_picture(svg: str, status: int = 200) -> Response:
+    return Response(svg, status, mimetype="image/svg+xml", headers={"Cache-Control": "no-store"})
 
 
 @blueprint.get("/change")
