@@ -153,7 +153,7 @@ class Published(unittest.TestCase):
             run = field._Run(
                 seam(arc(0.001), metal, (Strip(1.5, 60.0, 1),), length_mm=9.0, grid_mm=0.25)
             )
-        y = run.across.distance_mm
+        y = run.mesh.across.distance_mm
         liquid, solid = (metal.find_enthalpy(c) for c in (hot, cold))
         run.window.enthalpy[:] = np.where(y < start, liquid, solid)
         run._step(round(t / run.step_s))

@@ -77,7 +77,7 @@ class HeatPages(WebCase):
         if "address" in told:
             self.assertEqual(self.client.get(told["address"]).status_code, 200)
 
-    def test_picture_that_is_not_ready_says_so(self) -> None:
+    def test_missing_picture_shows_its_reason(self) -> None:
         """A sheet never shows a broken picture, also on a slow machine."""
         waiting = Answer("7", progress=0.2)
         with mock.patch.object(HeatRequests, "ask_field", return_value=waiting):

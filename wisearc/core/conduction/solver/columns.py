@@ -4,11 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..grid import Across, Along
 from ..metal import Floats, Metal
-from ..problem import Problem
-from .cells import CellTables, Indices, Losses
-from .tack_metal import TackMetal
+from .cells import Indices, Losses
+from .mesh import Mesh
 
 _MAX_STEP_S = 4.0
 # Share of the largest stable step along the seam, and of the time in which a bar cools a cell.
@@ -21,26 +19,11 @@ class WideColumns:
     A column that is covered by narrow columns holds their mean.
     """
 
-    def __init__(
-        self,
-        problem: Problem,
-        across: Across,
-        along: Along,
-        tables: CellTables,
-        tacks: TackMetal | None,
-    ) -> None:
-        """Create the columns of a seam at its start temperature.
-
-        Args:
-            problem: The seam.
-            across: The nodes across it.
-            along: The columns along it.
-            tables: The tables of its metal.
-            tacks: The metal of the tacks, or None.
-        """
-        self.tacks = tacks
+    def __init__(self, mesh: Mesh) -> None:
+        """Create the columns of a seam at its start temperature."""
+        problem, across, along, self.tacks = mesh.problem, mesh.across, mesh.along, mesh.tacks
         self.metal: Metal = problem.metal
-        self.closed, self.along, self.tables = problem.closed, along, tables
+        self.closed, self.along, self.tables = problem.closed, along, mesh.tables
         self.section_mm2 = across.section_mm2
         self.flow = across.flow / across.section_mm2
         first = self.metal.find_enthalpy(problem.start_c)

@@ -14,15 +14,14 @@ from collections.abc import Callable
 import numpy as np
 
 from ...errors import InputError
-from ..grid import build_across, build_along
 from ..outcome import Outcome
 from ..problem import Arc, Problem
 from ..tint import find_tint_temperature_c
 from .arc_path import ArcPath
-from .cells import NO_COLUMNS, CellTables, Losses
+from .cells import NO_COLUMNS, Losses
 from .columns import WideColumns
+from .mesh import build_mesh
 from .records import Records
-from .tack_metal import lay_tacks
 from .window import NARROW_ABOVE_C, Window
 
 # Share of the largest stable explicit step.
@@ -97,8 +96,8 @@ class _Run:
 
     def __init__(self, problem: Problem) -> None:
         self.problem, self.metal = problem, problem.metal
-        self.across, self.along = build_across(problem), build_along(problem)
-        self.tables = CellTables(problem.metal)
+        self.mesh = build_mesh(problem)
+        self.along = self.mesh.along
         self.path = ArcPath(problem)
         self.step_s = _find_step_s(problem, self.along.narrow_mm)
         if self.path.max_weld_s / self.step_s > MAX_SUBSTEPS:
@@ -109,19 +108,10 @@ class _Run:
                 f"{MAX_SUBSTEPS} steps of {1000 * self.step_s:.1f} ms. Shorten the seam, or use a "
                 "coarser grid",
             )
-        tacks = lay_tacks(problem, self.across, self.along)
-        self.losses = Losses(problem, self.across, self.tables)
-        self.wide = WideColumns(problem, self.across, self.along, self.tables, tacks)
-        self.window = Window(
-            problem,
-            self.across,
-            self.along,
-            self.tables,
-            self.step_s,
-            self.path.start_mm,
-            tacks,
-        )
-        self.records = Records(problem, self.across, self.along, self.tables, self.path, self.wide)
+        self.losses = Losses(problem, self.mesh.across, self.mesh.tables)
+        self.wide = WideColumns(self.mesh)
+        self.window = Window(self.mesh, self.step_s, self.path.start_mm)
+        self.records = Records(self.mesh, self.path, self.wide)
         self.now_s = self.input_j = 0.0
         self.stored_j = self.wide.count_energy()
 
@@ -230,7 +220,7 @@ class _Run:
         )
         return Outcome(
             problem=self.problem,
-            across=self.across,
+            across=self.mesh.across,
             along=self.along,
             step_s=self.step_s,
             moving_from_s=self.path.moving_from_s or 0.0,

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..grid import Across, Along, find_node, measure_length_mm, measure_widths_mm
+from ..grid import find_node, measure_length_mm, measure_widths_mm
 from ..metal import Floats
 from ..outcome import MIDDLE_SHARE, Frame, PoolAt
-from ..problem import Problem
 from .arc_path import ArcPath
-from .cells import CellTables
 from .columns import WideColumns
+from .mesh import Mesh
 from .window import Window
 
 # The wide columns beside the window are recorded once in so many large steps.
@@ -26,16 +25,15 @@ class Records:
     seam.
     """
 
-    def __init__(
-        self,
-        problem: Problem,
-        across: Across,
-        along: Along,
-        tables: CellTables,
-        path: ArcPath,
-        wide: WideColumns,
-    ) -> None:
-        """Create the records of a seam that is at its start temperature."""
+    def __init__(self, mesh: Mesh, path: ArcPath, wide: WideColumns) -> None:
+        """Create the records of a seam that is at its start temperature.
+
+        Args:
+            mesh: The cells of the seam.
+            path: The arc.
+            wide: The wide columns.
+        """
+        problem, across, along, tables = mesh.problem, mesh.across, mesh.along, mesh.tables
         self.problem, self.across, self.along = problem, across, along
         self.tables, self.path, self.wide = tables, path, wide
         self.peak = np.repeat(wide.enthalpy, along.divided, axis=0)

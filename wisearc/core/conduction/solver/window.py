@@ -6,13 +6,11 @@ from collections.abc import Callable
 
 import numpy as np
 
-from ..grid import Across, Along
 from ..metal import Floats
-from ..problem import Problem
 from .arc_path import ArcPath
-from .cells import CellTables, Indices, Losses
+from .cells import Indices, Losses
 from .columns import WideColumns
-from .tack_metal import TackMetal
+from .mesh import Mesh
 
 # Substeps between two records of the peak, and between two counts of the losses.
 _PEAK_EVERY, _LOSS_EVERY = 4, 16
@@ -68,29 +66,17 @@ class Window:
     complete sheet.
     """
 
-    def __init__(
-        self,
-        problem: Problem,
-        across: Across,
-        along: Along,
-        tables: CellTables,
-        step_s: float,
-        start_mm: float,
-        tacks: TackMetal | None,
-    ) -> None:
+    def __init__(self, mesh: Mesh, step_s: float, start_mm: float) -> None:
         """Create the window around the start of the arc.
 
         Args:
-            problem: The seam.
-            across: The nodes across it.
-            along: The columns along it.
-            tables: The tables of its metal.
+            mesh: The cells of the seam.
             step_s: The small step, s.
             start_mm: Where the arc starts, mm.
-            tacks: The metal of the tacks, or None.
         """
+        problem, across, along, tables = mesh.problem, mesh.across, mesh.along, mesh.tables
         self.problem, self.along, self.tables, self.step_s = problem, along, tables, step_s
-        self.tacks = tacks
+        self.tacks = mesh.tacks
         width, nodes = along.narrow_mm, len(across.section_mm2)
         self.nodes = nodes
         self.phi_table = tables.theta * (step_s / width**2)
