@@ -32,7 +32,7 @@ from wisearc.core.conduction.metal import build_constant_metal, build_metal  # n
 from wisearc.core.conduction.problem import Arc, Problem, Strip  # noqa: E402
 from wisearc.core.conduction.solver.field import run_field  # noqa: E402
 from wisearc.core.joint.section import HeatProperties  # noqa: E402
-from wisearc.core.physics.heat_in_time import PulseTrain  # noqa: E402
+from wisearc.core.physics.heat_in_time import PulseTrain, Sheet  # noqa: E402
 
 SHEET_MM, WIDE_MM, THICK_MM = 300.0, 100.0, 1.6
 PEAK_A, TRAVEL_MM_S, TRAIN = 105.0, 3.4, PulseTrain(1.5, 0.3, 0.1)
@@ -112,6 +112,7 @@ def build(real: bool, grid_mm: float, **more: Any) -> Problem:
     metal = build_metal(("austenitic",)) if real else build_constant_metal(CONSTANT)
     return Problem(
         metal=metal,
+        sheet=Sheet(CONSTANT.k, RHO_C, THICK_MM, CONSTANT.liquidus_c, 10.5),
         strips=(Strip(THICK_MM, WIDE_MM, 2),),
         arc=Arc(PEAK_A, TRAIN, TRAVEL_MM_S, 10.5, 0.6),
         **{**values, **more},

@@ -1,7 +1,9 @@
 """From a plan to the strips, the arc and the checks of a seam."""
 
 import math
+import runpy
 import unittest
+from pathlib import Path
 from typing import Any
 
 from msgspec.structs import replace
@@ -145,3 +147,12 @@ class BadInput(unittest.TestCase):
             run_field(build_problem(plan("butt"), grid_mm=1.0, preview=True), stop)
         self.assertEqual(shares, sorted(shares))
         self.assertGreater(len(shares), 5)
+
+
+class Benchmark(unittest.TestCase):
+    def test_the_measured_sheet_is_a_seam(self) -> None:
+        """`benchmarks/heat.py` runs by hand, and fails here if its sheet does not fit any more."""
+        path = Path(__file__).resolve().parents[3] / "benchmarks" / "heat.py"
+        measured = runpy.run_path(str(path))["build"]
+        short = measured(True, 2.0, length_mm=30.0, max_after_s=1.0)
+        self.assertLess(abs(run_field(short).balance), 1e-6)
