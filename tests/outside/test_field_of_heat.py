@@ -127,6 +127,34 @@ class Published(unittest.TestCase):
             with self.subTest(t=t):
                 self.assertAlmostEqual((got - 20) / (expected(t)[0] - 20), 1.0, delta=0.01)
 
+    def test_plate_under_bars(self) -> None:
+        """A hot plate with bars all over its back: 2000 W/m²K there, air only on the front."""
+        outcome = run_field(
+            seam(
+                arc(0.01, 20.0),
+                build_metal(("austenitic",)),
+                (Strip(1.5, 20.0, 2, 0, 1.0, 0.0),),
+                length_mm=40.0,
+                start_c=300.0,
+                contact_w_mm2k=4e-5,
+                max_after_s=40.0,
+                until_c=50.0,
+                probes_mm=((20.0, 10.0),),
+            )
+        )
+
+        def rate(_: float, at: np.ndarray) -> np.ndarray:
+            c = 450 + 0.28 * at - 2.91e-4 * at**2 + 1.34e-7 * at**3
+            kelvin = at + 273.15
+            loss = 10 * (at - 20) + 0.3 * 5.67e-8 * (kelvin**4 - 293.15**4) + 40 * (at - 20)
+            return np.asarray(-loss / (7900 * c * 1.5e-3))
+
+        expected = solve_ivp(rate, (0, 40), [300.0], rtol=1e-8, dense_output=True).sol
+        for t in (10.0, 30.0):
+            got = float(np.interp(t, outcome.history[:, 0], outcome.history[:, 1]))
+            with self.subTest(t=t):
+                self.assertAlmostEqual((got - 20) / (expected(t)[0] - 20), 1.0, delta=0.01)
+
     def test_freezing_front(self) -> None:
         """Liquid beside solid, both endless: the front is at 2λ√(at) (Neumann).
 

@@ -52,6 +52,7 @@ class Lines(unittest.TestCase):
         longer = BUTT.gas.postflow_s + 4.3
         words, _, level = self.lines(glow_after_stop_s=longer)["After the arc"]
         self.assertEqual(level, "caution")
+        self.assertEqual(next(iter(self.lines(glow_after_stop_s=longer))), "After the arc")
         self.assertIn(f"Set a post-flow of {longer + 0.5:.0f} s", words)
 
     def test_a_little_longer_is_no_caution(self) -> None:

@@ -13,6 +13,7 @@ from wisearc.core.conduction.findings import Findings, find_answers, read_peak_c
 from wisearc.core.conduction.grid import build_across, build_along
 from wisearc.core.conduction.metal import build_metal
 from wisearc.core.conduction.seam import build_problem
+from wisearc.core.conduction.solver.cells import CellTables, Losses
 from wisearc.core.conduction.solver.field import run_field
 from wisearc.core.conduction.solver.tack_metal import TackMetal
 from wisearc.core.conduction.tint import (
@@ -104,6 +105,34 @@ class Answers(unittest.TestCase):
         usual = answer(plan("butt", member("304L", "1.5 mm"), back="open"))
         # 310S waits for 100 °C, 304L for 150 °C.
         self.assertTrue(cool.wait_s is None or cool.wait_s > (usual.wait_s or 0))
+
+    def test_gas_cools_only_the_sheet_under_the_cup(self) -> None:
+        """And only while it flows: a wider cover and a longer post-flow shorten the red heat."""
+        made = plan("butt", member(thickness="1.5 mm"), back="purge", pulse="none")
+        problem = build_problem(made, 1.0, preview=True)
+        self.assertLess(problem.cover_mm, 12.0)
+
+        def measure(**changed: float) -> float:
+            return find_answers(run_field(replace(problem, **changed)), 4.0).glow_after_stop_s
+
+        usual, cut = measure(), measure(postflow_s=0.0)
+        self.assertLess(measure(cover_mm=60.0), 0.95 * usual)
+        self.assertGreater(cut, 1.1 * usual)
+        across, tables = build_across(problem), CellTables(problem.metal)
+        losses = Losses(problem, across, tables)
+        hot = np.full((2, len(across.section_mm2)), problem.metal.find_enthalpy(800.0))
+        under, beside = losses.calculate(hot, np.array([20.0, 45.0]), 1.0, 1.0, 20.0)
+        self.assertGreater(under[0], 1.5 * beside[0])
+        self.assertEqual(under[-1], beside[-1])
+
+    def test_peaks_far_from_the_seam(self) -> None:
+        """They come long after the arc has passed, when the place is wide again."""
+        made = plan("butt", member(thickness="1.5 mm"), back="purge", pulse="none")
+        problem = replace(build_problem(made, 1.0), probes_mm=((60.0, 14.0), (60.0, 22.0)))
+        outcome = run_field(problem)
+        for i, (x, y) in enumerate(problem.probes_mm, start=1):
+            probe = float(outcome.history[:, i].max()) - 20
+            self.assertAlmostEqual((read_peak_c(outcome, x, y) - 20) / probe, 1.0, delta=0.02)
 
     def test_red_heat_that_outlasts_the_calculation(self) -> None:
         """It is at least the calculated time, and never nothing."""

@@ -147,7 +147,8 @@ class _Run:
                 progress(min(0.95, 0.95 * now / weld_s))
             if not burning:
                 mean_end_c = self.wide.find_mean_c() if math.isnan(mean_end_c) else mean_end_c
-                if self.window.enthalpy.max() <= hot:
+                last_s = path.stopped_s + problem.max_after_s
+                if self.window.enthalpy.max() <= hot or now >= last_s:
                     break
         return mean_end_c
 
