@@ -125,7 +125,7 @@ class Answers(unittest.TestCase):
         self.assertGreater(under[0], 1.5 * beside[0])
         self.assertEqual(under[-1], beside[-1])
 
-    def test_late_peaks_beside_the_seam(self) -> None:
+    def test_late_peaks(self) -> None:
         """They come long after the arc has passed, when the place is wide again."""
         made = plan("butt", member(thickness="1.5 mm"), back="purge", pulse="none")
         problem = replace(build_problem(made, 1.0), probes_mm=((60.0, 14.0), (60.0, 22.0)))
