@@ -20,7 +20,7 @@ from wisearc.core.conduction.seam import build_problem
 from wisearc.core.conduction.solver.field import run_field
 from wisearc.core.physics.arc_history import (
     ArcHistory,
-    Limits,
+    Boundaries,
     Stretch,
     find_start_s,
     list_stretches,
@@ -115,7 +115,7 @@ class AgainstTheField(unittest.TestCase):
         narrow = replace(problem, strips=(Strip(sheet.h_mm, 20.0, 2),))
         found = find_answers(run_field(narrow), 4.2)
         history = self.weld(narrow, sheet, amps)
-        history.limits = replace(history.limits, edge_mm=20.0)
+        history.boundaries = replace(history.boundaries, edge_mm=20.0)
         glow = history.find_glow_s(525.0)
         self.assertAlmostEqual(glow / found.glow_after_stop_s, 1.0, delta=0.03)
         self.assertGreater(glow, 1.1 * self.weld(problem, sheet, amps).find_glow_s(525.0))
@@ -126,7 +126,7 @@ class AgainstTheField(unittest.TestCase):
         ring = replace(problem, closed=True, inset_mm=0.0, arc=replace(problem.arc, taper_s=0.0))
         found = find_answers(run_field(ring), 4.2)
         seam = list_stretches(STEADY_ARC, amps, ring.arc.travel_mm_s, ring.length_mm)
-        once = ArcHistory(sheet, seam, Limits(round_mm=ring.length_mm))
+        once = ArcHistory(sheet, seam, Boundaries(round_mm=ring.length_mm))
         self.assertAlmostEqual(once.find_glow_s(525.0) / found.glow_after_stop_s, 1.0, delta=0.03)
         self.assertGreater(
             once.find_glow_s(525.0), 1.1 * ArcHistory(sheet, seam).find_glow_s(525.0)
@@ -139,7 +139,7 @@ class AgainstTheField(unittest.TestCase):
         length, inset = problem.length_mm, problem.inset_mm
         arc = problem.arc
         seam = list_stretches(STEADY_ARC, amps, arc.travel_mm_s, length - 2 * inset, arc.taper_s)
-        return ArcHistory(sheet, seam, Limits((-inset, length - inset), None, wall))
+        return ArcHistory(sheet, seam, Boundaries((-inset, length - inset), None, wall))
 
 
 class ShortForm(unittest.TestCase):
@@ -157,7 +157,7 @@ class ShortForm(unittest.TestCase):
             (tail,) = tails_mm(field, (525.0,))
             seam = list_stretches(STEADY_ARC, 60.0, 3.6, 400.0, taper)
             ends = (-math.inf, math.inf if end is None else 400.0 + end)
-            history = ArcHistory(STEEL, seam, Limits(ends, None, wall, loss))
+            history = ArcHistory(STEEL, seam, Boundaries(ends, None, wall, loss))
             with self.subTest(wall=wall, end=end, taper=taper, loss=loss):
                 short = glow_after_stop_s(field, 525.0, tail)
                 self.assertAlmostEqual(short / history.find_glow_s(525.0), 1.0, delta=0.03)
@@ -169,7 +169,7 @@ class ShortForm(unittest.TestCase):
 
     def test_nothing_flows_through_a_free_end(self) -> None:
         seam = list_stretches(STEADY_ARC, 60.0, 3.6, 40.0, 1.0)
-        history = ArcHistory(STEEL, seam, Limits((-1.0, 42.0)))
+        history = ArcHistory(STEEL, seam, Boundaries((-1.0, 42.0)))
         for now in (4.0, 11.0, 25.0):
             inside, outside = (
                 history.calculate_c(np.array([41.9, 42.1, -0.9, -1.1]), np.full(4, 2.0), now)

@@ -1,5 +1,6 @@
 """The answers of a field as lines of a page, in both unit systems."""
 
+import math
 import unittest
 
 from msgspec.structs import replace
@@ -53,7 +54,7 @@ class Lines(unittest.TestCase):
         words, _, level = self.lines(glow_after_stop_s=longer)["After the arc"]
         self.assertEqual(level, "caution")
         self.assertEqual(next(iter(self.lines(glow_after_stop_s=longer))), "After the arc")
-        self.assertIn(f"Set a post-flow of {longer + 0.5:.0f} s", words)
+        self.assertIn(f"Set a post-flow of {math.ceil(2 * longer) / 2:g} s", words)
 
     def test_a_little_longer_is_no_caution(self) -> None:
         """Two estimates of red heat differ by 15 % at least."""

@@ -9,7 +9,8 @@ import msgspec
 from msgspec import Struct
 
 from ..core import catalogue
-from ..core.conduction.limits import DIFFERS_BY, RESTART_AFTER_S
+from ..core.conduction.limits import RESTART_AFTER_S
+from ..core.conduction.verdict import judge_field
 from ..core.physics.heat import HOT_BAND_C, SENSITISING_C
 from ..core.plan.plan import Plan
 from ..core.quantities import Quantity, length, size, temperature
@@ -62,7 +63,7 @@ def describe_field(plan: Plan, outcome: Outcome, answers: Findings) -> tuple[Hea
         outcome: The field.
         answers: Its answers.
     """
-    problem = outcome.problem
+    problem, verdict = outcome.problem, judge_field(outcome, answers)
     lines = []
     for label, stretches, text in (
         (
@@ -84,7 +85,7 @@ def describe_field(plan: Plan, outcome: Outcome, answers: Findings) -> tuple[Hea
         seam = length(plan.section.length_mm)
         lines.append(_build_line("Calculated", text, l=length(problem.length_mm), s=seam))
     if problem.arc.max_start_s > 0:
-        slow = outcome.moving_from_s >= problem.arc.max_start_s
+        slow = verdict.forms_slowly
         lines.append(
             _build_line(
                 "Start and restart",
@@ -120,7 +121,7 @@ def describe_field(plan: Plan, outcome: Outcome, answers: Findings) -> tuple[Hea
                 t=size(answers.tack_width_mm),
             )
         )
-    grows = answers.end_width_mm > 1.15 * max(0.1, answers.middle_width_mm)
+    grows = verdict.grows_at_end
     lines.append(
         _build_line(
             "End of the seam",
@@ -162,20 +163,20 @@ def describe_field(plan: Plan, outcome: Outcome, answers: Findings) -> tuple[Hea
         )
     )
     glow_s, post_s = answers.glow_after_stop_s, problem.postflow_s
-    covered = glow_s <= (1 + DIFFERS_BY) * post_s
+    longer_s = verdict.postflow_s
     lines.append(
         _build_line(
             "After the arc",
             "The red heat ends after {g} s, within the {p} s of post-flow."
-            if glow_s <= post_s
+            if verdict.is_covered
             else "The red heat ends after {g} s, about as long as the {p} s of post-flow."
-            if covered
+            if longer_s is None
             else "The red heat lasts {g} s, longer than the {p} s of post-flow. The end oxidises. "
             "Set a post-flow of {n} s.",
-            level="" if covered else "caution",
+            level="" if longer_s is None else "caution",
             g=f"{glow_s:.1f}",
             p=f"{post_s:g}",
-            n=f"{glow_s + 0.5:.0f}",
+            n=f"{longer_s or 0.0:g}",
         )
     )
     lines.append(_describe_wait(outcome, answers))

@@ -9,7 +9,7 @@ from collections import Counter
 from random import Random
 from typing import Any
 
-from tests import samples, schemas, slips
+from tests import samples, schemas, slip_records, slips
 from tests.samples import member, plan, typed
 from tests.untraced import Untraced
 from wisearc.core import catalogue
@@ -64,8 +64,8 @@ def is_fixed(made: Plan, world: slips.World, first: Reading, rng: Random) -> boo
         if found.change is None:
             return False
         change = found.change
-        now, world = slips.follow(now, world, change, rng)
-        run = slips.written(now, world, slips.weld(now, made, world, rng), rng)
+        now, world = slip_records.follow(now, world, change, rng)
+        run = slip_records.written(now, world, slips.weld(now, made, world, rng), rng)
         if judge_run(find_observed(typed(run)), now).verdict != "not-good":
             return True
         before.append(
@@ -123,7 +123,7 @@ def weld_with(
         slip = slips.slips_for(made, rng)
         if wanted in slip:
             summary = slips.weld(made, made, slip[wanted], rng)
-            run = slips.written(made, slip[wanted], summary, rng)
+            run = slip_records.written(made, slip[wanted], summary, rng)
             if judge_run(find_observed(typed(run)), made).has_fault:
                 return made, slip[wanted], summary, run
     raise AssertionError(f"{wanted} showed in none of 1000 runs")

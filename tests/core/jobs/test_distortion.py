@@ -76,7 +76,7 @@ class Warping(unittest.TestCase):
             .work.tasks["c1"]
             .plan
         )
-        from wisearc.core.plan.arc.heat import build_heat_field
+        from wisearc.core.plan.arc.plan_field import build_heat_field
 
         wall, full = (
             build_heat_field(thin.section, thin.back, thin.travel, thin.pulse).wall_mm,

@@ -6,9 +6,9 @@ from msgspec.structs import replace
 
 from tests.core.conduction.test_findings import answer
 from tests.samples import joint, member, plan
+from wisearc.core.conduction.reached import is_reached
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.heat.goals import GOALS, list_changed_plans
-from wisearc.services.heat.reached import is_reached
 
 SHEET = member(thickness="1.5 mm")
 

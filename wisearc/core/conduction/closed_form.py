@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from ..physics.arc_history import ArcHistory, Limits, find_start_s, list_stretches
+from ..physics.arc_history import ArcHistory, Boundaries, find_start_s, list_stretches
 from ..physics.heat import GLOW_C
 from ..physics.heat_field import COOLED_FACES_W_MM2K, face_loss_1_s, wall_distance_mm
 from .limits import RESTART_AFTER_S
@@ -14,7 +14,7 @@ from .problem import Problem
 _WARMS_MM, _MAX_WAIT_S = 100.0, 10.0
 
 
-def _build_limits(problem: Problem) -> Limits:
+def _build_boundaries(problem: Problem) -> Boundaries:
     """Return the bars, the free edges beside a seam, and the losses."""
     sheet, wall = problem.sheet, None
     bars = [strip.bar_from_mm for strip in problem.strips if strip.bar_from_mm is not None]
@@ -23,7 +23,7 @@ def _build_limits(problem: Problem) -> Limits:
     thickness = min(strip.thickness_mm for strip in problem.strips)
     loss = face_loss_1_s(sheet.rho_c, thickness, COOLED_FACES_W_MM2K)
     edge = min(strip.width_mm for strip in problem.strips)
-    return Limits(wall_mm=wall, loss_1_s=loss, edge_mm=edge)
+    return Boundaries(wall_mm=wall, loss_1_s=loss, edge_mm=edge)
 
 
 def estimate_restart(problem: Problem) -> float | None:
@@ -40,14 +40,14 @@ def estimate_restart(problem: Problem) -> float | None:
     arc = problem.arc
     if not arc.train.is_steady or arc.max_start_s <= 0:
         return None
-    amps, limits = arc.peak_a * arc.train.mean, _build_limits(problem)
+    amps, boundaries = arc.peak_a * arc.train.mean, _build_boundaries(problem)
     length = min(_WARMS_MM, problem.length_mm)
     passed = RESTART_AFTER_S + arc.taper_s + length / arc.travel_mm_s
     before = list_stretches(
         arc.train, arc.peak_a, arc.travel_mm_s, length, arc.taper_s, 0.0, -length, -passed
     )
     cold, warm = (
-        find_start_s(problem.sheet, amps, arc.start_width_mm, _MAX_WAIT_S, earlier, limits)
+        find_start_s(problem.sheet, amps, arc.start_width_mm, _MAX_WAIT_S, earlier, boundaries)
         for earlier in ((), before)
     )
     return warm / cold
@@ -62,10 +62,10 @@ def calculate_share_of_return(problem: Problem) -> float:
     References:
         Estimate, as for `ArcHistory`.
     """
-    arc, limits = problem.arc, _build_limits(problem)
+    arc, boundaries = problem.arc, _build_boundaries(problem)
     seam = list_stretches(arc.train, arc.peak_a, arc.travel_mm_s, problem.length_mm, arc.taper_s)
     once, endless = (
         ArcHistory(problem.sheet, seam, of).find_glow_s(GLOW_C)
-        for of in (replace(limits, round_mm=problem.length_mm), limits)
+        for of in (replace(boundaries, round_mm=problem.length_mm), boundaries)
     )
     return once / endless

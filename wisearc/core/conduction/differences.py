@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec import Struct
 
 from ..physics.heat_in_time import STEADY_ARC, find_pool
-from ..plan.arc.heat import calculate_over_600_s
+from ..plan.arc.plan_field import calculate_over_600_s
 from ..plan.arc.pulse import build_pulse_train
 from ..plan.arc.slow_pulse import build_sheet
 from ..plan.plan import Plan
@@ -69,7 +69,7 @@ def list_differences(plan: Plan, problem: Problem, answers: Findings) -> tuple[D
     ]
     over_600_s = calculate_over_600_s(plan.section, plan.back, plan.travel, pulse)
     rows.append(
-        ("Time in the carbide range", seconds(over_600_s), seconds(answers.over_600_s), _HOT)
+        ("Time above 600 °C (1112 °F)", seconds(over_600_s), seconds(answers.over_600_s), _HOT)
     )
     if heat.interpass_wait_s is not None and answers.wait_s is not None:
         wait = seconds(heat.interpass_wait_s), seconds(answers.wait_s)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..plan.arc.heat import get_part_mass_g
+from ..plan.arc.plan_field import get_part_mass_g
 from ..plan.plan import Plan
 from ..quantities import length, size, temperature
 from ..reasons import Estimate, Published, Reason

@@ -73,7 +73,7 @@ def build_problem(
     if bar is not None:
         contact = plan.back.contact_w_mm2k or _find_usual_contact_w_mm2k()
     closed = section.all_round and not constant
-    at_edge = section.round_mm is None and not constant
+    at_edge = section.ends_at_edge and not constant
     beyond = _ENDLESS_MM if constant else _find_beyond_mm(section)
     torch = plan.torch
     return Problem(
@@ -122,9 +122,9 @@ def _get_tack_mm2(plan: Plan) -> float:
 
 def _find_beyond_mm(section: Section) -> float:
     """Return the length of a tube on each side of a seam that does not close, mm, or 0."""
-    if section.round_mm is None or section.all_round:
+    if section.circumference_mm is None or section.all_round:
         return 0.0
-    return max(0.0, section.round_mm - section.length_mm) / 2
+    return max(0.0, section.circumference_mm - section.length_mm) / 2
 
 
 def _find_usual_contact_w_mm2k() -> float:

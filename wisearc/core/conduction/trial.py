@@ -6,7 +6,7 @@ from msgspec import Struct
 
 from ..errors import InputError
 from ..physics.distortion import estimate_free_width_mm
-from ..plan.arc.heat import get_part_mass_g
+from ..plan.arc.plan_field import get_part_mass_g
 from ..plan.plan import Plan
 
 FULL_GRID_MM, PREVIEW_GRID_MM = 0.5, 1.0

@@ -17,7 +17,7 @@ from ..joint.data import make_joint
 from ..physics.gas import calculate_reynolds, exit_speed_m_s
 from ..physics.heat import GLOW_C, HOT_BAND_C, net_power_w
 from ..physics.heat_field import glow_after_stop_s, tails_mm
-from ..plan.arc.heat import build_heat_field, build_plan_profile
+from ..plan.arc.plan_field import build_heat_field, build_plan_profile
 from ..plan.plan import Plan, make_plan
 from ..plan.torch.front_end import bore_mm, cover_mm
 from ..run.run import NO_ROD, ArcSummary, Run

@@ -31,7 +31,7 @@ from ..physics.distortion import (
     tendon_kn,
 )
 from ..physics.heat_field import wait_below_s
-from ..plan.arc.heat import build_heat_field
+from ..plan.arc.plan_field import build_heat_field
 from ..plan.plan import Plan, make_plan
 from ..quantities import Quantity, length
 from ..reasons import Estimate, Practice, Published, Reason, Sentence, WithFormula, Words

@@ -81,7 +81,12 @@ class Section(Struct, frozen=True, kw_only=True):
         return self.ratio > UNLIKE_RATIO
 
     @property
-    def round_mm(self) -> float | None:
+    def ends_at_edge(self) -> bool:
+        """Return whether the seam ends at the edges of its members, and not on a tube or stud."""
+        return self.circumference_mm is None
+
+    @property
+    def circumference_mm(self) -> float | None:
         """Return the length once round the tube or stud of the seam, mm, or None."""
         if self.all_round:
             return self.length_mm

@@ -53,7 +53,7 @@ class Stretch(Struct, frozen=True):
     travel_mm_s: float = 0.0
 
 
-class Limits(Struct, frozen=True):
+class Boundaries(Struct, frozen=True):
     """What ends the sheet.
 
     Its two ends across the seam mm (minus infinity and infinity where it is endless), the length
@@ -68,7 +68,7 @@ class Limits(Struct, frozen=True):
     edge_mm: float | None = None
 
 
-ENDLESS = Limits()
+ENDLESS = Boundaries()
 
 
 def list_stretches(
@@ -120,16 +120,16 @@ class ArcHistory:
     """The temperatures that an arc leaves in a sheet, at any place and time."""
 
     def __init__(
-        self, sheet: Sheet, stretches: Sequence[Stretch], limits: Limits = ENDLESS
+        self, sheet: Sheet, stretches: Sequence[Stretch], boundaries: Boundaries = ENDLESS
     ) -> None:
         """Create the history of an arc.
 
         Args:
             sheet: The sheet.
             stretches: The stretches of the arc, in the order of time.
-            limits: The ends of the sheet.
+            boundaries: The ends of the sheet.
         """
-        self.sheet, self.stretches, self.limits = sheet, tuple(stretches), limits
+        self.sheet, self.stretches, self.boundaries = sheet, tuple(stretches), boundaries
         self._watts = ARC_EFFICIENCY * sheet.voltage_v / (math.pi * sheet.rho_c * sheet.h_mm)
 
     @property
@@ -187,7 +187,7 @@ class ArcHistory:
             amp_seconds.append((amps * _WEIGHTS * half * shifted).ravel())
         age = np.concatenate(ages)
         sharp = 1 / (4 * self.sheet.a * age + 2 * SPREAD_MM**2)
-        loss = np.exp(-self.limits.loss_1_s * age)
+        loss = np.exp(-self.boundaries.loss_1_s * age)
         return (
             np.concatenate(places),
             sharp,
@@ -208,10 +208,10 @@ class ArcHistory:
 
     def _list_images(self, places: Floats, max_spread_mm2: float) -> list[Floats]:
         """Return the places of the sources and of their images along the seam, mm."""
-        start, end = self.limits.ends_mm
+        start, end = self.boundaries.ends_mm
         reach = _IMAGES_REACH * math.sqrt(max_spread_mm2)
-        if self.limits.round_mm is not None:
-            apart = self.limits.round_mm
+        if self.boundaries.round_mm is not None:
+            apart = self.boundaries.round_mm
             turns = math.ceil(reach / apart)
             return [places + n * apart for n in range(-turns, turns + 1)]
         if math.isfinite(start) and math.isfinite(end):
@@ -223,7 +223,7 @@ class ArcHistory:
 
     def _reduce_across(self, y_mm: Floats, sharp: Floats) -> Floats:
         """Return how the heat falls across the seam, with the walls of bars or the free edges."""
-        wall, edge = self.limits.wall_mm, self.limits.edge_mm
+        wall, edge = self.boundaries.wall_mm, self.boundaries.edge_mm
         border = edge if wall is None else wall
         if border is None:
             open_plate: Floats = np.exp(-(y_mm**2) * sharp)
@@ -257,7 +257,7 @@ class ArcHistory:
         """Return places along the seam around the arc, within the sheet, mm."""
         arc, (start, end), (behind, ahead, step) = (
             self.find_arc_mm(now_s),
-            self.limits.ends_mm,
+            self.boundaries.ends_mm,
             around,
         )
         low, high = max(start, arc - behind), min(end, arc + ahead)
@@ -295,7 +295,7 @@ def find_start_s(
     width_mm: float,
     max_s: float,
     before: Sequence[Stretch] = (),
-    limits: Limits = ENDLESS,
+    boundaries: Boundaries = ENDLESS,
 ) -> float:
     """Return how long an arc waits in one place until its pool has a width, s, or max_s.
 
@@ -305,11 +305,11 @@ def find_start_s(
         width_mm: Width of the pool, mm.
         max_s: The longest time, s.
         before: An earlier seam that ends in this place, at 0 mm, and before the time 0.
-        limits: The ends of the sheet.
+        boundaries: The ends of the sheet.
     """
 
     def find_edge_c(seconds: float) -> float:
         wait = Stretch(0.0, seconds, current_a, current_a, 0.0)
-        return -ArcHistory(sheet, (*before, wait), limits).find_max_c(seconds, width_mm / 2)
+        return -ArcHistory(sheet, (*before, wait), boundaries).find_max_c(seconds, width_mm / 2)
 
     return find_crossing(-sheet.liquidus_c, find_edge_c, _EARLIEST_S, max_s)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..physics.heat_field import glow_after_stop_s, tails_mm
 from ..physics.purge import MIN_OFF_S
-from .arc.heat import build_heat_field
+from .arc.plan_field import build_heat_field
 from .plan import Plan
 from .shielding.purge import OFF_BELOW_C
 

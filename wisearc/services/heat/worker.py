@@ -18,6 +18,7 @@ import msgspec
 from msgspec import Struct
 
 from ...core.conduction.findings import Findings
+from ...core.conduction.reached import is_reached
 from ...core.conduction.seam import build_problem
 from ...core.conduction.trial import FULL_GRID_MM, NO_TRIAL, PREVIEW_GRID_MM
 from ...core.errors import WiseArcError
@@ -28,7 +29,6 @@ from ...drawings.plan.heat_map import draw_heat_map
 from ...formats.heat_view import write_heat_view
 from ...formats.plan_json import read_plan
 from .fields import HeatField, calculate_field
-from .reached import is_reached
 from .requests import STOPPED, Request
 
 # A field must not slow the pages.

@@ -150,7 +150,7 @@ def choose_gas(
         torch_l=at_torch,
         back_l=behind,
         starts=starts,
-        why=(why, *_explain_timing(joint, pulse, post, shortest_s, glow, section.round_mm is None)),
+        why=(why, *_explain_timing(joint, pulse, post, shortest_s, glow, section.ends_at_edge)),
         others=(*_list_alternatives(joint, torch), _build_cautious_alternative(postflow_s)),
         cautions=(
             *_check_flow(joint, torch, q),

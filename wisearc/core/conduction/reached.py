@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from ...core import catalogue
-from ...core.conduction.findings import Findings
-from ...core.conduction.limits import MAX_POOL_SHARE
-from ...core.conduction.tint import find_tint
+from .. import catalogue
+from .findings import Findings
+from .limits import MAX_POOL_SHARE
+from .tint import find_tint
 
 # A front up to straw is good: handbook 12.1, common practice.
 GOOD_TINT_C = 380.0
