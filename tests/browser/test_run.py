@@ -67,14 +67,13 @@ class AtTheArc(BrowserCase):
         page = self.page
         line = self.source(arc_s=12, restarts=0)
         self.open(self.address_of_run)
-        page.locator(".at-source summary").click()
-        page.locator(".at-source input[name=port]").fill(str(line.port))
+        page.locator(".at-lead [popovertarget=lead]").click()
+        page.check("input[name=lead][value=arc]")
+        page.locator("#lead input[name=port]").fill(str(line.port))
         page.get_by_role("button", name="Connect").click()
         page.get_by_role("button", name="Already tacked").click()
-        # The arc starts by the source alone.
+        # The arc starts by the source alone, and its current calls the pool.
         self.step("pool-1")
-        page.wait_for_timeout(400)
-        page.keyboard.press("x")
         self.step("seam-1")
         page.locator(".trace-facts dt", has_text="Arc time").wait_for()
         port = self.server.server_port

@@ -69,6 +69,11 @@ def change(number: int, **values: Any) -> None:
     AtArc.update(**values).where(AtArc.id == number).execute()
 
 
+def clear_port(port: int) -> None:
+    """Disconnect the sessions without a record from the power source at a port."""
+    AtArc.update(port=None).where(AtArc.run.is_null() & (AtArc.port == port)).execute()
+
+
 def add_acts(number: int, device: str, acts: Iterable[JsonObject]) -> None:
     """Add the events of a device, each once.
 

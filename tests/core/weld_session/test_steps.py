@@ -66,7 +66,7 @@ class Steps(unittest.TestCase):
             self.assertEqual(len(known), len(score.keys))
             for step in score.steps:
                 leads = {k.to for k in step.keys} | {
-                    to for to in (step.then, step.on_to, step.off_to) if to
+                    to for to in (step.then, step.timed_to, *step.led.values()) if to
                 }
                 self.assertLessEqual(leads, known, step.key)
                 # one large key, and no more than three
@@ -82,17 +82,19 @@ class Steps(unittest.TestCase):
     def test_purge_before_the_first_tack(self) -> None:
         tube = make_case_plan(joint="tube-butt", members=[TUBE, TUBE], length_mm=150)
         keys = [s.key for s in build_case_steps(tube).steps]
-        self.assertEqual(keys[:3], ["purge", "purge-weld", "tack-1"])
+        self.assertEqual(keys[:4], ["purge", "purge-filling", "purge-weld", "tack-1"])
         self.assertNotIn("purge", build_case_steps(make_case_plan()).keys)
-        self.assertGreater(build_case_steps(tube).step("purge").about_s, 10)
+        self.assertGreater(build_case_steps(tube).step("purge-filling").about_s, 10)
+        # The clock starts with the gas.
+        self.assertIsNone(build_case_steps(tube).step("purge").about_s)
 
     def test_steps_of_a_purge(self) -> None:
         """On, down to weld, down to close, off below 200 °C: common practice."""
         made = make_case_plan(joint="tube-butt", members=[TUBE, TUBE], length="all-round")
         steps = build_case_steps(made)
         down = [key for key in steps.keys if key.startswith("purge")]
-        self.assertEqual(down, ["purge", "purge-weld", "purge-close", "purge-off"])
-        flows = [f.value.value for key in down[:3] for f in steps.step(key).shown]
+        self.assertEqual(down, ["purge", "purge-filling", "purge-weld", "purge-close", "purge-off"])
+        flows = [f.value.value for key in down[1:4] for f in steps.step(key).shown]
         purge = made.back.purge
         self.assertEqual(
             flows, [purge.preflow_l_min, purge.weld_flow_l_min, purge.closing_flow_l_min]
@@ -198,7 +200,8 @@ class Steps(unittest.TestCase):
         for n in (2, 3, 4):
             step = score.step(f"bars-{n}")
             self.assertEqual(
-                (step.on_to, step.keys[0].to, step.line), (f"pool-{n}", f"ready-{n}", f"bars-{n}")
+                (step.led["strike"], step.keys[0].to, step.line),
+                (f"pool-{n}", f"ready-{n}", f"bars-{n}"),
             )
             self.assertIn(f"{100 * (n - 1)} mm to", step.title.text())
 

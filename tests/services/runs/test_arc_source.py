@@ -13,6 +13,7 @@ from unittest import mock
 
 from tests.samples import EVERY
 from wisearc.core.arc_log.limits import get_limits
+from wisearc.core.arc_log.signals import PlannedArc
 from wisearc.core.joint.data import make_joint
 from wisearc.core.plan.plan import make_plan
 from wisearc.core.shop.shop import ASSUMED
@@ -42,7 +43,7 @@ class Listened(unittest.TestCase):
         return found
 
     def source(self, port: int) -> Source:
-        found = Source(port, time.time() - 1.0, self.file, 10.5)
+        found = Source(port, time.time() - 1.0, self.file, PlannedArc(10.5))
         self.addCleanup(found.close, True)
         return found
 
@@ -54,8 +55,7 @@ class Listened(unittest.TestCase):
         self.fail("it never came")
 
     def test_silent_after_four_seconds(self) -> None:
-        source = self.source(self.line(steady).port)
-        source.close(wait=True)
+        source = self.source(self.line(lambda: iter(())).port)
         source._keep([(1000.0, 50.0, 10.0, 1.0)])
         for quiet_s, state in ((4.0, "reading"), (4.1, "silent")):
             with mock.patch.object(source, "_quiet_s", return_value=quiet_s):
@@ -98,7 +98,9 @@ class Listened(unittest.TestCase):
         self.source(self.line(steady).port)
         self.until(lambda: self.file.exists() and len(read_trace(self.file)) == 40)
         self.file.write_text(self.file.read_text() + "1.9,5")
-        again = Source(self.line(lambda: steady(0.0, 10)).port, time.time() - 5.0, self.file, 10.5)
+        again = Source(
+            self.line(lambda: steady(0.0, 10)).port, time.time() - 5.0, self.file, PlannedArc(10.5)
+        )
         self.addCleanup(again.close, True)
         self.until(lambda: again.standing(-1).live.rows >= 50)
 
@@ -146,7 +148,7 @@ class Listened(unittest.TestCase):
         sources = Sources(self.folder)
         self.addCleanup(sources.close)
         port = self.line(steady).port
-        one = sources.of(1, port, 1000.0, True, 10.5)
-        self.assertIs(sources.of(1, port, 1000.0, True, 10.5), one)
-        self.assertIsNone(sources.of(1, port, 1000.0, False, 10.5))
-        self.assertIsNone(sources.of(2, None, 1000.0, True, 10.5))
+        one = sources.of(1, port, 1000.0, True, PlannedArc(10.5))
+        self.assertIs(sources.of(1, port, 1000.0, True, PlannedArc(10.5)), one)
+        self.assertIsNone(sources.of(1, port, 1000.0, False, PlannedArc(10.5)))
+        self.assertIsNone(sources.of(2, None, 1000.0, True, PlannedArc(10.5)))

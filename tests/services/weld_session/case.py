@@ -59,7 +59,7 @@ class Case(StoreCase):
         return weld_session.receive_entries(sent, self.plan, "A corner", ASSUMED, lambda: self.now)
 
     def steps(self, row: Any) -> list[str]:
-        view = session_view.view(row, "", self.plan, ASSUMED, "mm", None, lambda: self.now)
+        view = session_view.view(row, LINK, "", self.plan, ASSUMED, "mm", None, lambda: self.now)
         return [v.step for v in view.course.visits]
 
     def whole(self) -> list[tuple[float, str, str]]:

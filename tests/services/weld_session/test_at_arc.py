@@ -89,7 +89,9 @@ class Taken(Case):
         other = self.sent([(925.0, "seam-1", "main")], device="device-two")
         self.take(other)
         row = self.take(self.sent(told))
-        course = session_view.view(row, "", self.plan, ASSUMED, "mm", None, lambda: self.now).course
+        course = session_view.view(
+            row, LINK, "", self.plan, ASSUMED, "mm", None, lambda: self.now
+        ).course
         # The event of the other device came before this step by its clock: reported, and rejected.
         self.assertEqual([a.device for a in course.rejected], ["device-two"])
         self.assertEqual(course.step.key, "wait")
@@ -214,7 +216,7 @@ class Taken(Case):
         plan = self.plan
         told = {"current_a": plan.slopes.dial_a * 1.1, "flow_l_min": plan.gas.flow_l_min}
         last = typed({"set": told})
-        figures = session_view.view(None, "run-number-1", plan, ASSUMED, "mm", last).figures[
+        figures = session_view.view(None, LINK, "run-number-1", plan, ASSUMED, "mm", last).figures[
             "ready-1"
         ]
         self.assertEqual([bool(f.was) for f in figures], [True, False, False])

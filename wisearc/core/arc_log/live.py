@@ -47,6 +47,11 @@ class Live(Struct):
         """Return the mean current while the arc was on, A."""
         return self.charge_as / self.arc_s if self.arc_s > 0 else None
 
+    @property
+    def is_turning(self) -> bool:
+        """Return whether the last readings are of the other state, for too short a time so far."""
+        return self._other_since is not None
+
     def take(self, row: Row) -> None:
         """Add a reading.
 

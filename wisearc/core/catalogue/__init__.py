@@ -426,6 +426,29 @@ def load_drills() -> dict[str, rows.Drill]:
 
 
 @cache
+def load_cue_languages() -> dict[str, rows.CueLanguage]:
+    """Return the languages of the cues of a run."""
+    table = _read_table("cues")
+    return {
+        key: rows.CueLanguage(name, {unit: words[key] for unit, words in table["units"].items()})
+        for key, name in table["languages"].items()
+    }
+
+
+@cache
+def load_cues() -> dict[str, rows.CueText]:
+    """Return the cues of a run, each in every language."""
+    return {
+        key: rows.CueText(
+            label=row["label"],
+            tones=tuple(row["tones"]),
+            texts={language: row[language] for language in load_cue_languages()},
+        )
+        for key, row in _read_rows("cues", "cues").items()
+    }
+
+
+@cache
 def load_glossary() -> dict[str, rows.Term]:
     """Return the terms of the glossary by key.
 

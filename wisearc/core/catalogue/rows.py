@@ -480,3 +480,18 @@ class Contrary(Struct, frozen=True):
     first: str
     second: str
     words: str
+
+
+class CueText(Struct, frozen=True, kw_only=True):
+    """A cue of a run: label, notes in Hz, and its text in each language."""
+
+    label: str
+    tones: tuple[float, ...]
+    texts: dict[str, str]
+
+
+class CueLanguage(Struct, frozen=True):
+    """A language of the cues: its own name, and its word for each unit of length."""
+
+    name: str
+    units: dict[str, str]

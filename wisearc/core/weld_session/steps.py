@@ -16,7 +16,7 @@ from ..plan.arc.setting import SLOWLY, needs_slow_taper
 from ..plan.plan import Plan
 from ..plan.preparation.bar_runs import BarRun, BenchLine, build_bench_list
 from ..plan.preparation.stops import describe_stops
-from ..plan.preparation.weld_spans import WeldSpan, list_weld_spans, steps_purge
+from ..plan.preparation.weld_spans import WeldSpan, list_weld_spans, place_mm, steps_purge
 from ..plan.purge_end import purge_off_s
 from ..plan.shielding.purge import OFF_BELOW_C
 from ..quantities import Quantity, length
@@ -26,6 +26,9 @@ from .pacer import FOLLOWED_PPS
 # Without a pool within this time, stop: heat accumulates and travel cannot compensate.
 POOL_S, POOL_CARBON_S = 2.0, 3.0
 TAPER_S = 1.5
+# Time from the tap to the strike in timed mode, s, to lower the hood and to place torch and rod.
+# Estimate.
+COUNT_IN_S = 5.0
 PHASES = {
     "purge": "Purge",
     "tacks": "Tacks",
@@ -37,7 +40,13 @@ PHASES = {
     "done": "Done",
 }
 END = "done"
-PURGE_WELD, PURGE_CLOSE, PURGE_OFF = "purge-weld", "purge-close", "purge-off"
+GAS_ON, FILLING, PURGE_WELD, PURGE_CLOSE, PURGE_OFF = (
+    "purge",
+    "purge-filling",
+    "purge-weld",
+    "purge-close",
+    "purge-off",
+)
 
 
 class Key(Struct, frozen=True):
@@ -59,10 +68,12 @@ class StepFigure(Struct, frozen=True):
 class Step(Struct, frozen=True):
     """A step of a run: key, phase, instruction, details, figures and keys, the main key first.
 
-    `late`: the text at its maximum duration or countdown. `on_to`, `off_to`: the next step when the
-    arc of a power source starts or stops. `about_s`: the expected duration. `limit_s`: the maximum
-    duration. `down_s`: a countdown, which continues with `then`. `arc`: the arc is on. `from_mm`,
-    `to_mm`: position on the seam. `line`: the bench line that it completes.
+    `late`: the text at its maximum duration or countdown. `about_s`: the expected duration.
+    `limit_s`: the maximum duration. `down_s`: a countdown, which continues with `then`. `arc`: the
+    arc is on. `from_mm`, `to_mm`: position on the seam. `line`: the bench line that it completes.
+    `led`: the next step for each signal of the arc (`course.SIGNALS`). `part_s`: the planned arc
+    time of this part of the seam. `timed_s`: the duration in timed mode, which continues with
+    `timed_to`. `counted_in`: in timed mode a key starts it. `pauses_mm`: pauses on the seam.
     """
 
     key: str
@@ -80,8 +91,12 @@ class Step(Struct, frozen=True):
     from_mm: float = 0.0
     to_mm: float = 0.0
     line: str = ""
-    on_to: str = ""
-    off_to: str = ""
+    led: Mapping[str, str] = {}
+    part_s: float | None = None
+    timed_s: float | None = None
+    timed_to: str = ""
+    counted_in: bool = False
+    pauses_mm: tuple[float, ...] = ()
 
 
 class RunSteps(Struct, frozen=True):
@@ -119,6 +134,7 @@ def build_steps(plan: Plan, runs: Sequence[BarRun]) -> RunSteps:
     steps: list[Step] = []
     for i, line in enumerate(before):
         steps += _build_before_steps(plan, line, names[i + 1], len(spans) == 1)
+    steps = _lead_by_tacks(steps)
     moves = {line.key: line for line in lines if line.kind == "bars"}
     for n, span in enumerate(spans, 1):
         weld = welds[n - 1] if n <= len(welds) else None
@@ -138,6 +154,28 @@ def _find_step_after(plan: Plan, n: int, count: int, moves: Mapping[str, BenchLi
     return PURGE_CLOSE if _closes_purge(plan, n + 1, count) else f"ready-{n + 1}"
 
 
+def _lead_by_tacks(steps: Sequence[Step]) -> list[Step]:
+    """Return the steps before the seam with their signals.
+
+    A strike selects the next tack, a short arc completes it, and a long arc starts the seam.
+    """
+    led_steps: list[Step] = []
+    next_tack = ""
+    for step in reversed(steps):
+        if step.key.startswith("tack"):
+            next_tack = step.key
+            # The rest of a long row of tacks is one line.
+            tack_to = step.key if step.key == "tacks-more" else step.keys[0].to
+            led = {"tack": tack_to, "long": "pool-1"}
+        elif next_tack:
+            led = {"strike": next_tack, "long": "pool-1"}
+        else:
+            # All tacks are welded.
+            led = {"strike": "pool-1", "long": "pool-1"}
+        led_steps.append(replace(step, led=led))
+    return led_steps[::-1]
+
+
 def _find_rest(plan: Plan) -> str:
     """Return the step after the last gas: the wait, or the end."""
     return "wait" if plan.heat.interpass_wait_s else END
@@ -155,7 +193,11 @@ def _get_line_name(line: BenchLine) -> str:
 def _build_before_steps(plan: Plan, line: BenchLine, to: str, single: bool) -> list[Step]:
     """Return the steps of a bench line; a purge is turned down before the first tack."""
     if line.kind != "gas" or not steps_purge(plan) or plan.back.purge is None:
-        return [_build_before(plan, line, to)]
+        return (
+            _build_purge_start(plan, line, to)
+            if line.kind == "gas"
+            else [_build_before(plan, line, to)]
+        )
     purge = plan.back.purge
     flow = purge.closing_flow_l_min if single else purge.weld_flow_l_min
     down = Step(
@@ -166,7 +208,7 @@ def _build_before_steps(plan: Plan, line: BenchLine, to: str, single: bool) -> l
         (Key("main", "Turned down", to),),
         (StepFigure("Purge", Quantity(flow or purge.weld_flow_l_min, "flow")),),
     )
-    return [_build_before(plan, line, PURGE_WELD), down]
+    return [*_build_purge_start(plan, line, PURGE_WELD), down]
 
 
 def _build_purge_close(plan: Plan, n: int) -> Step:
@@ -180,30 +222,41 @@ def _build_purge_close(plan: Plan, n: int) -> Step:
         Sentence("Keep the vent open. A closed tube under pressure blows out the pool."),
         (Key("main", "Turned down", f"ready-{n}"),),
         (StepFigure("Purge", Quantity(flow, "flow")),),
-        on_to=f"pool-{n}",
+        led={"strike": f"pool-{n}"},
     )
+
+
+def _build_purge_start(plan: Plan, line: BenchLine, to: str) -> list[Step]:
+    """Return the two steps of a purge: open the gas, then wait. The clock starts with the gas."""
+    purge = plan.back.purge
+    flow = () if purge is None else (StepFigure("Purge", Quantity(purge.preflow_l_min, "flow")),)
+    # The rule without a meter: ten volumes.
+    about = None if purge is None or purge.minutes_volumes is None else purge.before_s
+    opening = Step(
+        GAS_ON,
+        "purge",
+        Sentence("Start the backing argon."),
+        Sentence("Feed at the bottom, vent at the top."),
+        (Key("main", "Argon on", FILLING),),
+        flow,
+    )
+    filling = Step(
+        FILLING,
+        "purge",
+        Sentence("Wait for the purge."),
+        Sentence("Reach the target before the first tack."),
+        (Key("main", "Purge done", to),),
+        flow,
+        about_s=about,
+        line=line.key,
+        timed_s=about,
+        timed_to=to,
+    )
+    return [opening, filling]
 
 
 def _build_before(plan: Plan, line: BenchLine, to: str) -> Step:
     skip = Key("skip", "Already tacked", "ready-1")
-    if line.kind == "gas":
-        purge = plan.back.purge
-        flow = [] if purge is None else [StepFigure("Purge", Quantity(purge.preflow_l_min, "flow"))]
-        # The rule without a meter: ten volumes.
-        about = None if purge is None or purge.minutes_volumes is None else purge.before_s
-        how = Sentence(
-            "Feed at the bottom, vent at the top. Reach the target before the first tack."
-        )
-        return Step(
-            "purge",
-            "purge",
-            Sentence("Start the backing argon."),
-            how,
-            (Key("main", "Purge done", to),),
-            tuple(flow),
-            about_s=about,
-            line=line.key,
-        )
     if line.kind == "tack":
         t = plan.tacks
         displayed = (
@@ -241,6 +294,7 @@ def _run_steps(
     start, end = span.start_mm, span.end_mm
     torch = _show_torch(plan)
     limit = pool_limit_s(plan)
+    part_s = (end - start) / plan.travel.speed_mm_s
     steps = []
     if move is not None:
         steps.append(
@@ -251,12 +305,13 @@ def _run_steps(
                 Sentence("Clamp both sides."),
                 (Key("main", "Bars clamped", f"ready-{n}"),),
                 line=move.key,
-                on_to=f"pool-{n}",
+                led={"strike": f"pool-{n}"},
             )
         )
     text = weld.words if weld else Sentence("Continue welding.")
-    pool, hold = f"pool-{n}", f"hold-{n}"
-    strike = (Key("main", "Arc is on", pool),)
+    pool, hold, broke, again = f"pool-{n}", f"hold-{n}", f"broke-{n}", f"hold-{n}-again"
+    strike, by_strike = (Key("main", "Arc is on", pool),), {"strike": pool}
+    by_end = {"off": hold, "off-broken": broke}
     steps += [
         Step(
             f"ready-{n}",
@@ -265,7 +320,7 @@ def _run_steps(
             _format_strike(plan),
             strike,
             (*torch, *_show_gas(plan)),
-            on_to=pool,
+            led=by_strike,
         ),
         Step(
             pool,
@@ -277,12 +332,21 @@ def _run_steps(
             ),
             (
                 Key("main", "Pool formed", f"seam-{n}"),
-                Key("stop", "No pool: stop", f"{hold}-again"),
+                Key("stop", "No pool: stop", again),
             ),
             torch,
             limit_s=limit,
             arc=True,
-            off_to=hold,
+            led={
+                "full": f"seam-{n}",
+                "late": f"seam-{n}",
+                "tack": f"ready-{n}",
+                **by_end,
+                "off-unformed": again,
+            },
+            part_s=part_s,
+            timed_s=limit,
+            timed_to=f"seam-{n}",
             late=Sentence(
                 "Stop: no pool in {s}. You are only adding heat.",
                 s=Quantity(limit, "seconds"),
@@ -299,9 +363,13 @@ def _run_steps(
                 Key("touched", "Tungsten contact", f"touched-{n}"),
             ),
             (*torch, *_show_pulse(plan)),
-            about_s=(end - start) / plan.travel.speed_mm_s,
+            about_s=part_s,
             arc=True,
-            off_to=hold,
+            led={"taper": f"taper-{n}", **by_end},
+            part_s=part_s,
+            timed_s=part_s,
+            timed_to=f"taper-{n}",
+            pauses_mm=tuple(place_mm(plan, stop) for stop in span.stops),
         ),
         Step(
             f"again-{n}",
@@ -313,7 +381,7 @@ def _run_steps(
             ),
             (*strike, Key("stop", "End of the seam", hold)),
             torch,
-            on_to=pool,
+            led=by_strike,
         ),
         Step(
             f"touched-{n}",
@@ -322,7 +390,7 @@ def _run_steps(
             Sentence("Stopping costs less than welding on with a contaminated tungsten."),
             strike,
             torch,
-            on_to=pool,
+            led=by_strike,
         ),
         Step(
             f"taper-{n}",
@@ -334,12 +402,18 @@ def _run_steps(
             down_s=taper_s(plan),
             then=hold,
             arc=True,
-            off_to=hold,
+            led={"rise": f"seam-{n}", **by_end},
+            part_s=part_s,
         ),
         _build_hold(plan, hold, after, Key("restart", "Arc broke: restart", f"again-{n}"), pool),
-        _build_hold(plan, f"{hold}-again", f"ready-{n}", None, pool),
+        _build_hold(plan, broke, f"again-{n}", Key("stop", "End of the seam", hold), pool),
+        _build_hold(plan, again, f"ready-{n}", None, pool),
     ]
-    return [replace(step, from_mm=start, to_mm=end) for step in steps]
+    counted = {"timed_s": COUNT_IN_S, "timed_to": pool, "counted_in": True}
+    return [
+        replace(step, from_mm=start, to_mm=end, **(counted if step.keys[:1] == strike[:1] else {}))
+        for step in steps
+    ]
 
 
 def pool_limit_s(plan: Plan) -> float:
@@ -376,7 +450,7 @@ def _build_hold(plan: Plan, key: str, to: str, more: Key | None, pool: str) -> S
         displayed,
         down_s=plan.gas.postflow_s,
         then=to,
-        on_to=pool,
+        led={"strike": pool, "gas-off": to},
     )
 
 
@@ -399,6 +473,7 @@ def _build_after(plan: Plan, pool: str) -> list[Step]:
                 (Key("main", "Purge off", _find_rest(plan)),),
                 down_s=purge_off_s(plan),
                 late=Sentence("Cool enough by the clock. Turn the purge off."),
+                led={"strike": pool},
             )
         )
     waiting = Step(
@@ -408,7 +483,8 @@ def _build_after(plan: Plan, pool: str) -> list[Step]:
         text,
         (Key("main", "Done", END),),
         down_s=plan.heat.interpass_wait_s or 0.0,
-        late=Sentence("Cool enough by the clock."),
+        then=END,
+        led={"strike": pool},
     )
     return [
         *ends,

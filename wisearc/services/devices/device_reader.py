@@ -43,6 +43,9 @@ class DeviceReader:
             wait: Whether to wait until it has stopped.
         """
         self._closed.set()
+        with self._guard:
+            # Lines in progress are saved, and no later ones.
+            pass
         if wait:
             self._thread.join(timeout=2 * RETRY_S)
 

@@ -210,21 +210,26 @@ def _build_arc(summary: RunSummary, log: ArcLog | None, course: Course) -> ArcSu
     if len(course.visits) <= 1 and log is None:
         return None
     has_arc = log is not None and bool(log.stretches)
+    # The times of the clock in timed mode are those of the plan, and no measurement.
+    is_measured = not summary.is_timed
+    has_times = is_measured and not has_arc
     timed = ArcSummary(
         by="timer",
-        pool_s=max(summary.pool_s, default=None),
-        held_s=summary.held_s,
+        pool_s=max(summary.pool_s, default=None) if is_measured else None,
+        held_s=summary.held_s if is_measured else None,
         touched=summary.touched,
         tacks=summary.tacks,
-        beats=summary.beats,
-        arc_s=None if has_arc else summary.arc_s,
-        taper_s=None if has_arc else summary.taper_s,
+        beats=summary.beats if is_measured else None,
+        arc_s=summary.arc_s if has_times else None,
+        taper_s=summary.taper_s if has_times else None,
         restarts=None if has_arc else summary.restarts,
     )
     return summarise_arc(timed, log)
 
 
 def _build_measured(summary: RunSummary, log: ArcLog | None, plan: Plan) -> Measured:
+    if log is None and summary.is_timed:
+        return Measured()
     arc = log.seam_arc_s if log is not None and log.stretches else summary.arc_s
     figures: dict[str, float] = {}
     if arc >= 1:

@@ -20,17 +20,21 @@ from ...core.arc_log.arc_log import ArcLog
 from ...core.arc_log.limits import Ends
 from ...core.arc_log.live import Live, Row
 from ...core.arc_log.readings import MAX_CURRENT_A, MAX_TIME_S
+from ...core.arc_log.signals import ArcSignal, PlannedArc, SignalFinder
 from ..devices.device_reader import NONSENSE, SILENT_S, DeviceReader, append_rows
 
 FOLDER = "traces"
 HEADER = "time_s,current_a,voltage_v,gas"
 MAX_FILES, MAX_BYTES = 60, 200_000_000
+# A source whose clock still agrees with this computer after a reconnection continues its time.
+# Otherwise it was started again.
+MAX_CLOCK_STEP_S = 3.0
 # The maximum number of rows for a page, the newest.
 MAX_PAGE_ROWS = 1000
 
 
 class SourceState(Struct, frozen=True):
-    """The state of a source, its text, the totals, and the rows since the requested time.
+    """The state of a source, its text, the totals, the rows since the requested time, gas readings.
 
     States: "none", "calling", "reading", "silent", "gone", "nonsense".
     """
@@ -39,6 +43,7 @@ class SourceState(Struct, frozen=True):
     words: str
     live: Live
     rows: list[Row]
+    has_gas: bool = False
 
 
 class Source(DeviceReader):
@@ -51,7 +56,7 @@ class Source(DeviceReader):
         port: int,
         began: float,
         file: Path,
-        usual_v: float,
+        planned: PlannedArc,
         clock: Callable[[], float] = time.time,
     ) -> None:
         """Start to read a power source.
@@ -60,30 +65,41 @@ class Source(DeviceReader):
             port: Its port.
             began: Start of the session, s since 1970.
             file: The file of the trace.
-            usual_v: Arc voltage for readings without voltage, V.
+            planned: The planned arc.
             clock: Current time, s since 1970.
         """
         super().__init__(port)
         self._began, self._file, self._clock = began, file, clock
-        self._live, self._wrong = Live(usual_v=usual_v), 0
+        self._live, self._wrong = Live(usual_v=planned.volts), 0
+        self._finder = SignalFinder(planned)
         self._offset: float | None = None
+        self._is_new_connection = True
         for row in read_trace(file):
-            self._live.take(row)
+            self._take_row(row)
         self._thread.start()
 
     def standing(self, after_s: float) -> SourceState:
         """Return the state, with the rows after a time."""
         with self._guard:
             rows = [row for row in self._live.tail if row[0] > after_s][-MAX_PAGE_ROWS:]
-            status = SourceState(self._state, self._words, self._live, rows)
+            status = SourceState(self._state, self._words, self._live, rows, self._finder.has_gas)
         since = self._quiet_s()
         if status.state == "reading" and since > SILENT_S:
             text = (
                 f"The power source has sent nothing for {since:.0f} s. Check its cable. The "
                 "clock continues."
             )
-            return SourceState("silent", text, status.live, status.rows)
+            return SourceState("silent", text, status.live, status.rows, status.has_gas)
         return status
+
+    def list_signals(self, first: int = 0) -> list[ArcSignal]:
+        """Return the signals of the arc so far, from one of them on."""
+        with self._guard:
+            return self._finder.signals[first:]
+
+    def _take_row(self, row: Row) -> None:
+        self._live.take(row)
+        self._finder.follow(self._live)
 
     def summarise_recent(self, held: Mapping[str, Ends]) -> ArcLog | None:
         """Return the analysis of the last seconds, or None."""
@@ -91,7 +107,7 @@ class Source(DeviceReader):
             return self._live.summarise_recent(held)
 
     def _reset(self) -> None:
-        self._offset = None
+        self._is_new_connection = True
 
     def _lines(self, lines: list[bytes]) -> None:
         rows = [row for row in map(self._row, lines) if row is not None]
@@ -120,24 +136,33 @@ class Source(DeviceReader):
             return None
         if not (0 <= at <= MAX_TIME_S and abs(amps) <= MAX_CURRENT_A):
             return None
-        if self._offset is None:
-            self._offset = max(0.0, self._clock() - self._began) - at
+        offset = self._offset
+        if offset is None or self._is_new_connection:
+            now_s = max(0.0, self._clock() - self._began)
+            # After a lost link the time of the source continues, so that a gap has its true length.
+            if offset is None or abs(at + offset - now_s) > MAX_CLOCK_STEP_S:
+                offset = now_s - at
+            self._offset, self._is_new_connection = offset, False
         volts, gas = (None if v is None else float(v) for v in values[2:])
-        return round(at + self._offset, 3), amps, volts, gas
+        return round(at + offset, 3), amps, volts, gas
 
     def _keep(self, rows: list[Row]) -> None:
         self._last_reading_s = time.monotonic()
         with self._guard:
-            before = self._live.rows
-            last = self._live.last[0] if self._live.last else -math.inf
+            if self._closed.is_set():
+                # Another reader has the file.
+                return
+            new = []
             for row in rows:
-                self._live.take(row)
+                before = self._live.rows
+                self._take_row(row)
+                if self._live.rows > before:
+                    new.append(row)
             self._state, self._words = "reading", ""
-            new = [row for row in rows if row[0] > last] if self._live.rows > before else []
-        # The disk is full or missing. The display continues, and the library reports the problem
-        # when it is written.
-        with contextlib.suppress(OSError):
-            _append_rows(self._file, new)
+            # The disk is full or missing. The display continues, and the library reports the
+            # problem when it is written.
+            with contextlib.suppress(OSError):
+                _append_rows(self._file, new)
 
 
 def read_trace(file: Path) -> list[Row]:
@@ -189,7 +214,7 @@ class Sources:
         return self._folder / f"{number}-{began:.0f}.csv"
 
     def of(
-        self, number: int, port: int | None, began: float, under_way: bool, usual_v: float
+        self, number: int, port: int | None, began: float, under_way: bool, planned: PlannedArc
     ) -> Source | None:
         """Return the source of a run.
 
@@ -200,7 +225,7 @@ class Sources:
             port: Port of the source, or None.
             began: Start, s since 1970.
             under_way: Whether the run is in progress.
-            usual_v: Arc voltage for readings without voltage, V.
+            planned: The planned arc.
         """
         with self._guard:
             source = self._open.get(number)
@@ -209,7 +234,7 @@ class Sources:
                 del self._open[number]
                 source = None
             if source is None and under_way and port is not None:
-                source = self._open[number] = Source(port, began, self.file(number, began), usual_v)
+                source = self._open[number] = Source(port, began, self.file(number, began), planned)
             return source
 
     def release(self, number: int) -> None:

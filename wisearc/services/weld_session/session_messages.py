@@ -14,6 +14,7 @@ from ...core.weld_session.course import (
     MAX_ACTS,
 )
 
+MAX_PORT_LENGTH = 20
 _ID = r"[A-Za-z0-9-]{8,60}"
 
 
@@ -46,7 +47,8 @@ class Sent(Struct, frozen=True, kw_only=True):
     """A message of a device.
 
     Subject, run of a job, number of the session on the device, person, device; start of the session
-    and present time by that clock, s since 1970; events.
+    and present time by that clock, s since 1970; port of the power source that leads a new session,
+    or ""; events.
     """
 
     what: Annotated[str, Entry("text", high=4000, required=True)]
@@ -56,6 +58,7 @@ class Sent(Struct, frozen=True, kw_only=True):
     device: Annotated[str, Entry("own", own=_OWN_NUMBER, required=True)]
     began: Annotated[float, _declare_moment()]
     now: Annotated[float, _declare_moment()]
+    port: Annotated[str, Entry("text", high=MAX_PORT_LENGTH)] = ""
     acts: Annotated[tuple[SentAct, ...], Entry("objects", of=SentAct, most=MAX_ACTS, required=True)]
 
     def check(self, where: str) -> None:

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from msgspec import Struct
 from msgspec.structs import asdict
 
+from ...core import catalogue
 from ...core.arc_log.limits import format_excursion, get_limits
 from ...core.arc_log.live import Row
 from ...core.plan.plan import Plan
@@ -22,14 +23,32 @@ from ...core.weld_session.course import (
     replay_events,
     summarise_run,
 )
+from ...core.weld_session.cues import list_cues
 from ...core.weld_session.pacer import Guide, build_pacer
-from ...core.weld_session.steps import PHASES, RunSteps, Step, StepFigure
+from ...core.weld_session.sensing import ACOUSTIC, HISS_HZ, OPTICAL, REST_HZ
+from ...core.weld_session.steps import GAS_ON, PHASES, RunSteps, Step, StepFigure
 from ...store.models import AtArc
 from .arc_source import Source
-from .weld_session import Clock, build_subject_steps, list_acts
+from .weld_session import Clock, build_subject_steps, list_acts, list_opening_acts
 
 # A smaller relative difference counts as equal.
 SAME = 0.01
+# What can move the steps of a run: key, name and description.
+LEADS = (
+    ("arc", "The power source", "The arc moves all steps by its current, voltage and gas."),
+    (
+        "sound",
+        "The sound of the arc",
+        "This device listens with its microphone. Nothing is recorded or leaves the device.",
+    ),
+    (
+        "light",
+        "The light of the arc",
+        "This device looks with its camera. Nothing is recorded or leaves the device.",
+    ),
+    ("timed", "The clock", "One tap, a count-in, then the planned times. Follow the beat."),
+    ("tap", "My taps", "The large key, any key or a pedal that types."),
+)
 
 
 class Figure(Struct, frozen=True):
@@ -75,6 +94,7 @@ class RunView(Struct, frozen=True):
 
 def view(
     row: AtArc | None,
+    subject: str,
     once: str,
     plan: Plan,
     shop: Shop,
@@ -86,6 +106,7 @@ def view(
 
     Args:
         row: The session, or None before its start.
+        subject: The plan or procedure.
         once: The number of a new session.
         plan: The plan.
         shop: The shop.
@@ -94,8 +115,8 @@ def view(
         clock: Current time, s since 1970.
     """
     score, now = build_subject_steps(plan, shop), clock()
-    acts = list_acts(row) if row is not None else []
-    began = row.began if row is not None else now
+    acts = list_acts(row) if row is not None else list_opening_acts(subject, once)
+    began = row.began if row is not None else min([now, *(act.at for act in acts)])
     course = replay_events(score, acts, began)
     figures = {
         s.key: tuple(_build_figure(key, last, units) for key in s.shown) for s in score.steps
@@ -133,18 +154,17 @@ def _build_figure(displayed: StepFigure, last: Run | None, units: str) -> Figure
 class Traced(Struct, frozen=True):
     """The live data of a trace.
 
-    State of the source, whether the arc is on and since when, arc time s, lines of (label, text),
-    excursions, and new rows.
+    State of the source, arc time s, lines of (label, text), excursions, new rows, and whether the
+    source sends the state of its gas.
     """
 
     state: str
     words: str
-    on: bool
-    turned_s: float
     arc_s: float
     facts: tuple[tuple[str, str], ...]
     left: tuple[str, ...]
     rows: Sequence[Row]
+    has_gas: bool
 
 
 def build_trace(
@@ -195,12 +215,11 @@ def build_trace(
     return Traced(
         state.state,
         state.words,
-        live.on,
-        live.turned_s,
         live.arc_s,
         tuple(facts),
         tuple(left.values()),
         state.rows,
+        state.has_gas,
     )
 
 
@@ -225,19 +244,21 @@ def describe_summary(summary: RunSummary, guide: Guide, units: str) -> list[tupl
         guide: The guide.
         units: Unit system.
     """
-    rows = [("Arc time", _format_clock(summary.arc_s))]
+    if summary.is_timed:
+        return [
+            ("Moved by the clock", "the times are planned, not measured"),
+            ("Restarts", str(summary.restarts)),
+        ]
+    rows = []
+    if summary.purge_s is not None:
+        rows.append(("Purge before the arc", _format_clock(summary.purge_s)))
+    rows.append(("Arc time", _format_clock(summary.arc_s)))
     if summary.pool_s:
-        rows.append(
-            (
-                "Slowest pool",
-                ", ".join(f"{s:.1f} s" for s in summary.pool_s)
-                + (
-                    f"; {format_count(summary.slow_pools, 'time')} too slow"
-                    if summary.slow_pools
-                    else ""
-                ),
-            )
+        label = "Current full after" if summary.is_pool_from_log else "Slowest pool"
+        slow = (
+            f"; {format_count(summary.slow_pools, 'time')} too slow" if summary.slow_pools else ""
         )
+        rows.append((label, ", ".join(f"{s:.1f} s" for s in summary.pool_s) + slow))
     rows.append(("Restarts", str(summary.restarts)))
     if summary.touched:
         rows.append(("Tungsten contacts", format_count(summary.touched, "time")))
@@ -282,6 +303,39 @@ def _step_data(run: RunView, step: Step, units: str) -> dict[str, Json]:
         "arc": step.arc,
         "from": step.from_mm,
         "to": step.to_mm,
-        "on": step.on_to,
-        "off": step.off_to,
+        "led": dict(step.led),
+        "part": step.part_s,
+        "timed": step.timed_s,
+        "timedTo": step.timed_to,
+        "countIn": step.counted_in,
+        "still": step.key == GAS_ON,
+        "cues": [
+            {"key": cue.key, "at": cue.at_s, "values": dict(cue.values)}
+            for cue in list_cues(step, run.pace.speed_mm_s)
+        ],
+    }
+
+
+def build_cue_data(units: str) -> dict[str, Json]:
+    """Return the cues of a run for its page, in every language.
+
+    Args:
+        units: Unit system.
+    """
+    return {
+        "unit": "in" if units == "in" else "mm",
+        "language": "en",
+        "languages": {key: asdict(of) for key, of in catalogue.load_cue_languages().items()},
+        "cues": {
+            key: {"tones": list(cue.tones), "texts": cue.texts}
+            for key, cue in catalogue.load_cues().items()
+        },
+    }
+
+
+def build_sense_data() -> dict[str, Json]:
+    """Return the limits of a sensed arc for a page."""
+    return {
+        "sound": {**asdict(ACOUSTIC), "hiss_hz": HISS_HZ, "rest_hz": REST_HZ},
+        "light": asdict(OPTICAL),
     }

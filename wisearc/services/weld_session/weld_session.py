@@ -9,20 +9,27 @@ from collections.abc import Callable
 
 from msgspec.structs import asdict
 
+from ...core.arc_log.signals import get_planned_arc
 from ...core.errors import InputError
+from ...core.physics.purge import make_purging
 from ...core.plan.plan import Plan
+from ...core.schema.json_types import JsonObject
 from ...core.shop.shop import Shop
 from ...core.weld_session.course import (
+    ANY_STEP,
+    BACK,
     MAX_ACTS,
     Course,
     RunEvent,
     replay_events,
 )
-from ...core.weld_session.steps import RunSteps, build_steps
+from ...core.weld_session.steps import FILLING, GAS_ON, RunSteps, build_steps
 from ...store import purges, weld_sessions
 from ...store.database import open_transaction
 from ...store.errors import Missing
 from ...store.models import AtArc
+from ..purge import purge_run
+from ..purge.purge_forecast import build_ask
 from ..purge.purge_run import parse_port
 from ..set_up.tacking import TACKS, list_bar_runs
 from .arc_source import Source, Sources
@@ -34,6 +41,8 @@ FRESH_S = 24 * 3600.0
 # The clock of a device can differ by this time.
 MAX_AHEAD_S = 24 * 3600.0
 MAX_SKEW_S = 10 * 365 * 24 * 3600.0
+# The device of the signals of a power source.
+SOURCE_DEVICE = "source"
 
 
 def build_subject_steps(plan: Plan, shop: Shop) -> RunSteps:
@@ -131,9 +140,7 @@ def receive_entries(
                 field, moment, "is more than a day in the future. Set the clock of the device"
             )
     with open_transaction():
-        row = weld_sessions.find_run_by_token(sent.once) or weld_sessions.begin(
-            sent.what, title, sent.job, sent.once, sent.who, sent.began + late
-        )
+        row = weld_sessions.find_run_by_token(sent.once) or _begin(sent, title, late)
         if row.what != sent.what:
             raise InputError("once", sent.once, "belongs to another run. Open Weld again")
         if row.run is None:
@@ -153,20 +160,66 @@ def receive_entries(
     return weld_sessions.find_run_by_token(sent.once) or row
 
 
+def _begin(sent: Sent, title: str, late: float) -> AtArc:
+    """Create the session of a message, with its power source and the purge in progress."""
+    port = parse_port(sent.port, "power source")
+    opening = list_opening_acts(sent.what, sent.once)
+    began = min([sent.began + late, *(act.at for act in opening)])
+    row = weld_sessions.begin(sent.what, title, sent.job, sent.once, sent.who, began)
+    for act in opening:
+        weld_sessions.add_acts(row.id, act.device, [_write_act(act)])
+    if port is not None:
+        _lead_by(row, port)
+    return row
+
+
+def _write_act(act: RunEvent) -> JsonObject:
+    return {"id": act.id, "at": act.at, "step": act.step, "key": act.key}
+
+
+def list_opening_acts(subject: str, once: str) -> list[RunEvent]:
+    """Return the events of a new session: the gas of a purge in progress is already on.
+
+    Args:
+        subject: The plan or procedure.
+        once: Number of the session on its device.
+    """
+    purge = purges.find_newest_purge(subject)
+    if purge is None or purge.ended is not None:
+        return []
+    return [RunEvent(f"purge-{purge.id}-{once}", "purge", purge.began, GAS_ON, "main")]
+
+
 def _apply_consequences(row: AtArc, plan: Plan, shop: Shop) -> None:
     """Apply the consequences of a session: ticked bench lines, arc times of the purge, the end."""
-    course = replay_events(build_subject_steps(plan, shop), list_acts(row), row.began)
-    ended = {v.step for v in course.visits if v.end is not None}
+    acts = list_acts(row)
+    course = replay_events(build_subject_steps(plan, shop), acts, row.began)
+    ended = {v.step for v in course.visits if v.end is not None and v.by != "long"}
     done = {s.line for s in course.score.steps if s.line and s.key in ended}
     done |= {
         f"weld-{v.step.partition('-')[2]}"
         for v in course.of("hold")
         if not v.step.endswith("-again")
     }
-    for line in sorted(done - set(purges.list_ticks(row.what, TACKS))):
+    ticked = set(purges.list_ticks(row.what, TACKS))
+    for line in sorted(done - ticked):
         purges.tick(row.what, TACKS, line, True)
+    if any(act.key == BACK for act in acts) and course.step.line in ticked - done:
+        purges.tick(row.what, TACKS, course.step.line, False)
+    _start_purge(row, course, plan)
     _report_to_purge(row.what, course)
     weld_sessions.change(row.id, ended=course.visits[-1].start if course.done else None)
+
+
+def _start_purge(row: AtArc, course: Course, plan: Plan) -> None:
+    """Start the clock of the purge when its gas is opened here."""
+    opened = next((v.start for v in course.visits if v.step == FILLING), None)
+    newest = purges.find_newest_purge(row.what)
+    if opened is None or (newest is not None and (newest.ended or opened) >= opened):
+        return
+    purge_run.begin(
+        row.what, row.title, make_purging(build_ask(plan)), None, lambda: opened or row.began
+    )
 
 
 def _report_to_purge(subject: str, course: Course) -> None:
@@ -195,7 +248,14 @@ def connect(row: AtArc, port_text: str) -> None:
     """
     port = parse_port(port_text, "power source")
     with open_transaction():
-        weld_sessions.change(row.id, port=port)
+        _lead_by(row, port)
+
+
+def _lead_by(row: AtArc, port: int | None) -> None:
+    """Connect a session to a port. A power source leads one run at a time."""
+    if port is not None:
+        weld_sessions.clear_port(port)
+    weld_sessions.change(row.id, port=port)
 
 
 def stop_run(row: AtArc, sources: Sources, clock: Clock = time.time) -> None:
@@ -231,4 +291,31 @@ def get_source(row: AtArc, plan: Plan, sources: Sources) -> Source | None:
         sources: The power sources.
     """
     on = row.run is None and row.left_at is None and row.ended is None
-    return sources.of(row.id, row.port, row.began, on, plan.heat.arc_voltage_v)
+    return sources.of(row.id, row.port, row.began, on, get_planned_arc(plan))
+
+
+def follow_source(row: AtArc, source: Source, plan: Plan, shop: Shop) -> None:
+    """Save the new signals of a power source as events of the session, each once.
+
+    Args:
+        row: The session.
+        source: Its power source.
+        plan: The plan.
+        shop: The shop.
+    """
+    known = {act.id for act in weld_sessions.list_acts(row.id) if act.device == SOURCE_DEVICE}
+    signals: list[JsonObject] = [
+        {
+            "id": f"{SOURCE_DEVICE}-{row.id}-{s.strike:04}-{s.kind}{s.part or ''}",
+            "at": row.began + s.at_s,
+            "step": ANY_STEP,
+            "key": s.kind,
+        }
+        for s in source.list_signals()
+    ]
+    new = [signal for signal in signals if signal["id"] not in known]
+    if not new:
+        return
+    with open_transaction():
+        weld_sessions.add_acts(row.id, SOURCE_DEVICE, new)
+        _apply_consequences(row, plan, shop)

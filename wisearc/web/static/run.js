@@ -14,7 +14,7 @@
   const FRESH_S = 30;
   const BEGUN_S = 600;
   const data = JSON.parse(source.textContent);
-  const steps = new Map(data.steps.map((step) => [step.key, step]));
+  const replay = window.arcReplay(data);
   const token = root.querySelector('input[name="csrf_token"]') || document.querySelector('input[name="csrf_token"]');
   const place = (name) => root.querySelector("[data-" + name + "]");
   const name = "run:" + data.what + ":" + data.job;
@@ -25,6 +25,12 @@
   let pressed = -1e9;
   let told = "";
   let off = "";
+  let cues = null;
+  let lead = null;
+  // The start of the count-in in timed mode; whether a power source is read, and sends its gas.
+  let counting = null;
+  let led = false;
+  let gas = false;
 
   function stored(key, usual) {
     try {
@@ -89,7 +95,8 @@
   function posted(of, acts) {
     const fields = new FormData();
     fields.set("csrf_token", token.value);
-    fields.set("run", JSON.stringify({ what: data.what, job: data.job, once: of.once, device, began: of.began, now: now(), acts }));
+    const port = of.number || !lead ? "" : lead.port();
+    fields.set("run", JSON.stringify({ what: data.what, job: data.job, once: of.once, device, began: of.began, now: now(), port, acts }));
     return window.fetch(addresses.acts, { method: "POST", body: fields, headers: { Accept: "application/json" } });
   }
 
@@ -121,28 +128,7 @@
     }
   }
 
-  /* Replay the events through the table: the current step, and its start. */
-  function play() {
-    const seen = new Set(known.map((act) => act.id));
-    const all = [...known, ...run.unsent.filter((act) => !seen.has(act.id))].sort((a, b) => a.at - b.at || (a.id < b.id ? -1 : 1));
-    const itself = { counted: "then", "arc-on": "on", "arc-off": "off" };
-    let step = data.steps[0];
-    let since = run.began;
-    let aside = 0;
-    const done = new Set();
-    all.forEach((act) => {
-      const key = step.keys.find((one) => one.key === act.key);
-      const to = act.step !== step.key ? "" : key ? key.to : step[itself[act.key]] || "";
-      if (!steps.has(to)) {
-        aside += 1;
-        return;
-      }
-      done.add(step.phase);
-      since = Math.max(since, act.at);
-      step = steps.get(to);
-    });
-    return { step, since, done, aside };
-  }
+  function play() { return replay(run.began, known, run.unsent); }
   let stands = play();
 
   function clock(seconds) {
@@ -172,20 +158,26 @@
   }
 
   function keys(step) {
-    place("keys").replaceChildren(...[...step.keys].reverse().map((one) => {
+    const shown = [...step.keys].reverse();
+    if (stands.back) { shown.unshift({ key: "back", words: "Back one step" }); }
+    place("keys").replaceChildren(...shown.map((one) => {
       const form = document.createElement("form");
       const button = document.createElement("button");
       button.type = "button";
       button.className = one.key === "main" ? "at-key at-main" : "at-key";
       button.dataset.key = one.key;
-      button.textContent = one.words + (one.key === "main" ? " — any key" : "");
+      button.textContent = (one.key === "main" && isCountedIn(step) ? "Start the count-in" : one.words) + (one.key === "main" ? " — any key" : "");
       form.append(button);
       return form;
     }));
   }
 
+  /* In timed mode a key starts the count-in, and the clock the step after it. */
+  function isCountedIn(step) { return step.countIn && lead !== null && lead.mode() === "timed"; }
+
   function show() {
     const { step, done } = stands;
+    counting = null;
     root.dataset.phase = step.phase;
     root.dataset.step = step.key;
     place("phases").querySelectorAll("li").forEach((one) => {
@@ -199,7 +191,7 @@
     keys(step);
     place("done").hidden = step.phase !== "done";
     if (pacer) {
-      if (step.phase === "seam") { pacer.start(step.from, step.to, now() - stands.since); } else { pacer.stop(); }
+      if (step.phase === "seam") { pacer.start(step.from, step.to, now() - stands.since + stands.welded); } else { pacer.stop(); }
     }
     tick();
     awake();
@@ -207,39 +199,85 @@
 
   function tick() {
     const { step, since } = stands;
+    if (counting !== null) {
+      countIn(step);
+      return;
+    }
     const passed = now() - since;
+    // A restart continues the part of the seam.
+    const welded = step.phase === "seam" ? passed + stands.welded : passed;
     const counted = step.down !== null;
     const clockAt = place("clock");
     if (step.phase === "done") {
       put(clockAt, "");
+    } else if (step.still) {
+      // The clock of a purge starts with its gas.
+      put(clockAt, clock(0));
     } else if (counted) {
       put(clockAt, step.down - passed > 10 ? clock(step.down - passed + 0.999) : Math.max(0, step.down - passed).toFixed(1));
     } else {
-      put(clockAt, step.limit !== null && passed < 10 ? passed.toFixed(1) : clock(passed));
+      put(clockAt, step.limit !== null && passed < 10 ? passed.toFixed(1) : clock(welded));
     }
     put(place("of"), step.about !== null ? "of about " + clock(step.about + 0.5) : step.limit !== null ? "of " + step.limit + " s" : counted && passed >= step.down ? step.late : "");
     const late = step.limit !== null && passed > step.limit;
     root.classList.toggle("late", late);
     put(place("warn"), late ? step.late : off);
-    if (counted && step.then && passed >= step.down) { act("counted", since + step.down); }
+    if (cues) { cues.follow(step, since, welded); }
+    // A power source shows the end of the arc, and some of them the end of the gas.
+    const observed = led && (step.arc || (gas && step.led["gas-off"]));
+    if (counted && step.then && passed >= step.down && !observed) { act("counted", since + step.down); return; }
+    if (lead && lead.mode() === "timed" && step.timed !== null && !step.countIn && welded >= step.timed) { act("timed", since + step.timed - (welded - passed)); }
+  }
+
+  /* The seconds before the strike, each with a tone. */
+  function countIn(step) {
+    const left = step.timed - (now() - counting);
+    if (left <= 0) {
+      const at = counting + step.timed;
+      counting = null;
+      if (cues) { cues.say("strike"); }
+      act("timed", at);
+      return;
+    }
+    const shown = String(Math.ceil(left));
+    if (place("clock").textContent !== shown) {
+      put(place("clock"), shown);
+      put(place("of"), "to the strike");
+      if (cues) { cues.play([660]); }
+    }
   }
 
   /* A pressed key, or an automatic event: saved, shown, sent. */
-  function act(key, at) {
+  function act(key, at, step = stands.step.key) {
     // An open page was no session yet.
     if (!known.length && !run.unsent.length) { run.began = Math.max(run.began, at - BEGUN_S); }
-    run.unsent.push({ id: device + "-" + random().slice(0, 10), at, step: stands.step.key, key });
+    run.unsent.push({ id: device + "-" + random().slice(0, 10), at, step, key });
     store();
-    stands = play();
-    show();
+    moved();
     send();
+  }
+
+  /* Show the current step, if the events have changed it. */
+  function moved() {
+    const was = stands.step.key + "@" + stands.since + stands.back;
+    stands = play();
+    if (stands.step.key + "@" + stands.since + stands.back !== was) { show(); }
   }
 
   function press(key) {
     const at = window.performance.now();
-    if (at - pressed < TWICE_MS || !stands.step.keys.some((one) => one.key === key)) { return; }
+    const known = key === "back" ? stands.back || counting !== null : stands.step.keys.some((one) => one.key === key);
+    if (at - pressed < TWICE_MS || !known) { return; }
     pressed = at;
-    act(key, now());
+    if (counting !== null && (key === "back" || key === "main")) {
+      // A second tap cancels the count-in.
+      show();
+    } else if (key === "main" && isCountedIn(stands.step)) {
+      counting = now();
+      tick();
+    } else {
+      act(key, now());
+    }
   }
 
   function say(words) {
@@ -288,9 +326,7 @@
       known = answer.acts;
       keepClock(answer.now);
       store();
-      const was = stands.step.key;
-      stands = play();
-      if (stands.step.key !== was) { show(); }
+      moved();
       say(stands.aside ? stands.aside + (stands.aside === 1 ? " entry" : " entries") + " of another device did not match the current step and were set aside." : "");
       finished();
     } catch (error) {
@@ -306,8 +342,8 @@
     const button = event.target.closest("[data-key]");
     if (button) { press(button.dataset.key); }
   });
-  /* Any key is the large button: a pedal that types, a knuckle on the space bar. Navigation keys
-     keep their function. */
+  /* Any key is the large button: a pedal that types, a knuckle on the space bar. Backspace goes back
+     one step. Letters therefore never leave a run. Navigation keys keep their function. */
   const WALK = ["Tab", "Shift", "Control", "Alt", "AltGraph", "Meta", "Escape", "CapsLock", "?", "ContextMenu", "NumLock", "ScrollLock"];
   window.addEventListener("keydown", (event) => {
     const open = document.querySelector(":popover-open");
@@ -316,7 +352,7 @@
     if (event.ctrlKey || event.metaKey || event.altKey || WALK.includes(event.key) || /^(F([1-9]|1[0-2])$|Arrow|Audio|Browser|Launch)/.test(event.key) || open || typed || own || stands.step.phase === "done") { return; }
     event.preventDefault();
     event.stopImmediatePropagation();
-    if (!event.repeat) { press("main"); }
+    if (!event.repeat) { press(event.key === "Backspace" ? "back" : "main"); }
   }, true);
 
   let lock = null;
@@ -342,7 +378,7 @@
   async function live() {
     if (run.number && run.port && stands.step.phase !== "done") {
       try {
-        const response = await window.fetch(addresses.live.replace("NUMBER", run.number) + "?after=" + trace.last(), { headers: { Accept: "application/json" } });
+        const response = await window.fetch(addresses.live.replace("NUMBER", run.number) + "?after=" + trace.last() + "&have=" + known.length, { headers: { Accept: "application/json" } });
         if (response.ok) { heard(await response.json()); }
       } catch (error) {
         /* The drawing stays. The events show that the server is unavailable. */
@@ -351,6 +387,18 @@
     window.setTimeout(live, LIVE_MS);
   }
   function heard(answer) {
+    led = answer.state === "reading";
+    gas = answer.gas === true;
+    if (answer.port === null && run.port) {
+      run.port = null;
+      say("The power source now leads another run. Your taps move the steps.");
+    }
+    if (answer.acts) {
+      known = answer.acts.map((one) => ({ ...one, at: one.at + stored("skew", skew) }));
+      store();
+      moved();
+      finished();
+    }
     if (answer.state === undefined) { return; }
     if (answer.rows.length) { trace.add(answer.rows); }
     place("facts").replaceChildren(...answer.facts.map(([label, words]) => {
@@ -362,19 +410,20 @@
       box.append(term, value);
       return box;
     }));
-    const step = stands.step;
-    off = answer.left.join(". ");
-    if (answer.words) { say(answer.words); } else if (told.includes("power source")) { say(""); }
-    const turned = answer.turned + (now() - answer.now);
-    if (answer.on && !step.arc && step.on && turned > stands.since - 1) { act("arc-on", Math.max(stands.since, turned)); }
-    if (!answer.on && step.arc && step.off && turned > stands.since) { act("arc-off", turned); }
+    const outside = answer.left.join(". ");
+    if (outside && !off && cues) { cues.say("range"); }
+    off = outside;
+    if (answer.words) { say(answer.words); } else if (told.includes("power source has") || told.includes("no power source")) { say(""); }
   }
 
+  let wasReady = true;
   async function purged() {
     const where = place("purge");
     if (where && (stands.step.phase === "purge" || stands.step.phase === "tacks" || stands.step.key === "ready-1")) {
       try {
         const answer = await (await window.fetch(where.dataset.purge, { headers: { Accept: "application/json" } })).json();
+        if (answer.ready && !wasReady && cues) { cues.once("purge"); }
+        wasReady = answer.ready === true;
         put(where, answer.words ? "Purge: " + answer.large + " " + answer.large_text + ". " + answer.words : "");
       } catch (error) {
         put(where, "Purge: no connection to Wise Arc. Use the clock.");
@@ -388,6 +437,16 @@
   place("came").dataset.fresh = stands.step.phase === "done" && !run.unsent.length ? "yes" : "";
   pacer = window.arcPacer(place("pace"), data.pace);
   trace = window.arcTrace(place("trace"), data);
+  cues = window.arcCues(root, data.cues, stored, keep);
+  lead = window.arcLead(root, data, {
+    stored,
+    keep,
+    say,
+    signal(key, at) { act(key, at, data.anyStep); },
+    hasWelded() { return [...known, ...run.unsent].some((one) => one.step === data.anyStep && one.key === "long"); },
+    changed: show,
+  });
+  root.dataset.ready = "yes";
   window.setInterval(tick, 100);
   window.addEventListener("online", send);
   show();

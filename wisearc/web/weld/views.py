@@ -19,10 +19,14 @@ from flask import (
 from flask.typing import ResponseReturnValue
 from msgspec.structs import asdict
 
+from ...core import catalogue
 from ...core.arc_log.limits import LABELS, excursion_text, get_limits
+from ...core.arc_log.signals import MAX_TACK_S
 from ...core.errors import InputError
 from ...core.jobs.job import MAX_RUN_NAME_LENGTH, read_run_name
 from ...core.schema.json_types import Json
+from ...core.weld_session.course import ANY_STEP, ENDED_SHARE, TAPERED_SHARE
+from ...core.weld_session.steps import pool_limit_s
 from ...services.diagnosis import diagnosis
 from ...services.errors import Missing
 from ...services.inventory.shop import load_shop
@@ -33,7 +37,9 @@ from ...services.records import AtArc
 from ...services.runs import runs
 from ...services.set_up import checklists
 from ...services.weld_session import session_messages, session_view, weld_session
+from .. import gate
 from ..context import get_request_context
+from ..network import is_beyond
 from ..numbers import parse_integer
 from ..preferences import get_units, get_user
 from ..subject import Subject, find_subject
@@ -88,7 +94,13 @@ def _render_page(subject: Subject, job: str, error: str = "") -> str:
     units = get_units()
     last = runs.find_last_run(subject.revision) if subject.revision is not None else None
     run = session_view.view(
-        row, secrets.token_urlsafe(12).replace("_", "-"), subject.plan, load_shop(), units, last
+        row,
+        subject.what,
+        secrets.token_urlsafe(12).replace("_", "-"),
+        subject.plan,
+        load_shop(),
+        units,
+        last,
     )
     purge, this_time = (
         purge_run.find_active(subject.what),
@@ -108,6 +120,10 @@ def _render_page(subject: Subject, job: str, error: str = "") -> str:
         this_time=this_time,
         port=run.port or request.cookies.get(SOURCE_COOKIE, ""),
         came=session_view.describe_summary(run.came, run.pace, units),
+        leads=session_view.LEADS,
+        cue_texts=catalogue.load_cues(),
+        cue_languages=catalogue.load_cue_languages(),
+        is_secure=gate.is_secure() or not is_beyond(request.environ),
         data=_build_data(subject, run, job, units),
     )
 
@@ -137,6 +153,12 @@ def _build_data(
             for k, e in held.items()
             if k in ("peak_a", "current_a")
         ],
+        "cues": session_view.build_cue_data(units),
+        "sense": session_view.build_sense_data(),
+        "anyStep": ANY_STEP,
+        "shares": {"ended": ENDED_SHARE, "tapered": TAPERED_SHARE},
+        "tackS": MAX_TACK_S,
+        "poolS": pool_limit_s(subject.plan),
         "background": held.get("background_a"),
         "mean": run.plan.slopes.mean_a,
         "most": run.plan.pulse.peak_a,
@@ -235,6 +257,7 @@ def live(number: str) -> ResponseReturnValue:
     state: dict[str, Json] = {"now": now, "port": row.port}
     source = weld_session.get_source(row, subject.plan, get_request_context().sources)
     if source is not None:
+        weld_session.follow_source(row, source, subject.plan, load_shop())
         traced = session_view.build_trace(
             source,
             subject.plan,
@@ -246,12 +269,17 @@ def live(number: str) -> ResponseReturnValue:
         state |= {
             "state": traced.state,
             "words": traced.words,
-            "on": traced.on,
-            "turned": row.began + traced.turned_s,
+            "gas": traced.has_gas,
             "facts": traced.facts,
             "left": traced.left,
             "rows": [[t, a] for t, a, *_ in traced.rows],
         }
+        acts = weld_session.list_acts(row)
+        if len(acts) != parse_integer(request.args.get("have", "")):
+            state["acts"] = [
+                {"id": a.id, "device": a.device, "at": a.at, "step": a.step, "key": a.key}
+                for a in acts
+            ]
     return jsonify(state)
 
 
