@@ -7,7 +7,7 @@ from tests.web.case import WebCase, build_client
 from wisearc.services.devices.devices import Devices
 from wisearc.services.inventory import shop
 from wisearc.web.context import get_context
-from wisearc.web.gate import ADDRESSES
+from wisearc.web.gate import ADDRESSES, OPEN_TO_ALL
 from wisearc.web.network import FROM_NETWORK, Network, is_beyond, mark_network
 
 HOST = "192.168.7.5:8765"
@@ -35,11 +35,7 @@ class NetworkAccess(WebCase):
 
     def test_unpaired_device_sees_one_page(self) -> None:
         self.keep()
-        rules = [
-            r
-            for r in self.app.url_map.iter_rules()
-            if r.endpoint not in ("static", "devices.show_pairing", "devices.pair")
-        ]
+        rules = [r for r in self.app.url_map.iter_rules() if r.endpoint not in OPEN_TO_ALL]
         self.assertGreater(len(rules), 50)
         for rule in rules:
             path = re.sub(r"<[^>]+>", "1", rule.rule)
@@ -234,7 +230,7 @@ class Listening(WebCase):
     def test_network_requests_are_marked(self) -> None:
         seen = {}
         mark_network(lambda environ, start: seen.update(environ))({"A": "b"}, None)
-        self.assertEqual(seen, {"A": "b", FROM_NETWORK: "yes"})
+        self.assertEqual(seen, {"A": "b", FROM_NETWORK: "plain"})
 
 
 class Hands(WebCase):

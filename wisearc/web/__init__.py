@@ -172,7 +172,7 @@ def _protect_response(response: Response) -> Response:
     if request.endpoint != "static":
         response.headers.setdefault("Cache-Control", "no-store")
     cookies = response.headers.getlist("Set-Cookie")
-    if cookies and gate.is_secure():
+    if cookies and gate.needs_secure_cookies():
         # With this attribute a browser sends a cookie only over TLS.
         response.headers.setlist(
             "Set-Cookie",

@@ -18,7 +18,7 @@ from ..core.errors import InputError
 from ..services.devices.devices import Device
 from .context import get_context, get_request_context
 from .listener import BodyLimit, GetBodyLimit
-from .network import FROM_NETWORK, is_beyond
+from .network import FROM_NETWORK, SECURE, is_beyond
 
 ADDRESSES = "ADDRESSES"
 _SAFE = ("GET", "HEAD", "OPTIONS")
@@ -103,6 +103,7 @@ def _get_addresses(app: Flask, is_remote: bool) -> list[str]:
     return [
         *(address for address in configured if not _is_own(address)),
         *get_context(app).network.addresses,
+        *get_context(app).network.secure_addresses,
     ]
 
 
@@ -178,6 +179,15 @@ def is_secure() -> bool:
     return request.is_secure or f"https://{request.host.lower()}" in list_known_addresses()
 
 
+def needs_secure_cookies() -> bool:
+    """Return whether cookies may only go by TLS.
+
+    The own secure address has a plain one beside it. A browser would not let that one replace such
+    a cookie, so that its pages would no longer work.
+    """
+    return is_secure() and request.environ.get(FROM_NETWORK) != SECURE
+
+
 def get_client() -> str:
     """Return the paired device, or else the address, for which attempts are counted."""
     paired = find_device() if is_beyond(request.environ) else None
@@ -185,7 +195,13 @@ def get_client() -> str:
 
 
 # The addresses for unpaired devices: the pairing page and its files.
-OPEN_TO_ALL = ("devices.show_pairing", "devices.pair", "static")
+OPEN_TO_ALL = (
+    "devices.show_pairing",
+    "devices.pair",
+    "devices.trust",
+    "devices.authority",
+    "static",
+)
 
 
 def _turn_away() -> ResponseReturnValue | None:

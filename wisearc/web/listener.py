@@ -253,6 +253,8 @@ class Listener(TcpWSGIServer):  # type: ignore[misc]
     active_channels: dict[int, Channel]
     effective_port: int
     max_connections = MAX_CONNECTIONS
+    # Returns the address of the client, if another listener passes connections to this one.
+    get_client: Callable[[tuple[str, int]], tuple[str, int]] | None = None
     _paused_until_s, _logged_s = 0.0, -1e9
 
     def readable(self) -> bool:
@@ -290,6 +292,8 @@ class Listener(TcpWSGIServer):  # type: ignore[misc]
                 return False
             connection, address = accepted
             self.set_socket_options(connection)
+            if self.get_client is not None:
+                address = self.get_client(address)
         except OSError as error:
             if error.errno in (errno.EMFILE, errno.ENFILE, errno.ENOBUFS, errno.ENOMEM):
                 self._pause(error)
@@ -353,7 +357,13 @@ def _raise_file_limit() -> int:
     return max(20, min(MAX_CONNECTIONS, (soft - RESERVED_FILES) // 2))
 
 
-def listen(app: Any, port: int, get_body_limit: GetBodyLimit, host: str = "127.0.0.1") -> Listener:
+def listen(
+    app: Any,
+    port: int,
+    get_body_limit: GetBodyLimit,
+    host: str = "127.0.0.1",
+    scheme: str = "http",
+) -> Listener:
     """Create a listening server of an application.
 
     Args:
@@ -361,6 +371,7 @@ def listen(app: Any, port: int, get_body_limit: GetBodyLimit, host: str = "127.0
         port: TCP port. 0 means a free port.
         get_body_limit: Returns the limit of a body from the path and the headers.
         host: Address of this machine.
+        scheme: Scheme in the browser.
 
     Returns:
         The server. It does not run yet.
@@ -374,6 +385,7 @@ def listen(app: Any, port: int, get_body_limit: GetBodyLimit, host: str = "127.0
         threads=THREADS,
         ident=None,
         channel_timeout=PATIENCE_S,
+        url_scheme=scheme,
         cleanup_interval=1,
         # `Listener` has another limit.
         connection_limit=1_000_000,

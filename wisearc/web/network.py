@@ -11,14 +11,20 @@ from __future__ import annotations
 import re
 import socket
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from contextlib import suppress
 from typing import Any
 from wsgiref.types import WSGIEnvironment
 
+from msgspec import Struct
+
 from ..core.errors import InputError
+from ..services.errors import StoreError
 
 FROM_NETWORK = "wisearc.beyond"
+PLAIN, SECURE = "plain", "secure"
+# The port of the secure address follows the port of the plain one.
+SECURE_PORT_STEP = 1
 _LOOPBACK = ("127.0.0.1", "localhost")
 # A proxy adds such headers. Their names differ.
 _PASSED_ON = re.compile(
@@ -44,11 +50,16 @@ def is_beyond(environ: WSGIEnvironment) -> bool:
     )
 
 
-def mark_network(app: Callable[..., Any]) -> Callable[..., Any]:
-    """Return an application with all requests marked as network requests."""
+def mark_network(app: Callable[..., Any], mark: str = PLAIN) -> Callable[..., Any]:
+    """Return an application with all requests marked as network requests.
+
+    Args:
+        app: The application.
+        mark: The kind of listener.
+    """
 
     def beyond(environ: WSGIEnvironment, start: Any) -> Any:
-        return app({**environ, FROM_NETWORK: "yes"}, start)
+        return app({**environ, FROM_NETWORK: mark}, start)
 
     return beyond
 
@@ -70,10 +81,24 @@ def list_own_addresses() -> list[str]:
     ]
 
 
+class Secure(Struct, frozen=True):
+    """The secure listener: its server, its end, its port, and the authority that a phone trusts."""
+
+    server: Any
+    close: Callable[[], None]
+    port: int
+    authority_der: bytes
+    fingerprint: str
+
+
+# Takes the addresses, the names of the certificate and the port.
+ListenSecurely = Callable[[Sequence[str], Sequence[str], int], Secure]
+
+
 class Network:
     """The network listeners.
 
-    `listen` creates a server for an address and a port.
+    `listen` creates a server for an address and a port, and `listen_securely` one with TLS.
     """
 
     def __init__(self) -> None:
@@ -82,19 +107,37 @@ class Network:
         self._servers: list[tuple[Any, threading.Thread]] = []
         self._stop = threading.Event()
         self._listen: Callable[[str, int], Any] | None = None
+        self._listen_securely: ListenSecurely | None = None
+        self._secure: Secure | None = None
         self.port = 0
         self.wanted = ""
         self.addresses: tuple[str, ...] = ()
+        self.secure_addresses: tuple[str, ...] = ()
+        # Why there is no secure address, or "".
+        self.secure_problem = ""
 
-    def ready(self, listen: Callable[[str, int], Any], port: int, wanted: str = "") -> None:
-        """Set the server factory, the port, and optionally the only address.
+    def ready(
+        self,
+        listen: Callable[[str, int], Any],
+        port: int,
+        wanted: str = "",
+        listen_securely: ListenSecurely | None = None,
+    ) -> None:
+        """Set the server factories, the port, and optionally the only address.
 
         Args:
             listen: Creates a server for an address and a port.
             port: The port.
             wanted: The address, or "" for all.
+            listen_securely: Creates a server with TLS, or None.
         """
         self._listen, self.port, self.wanted = listen, port, wanted
+        self._listen_securely = listen_securely
+
+    @property
+    def authority(self) -> Secure | None:
+        """Return the secure listener with its authority, or None."""
+        return self._secure
 
     @property
     def can(self) -> bool:
@@ -131,27 +174,50 @@ class Network:
                 raise InputError("address", f"{hosts[0]}:{self.port}", failed)
             self._stop = threading.Event()
             for _, server in servers:
-                thread = threading.Thread(
-                    target=_serve, args=(server, self._stop), name="beyond", daemon=True
-                )
-                thread.start()
-                self._servers.append((server, thread))
+                self._run(server)
+            names = _list_names([host for host, _ in servers])
             end = f":{self.port}" if self.port != 80 else ""
-            name = socket.gethostname().lower()
-            named = (
-                (f"http://{name}{end}", f"http://{name.removesuffix('.local')}.local{end}")
-                if name
-                else ()
-            )
-            self.addresses = (*(f"http://{host}{end}" for host, _ in servers), *named)
+            self.addresses = tuple(f"http://{name}{end}" for name in names)
+            self._start_securely([host for host, _ in servers], names)
+
+    def _run(self, server: Any) -> None:
+        thread = threading.Thread(
+            target=_serve, args=(server, self._stop), name="beyond", daemon=True
+        )
+        thread.start()
+        self._servers.append((server, thread))
+
+    def _start_securely(self, hosts: Sequence[str], names: Sequence[str]) -> None:
+        """Start the secure listener, or keep the reason why there is none."""
+        if self._listen_securely is None:
+            return
+        try:
+            self._secure = self._listen_securely(hosts, names, self.port + SECURE_PORT_STEP)
+        except (InputError, StoreError) as error:
+            self.secure_problem = str(error)
+            return
+        self.secure_problem = ""
+        self._run(self._secure.server)
+        end = f":{self._secure.port}" if self._secure.port != 443 else ""
+        self.secure_addresses = tuple(f"https://{name}{end}" for name in names)
 
     def off(self) -> None:
         """Stop to listen, and end its connections."""
         with self._guard:
+            if self._secure is not None:
+                self._secure.close()
             self._stop.set()
             for _, thread in self._servers:
                 thread.join(timeout=5)
             self._servers, self.addresses = [], ()
+            self._secure, self.secure_addresses = None, ()
+
+
+def _list_names(hosts: Sequence[str]) -> list[str]:
+    """Return the addresses of this machine and its names on the network."""
+    name = socket.gethostname().lower()
+    named = [name, f"{name.removesuffix('.local')}.local"] if name else []
+    return list(dict.fromkeys([*hosts, *named]))
 
 
 def _serve(server: Any, stop: threading.Event) -> None:

@@ -44,6 +44,7 @@ def serve(
     from .gate import ADDRESSES, limit_bodies, list_addresses
     from .listener import listen
     from .network import mark_network
+    from .secure import listen_securely
 
     if not 0 <= port <= 65535:
         raise InputError("port", port, "must be from 0 to 65535")
@@ -73,6 +74,7 @@ def serve(
             lambda host, at: listen(mark_network(app), at, limit_bodies(app, is_remote=True), host),
             server.effective_port,
             network or "",
+            lambda hosts, names, at: listen_securely(app, data, hosts, names, at),
         )
         own_address = f"http://127.0.0.1:{server.effective_port}/"
         if held:
@@ -128,6 +130,13 @@ def _listen_beyond(app: Any, asked: bool) -> None:
         f"On the network at {network.addresses[0]}/ for paired devices (Shop, "
         "Devices). This is plain http: others on that network can read the traffic.\n"
     )
+    if network.secure_addresses:
+        sys.stdout.write(
+            f"Secure at {network.secure_addresses[0]}/. Each device trusts it once: "
+            f"{network.addresses[0]}/trust\n"
+        )
+    elif network.secure_problem:
+        sys.stdout.write(f"No secure address: {network.secure_problem}\n")
 
 
 def _print_progress(done: int, of: int) -> None:

@@ -7,7 +7,7 @@ from flask.sessions import SecureCookieSession, SecureCookieSessionInterface
 from flask.wrappers import Request
 from itsdangerous import BadSignature
 
-from .gate import is_secure
+from .gate import needs_secure_cookies
 
 
 class Sessions(SecureCookieSessionInterface):
@@ -38,4 +38,4 @@ class Sessions(SecureCookieSessionInterface):
         Args:
             app: The application.
         """
-        return is_secure()
+        return needs_secure_cookies()

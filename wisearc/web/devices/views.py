@@ -18,7 +18,7 @@ from ...services.devices.devices import Devices
 from ...services.errors import NotAllowed, StoreError
 from ..context import get_request_context
 from ..errors import get_code
-from ..gate import find_device, get_client, get_cookie_name, is_secure
+from ..gate import find_device, get_client, get_cookie_name, is_secure, needs_secure_cookies
 from ..network import Network, is_beyond
 from ..numbers import parse_integer
 from ..preferences import YEAR_S
@@ -65,7 +65,12 @@ def pair() -> ResponseReturnValue:
         )
     answer = make_response(redirect(url_for("plan.page"), 303))
     answer.set_cookie(
-        get_cookie_name(), secret, max_age=YEAR_S, samesite="Lax", httponly=True, secure=is_secure()
+        get_cookie_name(),
+        secret,
+        max_age=YEAR_S,
+        samesite="Lax",
+        httponly=True,
+        secure=needs_secure_cookies(),
     )
     return answer
 
@@ -133,3 +138,28 @@ def remove() -> ResponseReturnValue:
     text = request.form.get("device", "")
     _get_devices().revoke(parse_integer(text))
     return redirect(url_for("devices.devices"), 303)
+
+
+@blueprint.get("/trust")
+def trust() -> ResponseReturnValue:
+    """Show how a device trusts the secure address. The page is public: it has no secret."""
+    network = _get_network()
+    return render_template(
+        "devices/trust.html",
+        network=network,
+        authority=network.authority,
+        is_secure=is_secure(),
+        is_here=not is_beyond(request.environ),
+    )
+
+
+@blueprint.get("/trust/wise-arc.crt")
+def authority() -> ResponseReturnValue:
+    """Send the certificate of the authority of this shop."""
+    own = _get_network().authority
+    if own is None:
+        abort(404, "There is no secure address. Turn the network on under Shop, Devices.")
+    answer = make_response(own.authority_der)
+    answer.headers["Content-Type"] = "application/x-x509-ca-cert"
+    answer.headers["Content-Disposition"] = 'attachment; filename="wise-arc.crt"'
+    return answer
