@@ -63,7 +63,7 @@ class Certificates(unittest.TestCase):
         )
         self.assertEqual(made.fingerprint.count(" "), 31)
 
-    def test_the_authority_stands_for_no_other_site(self) -> None:
+    def test_the_authority_certifies_no_other_site(self) -> None:
         _, authority = self.parse(self.create())
         self.assertTrue(authority.extensions.get_extension_for_class(x509.NameConstraints).critical)
         now = datetime.now(UTC)
@@ -150,7 +150,7 @@ class OverTls(WebCase):
         self.assertIn("Pair this device", page)
         # Everything is for paired devices here too.
         self.assertIn("303", self.ask("/").partition("\r\n")[0])
-        # A plain address stands beside it, and could not replace a cookie with this attribute.
+        # The plain address could not replace a cookie with this attribute.
         self.assertNotIn("Secure", page)
 
     def test_the_trust_page(self) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any
 
 from msgspec import Struct
@@ -26,7 +27,7 @@ from ..core.run.run import (
     list_run_figures,
     run_figures,
 )
-from ..core.run.verification import Bands, judge_run
+from ..core.run.verification import Bands, find_outside, judge_run
 from ..core.schema.figures import format_value
 from ..services.purge.purge_run import format_purge as purge_words
 from ..services.records import RunRow
@@ -204,3 +205,53 @@ def _format_value(value: Any, quantity: str, units: str) -> str:
     if isinstance(value, str):
         return value.replace("-", " ") if quantity == "word" and value.islower() else value
     return format_plain(value, 3) if quantity == "plain" else format_value(value, quantity, units)
+
+
+class MeasuredRow(Struct, frozen=True):
+    """A measurement of a run: label, value, planned value or "", and whether they differ."""
+
+    label: str
+    text: str
+    planned: str = ""
+    differs: bool = False
+
+
+def list_measured(run: Run, plan: Plan, units: str) -> list[MeasuredRow]:
+    """Return what was measured in a run, as the first evidence of an inspection.
+
+    Purge before the arc, gas held, travel speed, restarts. Only what was measured has a row.
+
+    Args:
+        run: The run.
+        plan: Its plan.
+        units: Unit system.
+    """
+    show = partial(format_value, units=units)
+    rows: list[MeasuredRow] = []
+    if run.purge is not None:
+        planned_s = plan.back.purge.before_s if plan.back.purge is not None else None
+        rows.append(
+            MeasuredRow(
+                "Purge before the arc",
+                show(run.purge.before_s, "duration"),
+                "" if planned_s is None else show(planned_s, "duration"),
+                not run.purge.held,
+            )
+        )
+    arc = run.arc
+    held_s = None if arc is None else arc.held_s or arc.postflow_s
+    if held_s is not None:
+        wanted_s = plan.gas.postflow_s
+        rows.append(
+            MeasuredRow(
+                "Gas held", show(held_s, "seconds"), show(wanted_s, "seconds"), held_s < wanted_s
+            )
+        )
+    speed = run.travel_mm_s
+    if speed is not None:
+        planned_speed = show(plan.travel.speed_mm_s, "speed")
+        is_outside = "travel_mm_s" in {deviation.key for deviation in find_outside(run, {}, plan)}
+        rows.append(MeasuredRow("Travel speed", show(speed, "speed"), planned_speed, is_outside))
+    if arc is not None and arc.restarts is not None:
+        rows.append(MeasuredRow("Restarts", f"{arc.restarts:.0f}", "", arc.restarts > 0))
+    return rows

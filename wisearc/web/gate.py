@@ -180,10 +180,10 @@ def is_secure() -> bool:
 
 
 def needs_secure_cookies() -> bool:
-    """Return whether cookies may only go by TLS.
+    """Return whether the browser may send cookies only over TLS.
 
-    The own secure address has a plain one beside it. A browser would not let that one replace such
-    a cookie, so that its pages would no longer work.
+    The network has a plain address too. A browser would not let it replace such a cookie, and its
+    pages would no longer work.
     """
     return is_secure() and request.environ.get(FROM_NETWORK) != SECURE
 

@@ -91,7 +91,7 @@ class Secure(Struct, frozen=True):
     fingerprint: str
 
 
-# Takes the addresses, the names of the certificate and the port.
+# Its arguments are the addresses, the names of the certificate and the port.
 ListenSecurely = Callable[[Sequence[str], Sequence[str], int], Secure]
 
 

@@ -1,7 +1,7 @@
-"""The certificates of a shop: an authority of its own, and the certificate of this server.
+"""The certificates of a shop: its authority, and the certificate of this server.
 
 A phone trusts the authority once. The authority is limited to private addresses and local names, so
-that its key could not stand for any other site. The keys stay in the data folder, and are in no
+that its key can certify no other site. The keys stay in the data folder, and are in no
 backup or archive.
 """
 

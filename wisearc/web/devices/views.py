@@ -156,10 +156,10 @@ def trust() -> ResponseReturnValue:
 @blueprint.get("/trust/wise-arc.crt")
 def authority() -> ResponseReturnValue:
     """Send the certificate of the authority of this shop."""
-    own = _get_network().authority
-    if own is None:
+    secure = _get_network().authority
+    if secure is None:
         abort(404, "There is no secure address. Turn the network on under Shop, Devices.")
-    answer = make_response(own.authority_der)
+    answer = make_response(secure.authority_der)
     answer.headers["Content-Type"] = "application/x-x509-ca-cert"
     answer.headers["Content-Disposition"] = 'attachment; filename="wise-arc.crt"'
     return answer

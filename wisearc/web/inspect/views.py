@@ -20,7 +20,7 @@ from ...core.run.saved_reading import VERDICTS
 from ...core.schema.entries import read_entries
 from ...core.sources import format_short_mark
 from ...forms.inspection import MARK, PICKS, list_inspection_fields, place_value, read_inspection
-from ...presenters.runs import run_row
+from ...presenters.runs import list_measured, run_row
 from ...services.diagnosis import diagnosis
 from ...services.errors import StoreError
 from ...services.inventory.shop import load_shop
@@ -112,6 +112,7 @@ def render_page(
         letter=letter,
         habit=units,
         errors=errors,
+        measured=list_measured(view.run.document, view.plan, units),
         tints=catalogue.load_tints(),
         tabled=has_tint_table(view.plan),
         hottest=max(tint.from_c or 0 for tint in catalogue.load_tints().values()),
