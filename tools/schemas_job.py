@@ -46,8 +46,12 @@ def _null(one: dict[str, Any]) -> dict[str, Any]:
     return {**one, "type": [one["type"], "null"]}
 
 
+# Items that an order can lack.
+_RARE = ("piece_s", "tack_s", "check_s")
+
+
 def _items() -> dict[str, Any]:
-    return {key: {"type": "number", "minimum": 0} for key in ("cost_s", *ITEMS, "piece_s")}
+    return {key: {"type": "number", "minimum": 0} for key in ("cost_s", *ITEMS, *_RARE)}
 
 
 def job_plan_schema() -> dict[str, Any]:
@@ -57,13 +61,16 @@ def job_plan_schema() -> dict[str, Any]:
     pair = {"type": "array", "minItems": 2, "maxItems": 2, "items": _NUMBER}
     step = _object(
         {
+            "kind": {"enum": ["tack", "check", "weld", "piece"]},
             "seam": text,
+            "section": _null(whole),
             **_both("title", "change"),
             "start_s": _NUMBER,
             "end_s": _NUMBER,
             "touched": keys,
             "wait_s": _NUMBER,
             "wait_for": _null(text),
+            "fills": {"type": "boolean"},
         }
     )
     item = {
@@ -173,5 +180,5 @@ def job_plan_schema() -> dict[str, Any]:
     }
     return {
         "title": "The order of a job's seams, and all that follows from it",
-        **_object(properties, [key for key in properties if key != "piece_s"]),
+        **_object(properties, [key for key in properties if key not in _RARE]),
     }

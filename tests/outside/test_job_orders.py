@@ -7,12 +7,15 @@ orders_general_solver.json with the solver and its time; benchmarks/order_refere
 
 import itertools
 import json
+import random
 import unittest
 from pathlib import Path
 from typing import Any
+from unittest import mock
 
 from tests.jobs import generated, generated_job
 from tests.untraced import Untraced
+from wisearc.core.jobs import tack_up
 from wisearc.core.jobs.job_data import make_job
 from wisearc.core.jobs.job_plan import build_work, find_best_order, plan_of_order
 from wisearc.core.jobs.problem import Problem, build_problem
@@ -23,112 +26,194 @@ from wisearc.formats.plan_json import plan_data
 from wisearc.services.jobs.job_plans import plan_seams
 
 SOLVER = Path(__file__).with_name("orders_general_solver.json")
-ITEMS = ("arc_s", "dial_s", "torch_s", "clamp_s", "wait_s", "balance_s")
+ITEMS = ("arc_s", "dial_s", "torch_s", "clamp_s", "wait_s", "balance_s", "tack_s", "check_s")
+
+
+def describe_setup(seam: dict[str, Any], plan: dict[str, Any]) -> dict[str, Any]:
+    """Return dial, torch and clamping of a seam, from the files."""
+    cover = plan["back"]["cover"]
+    behind = "bars" if cover.endswith("-bar") else "purge" if cover == "purge" else "open"
+    pulse = tuple(plan["pulse"][key] for key in ("rate_pps", "on_pct", "background_pct"))
+    return {
+        "dial_s": (
+            round(plan["current"]["dial_a"]),
+            *pulse,
+            round(plan["gas"]["flow_l_min"] / 0.5),
+            plan["gas"]["postflow_s"],
+        ),
+        "torch_s": (
+            plan["tungsten"]["diameter_mm"],
+            plan["tungsten"]["type"],
+            plan["torch"]["front_end"],
+            plan["torch"]["cup"],
+        ),
+        "clamp_s": (seam.get("face", "top"), behind),
+        # Without gas: current and pulse.
+        "arc": (round(plan["current"]["dial_a"]), *pulse),
+        "tack": (round(plan["tacks"]["dial_a"]), None, None, None),
+        "face": seam.get("face", "top"),
+    }
+
+
+PRICES = {"dial_s": 60, "torch_s": 180, "clamp_s": 240}
 
 
 def calculate_cost_s(
-    data: dict[str, Any], plans: dict[str, dict[str, Any]], order: list[str]
+    data: dict[str, Any],
+    plans: dict[str, dict[str, Any]],
+    order: list[str],
+    tacks: list[str] | None = None,
 ) -> dict[str, float]:
     """Return the cost of an order by the definition of the format.
 
-    A job file, the plan files of its seams, the order.
+    A job file, the plan files of its seams, the order of the welds, and that of the tacks.
     """
     seams = {s["key"]: s for s in data["seams"]}
-    found, now, done = dict.fromkeys(ITEMS, 0.0), 0.0, []
-    for i, key in enumerate(order):
-        plan, seam = plans[key], seams[key]
-        if i:
-            before, was = plans[order[i - 1]], seams[order[i - 1]]
-            dial = [
-                (
-                    round(p["current"]["dial_a"]),
-                    p["pulse"]["rate_pps"],
-                    p["pulse"]["on_pct"],
-                    p["pulse"]["background_pct"],
-                    round(p["gas"]["flow_l_min"] / 0.5),
-                    p["gas"]["postflow_s"],
-                )
-                for p in (before, plan)
-            ]
-            torch = [
-                (
-                    p["tungsten"]["diameter_mm"],
-                    p["tungsten"]["type"],
-                    p["torch"]["front_end"],
-                    p["torch"]["cup"],
-                )
-                for p in (before, plan)
-            ]
-            clamp = [
-                (
-                    s.get("face", "top"),
-                    (
-                        "bars"
-                        if p["back"]["cover"].endswith("-bar")
-                        else "purge"
-                        if p["back"]["cover"] == "purge"
-                        else "open"
-                    ),
-                )
-                for s, p in ((was, before), (seam, plan))
-            ]
-            for name, pair, seconds in (
-                ("dial_s", dial, 60),
-                ("torch_s", torch, 180),
-                ("clamp_s", clamp, 240),
-            ):
-                if pair[0] != pair[1]:
-                    found[name] += seconds
-                    now += seconds
-        for other, end in done:
-            if (
-                set(seams[other]["joins"]) & set(seam["joins"])
-                and now < end + plans[other]["heat"]["interpass_wait_s"]
-            ):
-                found["wait_s"] += end + plans[other]["heat"]["interpass_wait_s"] - now
-                now = end + plans[other]["heat"]["interpass_wait_s"]
-        now += plan["travel"]["arc_time_s"]
-        found["arc_s"] += plan["travel"]["arc_time_s"]
-        done.append((key, now))
-        sides = [seams[k].get("side", "middle") for k, _ in done]
+    setups = {key: describe_setup(seams[key], plans[key]) for key in seams}
+    found, now = dict.fromkeys(ITEMS, 0.0), 0.0
+    worked: dict[str, float] = {}
+    filled: set[str] = set()
+    ends: list[tuple[str, float]] = []
+
+    def pay(name: str) -> None:
+        nonlocal now
+        found[name] += PRICES[name]
+        now += PRICES[name]
+
+    def wait_until(at: float) -> None:
+        nonlocal now
+        found["wait_s"] += max(0.0, at - now)
+        now = max(now, at)
+
+    def fill(key: str) -> None:
+        purge = plans[key]["back"]["purge"]
+        if plans[key]["back"]["cover"] == "purge" and key not in filled:
+            wait_until(max(worked.get(p, 0.0) for p in seams[key]["joins"]) + 60 * purge["minutes"])
+        filled.add(key)
+
+    before: dict[str, Any] | None = None
+    for i, key in enumerate(tacks or []):
+        setup = setups[key]
+        if before is not None:
+            if before["face"] != setup["face"]:
+                pay("clamp_s")
+            if before["tack"] != setup["tack"]:
+                pay("dial_s")
+        fill(key)
+        count, each = plans[key]["tacks"]["count"], plans[key]["tacks"]["time_s"]
+        now += count * (each + 5)
+        found["tack_s"] += count * (each + 5)
+        worked |= dict.fromkeys(seams[key]["joins"], now)
+        following = (tacks or [])[i + 1 : i + 2]
+        if not following or setups[following[0]]["face"] != setup["face"]:
+            now += 120
+            found["check_s"] += 120
+        before = {**setup, "dial_s": None, "arc": setup["tack"]}
+    left = {key: seams[key].get("pieces", 1) for key in seams}
+    for key in order:
+        setup, plan = setups[key], plans[key]
+        if before is not None:
+            for name in ("torch_s", "clamp_s"):
+                if before[name] != setup[name]:
+                    pay(name)
+            # After the tacks, current and pulse count; between welds the gas too.
+            name = "arc" if before["dial_s"] is None else "dial_s"
+            if before[name] != setup[name]:
+                pay("dial_s")
+        cooled = [
+            end + plans[other]["heat"]["interpass_wait_s"]
+            for other, end in ends
+            if set(seams[other]["joins"]) & set(seams[key]["joins"])
+        ]
+        purge = plan["back"]["purge"]
+        free = max(cooled, default=0.0)
+        if plan["back"]["cover"] == "purge" and key not in filled:
+            last = max(worked.get(p, 0.0) for p in seams[key]["joins"])
+            free = max(free, last + 60 * purge["minutes"])
+        filled.add(key)
+        wait_until(free)
+        arc = plan["travel"]["arc_time_s"] / seams[key].get("pieces", 1)
+        now += arc
+        found["arc_s"] += arc
+        ends.append((key, now))
+        worked |= dict.fromkeys(seams[key]["joins"], now)
+        left[key] -= 1
+        sides = [seams[k].get("side", "middle") for k, count in left.items() if not count]
         found["balance_s"] += 30 * max(0, abs(sides.count("left") - sides.count("right")) - 1)
+        before = setup
     return found
 
 
-def problem(n: int, seed: int) -> Problem:
+def problem(n: int, seed: int, **more: Any) -> Problem:
     """Return a generated problem."""
     figures = {
         k: tuple(tuple(x) if isinstance(x, list) else x for x in v) if isinstance(v, list) else v
         for k, v in generated(n, seed).items()
     }
-    return Problem(keys=tuple(f"s{j}" for j in range(n)), **figures)
+    return Problem(**{"keys": tuple(f"s{j}" for j in range(n)), **figures, **more})
+
+
+def with_rules(n: int, seed: int) -> Problem:
+    """Return a generated problem with purges, a set-up before the first step, and sections.
+
+    One in three has groups instead, as tacks have.
+    """
+    rng = random.Random(f"rules/{n}/{seed}")
+    more: dict[str, Any] = {
+        "fill_s": tuple(rng.choice((0.0, 0.0, 60.0, 240.0)) for _ in range(n)),
+        "start_s": tuple(rng.choice((0.0, 60.0, 300.0)) for _ in range(n)),
+    }
+    if seed % 3 == 0:
+        groups = tuple(rng.randrange(max(1, n // 2)) for _ in range(n))
+        return problem(n, seed, before=(), groups=groups, **more)
+    keys = [f"s{rng.randrange(max(1, 2 * n // 3))}" for _ in range(n)]
+    pairs = set(generated(n, seed)["before"]) if len(set(keys)) == n else set()
+    for key in set(keys):
+        own = [j for j in range(n) if keys[j] == key]
+        pairs |= set(itertools.pairwise(own))
+    return problem(n, seed, keys=tuple(keys), before=tuple(sorted(pairs)), **more)
+
+
+def may_follow(p: Problem, done: list[int], j: int) -> bool:
+    """Return whether a step may come next: groups together, sections apart where possible."""
+    if not done:
+        return True
+    last, left = done[-1], [k for k in range(p.n) if k not in done]
+    if p.groups and p.groups[j] != p.groups[last]:
+        return all(p.groups[k] != p.groups[last] for k in left)
+    if p.keys[j] != p.keys[last]:
+        return True
+    ready = [k for k in left if all(a in done for a, b in p.before if b == k)]
+    return all(p.keys[k] == p.keys[last] for k in ready)
 
 
 def cheapest(p: Problem) -> float:
     """Return the minimum of all orders, each calculated here."""
     best = float("inf")
+    fills, starts = p.fill_s or (0.0,) * p.n, p.start_s or (0.0,) * p.n
     for order in itertools.permutations(range(p.n)):
         place = {j: i for i, j in enumerate(order)}
         if any(place[a] > place[b] for a, b in p.before):
             continue
         now, lean, extra, ends = 0.0, 0, 0.0, {}
+        worked: dict[int, float] = {}
         for i, j in enumerate(order):
-            if i:
-                now += sum(
+            if not may_follow(p, list(order[:i]), j):
+                break
+            now += (
+                sum(
                     c
                     for kind, c in zip(p.classes, p.change_s, strict=True)
                     if kind[order[i - 1]] != kind[j]
                 )
-            now = (
-                max(
-                    [
-                        now,
-                        *(ends[k] + p.cool_s[k] for k in ends if set(p.parts[k]) & set(p.parts[j])),
-                    ]
-                )
-                + p.arc_s[j]
+                if i
+                else starts[j]
             )
+            cooled = [ends[k] + p.cool_s[k] for k in ends if set(p.parts[k]) & set(p.parts[j])]
+            filled = max(worked.get(part, 0.0) for part in p.parts[j]) + fills[j]
+            now = max([now, filled, *cooled]) + p.arc_s[j]
             ends[j] = now
+            worked |= dict.fromkeys(p.parts[j], now)
             lean += p.side[j]
             extra += p.balance_s * max(0, abs(lean) - 1)
             if now + extra >= best:
@@ -148,6 +233,41 @@ class Brute(Untraced):
             self.assertTrue(found.proved)
             self.assertEqual(sorted(found.order), list(range(n)))
             self.assertAlmostEqual(found.cost_s, cheapest(p), 6, f"{n} seams, seed {seed}")
+
+    def test_purges_sections_and_groups(self) -> None:
+        """The same with the rules of a job that is tacked first, or has seams in sections."""
+        for seed in range(200):
+            n = 2 + seed % 5 if seed % 20 else 7
+            p = with_rules(n, seed)
+            *_, found = search(p, lambda: True)
+            self.assertTrue(found.proved)
+            self.assertAlmostEqual(found.cost_s, cheapest(p), 6, f"{n} steps, seed {seed}")
+            self.assertLessEqual(p.bound_s, found.cost_s + 1e-6)
+
+    def test_arrays_and_beams_know_the_rules(self) -> None:
+        """The costs in arrays are those of one order, and a beam breaks no rule."""
+        import numpy as np
+
+        from wisearc.core.jobs.beam import Arrays, find_beam_order
+
+        for seed in range(60):
+            p = with_rules(7, seed)
+            arrays = Arrays(p)
+            rng = random.Random(seed)
+            orders = [rng.sample(range(7), 7) for _ in range(20)]
+            orders += [
+                list(o) for o in itertools.islice(itertools.permutations(range(7)), 0, 5040, 97)
+            ]
+            costs = arrays.costs(np.array(orders))
+            for order, cost in zip(orders, costs, strict=True):
+                allowed = all(order.index(a) < order.index(b) for a, b in p.before) and all(
+                    may_follow(p, order[:i], j) for i, j in enumerate(map(int, order))
+                )
+                self.assertEqual(bool(np.isfinite(cost)), allowed, (seed, order))
+                if allowed:
+                    self.assertAlmostEqual(float(cost), p.cost_s(order), 6)
+            beam = find_beam_order(arrays, 12, 2.4)
+            self.assertTrue(np.isfinite(arrays.costs(np.array([beam])))[0], seed)
 
     def test_proved_by_going_on_where_it_is_larger(self) -> None:
         """Twelve seams.
@@ -170,11 +290,60 @@ class Brute(Untraced):
             self.assertLessEqual(p.bound_s, found.cost_s + 1e-6)
 
 
+class Tacks(Untraced):
+    def test_no_order_of_tacks_is_cheaper(self) -> None:
+        """Against every order of the tacks, face by face, calculated here."""
+        for seed in range(12):
+            data = generated_job(3 + seed % 4, seed, tack_up=True)
+            made = make_job(data)
+            plans = plan_seams(made, ASSUMED)
+            files = {key: plan_data(plan) for key, plan in plans.items()}
+            work = build_work(made, plans)
+            self.assertTrue(work.tack_ends.is_proved)
+            faces = {seam["key"]: seam["face"] for seam in data["seams"]}
+            for first in files:
+                lowest = float("inf")
+                for tacks in itertools.permutations(files):
+                    runs = [face for face, _ in itertools.groupby(faces[key] for key in tacks)]
+                    if len(runs) == len(set(runs)):
+                        own = calculate_cost_s(data, files, [first], list(tacks))
+                        lowest = min(lowest, sum(own.values()) - own["arc_s"] - own["balance_s"])
+                self.assertAlmostEqual(
+                    work.find_tack_end(work.tasks[first]).start_s, lowest, 2, f"{seed} {first}"
+                )
+
+    def test_many_seams_by_their_settings(self) -> None:
+        """Without purges the order by settings is proven too: compared with the small search."""
+        for seed in range(6):
+            data = generated_job(9, seed, tack_up=True)
+            for seam in data["seams"]:
+                if seam["joint"]["joint"] == "tube-butt":
+                    seam["joint"] = data["seams"][0]["joint"]
+            data["seams"] = [s for s in data["seams"] if s["joint"]["joint"] != "tube-butt"]
+            if len(data["seams"]) < 3:
+                continue
+            made = make_job(data)
+            work = build_work(made, plan_seams(made, ASSUMED))
+            small = work.tack_ends
+            with mock.patch.object(tack_up, "PROVED_TO", 0):
+                large = tack_up.find_tack_orders(work)
+            self.assertTrue(large.is_proved)
+            for last, (cost, _) in large.by_last.items():
+                self.assertAlmostEqual(cost, small.by_last[last][0], 6, f"{seed} {last}")
+            self.assertAlmostEqual(large.bound_s, small.bound_s, 6)
+
+
 class Costs(Untraced):
     def test_items_from_the_order_alone(self) -> None:
-        """Each item of the cost, of jobs with real joints, against a calculation in this file."""
-        for seed in range(6):
-            data = generated_job(7, seed)
+        """Each item of the cost, of jobs with real joints, against a calculation in this file.
+
+        As entered, with seams in sections, and tacked up.
+        """
+        for seed in range(9):
+            data = generated_job(7, seed, tack_up=seed % 3 == 2)
+            if seed % 3:
+                for seam in data["seams"][:2]:
+                    seam["pieces"] = 2 + seed % 2
             made = make_job(data)
             plans = plan_seams(made, ASSUMED)
             files = {key: plan_data(plan) for key, plan in plans.items()}
@@ -182,12 +351,14 @@ class Costs(Untraced):
             best = find_best_order(work, lambda: True)
             # The seams in this order and reversed, with a rule that neither direction requires.
             for order in (best.order, tuple(reversed(best.order))):
-                told = items_data(
-                    plan_of_order(work, type(best)(order, 0, False), ASSUMED).one.items
-                )
-                own = calculate_cost_s(data, files, list(order))
+                schedule = plan_of_order(work, type(best)(order, 0, False), ASSUMED).one
+                told = items_data(schedule.items)
+                tacks = [step.key for step in schedule.steps if step.kind == "tack"]
+                self.assertEqual(sorted(tacks), sorted(files) if made.tack_up else [])
+                own = calculate_cost_s(data, files, list(order), tacks)
                 for name in ITEMS:
-                    self.assertAlmostEqual(told[name], own[name], 2, f"{name}, seed {seed}")
+                    mine = told.get(name, 0.0)
+                    self.assertAlmostEqual(mine, own[name], 2, f"{name}, seed {seed}")
                 self.assertAlmostEqual(told["cost_s"], sum(own.values()), 2)
 
     def test_the_search_counts_as_the_order_does(self) -> None:
@@ -197,7 +368,7 @@ class Costs(Untraced):
             work = build_work(made, plan_seams(made, ASSUMED))
             p = build_problem(work)
             best = find_best_order(work, iter([True] * 20 + [False] * 100000).__next__)
-            order = [p.keys.index(key) for key in best.order]
+            order = p.number_steps(best.order)
             self.assertAlmostEqual(
                 p.cost_s(order),
                 items_data(plan_of_order(work, best, ASSUMED).one.items)["cost_s"],

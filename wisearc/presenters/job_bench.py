@@ -187,7 +187,7 @@ def build_warp_rows(view: JobView, units: str) -> list[WarpRow]:
     assert view.plan is not None
     plan, warp_rows = view.plan, []
     changed = list_levers(plan)
-    for key in view.order:
+    for key in view.seams:
         task, warp = plan.work.tasks[key], plan.warps.get(key)
         title, measured = task.title.text(units), describe_measured_bow(task.seam.procedure, units)
         if warp is None:

@@ -6,10 +6,11 @@ from collections.abc import Mapping, Sequence
 from functools import cached_property
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from ..core.errors import InputError
 from ..core.jobs.bench_state import Task
-from ..core.jobs.job import Job, Seam
+from ..core.jobs.job import Job, Seam, find_section_key, name_sections
 from ..core.jobs.job_plan import (
     BY_PIECE,
     BY_SEAM,
@@ -23,7 +24,7 @@ from ..core.jobs.job_plan import (
     judge_manual_order,
     plan_of_order,
 )
-from ..core.jobs.order import Schedule, Step, find_violations, order_reasons
+from ..core.jobs.order import CHECK, TACK, Schedule, find_violations, order_reasons
 from ..core.joint.joint import Joint
 from ..core.joint.words import format_short_title, sentence_text
 from ..core.quantities import format_count
@@ -38,6 +39,7 @@ from ..services.jobs.jobs import list_ticks, read_saved_job
 from ..services.jobs.order_searches import Search, Searches
 from ..services.planning.planner import query_text
 from ..services.records import JobRow, JobTick
+from .job_steps import Rung, build_rung, format_duration
 
 ITEM_LABELS = {
     "arc_s": "arc",
@@ -47,33 +49,16 @@ ITEM_LABELS = {
     "wait_s": "waiting",
     "balance_s": "lead on one side",
     "piece_s": "another piece",
+    "tack_s": "tacks",
+    "check_s": "checks for square",
 }
-COUNTS = {"dial": "dial", "torch": "torch change", "clamp": "clamping"}
-
-
-class Rung(Struct, frozen=True):
-    """A displayed step.
-
-    Seam, piece, place from 0, title, set-up changes (item, text), start, wait with its cause,
-    whether it is done, fixed position, broken rules, stops of its plan, whether its run is
-    recorded, number of cautions, and the query of its joint or the number of its procedure.
-    """
-
-    key: str
-    piece: int
-    place: int
-    title: str
-    touched: tuple[tuple[str, str], ...]
-    begins: str
-    wait: str
-    done: bool
-    pinned: str
-    wrong: tuple[str, ...]
-    stop: str
-    written: bool
-    minds: int
-    link: str
-    procedure: str
+# Items that many jobs do not have.
+RARE_ITEMS = ("piece_s", "tack_s", "check_s")
+COUNTS = {
+    ("dial", "tack-dial"): "dial",
+    ("torch",): "torch change",
+    ("clamp",): "clamping",
+}
 
 
 class JobView(Struct, frozen=True, dict=True):
@@ -150,12 +135,14 @@ class JobView(Struct, frozen=True, dict=True):
         """Return its steps."""
         if self.plan is None or self.shown is None:
             return ()
-        return tuple(
-            _build_rung(
-                self.plan, self.shown, step, i, self.habit, self._ticks.get((step.key, step.piece))
-            )
-            for i, step in enumerate(self.shown.steps)
-        )
+        rungs, number = [], 0
+        for i, step in enumerate(self.shown.steps):
+            number += step.is_weld
+            rung = build_rung(self.plan, self.shown, step, i, self.habit)
+            tick = self._ticks.get((rung.line, step.piece))
+            written = tick is not None and getattr(tick, "run_id", None) is not None
+            rungs.append(replace(rung, number=number, done=tick is not None, written=written))
+        return tuple(rungs)
 
     @cached_property
     def lay(self) -> Drawing | None:
@@ -163,11 +150,12 @@ class JobView(Struct, frozen=True, dict=True):
         if self.plan is None or self.shown is None:
             return None
         pieces = range(1, self.job.quantity + 1)
-        finished = {
-            key
-            for key in self.plan.work.tasks
-            if all((key, piece) in self._ticks for piece in pieces)
+        left = {
+            find_section_key(self.job, name)
+            for name in name_sections(self.job, self.shown.order)
+            if not all((name, piece) in self._ticks for piece in pieces)
         }
+        finished = set(self.plan.work.tasks) - left
         end = f"&way={self.way}" if self.asked else ""
         return draw_job_lay(self.plan, self.shown, self.habit, self.selected, finished, end)
 
@@ -182,6 +170,18 @@ class JobView(Struct, frozen=True, dict=True):
     def summary(self) -> tuple[tuple[str, str], ...]:
         """Return the totals of the order."""
         return _summarise(self.shown) if self.shown else ()
+
+    @property
+    def tack_summary(self) -> str:
+        """Return the totals of the tacks before the welds."""
+        steps = [step for step in self.shown.steps if step.piece == 1] if self.shown else []
+        tacked = [step for step in steps if step.kind == TACK]
+        checks = sum(step.kind == CHECK for step in steps)
+        lasted = next((step.start_s for step in steps if step.is_weld), 0.0)
+        return (
+            f"{format_count(len(tacked), 'seam')}, {format_count(checks, 'check')} for square, "
+            f"{format_duration(lasted)}"
+        )
 
     @property
     def sure(self) -> str:
@@ -210,7 +210,7 @@ class JobView(Struct, frozen=True, dict=True):
         return tuple(
             (text, round(getattr(items, key), 1))
             for key, text in ITEM_LABELS.items()
-            if key != "piece_s" or items.piece_s
+            if key not in RARE_ITEMS or getattr(items, key)
         )
 
     @property
@@ -220,27 +220,13 @@ class JobView(Struct, frozen=True, dict=True):
 
     @property
     def order(self) -> tuple[str, ...]:
-        """Return the displayed order."""
-        return self.shown.order if self.shown else ()
+        """Return the displayed order, by the names of its steps."""
+        return name_sections(self.job, self.shown.order) if self.shown else ()
 
-
-def format_duration(seconds: float) -> str:
-    """Return a duration as text: "45 s", "6 min", "1 h 52 min".
-
-    >>> format_duration(45), format_duration(372), format_duration(6720)
-    ('45 s', '6 min', '1 h 52 min')
-    """
-    if seconds < 99.5:
-        return f"{seconds:.0f} s"
-    minutes = round(seconds / 60)
-    return f"{minutes} min" if minutes < 60 else f"{minutes // 60} h {minutes % 60} min"
-
-
-def format_moment(seconds: float) -> str:
-    """Return a moment of the work: "0:00", "2:40", "1:02:40"."""
-    seconds_rounded = round(seconds)
-    hours, rest = divmod(seconds_rounded, 3600)
-    return f"{hours}:{rest // 60:02d}:{rest % 60:02d}" if hours else f"{rest // 60}:{rest % 60:02d}"
+    @property
+    def seams(self) -> tuple[str, ...]:
+        """Return the seams in the displayed order, each once."""
+        return tuple(dict.fromkeys(self.shown.order)) if self.shown else ()
 
 
 def build_job_view(
@@ -283,43 +269,6 @@ def plan_job(job: Job, shop: Shop, searches: Searches) -> tuple[JobPlan, Search]
     )
 
 
-def _build_rung(
-    plan: JobPlan, displayed: Schedule, step: Step, place: int, units: str, tick: JobTick | None
-) -> Rung:
-    task, job = plan.work.tasks[step.key], plan.job
-    touched = tuple((t.what, t.words.text(units)) for t in step.touched)
-    wait = (
-        f"wait {format_duration(step.wait_s)} for {step.for_key} to cool"
-        if step.wait_s >= 1
-        else ""
-    )
-    pinned = "first" if job.first == step.key else "last" if job.last == step.key else ""
-    at = {key: i for i, key in enumerate(displayed.order)}
-    wrong = tuple(
-        p.words for p in plan.work.before if step.key == p.other and at[p.one] > at[p.other]
-    )
-    stops = [c for c in task.plan.cautions if c.level == "stop"]
-    stop = store_text(stops[0].sentence).text(units) if stops else ""
-    seam = task.seam
-    return Rung(
-        step.key,
-        step.piece,
-        place,
-        task.title.text(units),
-        touched,
-        format_moment(step.start_s),
-        wait,
-        tick is not None,
-        pinned,
-        wrong,
-        stop,
-        tick is not None and getattr(tick, "run_id", None) is not None,
-        sum(c.level == "caution" for c in task.plan.cautions),
-        query_text(seam.joint) if seam.joint is not None else "",
-        (seam.procedure or "").partition(" ")[0],
-    )
-
-
 def list_time_reasons() -> tuple[Reason, ...]:
     """Return the reasons for the times of an order."""
     return order_reasons()
@@ -331,10 +280,9 @@ def _summarise(displayed: Schedule) -> tuple[tuple[str, str], ...]:
         ("", format_duration(displayed.items.wall_s)),
         ("arc", format_duration(displayed.items.arc_s)),
     ]
-    for key, text in COUNTS.items():
-        parts.append(
-            ("", format_count(sum(key in step.changed_s for step in displayed.steps), text))
-        )
+    for keys, text in COUNTS.items():
+        count = sum(any(key in step.changed_s for key in keys) for step in displayed.steps)
+        parts.append(("", format_count(count, text)))
     parts.append(("waiting", format_duration(displayed.items.wait_s)))
     if displayed.items.balance_s:
         parts.append(("lead on one side counts", format_duration(displayed.items.balance_s)))
@@ -394,12 +342,12 @@ def explain_place(view: JobView, key: str) -> Answer | None:
         view: The job.
         key: The seam.
     """
-    if view.plan is None or key not in view.plan.work.tasks:
+    if view.plan is None or view.shown is None or key not in view.order:
         return None
-    order, work = view.order, view.plan.work
+    order, work = view.shown.order, view.plan.work
     explanation = explain_position(work, order, key, view.way or ONE)
     held = [f"{text}." for text in explanation.held]
-    held += _list_similarities(view, order, key)
+    held += _list_similarities(view, order, explanation.place)
     if explanation.next_best is None:
         return Answer(key, explanation.place, tuple(held), None, "It fits only at this place.")
     better = explanation.next_best
@@ -407,15 +355,15 @@ def explain_place(view: JobView, key: str) -> Answer | None:
     return Answer(key, explanation.place, tuple(held), explanation.next_best.to, text)
 
 
-def _list_similarities(view: JobView, order: Sequence[str], key: str) -> list[str]:
+def _list_similarities(view: JobView, order: Sequence[str], at: int) -> list[str]:
     """Return the common set-up of a seam with its neighbours."""
     assert view.plan is not None
-    tasks, at, similarities = view.plan.work.tasks, list(order).index(key), []
+    tasks, key, similarities = view.plan.work.tasks, order[at], list[str]()
     for other, text in (
         (order[at - 1] if at else "", "before it"),
         (order[at + 1] if at + 1 < len(order) else "", "after it"),
     ):
-        if other:
+        if other and other != key:
             a, b = tasks[other], tasks[key]
             same = [
                 name
@@ -461,9 +409,9 @@ def describe_move(view: JobView, key: str, to: int) -> str:
         key: The seam.
         to: Its new place from 0.
     """
-    if view.plan is None or key not in view.plan.work.tasks:
+    if view.plan is None or view.shown is None or key not in view.order:
         return ""
-    effect = evaluate_move(view.plan.work, view.order, key, to, view.way or ONE)
+    effect = evaluate_move(view.plan.work, view.shown.order, key, to, view.way or ONE)
     wrong = f" It breaks a rule: {'; '.join(effect.broken)}." if effect.broken else ""
     return f"{key} at place {effect.to + 1}: {format_price(effect)}.{wrong}"
 

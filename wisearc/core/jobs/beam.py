@@ -28,7 +28,15 @@ class Arrays:
         n, parts = problem.n, max(1, problem.part_count)
         self.np, self.problem, self.n = np, problem, n
         self.arc, self.cool = np.array(problem.arc_s), np.array(problem.cool_s)
-        self.setup = np.vstack([np.array(problem.setup_s).reshape(n, n), np.zeros((1, n))])
+        self.setup = np.vstack(
+            [np.array(problem.setup_s).reshape(n, n), np.array(problem.starts_s).reshape(1, n)]
+        )
+        self.fill = np.array(problem.fills_s)
+        self.fills = bool(self.fill.any())
+        # Steps of one seam have the same number.
+        self.seam = np.unique(np.array(problem.keys), return_inverse=True)[1].reshape(n)
+        self.sections = len(set(problem.keys)) < n
+        self.group = np.array(problem.groups) if problem.groups else None
         maximum = max((len(p) for p in problem.parts), default=1) or 1
         # A seam of fewer parts repeats one. Part `parts` is never warm.
         self.parts = np.array(
@@ -70,6 +78,7 @@ class Arrays:
         rows = np.arange(many)
         now, lean, balance = np.zeros(many), np.zeros(many, dtype=int), np.zeros(many)
         ready = np.zeros((many, self.part_count))
+        worked = np.zeros((many, self.part_count))
         at = np.full(many, self.n)
         for k in range(self.n):
             j = orders[:, k]
@@ -77,9 +86,12 @@ class Arrays:
             on = self.parts[j]
             for m in range(on.shape[1]):
                 now = np.maximum(now, ready[rows, on[:, m]])
+                if self.fills:
+                    now = np.maximum(now, worked[rows, on[:, m]] + self.fill[j])
             now = now + self.arc[j]
             for m in range(on.shape[1]):
                 ready[rows, on[:, m]] = now + self.cool[j]
+                worked[rows, on[:, m]] = now
             lean = lean + self.side[j]
             balance = balance + self.problem.balance_s * np.maximum(0, np.abs(lean) - 1)
             at = j
@@ -91,7 +103,49 @@ class Arrays:
             )
             wrong = (place[:, self.pairs[:, 0]] > place[:, self.pairs[:, 1]]).any(axis=1)
             total = np.where(wrong, np.inf, total)
+        if self.sections or self.group is not None:
+            total = np.where(self._breaks_rules(orders), np.inf, total)
         return total
+
+    def _breaks_rules(self, orders: Any) -> Any:
+        """Return whether a step may not follow the one before it (`Problem.is_open`)."""
+        np = self.np
+        wrong = np.zeros(len(orders), dtype=bool)
+        if self.group is not None:
+            changes = (self.group[orders[:, 1:]] != self.group[orders[:, :-1]]).sum(axis=1)
+            wrong |= changes >= len(np.unique(self.group))
+        if not self.sections:
+            return wrong
+        repeats = self.seam[orders[:, 1:]] == self.seam[orders[:, :-1]]
+        for k in range(self.n - 1):
+            rows = np.flatnonzero(repeats[:, k] & ~wrong)
+            if len(rows):
+                done = np.zeros((len(rows), self.n), dtype=bool)
+                np.put_along_axis(done, orders[rows, : k + 1], True, axis=1)
+                possible = self.list_open(done, orders[rows, k])
+                wrong[rows] |= ~possible[np.arange(len(rows)), orders[rows, k + 1]]
+        return wrong
+
+    def list_open(self, done: Any, last: Any) -> Any:
+        """Return which steps may come next, (many, n).
+
+        Args:
+            done: Finished steps, (many, n).
+            last: The last step of each, n for none.
+        """
+        np = self.np
+        possible = ~done & ~(self.needs[None] & ~done[:, None, :]).any(axis=2)
+        has_last = (last < self.n)[:, None]
+        before = np.minimum(last, self.n - 1)
+        if self.group is not None:
+            same = self.group[None] == self.group[before][:, None]
+            unfinished = (same & ~done).any(axis=1)[:, None]
+            possible &= ~has_last | same | ~unfinished
+        if self.sections:
+            own = self.seam[None] == self.seam[before][:, None]
+            others = (possible & ~own).any(axis=1)[:, None]
+            possible &= ~has_last | ~own | ~others
+        return possible
 
 
 def find_beam_order(
@@ -111,6 +165,7 @@ def find_beam_order(
     done, lean = np.zeros((1, n), dtype=bool), np.zeros(1, dtype=int)
     now, balance, at, mark = np.zeros(1), np.zeros(1), np.full(1, n), np.zeros(1, dtype=np.int64)
     ready = np.zeros((1, arrays.part_count))
+    worked = np.zeros((1, arrays.part_count))
     layers: list[Any] = []
     on_part = np.zeros((n, arrays.part_count))
     for j in range(n):
@@ -119,10 +174,12 @@ def find_beam_order(
     for _ in range(n):
         if not go_on():
             return None
-        open_ = ~done & ~(arrays.needs[None] & ~done[:, None, :]).any(axis=2)
+        open_ = arrays.list_open(done, at)
         start = now[:, None] + arrays.setup[at]
         for m in range(arrays.parts.shape[1]):
             start = np.maximum(start, ready[:, arrays.parts[:, m]])
+            if arrays.fills:
+                start = np.maximum(start, worked[:, arrays.parts[:, m]] + arrays.fill[None])
         end = start + arrays.arc[None]
         after = lean[:, None] + arrays.side[None]
         leaning = balance[:, None] + arrays.problem.balance_s * np.maximum(0, np.abs(after) - 1)
@@ -144,11 +201,13 @@ def find_beam_order(
         direction, seam = _select_best(arrays, score, mark, marks, width)
         layers.append((direction, seam))
         done, ready = done[direction].copy(), ready[direction].copy()
+        worked = worked[direction].copy()
         rows = np.arange(len(direction))
         done[rows, seam] = True
         now, balance, lean = end[direction, seam], leaning[direction, seam], after[direction, seam]
         for m in range(arrays.parts.shape[1]):
             ready[rows, arrays.parts[seam, m]] = now + arrays.cool[seam]
+            worked[rows, arrays.parts[seam, m]] = now
         at, mark = seam, mark[direction] ^ marks[seam]
     return _trace_order(layers, int((now + balance).argmin()))
 

@@ -14,6 +14,8 @@ from ..reasons import StoredText
 from .job import Seam
 
 BARS, PURGE, OPEN = "bars", "purge", "open"
+# The way from one tack to the next, s: definition of the cost of a job.
+NEXT_TACK_S = 5.0
 
 
 class Dial(Struct, frozen=True):
@@ -94,6 +96,28 @@ class Task(Struct, frozen=True, dict=True):
         return wait_s(p.heat, p.section, p.back, p.travel, p.pulse)
 
     @property
+    def tack_s(self) -> float:
+        """Return the time of its tacks with the way from one to the next, s."""
+        tacks = self.plan.tacks
+        return tacks.count * (tacks.time_s + NEXT_TACK_S)
+
+    @cached_property
+    def tack_dial(self) -> Dial:
+        """Return the machine settings for its tacks: pulse off."""
+        dial = self.dial
+        return Dial(
+            round(self.plan.tacks.dial_a), None, None, None, dial.flow_l_min, dial.postflow_s
+        )
+
+    @property
+    def fill_s(self) -> float:
+        """Return the filling time of its purge, s, or 0 without one."""
+        back = self.plan.back
+        if not back.purged or back.purge is None:
+            return 0.0
+        return 60 * (back.purge.minutes or 0.0)
+
+    @property
     def title(self) -> StoredText:
         """Return the title of the seam or of its joint, or a short description."""
         joint = self.seam.joint
@@ -110,7 +134,7 @@ class Task(Struct, frozen=True, dict=True):
 class SetupChange(Struct, frozen=True, dict=True):
     """A change of the set-up before a seam.
 
-    "dial", "torch" or "clamp", from (None at the start) and to.
+    "dial", "tack-dial", "torch" or "clamp", from (None at the start) and to.
     """
 
     what: str
@@ -140,6 +164,45 @@ def list_setup_changes(before: Task | None, now: Task) -> tuple[SetupChange, ...
     if before is None or before.dial != now.dial:
         changes.append(SetupChange("dial", before, now))
     return tuple(changes)
+
+
+def list_tack_changes(before: Task, is_tack: bool, now: Task) -> tuple[SetupChange, ...]:
+    """Return the changes to the tacks of a seam: the face, and current and pulse.
+
+    Args:
+        before: The seam before.
+        is_tack: Whether its tacks came before, not its weld.
+        now: The next seam.
+    """
+    changes = []
+    if before.clamped.face != now.clamped.face:
+        changes.append(SetupChange("clamp", before, now))
+    if _differs_in_arc(before.tack_dial if is_tack else before.dial, now.tack_dial):
+        changes.append(SetupChange("tack-dial", before, now))
+    return tuple(changes)
+
+
+def list_changes_after_tacks(before: Task, now: Task) -> tuple[SetupChange, ...]:
+    """Return the changes from the tacks of a seam to the first weld.
+
+    Args:
+        before: The seam whose tacks came before.
+        now: The first weld.
+    """
+    changes = [c for c in list_setup_changes(before, now) if c.what != "dial"]
+    if _differs_in_arc(before.tack_dial, now.dial):
+        changes.append(SetupChange("dial", None, now))
+    return tuple(changes)
+
+
+def _differs_in_arc(before: Dial, now: Dial) -> bool:
+    """Return whether current or pulse differ. Tacks run with the gas of their seam."""
+    return (before.current_a, before.rate_pps, before.on_pct, before.background_pct) != (
+        now.current_a,
+        now.rate_pps,
+        now.on_pct,
+        now.background_pct,
+    )
 
 
 def _build_both_units(make: Callable[[str], str]) -> StoredText:
@@ -204,4 +267,7 @@ _DESCRIBERS: dict[str, Callable[[Task | None, Task], StoredText]] = {
     ),
     "torch": lambda before, now: _format_torch_change(before.torch if before else None, now),
     "dial": lambda before, now: _format_setting_change(before.dial if before else None, now.dial),
+    "tack-dial": lambda _, now: _build_both_units(
+        lambda units: f"{format_amps(now.tack_dial.current_a)} A for tacks, pulse off"
+    ),
 }

@@ -8,6 +8,7 @@ beat the best known order.
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Callable
 
 from msgspec import Struct
@@ -20,13 +21,14 @@ _SAME = 1e-9
 class _Way(Struct):
     """A path to a state.
 
-    Cost s (clock and balance), clock s, time at which each part is cool s, last seam, previous
-    path.
+    Cost s (clock and balance), clock s, time at which each part is cool s, time of the last work on
+    each part s, last step, previous path.
     """
 
     cost: float
     now: float
     ready: tuple[float, ...]
+    worked: tuple[float, ...]
     last: int
     before: _Way | None
 
@@ -45,10 +47,31 @@ def find_exact_order(
     Returns:
         The seams in order.
     """
+    ends = _find_ends(problem, best_s, go_on, maximum)
+    return _trace(min(ends, key=lambda path: path.cost)) if ends else None
+
+
+def find_exact_ends(problem: Problem, best_s: float) -> dict[int, tuple[float, list[int]]]:
+    """Return the cheapest order for each last step, with its cost s, by a complete search.
+
+    Args:
+        problem: The problem.
+        best_s: Orders that cost more are left out, s.
+    """
+    best: dict[int, _Way] = {}
+    for path in _find_ends(problem, best_s, lambda: True, sys.maxsize) or []:
+        if path.last not in best or path.cost < best[path.last].cost:
+            best[path.last] = path
+    return {last: (path.cost, _trace(path)) for last, path in best.items()}
+
+
+def _find_ends(
+    problem: Problem, best_s: float, go_on: Callable[[], bool], maximum: int
+) -> list[_Way] | None:
+    """Return the paths to the end, or None if stopped or too large."""
     searched = _Search(problem, best_s + SEEN_EARLY * (problem.n + 1) ** 2)
-    layer: dict[tuple[int, int], list[_Way]] = {
-        (0, -1): [_Way(0.0, 0.0, (0.0,) * problem.part_count, -1, None)]
-    }
+    cold = (0.0,) * problem.part_count
+    layer: dict[tuple[int, int], list[_Way]] = {(0, -1): [_Way(0.0, 0.0, cold, cold, -1, None)]}
     for depth in range(problem.n):
         onward: dict[tuple[int, int], list[_Way]] = {}
         kept = 0
@@ -60,10 +83,11 @@ def find_exact_order(
         if kept > maximum:
             return None
         layer = onward
-    ends = [path for ways in layer.values() for path in ways]
-    if not ends:
-        return None
-    end: _Way | None = min(ends, key=lambda path: path.cost)
+    return [path for ways in layer.values() for path in ways]
+
+
+def _trace(end: _Way | None) -> list[int]:
+    """Return the order of a path."""
     order = []
     while end is not None and end.last >= 0:
         order.append(end.last)
@@ -79,6 +103,7 @@ class _Search:
         self.all = (1 << problem.n) - 1
         self._bounds: dict[tuple[int, int], float] = {}
         self._left: dict[int, tuple[list[int], list[tuple[int, float]], int]] = {}
+        self._fills: dict[int, list[tuple[int, float]]] = {}
 
     def follow(
         self, done: int, path: _Way, onward: dict[tuple[int, int], list[_Way]], depth: int
@@ -95,11 +120,12 @@ class _Search:
         balance_before = path.cost - path.now
         lean = self._of(done)[2]
         for j in self._of(done)[0]:
-            if p.needs[j] & ~done:
+            if not p.is_open(done, path.last, j):
                 continue
-            start = path.now + (p.setup_s[path.last][j] if path.last >= 0 else 0.0)
+            setup_s = p.setup_s[path.last][j] if path.last >= 0 else p.starts_s[j]
+            start = path.now + setup_s
             for part in p.parts[j]:
-                start = max(start, path.ready[part])
+                start = max(start, path.ready[part], path.worked[part] + p.fills_s[j])
             now = start + p.arc_s[j]
             balance = (
                 balance_before
@@ -107,16 +133,17 @@ class _Search:
                 + (SEEN_EARLY * (p.n - depth) if p.seen[j] else 0.0)
             )
             after = done | 1 << j
-            ready = list(path.ready)
+            ready, worked = list(path.ready), list(path.worked)
             for part in p.parts[j]:
-                ready[part] = now + p.cool_s[j]
+                ready[part], worked[part] = now + p.cool_s[j], now
             lean_s = p.lean_s[p.n + lean + p.side[j]]
             if now + balance + lean_s + self._remaining_s(after, j, now, ready) > self.best_s:
                 continue
             added += _keep(
                 onward.setdefault((after, j), []),
-                _Way(now + balance, now, tuple(ready), j, path),
+                _Way(now + balance, now, tuple(ready), tuple(worked), j, path),
                 [part for part, _ in self._of(after)[1]],
+                self._fills_left(after),
             )
         return added
 
@@ -129,6 +156,18 @@ class _Search:
         for part, chain in self._of(done)[1]:
             bound = max(bound, ready[part] - now + chain)
         return bound
+
+    def _fills_left(self, done: int) -> list[tuple[int, float]]:
+        """Return the longest filling time left on each part, s."""
+        if not any(self.p.fills_s):
+            return []
+        if done not in self._fills:
+            longest: dict[int, float] = {}
+            for j in self._of(done)[0]:
+                for part in self.p.parts[j] if self.p.fills_s[j] else ():
+                    longest[part] = max(longest.get(part, 0.0), self.p.fills_s[j])
+            self._fills[done] = list(longest.items())
+        return self._fills[done]
 
     def _of(self, done: int) -> tuple[list[int], list[tuple[int, float]], int]:
         """Return data of a set of finished seams.
@@ -149,28 +188,33 @@ class _Search:
         return self._left[done]
 
 
-def _keep(ways: list[_Way], new: _Way, parts: list[int]) -> int:
+def _keep(ways: list[_Way], new: _Way, parts: list[int], fills: list[tuple[int, float]]) -> int:
     """Keep a path unless another of the state dominates it, and drop paths that it dominates.
 
     Return the change of their number.
     """
     before = len(ways)
     for path in ways:
-        if _is_as_good(path, new, parts):
+        if _is_as_good(path, new, parts, fills):
             return 0
-    ways[:] = [path for path in ways if not _is_as_good(new, path, parts)]
+    ways[:] = [path for path in ways if not _is_as_good(new, path, parts, fills)]
     ways.append(new)
     return len(ways) - before
 
 
-def _is_as_good(kept_path: _Way, other: _Way, parts: list[int]) -> bool:
+def _is_as_good(
+    kept_path: _Way, other: _Way, parts: list[int], fills: list[tuple[int, float]]
+) -> bool:
     """Return whether any continuation costs no more after the other path.
 
-    Warmer parts are compensated by a lower cost.
+    Warmer parts, and parts with later work, are compensated by a lower cost.
     """
     behind = 0.0
     for part in parts:
         behind = max(
             behind, kept_path.ready[part] - kept_path.now - max(0.0, other.ready[part] - other.now)
         )
+    for part, fill_s in fills:
+        left = max(0.0, kept_path.worked[part] + fill_s - kept_path.now)
+        behind = max(behind, left - max(0.0, other.worked[part] + fill_s - other.now))
     return kept_path.cost + behind <= other.cost + _SAME

@@ -1,6 +1,7 @@
 """A job as entered: parts, seams that join them, precedence and hidden seams."""
 
 import re
+from collections import Counter
 from collections.abc import Iterable, Mapping
 from graphlib import CycleError, TopologicalSorter
 from itertools import pairwise
@@ -26,6 +27,8 @@ MAX_KEY_LENGTH, MAX_PART_LENGTH, MAX_TITLE_LENGTH, MAX_FACE_LENGTH, MAX_NOTE_LEN
 )
 # A larger assembly is welded in sub-assemblies, each a separate job.
 MAX_SEAMS, MAX_PARTS, MAX_JOINED, MAX_PIECES = 200, 120, 4, 500
+# The sections of a seam, and those of all seams: a search compares all of them.
+MAX_SECTIONS, MAX_STEPS = 20, 400
 MAX_LINES, MAX_MATERIAL_LENGTH = 60, 48
 MAX_LENGTH_MM = 20_000.0
 NO_KEY = "is missing. Give each seam a short key such as c1"
@@ -93,7 +96,8 @@ class Seam(Struct, frozen=True):
     """A seam.
 
     Key, joint or procedure, joined parts, position, clamping, visibility, preceding seams, hidden
-    seams, and free sheet width next to it, mm (None: unknown).
+    seams, and free sheet width next to it, mm (None: unknown). `pieces`: number of sections that
+    are welded by turns with other seams.
     """
 
     key: Annotated[str, Entry("own", own=_KEY, required=True, missing=NO_KEY, label="Seam")]
@@ -127,6 +131,9 @@ class Seam(Struct, frozen=True):
         float | None,
         Entry("number", low=0, high=1500, unit="°C", label="Mean temperature at its end"),
     ] = None
+    pieces: Annotated[
+        int, Entry("count", low=1, high=MAX_SECTIONS, label="Sections welded by turns")
+    ] = 1
 
     def check(self, where: str) -> None:
         """Check that a seam has either a joint or a procedure, and joins parts.
@@ -192,19 +199,22 @@ def _declare_seconds(label: str) -> Entry:
 
 
 class Times(Struct, frozen=True):
-    """Times for a machine setting, a torch rebuild, a new clamping and the next piece, s."""
+    """Times for a machine setting, a torch rebuild, a new clamping, the next piece, a check, s."""
 
     dial_s: Annotated[float, _declare_seconds("Machine setting")] = 60.0
     torch_s: Annotated[float, _declare_seconds("Torch")] = 180.0
     clamp_s: Annotated[float, _declare_seconds("Clamping")] = 240.0
     piece_s: Annotated[float, _declare_seconds("Another piece")] = 30.0
+    check_s: Annotated[float, _declare_seconds("Check for square")] = 120.0
 
 
 class Job(Struct, frozen=True):
     """A job.
 
-    `about` has the data of parts by name. `order` is the manual order of the seams, () without one.
-    `first` and `last` are fixed seams.
+    `about` has the data of parts by name. `order` is the manual order of the seams, () without one,
+    with a seam once for each of its sections. `first` and `last` are fixed seams. `tack_up`: the
+    assembly is tacked before any weld. `one_torch`: the same torch for all seams. `same_dial`: one
+    setting for seams whose allowed ranges permit it.
     """
 
     title: Annotated[str, Entry("text", high=MAX_TITLE_LENGTH)] = ""
@@ -217,6 +227,9 @@ class Job(Struct, frozen=True):
     order: Annotated[tuple[str, ...], _declare_keys("Order")] = ()
     first: Annotated[str, Entry("text", high=MAX_KEY_LENGTH)] = ""
     last: Annotated[str, Entry("text", high=MAX_KEY_LENGTH)] = ""
+    tack_up: Annotated[bool, Entry("flag", label="Tack the assembly first")] = False
+    one_torch: Annotated[bool, Entry("flag", label="Same torch throughout")] = False
+    same_dial: Annotated[bool, Entry("flag", label="Same setting where sound")] = False
 
     def seam(self, key: str) -> Seam:
         """Return a seam by its key.
@@ -246,8 +259,13 @@ class Job(Struct, frozen=True):
             checks.name("about", name, self.parts)
         for key in self.order:
             checks.name("order", key, keys)
-        if self.order and len(self.order) < len(keys):
-            raise InputError("order", ",".join(self.order), "must name every seam once")
+        sections = [seam.key for seam in self.seams for _ in range(seam.pieces)]
+        if len(sections) > MAX_STEPS:
+            rule = f"must not have more than {MAX_STEPS} sections together. Use fewer sections"
+            raise InputError("seams", f"{len(sections)} sections", rule)
+        if self.order and sorted(self.order) != sorted(sections):
+            rule = "must name every seam once for each of its sections"
+            raise InputError("order", ",".join(self.order), rule)
         for name, pinned in (("first", self.first), ("last", self.last)):
             if pinned:
                 checks.name(name, pinned, keys)
@@ -258,6 +276,38 @@ class Job(Struct, frozen=True):
         """Return the parts that no seam joins."""
         joined = {part for seam in self.seams for part in seam.joins}
         return tuple(part for part in self.parts if part not in joined)
+
+
+def name_sections(job: Job, order: Iterable[str]) -> tuple[str, ...]:
+    """Return the name of each step of an order: the key, or with sections the key and a number.
+
+    Args:
+        job: The job.
+        order: Seams in order, one for each of its sections.
+
+    >>> job = Job(parts=("a",), seams=(Seam("c1", procedure="P-0001", joins=("a",), pieces=2),))
+    >>> name_sections(job, ["c1", "c1"])
+    ('c1/1', 'c1/2')
+    """
+    sections = {seam.key: seam.pieces for seam in job.seams}
+    count: Counter[str] = Counter()
+    names = []
+    for key in order:
+        count[key] += 1
+        names.append(key if sections.get(key, 1) == 1 else f"{key}/{count[key]}")
+    return tuple(names)
+
+
+def find_section_key(job: Job, name: str) -> str:
+    """Return the seam of a step name from `name_sections`."""
+    if any(seam.key == name for seam in job.seams):
+        return name
+    return name.rpartition("/")[0] or name
+
+
+def find_section_keys(job: Job, names: Iterable[str]) -> tuple[str, ...]:
+    """Return the seams of step names, in the same order."""
+    return tuple(find_section_key(job, name) for name in names)
 
 
 class Before(Struct, frozen=True):

@@ -14,9 +14,9 @@ from ..quantities import format_count, length
 from ..reasons import LEVELS, Care, Caution, Note, Stop
 from ..shop.shop import Shop
 from .bench_state import Task
-from .job import Job
+from .job import Job, find_section_key, find_section_keys, name_sections
 from .materials import Materials, estimate_materials
-from .order import Items, Schedule, Work, find_violations, schedule_order
+from .order import Items, Schedule, TackOrders, Work, find_violations, schedule_order
 from .problem import build_problem
 from .search import SearchResult, search
 from .warp import BOW, Pull, Warp, calculate_pull, calculate_warp, is_enclosed
@@ -127,12 +127,20 @@ def find_best_orders(work: Work, go_on: Callable[[], bool], pieces: int = 1) -> 
             next.
     """
     problem = build_problem(work, pieces)
+    tacks = work.tack_ends if work.job.tack_up else None
     for result in search(problem, go_on):
-        yield _build_best(problem.keys, result)
+        yield _build_best(work, problem.keys, result, tacks)
 
 
-def _build_best(keys: Sequence[str], result: SearchResult) -> Best:
-    return Best(tuple(keys[j] for j in result.order), result.bound_s, result.proved)
+def _build_best(
+    work: Work, keys: Sequence[str], result: SearchResult, tacks: TackOrders | None
+) -> Best:
+    order = tuple(keys[j] for j in result.order)
+    if tacks is None or tacks.is_proved or not order:
+        return Best(order, result.bound_s, result.proved)
+    # Other tacks can save this at most.
+    gap_s = max(0.0, work.find_tack_end(work.tasks[order[0]]).start_s - tacks.bound_s)
+    return Best(order, result.bound_s - gap_s, False)
 
 
 def find_best_order(work: Work, go_on: Callable[[], bool], pieces: int = 1) -> Best:
@@ -237,23 +245,24 @@ class Elsewhere(Struct, frozen=True):
 def evaluate_move(
     work: Work, order: Sequence[str], key: str, to: int, approach: str = ONE
 ) -> Elsewhere:
-    """Calculate the effect of moving a seam.
+    """Calculate the effect of moving a seam, or a section of it.
 
     Args:
         work: The job with its plans.
         order: The present order.
-        key: The seam.
+        key: The seam, or the name of its section.
         to: Its new place from 0.
         approach: One piece, or all by piece or by seam.
     """
-    other = move_seam(order, key, to)
+    names = move_seam(name_sections(work.job, order), key, to)
+    other = find_section_keys(work.job, names)
     now, then = _schedule(work, order, approach).items, _schedule(work, other, approach).items
     items = {name: getattr(then, name) - getattr(now, name) for name in Items.__struct_fields__}
     more = {name: value for name, value in items.items() if abs(value) > 0.05}
     wrong = [
         rule for rule in find_violations(work, other) if rule not in find_violations(work, order)
     ]
-    return Elsewhere(other.index(key), other, then.cost_s - now.cost_s, more, tuple(wrong))
+    return Elsewhere(names.index(key), other, then.cost_s - now.cost_s, more, tuple(wrong))
 
 
 def _schedule(work: Work, order: Sequence[str], approach: str) -> Schedule:
@@ -284,14 +293,15 @@ def explain_position(
     Args:
         work: The job with its plans.
         order: The order.
-        key: The seam.
+        key: The seam, or the name of its section.
         approach: As for `evaluate_move`.
     """
-    place = list(order).index(key)
+    place = name_sections(work.job, order).index(key)
+    seam_key = find_section_key(work.job, key)
     held = tuple(
         pair.words
         for pair in work.before
-        if key in (pair.one, pair.other) and pair.why in ("after", "hides")
+        if seam_key in (pair.one, pair.other) and pair.why in ("after", "hides")
     )
     pinned = [
         text
@@ -299,7 +309,7 @@ def explain_position(
             (work.job.first, "it is pinned first"),
             (work.job.last, "it is pinned last"),
         )
-        if at == key
+        if at == seam_key
     ]
     to = _find_cheapest_place(work, order, key, place, approach)
     return PositionExplanation(
@@ -319,20 +329,15 @@ def _find_cheapest_place(
     """
     exactly = approach != ONE and len(order) ** 2 * work.job.quantity <= MAX_TIMED_RUNS
     problem = build_problem(work, work.job.quantity if approach == BY_SEAM else 1)
-    number = {seam_key: j for j, seam_key in enumerate(problem.keys)}
-
-    def wrong(other: Sequence[str]) -> set[tuple[int, int]]:
-        at = {number[seam_key]: i for i, seam_key in enumerate(other)}
-        return {pair for pair in problem.before if at[pair[0]] > at[pair[1]]}
-
-    now, prices = wrong(order), []
+    names = name_sections(work.job, order)
+    now, prices = set(find_violations(work, order)), []
     for to in range(len(order)):
-        other = move_seam(order, key, to)
-        if to != place and wrong(other) <= now:
+        other = find_section_keys(work.job, move_seam(names, key, to))
+        if to != place and set(find_violations(work, other)) <= now:
             cost = (
                 _schedule(work, other, approach).items.cost_s
                 if exactly
-                else problem.cost_s(number[seam_key] for seam_key in other)
+                else problem.cost_s(problem.number_steps(other))
             )
             prices.append((round(cost, 6), abs(to - place), to))
     return min(prices)[2] if prices else None

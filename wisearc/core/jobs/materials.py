@@ -99,9 +99,10 @@ def estimate_materials(tasks: Mapping[str, Task], steps: Sequence[Step], shop: S
 
     Args:
         tasks: Tasks by seam.
-        steps: Every run in order.
+        steps: Every step in order. The first section of a seam has the materials of the seam.
         shop: The shop.
     """
+    steps = [step for step in steps if step.is_weld and step.section == 1]
     runs = [tasks[step.key] for step in steps]
     argon: dict[str, float] = {}
     for task in runs:

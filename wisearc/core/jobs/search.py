@@ -85,7 +85,10 @@ def _find_nearest_order(problem: Problem) -> list[int]:
     order: list[int] = []
     while len(order) < problem.n:
         done = sum(1 << j for j in order)
-        open_ = [j for j in range(problem.n) if not done >> j & 1 and not problem.needs[j] & ~done]
+        last = order[-1] if order else -1
+        open_ = [
+            j for j in range(problem.n) if not done >> j & 1 and problem.is_open(done, last, j)
+        ]
         order.append(min(open_, key=lambda j: problem.cost_s([*order, j])))
     return order
 

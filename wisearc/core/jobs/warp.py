@@ -445,9 +445,10 @@ def calculate_pull(job: Job, warps: dict[str, Warp], order: Sequence[str]) -> Pu
     }
     lean, maximum, after = 0.0, 0.0, ""
     for key in order:
-        side = job.seam(key).side
-        if key in warps and side != "middle":
-            lean += warps[key].force_kn[0] * (1 if side == "left" else -1)
+        seam = job.seam(key)
+        if key in warps and seam.side != "middle":
+            pull_kn = warps[key].force_kn[0] / seam.pieces
+            lean += pull_kn if seam.side == "left" else -pull_kn
             if abs(lean) > abs(maximum) + 1e-9:
                 maximum, after = lean, key
     return Pull(

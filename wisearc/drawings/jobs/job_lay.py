@@ -52,7 +52,8 @@ def draw_job_lay(
         palette: Colours.
     """
     job = plan.job
-    place = {key: i + 1 for i, key in enumerate(displayed.order)}
+    # A seam with sections has the number of its first one.
+    place = {key: displayed.order.index(key) + 1 for key in displayed.order}
     following = next((key for key in displayed.order if key not in done), "")
     text = (
         f"{format_count(len(job.parts), 'part')} and {format_count(len(job.seams), 'seam')}, "

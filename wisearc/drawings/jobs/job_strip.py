@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ...core.jobs.bench_state import PURGE
 from ...core.jobs.job_plan import JobPlan
-from ...core.jobs.order import Schedule
+from ...core.jobs.order import CHECK, Schedule
 from ...core.quantities import format_count
 from ..canvas import Canvas, Drawing
 
@@ -19,8 +19,9 @@ LANES = {
     "purge": ("purge", "gas"),
 }
 PIECES = {"piece": ("another piece", "scale-grey")}
+TACKS = {"tack": ("tacks", "plum")}
 # In the order before a step.
-BEFORE = ("piece", "clamp", "torch", "dial")
+BEFORE = ("piece", "clamp", "torch", "dial", "tack-dial")
 # Between time marks, s.
 MARKS_S = (30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 14_400, 28_800, 86_400)
 MAX_MARKS = 7
@@ -43,11 +44,15 @@ def draw_job_strip(
         selected: A seam.
         palette: Colours.
     """
-    lanes = {**LANES, **(PIECES if displayed.items.piece_s else {})}
+    lanes = {
+        **LANES,
+        **(PIECES if displayed.items.piece_s else {}),
+        **(TACKS if displayed.items.tack_s else {}),
+    }
     end = max(displayed.steps[-1].end_s if displayed.steps else 1.0, 1.0)
     height = TOP + LANE * len(lanes) + 24
     text = (
-        f"{format_count(len(displayed.steps), 'run')} in {end / 60:.0f} minutes: arc "
+        f"{format_count(len(displayed.welds), 'run')} in {end / 60:.0f} minutes: arc "
         f"{displayed.items.arc_s / 60:.0f}, waiting {displayed.items.wait_s / 60:.0f}, "
         f"settings {displayed.items.dial_s / 60:.0f}, torch {displayed.items.torch_s / 60:.0f}, "
         f"clamping {displayed.items.clamp_s / 60:.0f} minutes."
@@ -93,7 +98,9 @@ def _draw_bars(
     selected: str,
 ) -> None:
     before_end = 0.0
-    for place, step in enumerate(displayed.steps, 1):
+    place = 0
+    for step in displayed.steps:
+        place += step.is_weld
         now = before_end
         if step.key == selected:
             x = LEFT + before_end * scale
@@ -105,13 +112,14 @@ def _draw_bars(
             )
         for key in BEFORE:
             seconds = step.changed_s.get(key, 0.0)
-            if seconds and key in rows:
-                _draw_bar(canvas, now, now + seconds, scale, rows[key], lanes[key][1])
+            lane = key.removeprefix("tack-")
+            if seconds and lane in rows:
+                _draw_bar(canvas, now, now + seconds, scale, rows[lane], lanes[lane][1])
             now += seconds
         if step.wait_s:
             _draw_bar(canvas, now, step.start_s, scale, rows["wait"], lanes["wait"][1], 0.6)
         purge = plan.work.tasks[step.key].plan.back.purge
-        if purge is not None and plan.work.tasks[step.key].clamped.behind == PURGE:
+        if step.is_weld and purge is not None and plan.work.tasks[step.key].clamped.behind == PURGE:
             _draw_bar(
                 canvas,
                 max(0.0, step.start_s - purge.before_s),
@@ -121,8 +129,10 @@ def _draw_bars(
                 lanes["purge"][1],
                 stroke="ink-2",
             )
-        _draw_bar(canvas, step.start_s, step.end_s, scale, rows["arc"], lanes["arc"][1])
-        if (step.end_s - step.start_s) * scale >= NUMBERED_PX:
+        lane = "arc" if step.is_weld else "tack"
+        opacity = 0.4 if step.kind == CHECK else None
+        _draw_bar(canvas, step.start_s, step.end_s, scale, rows[lane], lanes[lane][1], opacity)
+        if step.is_weld and (step.end_s - step.start_s) * scale >= NUMBERED_PX:
             canvas.text(
                 (LEFT + (step.start_s + step.end_s) / 2 * scale, rows["arc"] + BAR - 4),
                 str(place),

@@ -11,6 +11,7 @@ from ...core.jobs.job_data import job_data, make_job, seam_data
 from ...core.jobs.job_plan import JobPlan
 from ...core.jobs.materials import Item, Materials
 from ...core.jobs.order import (
+    SECTION,
     Items,
     Schedule,
     Step,
@@ -67,7 +68,8 @@ def items_data(items: Items) -> dict[str, float]:
         "cost_s": _round_s(items.cost_s),
         **{name: _round_s(getattr(items, name)) for name in ITEMS},
     }
-    return costs | ({"piece_s": _round_s(items.piece_s)} if items.piece_s else {})
+    more = {name: _round_s(getattr(items, name)) for name in ("piece_s", "tack_s", "check_s")}
+    return costs | {name: seconds for name, seconds in more.items() if seconds}
 
 
 def order_data(work: Work, order: Sequence[str]) -> dict[str, Json]:
@@ -149,7 +151,9 @@ def describe_changes(touched: Sequence[SetupChange]) -> StoredText:
 def _step(plan: JobPlan, step: Step) -> dict[str, Json]:
     task = plan.work.tasks[step.key]
     return {
+        "kind": step.kind,
         "seam": step.key,
+        "section": step.section if step.kind == SECTION else None,
         **_write_both("title", task.title),
         "start_s": _round_s(step.start_s),
         "end_s": _round_s(step.end_s),
@@ -157,6 +161,7 @@ def _step(plan: JobPlan, step: Step) -> dict[str, Json]:
         "touched": [t.what for t in step.touched],
         "wait_s": _round_s(step.wait_s),
         "wait_for": step.for_key or None,
+        "fills": step.fills,
     }
 
 

@@ -11,7 +11,14 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from ...core.errors import InputError
-from ...core.jobs.job import Job, Part, Seam
+from ...core.jobs.job import (
+    Job,
+    Part,
+    Seam,
+    find_section_key,
+    find_section_keys,
+    name_sections,
+)
 from ...core.jobs.job_data import job_data, make_job
 from ...core.jobs.job_plan import move_seam
 from ...core.schema import checks
@@ -82,12 +89,22 @@ def apply_change(change: Change, job: Job, displayed: tuple[str, ...] = ()) -> J
         InputError: The change is not possible.
     """
     applied = change.applied(job, displayed)
-    keys = [seam.key for seam in applied.seams]
-    order = [key for key in applied.order if key in keys]
-    full_order = (*order, *(key for key in keys if key not in order)) if order else ()
-    applied = replace(applied, order=full_order)
+    applied = replace(applied, order=_complete_order(applied))
     applied.check("")
     return applied
+
+
+def _complete_order(job: Job) -> tuple[str, ...]:
+    """Return the manual order with each seam once for each of its sections."""
+    if not job.order:
+        return ()
+    left = {seam.key: seam.pieces for seam in job.seams}
+    order = []
+    for key in job.order:
+        if left.get(key, 0):
+            left[key] -= 1
+            order.append(key)
+    return (*order, *(key for key, count in left.items() for _ in range(count)))
 
 
 def _with(document: T, values: JsonObject) -> T:
@@ -388,8 +405,10 @@ class Move(Change, frozen=True):
 
     def applied(self, job: Job, displayed: tuple[str, ...]) -> Job:
         """Return a job with the changed order."""
-        key = _find_seam(job, self.key).key
-        return replace(job, order=tuple(move_seam(job.order or displayed, key, self.to)))
+        _find_seam(job, find_section_key(job, self.key))
+        order = job.order or find_section_keys(job, displayed)
+        names = move_seam(name_sections(job, order), self.key, self.to)
+        return replace(job, order=find_section_keys(job, names))
 
     def describe(self) -> str:
         """Return the text of the change."""
@@ -414,8 +433,9 @@ class Pin(Change, frozen=True):
         if not self.at:
             return replace(job, first=first, last=last)
         ahead = self.at == "first"
-        place = 0 if ahead else len(job.order)
-        order = tuple(move_seam(job.order, key, place)) if job.order else ()
+        others = tuple(other for other in job.order if other != key)
+        mine = (key,) * (len(job.order) - len(others))
+        order = (*mine[:1], *others, *mine[1:]) if ahead else (*others, *mine)
         return replace(job, order=order, first=key if ahead else first, last=last if ahead else key)
 
     def describe(self) -> str:
@@ -435,7 +455,7 @@ class SetOrder(Change, frozen=True):
 
     def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
         """Return a job with the order."""
-        return replace(job, order=self.order)
+        return replace(job, order=find_section_keys(job, self.order))
 
     def describe(self) -> str:
         """Return the text of the change."""

@@ -11,8 +11,16 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from ...core.errors import InputError
-from ...core.jobs.job import MAX_TITLE_LENGTH, Job, Seam, read_run_name
+from ...core.jobs.job import (
+    MAX_TITLE_LENGTH,
+    Job,
+    Seam,
+    find_section_key,
+    name_sections,
+    read_run_name,
+)
 from ...core.jobs.job_data import job_data, make_job
+from ...core.jobs.order import CHECK, TACK, WELDS
 from ...core.joint.joint import Joint
 from ...core.run.run import MAX_NAME
 from ...core.schema import checks
@@ -313,7 +321,7 @@ def tick(
     with open_transaction():
         row = store.get_job(number)
         job = read_saved_job(row)
-        checks.name("seam", seam, [s.key for s in job.seams])
+        checks.name("seam", seam, list_bench_lines(job))
         checks.check_number("piece", piece, 1, job.quantity)
         if not on:
             store.remove_tick(number, seam, piece)
@@ -321,6 +329,24 @@ def tick(
         if not job.order and order:
             change(number, SetOrder(tuple(order)), row.edit, who, at=at)
         store.tick(number, seam, piece, who[:MAX_NAME], at())
+
+
+def name_bench_line(kind: str, name: str) -> str:
+    """Return the name of a bench line of a job.
+
+    Args:
+        kind: Kind of step.
+        name: Seam, or name of its section.
+    """
+    return name if kind in WELDS else f"{kind} {name}"
+
+
+def list_bench_lines(job: Job) -> list[str]:
+    """Return the names of the bench lines of one piece: welds, and tacks with their checks."""
+    keys = [seam.key for seam in job.seams]
+    welds = name_sections(job, [seam.key for seam in job.seams for _ in range(seam.pieces)])
+    tacks = [name_bench_line(kind, key) for kind in (TACK, CHECK) for key in keys]
+    return [*welds, *(tacks if job.tack_up else ())]
 
 
 def restart_bench(number: int) -> None:
@@ -349,6 +375,7 @@ def keep_seam(
     with open_transaction():
         row = store.get_job(number)
         job = read_saved_job(row)
+        key = find_section_key(job, key)
         checks.name("seam", key, [s.key for s in job.seams])
         seam = job.seam(key)
         if seam.procedure:

@@ -48,7 +48,7 @@ class Search(Struct):
     @property
     def cost_s(self) -> float:
         """Return the cost of the best order, s."""
-        return self.problem.cost_s(self.problem.keys.index(key) for key in self.best.order)
+        return self.problem.cost_s(self.problem.number_steps(self.best.order))
 
     @property
     def going(self) -> bool:

@@ -68,10 +68,10 @@
   function base() {
     const fields = new FormData();
     fields.set("csrf_token", page.dataset.token);
-    const at = document.querySelector(".rung.is-at");
+    const at = document.querySelector("[data-rungs] .rung.is-at");
     if (at) { fields.set("at", at.dataset.key); }
     const order = page.querySelector("input[name='order']");
-    const rows = Array.from(document.querySelectorAll(".rung")).map((el) => el.dataset.key);
+    const rows = Array.from(document.querySelectorAll("[data-rungs] .rung")).map((el) => el.dataset.key);
     fields.set("order", order ? order.value : rows.join(","));
     const edit = document.querySelector("[data-edit]");
     fields.set("edit", edit ? edit.dataset.edit : "");
@@ -96,12 +96,12 @@
   }
 
   page.addEventListener("keydown", (event) => {
-    const rung = event.target.closest && event.target.closest(".rung");
+    const rung = event.target.closest && event.target.closest("[data-rungs] .rung");
     const by = { ArrowUp: -1, ArrowDown: 1 }[event.key];
     if (!rung || !by || !event.altKey) { return; }
     event.preventDefault();
     const to = Number(rung.dataset.place) + by;
-    if (to >= 0 && to < document.querySelectorAll(".rung").length) { move(rung.dataset.key, to); }
+    if (to >= 0 && to < document.querySelectorAll("[data-rungs] .rung").length) { move(rung.dataset.key, to); }
   });
 
   /* A seam dragged by its number. Its cost is shown over a place. */
@@ -115,7 +115,7 @@
     let asked = 0;
     const marks = () => document.querySelectorAll(".drop-here, .drop-after").forEach((el) => el.classList.remove("drop-here", "drop-after"));
     const over = (at) => {
-      const rows = Array.from(document.querySelectorAll(".rung"));
+      const rows = Array.from(document.querySelectorAll("[data-rungs] .rung"));
       const under = rows.find((el) => at.clientY < el.getBoundingClientRect().bottom) || rows[rows.length - 1];
       const place = Number(under.dataset.place);
       marks();
