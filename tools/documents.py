@@ -83,6 +83,7 @@ JOB_KEYS = {
         "clamp_s": "Clamping",
         "wait_s": "Waiting for the interpass limit",
         "piece_s": "Another piece",
+        "tack_s": "Tacks before the welds",
         "bound_s": "Lower limit of the cost",
         "start_s": "Start of a step",
         "end_s": "End of a step",

@@ -300,16 +300,18 @@ class Tacks(Untraced):
             files = {key: plan_data(plan) for key, plan in plans.items()}
             work = build_work(made, plans)
             self.assertTrue(work.tack_ends.is_proved)
-            faces = {seam["key"]: seam["face"] for seam in data["seams"]}
+            face_up = {seam["key"]: seam["face"] for seam in data["seams"]}
             for first in files:
-                lowest = float("inf")
+                min_cost_s = float("inf")
                 for tacks in itertools.permutations(files):
-                    runs = [face for face, _ in itertools.groupby(faces[key] for key in tacks)]
+                    runs = [face for face, _ in itertools.groupby(face_up[key] for key in tacks)]
                     if len(runs) == len(set(runs)):
                         own = calculate_cost_s(data, files, [first], list(tacks))
-                        lowest = min(lowest, sum(own.values()) - own["arc_s"] - own["balance_s"])
+                        min_cost_s = min(
+                            min_cost_s, sum(own.values()) - own["arc_s"] - own["balance_s"]
+                        )
                 self.assertAlmostEqual(
-                    work.find_tack_end(work.tasks[first]).start_s, lowest, 2, f"{seed} {first}"
+                    work.find_tack_end(work.tasks[first]).start_s, min_cost_s, 2, f"{seed} {first}"
                 )
 
     def test_many_seams_by_their_settings(self) -> None:

@@ -20,7 +20,7 @@ class MeasuredRows(unittest.TestCase):
         rows = list_measured(typed(run), PLAN, units)
         return {row.label: (row.text, row.planned, row.differs) for row in rows}
 
-    def test_only_what_was_measured(self) -> None:
+    def test_missing_measurements_have_no_row(self) -> None:
         self.assertEqual(self.list(), {})
 
     def test_purge_gas_speed_and_restarts(self) -> None:
@@ -36,7 +36,7 @@ class MeasuredRows(unittest.TestCase):
             self.assertEqual(rows["Travel speed"][2], differs)
             self.assertEqual(rows["Purge before the arc"][2], differs)
             self.assertEqual(rows["Restarts"], ("1" if differs else "0", "", differs))
-            # The gas is held too short as soon as it is shorter.
+            # Any shorter time is too short.
             self.assertEqual(rows["Gas held"][2], factor > 1)
         self.assertIn(
             "in/min",

@@ -426,6 +426,12 @@ def load_drills() -> dict[str, rows.Drill]:
 
 
 @cache
+def load_phrases() -> dict[str, dict[str, str]]:
+    """Return the words that people type for a joint, by field, with the value of each."""
+    return {section: dict(table) for section, table in _read_table("phrases").items()}
+
+
+@cache
 def load_cue_languages() -> dict[str, rows.CueLanguage]:
     """Return the languages of the cues of a run."""
     table = _read_table("cues")

@@ -142,9 +142,9 @@ class Arrays:
             unfinished = (same & ~done).any(axis=1)[:, None]
             possible &= ~has_last | same | ~unfinished
         if self.sections:
-            own = self.seam[None] == self.seam[before][:, None]
-            others = (possible & ~own).any(axis=1)[:, None]
-            possible &= ~has_last | ~own | ~others
+            same_seam = self.seam[None] == self.seam[before][:, None]
+            others = (possible & ~same_seam).any(axis=1)[:, None]
+            possible &= ~has_last | ~same_seam | ~others
         return possible
 
 

@@ -162,11 +162,11 @@ class _Search:
         if not any(self.p.fills_s):
             return []
         if done not in self._fills:
-            longest: dict[int, float] = {}
+            fill_s: dict[int, float] = {}
             for j in self._of(done)[0]:
                 for part in self.p.parts[j] if self.p.fills_s[j] else ():
-                    longest[part] = max(longest.get(part, 0.0), self.p.fills_s[j])
-            self._fills[done] = list(longest.items())
+                    fill_s[part] = max(fill_s.get(part, 0.0), self.p.fills_s[j])
+            self._fills[done] = list(fill_s.items())
         return self._fills[done]
 
     def _of(self, done: int) -> tuple[list[int], list[tuple[int, float]], int]:

@@ -299,14 +299,24 @@ def name_sections(job: Job, order: Iterable[str]) -> tuple[str, ...]:
 
 
 def find_section_key(job: Job, name: str) -> str:
-    """Return the seam of a step name from `name_sections`."""
+    """Return the seam of a step name.
+
+    Args:
+        job: The job.
+        name: A name from `name_sections`.
+    """
     if any(seam.key == name for seam in job.seams):
         return name
     return name.rpartition("/")[0] or name
 
 
 def find_section_keys(job: Job, names: Iterable[str]) -> tuple[str, ...]:
-    """Return the seams of step names, in the same order."""
+    """Return the seams of step names, in the same order.
+
+    Args:
+        job: The job.
+        names: Names from `name_sections`.
+    """
     return tuple(find_section_key(job, name) for name in names)
 
 

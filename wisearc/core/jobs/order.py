@@ -223,12 +223,14 @@ def _find_repeated_sections(work: Work, order: Sequence[str]) -> list[str]:
     if len(set(order)) == len(order):
         return []
     problem = build_problem(work)
-    done, last, found = 0, -1, list[str]()
+    done, last, violations = 0, -1, list[str]()
     for key, j in zip(order, problem.number_steps(order), strict=True):
         if last >= 0 and problem.keys[last] == key and not problem.is_open(done, last, j):
-            found.append(f"two sections of {key} follow each other. Put another step between them")
+            violations.append(
+                f"two sections of {key} follow each other. Put another step between them"
+            )
         done, last = done | 1 << j, j
-    return list(dict.fromkeys(found))
+    return list(dict.fromkeys(violations))
 
 
 def schedule_order(

@@ -61,7 +61,7 @@ class Problem(Struct, frozen=True, dict=True):
     def is_open(self, done: int, last: int, j: int) -> bool:
         """Return whether a step may come next.
 
-        Its predecessors are done. A group is completed before another one begins. Two sections of a
+        Its predecessors are done. A group is completed before the next. Two sections of a
         seam have another step between them, where there is one.
 
         Args:

@@ -6,13 +6,12 @@ import math
 from collections.abc import Collection, Mapping
 from urllib.parse import quote
 
-from msgspec import Struct
-
 from ...core.jobs.job import Job, Seam
 from ...core.jobs.job_plan import JobPlan
 from ...core.jobs.order import Schedule
 from ...core.quantities import format_count
 from ..canvas import Canvas, Drawing
+from .seam_route import Box, Mark, crosses, route_seam
 
 WIDTH, HEIGHT = 640.0, 330.0
 # The field of the parts, 100 by 100, px.
@@ -20,15 +19,7 @@ LEFT, TOP, WIDE, HIGH = 14.0, 12.0, 612.0, 306.0
 # Closer blocks touch, and their seam is on the border.
 NEAR = 4.0
 BADGE = 13.0
-Box = tuple[float, float, float, float]
 SIDES = ("left", "middle", "right")
-
-
-class Mark(Struct, frozen=True):
-    """The drawing of a seam: the ends of its line and the centre of its badge, px."""
-
-    line: tuple[tuple[float, float], tuple[float, float]]
-    at: tuple[float, float]
 
 
 def draw_job_lay(
@@ -120,7 +111,7 @@ def _draw_block(canvas: Canvas, name: str, box: Box, fill: str, alone: bool) -> 
         "data_at": ",".join(f"{v:g}" for v in box),
         "tabindex": "0",
         "role": "button",
-        "aria_label": f"{name}: arrow keys move it, Shift and arrow keys resize it",
+        "aria_label": f"{name}: Enter picks it, arrow keys move it, Shift and arrows resize it",
         "class": "lay-part",
     }
     with canvas.within("g", **attributes):
@@ -169,7 +160,18 @@ def place_seams(job: Job, boxes: Mapping[str, Box]) -> dict[str, Mark]:
                 if len(names) > 1
                 else _mark_edge(_convert_to_px(boxes[names[0]]), seam.side, share)
             )
+            shift = (i - (len(group) - 1) / 2) * BADGE
+            marks[seam.key] = _avoid_blocks(marks[seam.key], names[:2], boxes, shift)
     return marks
+
+
+def _avoid_blocks(mark: Mark, names: list[str], boxes: Mapping[str, Box], shift: float) -> Mark:
+    """Return a seam that runs round other blocks, where there is such a way."""
+    others = [_convert_to_px(box) for name, box in boxes.items() if name not in names]
+    if len(names) < 2 or not crosses(mark.line, others):
+        return mark
+    first, second = (_convert_to_px(boxes[name]) for name in names)
+    return route_seam(first, second, others, shift) or mark
 
 
 def _mark_edge(box: Box, side: str, share: tuple[float, float]) -> Mark:

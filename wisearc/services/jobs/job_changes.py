@@ -5,7 +5,8 @@ change of another person.
 """
 
 from collections.abc import Callable, Iterable, Mapping
-from typing import Annotated, ClassVar, Self, TypeVar
+from collections.abc import Set as AbstractSet
+from typing import Annotated, Any, ClassVar, Self, TypeVar
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -35,6 +36,19 @@ _FIELDS = {
     "joint": "its joint",
 }
 _VALUES = Own(checks.check_mapping, dict, lambda: {"type": "object"})
+MAX_NEW_SEAMS = 200
+
+
+def _read_rows(name: str, value: Any) -> tuple[JsonObject, ...]:
+    rows = checks.check_rows(name, value, MAX_NEW_SEAMS)
+    return tuple(checks.check_mapping(f"{name}[{i}]", row) for i, row in enumerate(rows))
+
+
+_ROWS = Own(
+    _read_rows,
+    lambda rows: [dict(row) for row in rows],
+    lambda: {"type": "array", "items": {"type": "object"}},
+)
 _NAME = 200
 
 
@@ -262,6 +276,65 @@ class AddSeam(Change, frozen=True):
         return f"seam {self.seam.get('key', '')} added"
 
 
+class AddSeams(Change, frozen=True):
+    """New seams, with their new parts. A part is closed before others are put on it."""
+
+    kind = "add-seams"
+    seams: Annotated[tuple[JsonObject, ...], Entry("own", own=_ROWS, required=True)]
+
+    def applied(self, job: Job, _shown: tuple[str, ...]) -> Job:
+        """Return a job with the seams."""
+        for data in self.seams:
+            job = AddSeam(data).applied(job, ())
+        new = {str(data.get("key")) for data in self.seams}
+        return replace(job, seams=_close_parts_first(job.seams, new))
+
+    def describe(self) -> str:
+        """Return the text of the change."""
+        keys = [str(data.get("key", "")) for data in self.seams]
+        if len(keys) == 1:
+            return f"seam {keys[0]} added"
+        return f"{len(keys)} seams added, {keys[0]} to {keys[-1]}"
+
+
+def _close_parts_first(seams: tuple[Seam, ...], new: AbstractSet[str]) -> tuple[Seam, ...]:
+    """Return the seams with the rule that a part is closed before others are put on it.
+
+    A seam of a single part closes it. The rule is an entry "after", which a person can remove.
+
+    Args:
+        seams: All seams.
+        new: The keys of the new ones. Between others nothing changes.
+    """
+    before = {seam.key: seam.after for seam in seams}
+    closing = [seam for seam in seams if len(set(seam.joins)) == 1]
+    changed = []
+    for seam in seams:
+        keys = [
+            close.key
+            for close in closing
+            if len(set(seam.joins)) > 1
+            and close.joins[0] in seam.joins
+            and new & {seam.key, close.key}
+            and close.key not in seam.after
+            and seam.key not in _find_predecessors(close.key, before)
+        ]
+        changed.append(replace(seam, after=(*seam.after, *keys)) if keys else seam)
+    return tuple(changed)
+
+
+def _find_predecessors(key: str, before: Mapping[str, tuple[str, ...]]) -> set[str]:
+    """Return the seams that come before a seam by its entries, directly or through others."""
+    predecessors: set[str] = set()
+    left = [key]
+    while left:
+        for other in before.get(left.pop(), ()):
+            if other not in predecessors:
+                predecessors.add(other)
+                left.append(other)
+    return predecessors
+
+
 class DropSeam(Change, frozen=True):
     """A removed seam."""
 
@@ -471,6 +544,7 @@ _KINDS: Mapping[str, type[Change]] = {
     for of in (
         SetSeam,
         AddSeam,
+        AddSeams,
         DropSeam,
         SetWaits,
         SetPart,

@@ -29,6 +29,7 @@ from ..planning.planner import cached_plan
 from ..procedures import book
 from ..procedures.procedures import get_plan
 from ..runs.runs import measured_bows_mm
+from .one_setup import OneSetup, find_one_setup
 
 # The time of a command for plans and search, s: up to thirty seams, and above; and the minimum
 # search time.
@@ -76,13 +77,27 @@ def plan_seams(job: Job, shop: Shop, by_number: ByNumber = find_saved_plan) -> d
     Raises:
         InputError: A procedure is missing. The error names the seam.
     """
+    return dict(plan_set_up(job, shop, by_number).plans)
+
+
+def plan_set_up(job: Job, shop: Shop, by_number: ByNumber = find_saved_plan) -> OneSetup:
+    """Return the plan of each seam, with the same torch or setting if the job asks for it.
+
+    Args:
+        job: The job.
+        shop: The shop.
+        by_number: Returns the plan of a procedure.
+
+    Raises:
+        InputError: A procedure is missing. The error names the seam.
+    """
     plans = {}
     for i, seam in enumerate(job.seams):
         try:
             plans[seam.key] = plan_of_seam(seam, shop, by_number)
         except InputError as error:
             raise InputError(f"seams[{i}].{error.field}", error.value, error.rule) from error
-    return plans
+    return find_one_setup(job, shop, plans)
 
 
 def plan_of_seam(seam: Seam, shop: Shop, by_number: ByNumber = find_saved_plan) -> Plan:

@@ -43,6 +43,8 @@ class Search(Struct):
     began: float = 0.0
     improvements: int = 0
     begun: bool = False
+    # The time that another order of the tacks can save at most, s, where theirs is not proven.
+    tack_gap_s: float = 0.0
     process: subprocess.Popen[str] | None = None
 
     @property
@@ -92,6 +94,7 @@ class Searches:
         if search_run is None:
             best = _find_first(work)
             search_run = Search(problem, best, "proved" if best.proved else "stopped")
+            search_run.tack_gap_s = _find_tack_gap_s(work)
         with self._guard:
             # Another request may have created it.
             search_run = self._kept.setdefault(key, search_run)
@@ -204,17 +207,25 @@ def _find_first(work: Work) -> Best:
     return best
 
 
+def _find_tack_gap_s(work: Work) -> float:
+    if not work.job.tack_up or work.tack_ends.is_proved:
+        return 0.0
+    slowest = max(work.find_tack_end(task).start_s for task in work.tasks.values())
+    return max(0.0, slowest - work.tack_ends.bound_s)
+
+
 def _receive_line(search: Search, process: subprocess.Popen[str], line: str) -> None:
     """Process a result line, and keep it if it is better."""
     message = json.loads(line)
     order = tuple(search.problem.keys[j] for j in message["order"])
     cheaper = message["cost_s"] < search.cost_s - 1e-6
+    proved = message["proved"] and not search.tack_gap_s
     if (
         search.process is process
         and search.state == "runs"
-        and (cheaper or (message["proved"] and not search.best.proved))
+        and (cheaper or (proved and not search.best.proved))
     ):
-        search.best = Best(order, message["bound_s"], message["proved"])
+        search.best = Best(order, message["bound_s"] - search.tack_gap_s, proved)
         search.improvements += cheaper
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from urllib.parse import parse_qsl
 
 from flask import redirect, render_template, request, url_for
@@ -10,6 +10,7 @@ from flask.typing import ResponseReturnValue
 
 from ...core.errors import InputError
 from ...core.jobs.job import Job
+from ...forms import job_lines
 from ...forms import jobs as job_form
 from ...presenters import jobs as job_view
 from ...services.errors import Missing, NotAllowed
@@ -20,7 +21,21 @@ from ...services.planning.planner import query_text, read_query
 from ...services.set_up import checklists
 from ..numbers import parse_integer
 from ..preferences import get_units, get_user
-from .views import blueprint, get_seen_edit
+from .views import blueprint, get_seen_edit, render_index
+
+
+@blueprint.post("/new")
+def new() -> ResponseReturnValue:
+    """Create a job, with its seams if they are typed."""
+    title = request.form.get("title", "")
+    try:
+        row = jobs.begin(title, request.form.get("once", ""))
+    except InputError as error:
+        return render_index(error.sentence, title[:200], "new", 422)
+    # A repeated form finds its job with its seams.
+    if request.form.get("lines", "").strip() and not jobs.read_saved_job(row).seams:
+        return _add_lines(row.id, row.edit)
+    return redirect(url_for("jobs.entry", number=row.id), 303)
 
 
 @blueprint.get("/<row:number>/seams")
@@ -30,12 +45,17 @@ def entry(number: int) -> ResponseReturnValue:
 
 
 def _render_entry(
-    number: int, error: str = "", at: str = "", typed: dict[str, str] | None = None, code: int = 200
+    number: int,
+    error: str = "",
+    at: str = "",
+    typed: dict[str, str] | None = None,
+    code: int = 200,
+    wrong_lines: Sequence[job_lines.WrongLine] = (),
 ) -> ResponseReturnValue:
     """Return the entry page.
 
-    `error` is the message, `at` its place ("seam:c1", "seam:" for a new one, "part:box", "head"),
-    and `typed` the entries there.
+    `error` is the message, `at` its place ("seam:c1", "seam:" for a new one, "part:box", "head",
+    "lines"), `typed` the entries there, and `wrong_lines` the seams that were not understood.
     """
     row, units = jobs.find(number), get_units()
     fault = ""
@@ -59,6 +79,7 @@ def _render_entry(
             error=error,
             at=at,
             typed=typed or {},
+            wrong_lines=wrong_lines,
             fault=fault,
             undo=jobs.describe_last_change(number),
             known=known,
@@ -82,6 +103,57 @@ def _apply_changes(
     except NotAllowed as error:
         return _render_entry(number, str(error), at, dict(request.form), 409)
     return redirect(url_for("jobs.entry", number=number) + f"#{anchor}", 303)
+
+
+@blueprint.post("/<row:number>/lines")
+def lines(number: int) -> ResponseReturnValue:
+    """Add seams from text, one on each line."""
+    return _add_lines(number, get_seen_edit())
+
+
+def _add_lines(number: int, edit: int) -> ResponseReturnValue:
+    """Add the typed seams. Wrong lines stay in their field, each with its error."""
+    job = jobs.read_saved_job(jobs.find(number))
+    alike = parse_integer(request.form.get("alike", ""), 1, job_lines.MAX_ALIKE)
+    parsed = job_lines.parse_lines(request.form.get("lines", ""), job, get_units(), alike)
+    typed = {**request.form, "lines": parsed.left or request.form.get("lines", "")}
+    try:
+        if parsed.change is not None:
+            jobs.change(number, parsed.change, edit, get_user())
+    except InputError as error:
+        return _render_entry(number, job_form.format_seam_error(error), "lines", typed, 422)
+    except NotAllowed as error:
+        return _render_entry(number, str(error), "lines", typed, 409)
+    if parsed.wrong:
+        return _render_entry(number, "", "lines", typed, 422, parsed.wrong)
+    if parsed.change is None:
+        error_text = "Type a seam, such as 1.5 304 tube 42 to flange 4, all round."
+        return _render_entry(number, error_text, "lines", typed, 422)
+    return redirect(url_for("jobs.page", number=number), 303)
+
+
+@blueprint.post("/<row:number>/join")
+def join(number: int) -> ResponseReturnValue:
+    """Add a seam that joins two parts of the drawing. Without text it is like the last seam."""
+    job = jobs.read_saved_job(jobs.find(number))
+    first, second = (request.form.get(key, "")[:40] for key in ("first", "second"))
+    text = " ".join(request.form.get("line", "").split())
+    if not text and job.seams:
+        text = f"like {job.seams[-1].key}"
+    # A part can have any name, and a line separates parts by signs.
+    parsed = job_lines.parse_lines(text, job, get_units(), joins=(first, second))
+    if parsed.wrong or parsed.change is None:
+        typed = {"lines": f"{first}+{second}: {text}"}
+        error = "" if parsed.wrong else "Type the joint, such as 1.5 304 corner 380."
+        return _render_entry(number, error, "lines", typed, 422, parsed.wrong)
+    try:
+        jobs.change(number, parsed.change, get_seen_edit(), get_user())
+    except InputError as error:
+        typed = {"lines": f"{first}+{second}: {text}"}
+        return _render_entry(number, job_form.format_seam_error(error), "lines", typed, 422)
+    except NotAllowed as error:
+        return _render_entry(number, str(error), "lines", {"lines": text}, 409)
+    return redirect(url_for("jobs.page", number=number), 303)
 
 
 @blueprint.post("/<row:number>/seam")

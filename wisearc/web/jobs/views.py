@@ -20,6 +20,7 @@ from msgspec import Struct
 from ...core.errors import InputError
 from ...core.sources import format_short_mark
 from ...forms import jobs as job_form
+from ...forms.job_lines import MAX_TEXT_LENGTH
 from ...presenters import job_bench
 from ...presenters import jobs as job_view
 from ...presenters.jobs import JobView
@@ -48,10 +49,20 @@ def get_searches() -> Searches:
 @blueprint.get("/")
 def index() -> ResponseReturnValue:
     """Show the jobs, and the form for a new one."""
-    return _index()
+    return render_index()
 
 
-def _index(error: str = "", typed: str = "", at: str = "", code: int = 200) -> ResponseReturnValue:
+def render_index(
+    error: str = "", typed: str = "", at: str = "", code: int = 200
+) -> ResponseReturnValue:
+    """Return the list of jobs.
+
+    Args:
+        error: An error, or "".
+        typed: The typed title.
+        at: The form of the error, "new" or "take".
+        code: Status code.
+    """
     return (
         render_template(
             "jobs/index.html",
@@ -60,6 +71,7 @@ def _index(error: str = "", typed: str = "", at: str = "", code: int = 200) -> R
             away=jobs.list_archived(),
             error=error,
             typed=typed,
+            lines=request.form.get("lines", "")[:MAX_TEXT_LENGTH],
             at=at,
             once=secrets.token_urlsafe(12),
         ),
@@ -90,27 +102,16 @@ def _build_row(row: JobRow) -> Listed:
     return Listed(row, len(job.seams), len(job.parts), job.quantity, len(jobs.list_ticks(row.id)))
 
 
-@blueprint.post("/new")
-def new() -> ResponseReturnValue:
-    """Create a job."""
-    title = request.form.get("title", "")
-    try:
-        row = jobs.begin(title, request.form.get("once", ""))
-    except InputError as error:
-        return _index(error.sentence, title[:200], "new", 422)
-    return redirect(url_for("jobs.entry", number=row.id), 303)
-
-
 @blueprint.post("/take")
 def import_job() -> ResponseReturnValue:
     """Import a job from a file."""
     sent = request.files.get("file")
     if sent is None or not sent.filename:
-        return _index("No file chosen. Choose a job file or a CSV of seams.", "", "take", 422)
+        return render_index("No file chosen. Choose a job file or a CSV of seams.", "", "take", 422)
     try:
         row = jobs.import_job(sent.read(), sent.filename, request.form.get("once", ""))
     except InputError as error:
-        return _index(error.sentence, "", "take", 422)
+        return render_index(error.sentence, "", "take", 422)
     return redirect(url_for("jobs.page", number=row.id), 303)
 
 
@@ -351,7 +352,7 @@ def set_state(number: int) -> ResponseReturnValue:
     try:
         jobs.set_state(number, decision)
     except InputError as error:
-        return _index(error.sentence, "", "new", 422)
+        return render_index(error.sentence, "", "new", 422)
     return redirect(
         url_for("jobs.page", number=number) if decision == "open" else url_for("jobs.index"), 303
     )

@@ -162,6 +162,27 @@
   }
   function place(block) { return block.dataset.at.split(",").map(Number); }
 
+  /* Two picked parts fill the form that joins them. */
+  let picked = [];
+  function pick(block) {
+    const form = document.querySelector("[data-join]");
+    if (!form) { return; }
+    const name = block.dataset.partBlock;
+    picked = picked.includes(name) ? picked.filter((one) => one !== name) : [...picked.slice(-1), name];
+    document.querySelectorAll("[data-part-block]").forEach((one) => one.classList.toggle("is-picked", picked.includes(one.dataset.partBlock)));
+    if (picked.length === 2) {
+      [form.elements.first.value, form.elements.second.value] = picked;
+      form.elements.line.focus();
+    }
+  }
+  page.addEventListener("keydown", (event) => {
+    const block = event.target.closest && event.target.closest("[data-part-block]");
+    if (block && (event.key === "Enter" || event.key === " ")) {
+      event.preventDefault();
+      pick(block);
+    }
+  });
+
   page.addEventListener("keydown", (event) => {
     const block = event.target.closest && event.target.closest("[data-part-block]");
     const by = { ArrowLeft: [-STEP, 0], ArrowRight: [STEP, 0], ArrowUp: [0, -STEP], ArrowDown: [0, STEP] }[event.key];
@@ -195,6 +216,7 @@
       window.removeEventListener("pointercancel", end);
       block.removeAttribute("transform");
       const [x, y] = far(to);
+      if (to.type === "pointerup" && Math.abs(x) + Math.abs(y) < 1) { pick(block); }
       if (to.type !== "pointerup" || Math.abs(x) + Math.abs(y) < 1) { return; }
       const first = sizes ? 2 : 0;
       at[first] += x;
