@@ -13,6 +13,7 @@ from ..core.errors import InputError
 from ..core.physics.purge import gap_area_mm2, min_flow_l_min
 from ..core.plan.plan import Plan
 from ..core.plan.preparation.bar_runs import BarRun, BenchLine, build_bench_list, list_bar_faces
+from ..core.plan.preparation.clamps import plan_clamps
 from ..core.plan.preparation.make_ready import (
     BACK_MM,
     OXIDE_MM,
@@ -133,7 +134,7 @@ def fit_up_view(plan: Plan, typed: str | None, shop: Shop, units: str) -> FitUpV
         _list_facts(plan, cost, gap_mm, units),
         rows,
         draw_gap(plan, gap_mm, units),
-        _list_lines(plan, bare, units),
+        _list_lines(plan, bare, shop, units),
         f"gap={format_plain(gap_mm, 4)}+mm",
     )
 
@@ -190,19 +191,23 @@ def _list_changed_rows(plan: Plan, found_mm: float, shop: Shop, units: str) -> l
     ]
 
 
-def _list_lines(plan: Plan, bare: bool, units: str) -> tuple[tuple[str, list[str]], ...]:
+def _list_lines(
+    plan: Plan, bare: bool, shop: Shop, units: str
+) -> tuple[tuple[str, list[str]], ...]:
     figures = {"oxide": length(OXIDE_MM).text(units), "back": length(BACK_MM).text(units)}
-    return tuple(
-        (PARTS[part], [line.text.format(**figures) for line in lines])
+    clamps = plan_clamps(plan, list_bar_runs(plan, shop)).text
+    parts = {
+        part: [line.text.format(**figures) for line in lines]
         for part, lines in list_preparation(plan.section, bare).items()
-        if lines
-    )
+    }
+    parts["hold"] = [*(sentence.text(units) for sentence in clamps), *parts["hold"]]
+    return tuple((PARTS[part], lines) for part, lines in parts.items() if lines)
 
 
 class TacksView(Struct, frozen=True):
     """The contents of the tack page.
 
-    List, ticked lines, drawing, bar positions, bars in stock, tack settings.
+    List, ticked lines, drawing, bar positions, bars in stock, tack settings, clamps.
     """
 
     lines: list[tuple[BenchLine, str]]
@@ -210,6 +215,7 @@ class TacksView(Struct, frozen=True):
     drawing: Drawing
     bars: str
     settings: str
+    clamps: str
 
     @property
     def done(self) -> int:
@@ -241,6 +247,7 @@ def build_tacks_view(subject: str, plan: Plan, shop: Shop, units: str) -> TacksV
         drawing,
         _describe_bars(plan, runs, shop, units),
         _describe_settings(plan, units),
+        " ".join(sentence.text(units) for sentence in plan_clamps(plan, runs).text),
     )
 
 

@@ -104,11 +104,14 @@ def _describe_effects(setup: OneSetup, units: str) -> tuple[str, ...]:
         rows.append(
             f"{format_count(len(setup.refused), 'seam')} cannot use it and keep their own: {keys}."
         )
+    seams_by_text: dict[str, list[str]] = {}
     for effect in setup.effects:
         texts = [store_text(caution.sentence).text(units) for caution in effect.cautions]
         if effect.current_pct is not None and abs(effect.current_pct) >= MIN_SHOWN_PCT:
             texts.append(f"current {effect.current_pct:+.0f} % of the plan.".replace("-", "−"))
-        rows += [f"{effect.key}: {text}" for text in texts]
+        for text in texts:
+            seams_by_text.setdefault(text, []).append(effect.key)
+    rows += [f"{', '.join(keys)}: {text}" for text, keys in seams_by_text.items()]
     if not rows or (setup.is_equal_quality and setup.torch is not None and len(rows) == 1):
         rows.append("No seam is worse.")
     return tuple(rows)

@@ -27,6 +27,7 @@ from ..planning.planner import cached_plan
 # The pins of a torch and of a setting.
 TORCH_PINS = ("tungsten_type", "tungsten_mm", "front_end", "cup")
 LEVELS_TO_AVOID = ("stop", "caution")
+LENS = "gas-lens"
 
 
 class SetupEffect(Struct, frozen=True):
@@ -91,14 +92,15 @@ def _share_torch(job: Job, shop: Shop, separate: OneSetup) -> OneSetup:
 
 def _list_torches(job: Job, plans: Mapping[str, Plan]) -> list[Torch]:
     """Return the possible torches, the smallest first: of the seams, and between them."""
-    separate = [Task(seam, plans[seam.key]).torch for seam in job.seams]
-    common_type = Counter(torch.tungsten for torch in separate).most_common(1)[0][0]
+    torches = [Task(seam, plans[seam.key]).torch for seam in job.seams]
+    # The types in use, the most frequent first: they are in stock.
+    types = [tungsten for tungsten, _ in Counter(torch.tungsten for torch in torches).most_common()]
     # A smaller tungsten does not carry the current of every seam.
-    tungsten_mm = max(torch.tungsten_mm for torch in separate)
+    tungsten_mm = max(torch.tungsten_mm for torch in torches)
     # A lens reaches as far as a collet body, and further.
-    ends = sorted({torch.front_end for torch in separate}, key=lambda end: end != "gas-lens")
-    cups = [cup for cup in catalogue.load_cups() if min(t.cup for t in separate) <= cup]
-    return [Torch(common_type, tungsten_mm, end, cup) for end in ends[:1] for cup in sorted(cups)]
+    end = min((t.front_end for t in torches), key=lambda name: name != LENS)
+    cups = sorted(cup for cup in catalogue.load_cups() if cup >= min(t.cup for t in torches))
+    return [Torch(tungsten, tungsten_mm, end, cup) for cup in cups for tungsten in types]
 
 
 def _use_torch(job: Job, shop: Shop, separate: OneSetup, torch: Torch) -> OneSetup:
