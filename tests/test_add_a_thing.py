@@ -176,6 +176,7 @@ class OtherThings(unittest.TestCase):
                     {
                         "core/joint/joint.py",
                         "core/joint/words.py",
+                        "core/joint/phrase.py",
                         "core/joint/rules.py",
                         "core/plan/approaches.py",
                     },

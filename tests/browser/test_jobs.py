@@ -119,7 +119,7 @@ class Jobs(BrowserCase):
         self.page.locator("[data-count]", has_text="2 of 4 done").wait_for()
 
     def test_bettered_while_one_looks_and_stopped(self) -> None:
-        self.open(f"/jobs/{self.made(generated_job(120, 2))}")
+        self.open(f"/jobs/{self.made(generated_job(80, 2))}")
         self.page.locator("[data-searching]", has_text="improved").wait_for()
         self.page.get_by_role("button", name="Stop").click()
         self.page.locator(".job-search", has_text="Search stopped").wait_for()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec import Struct
 from msgspec.structs import replace
 
-from ..core.jobs.bench_state import Torch
+from ..core.jobs.bench_state import BenchTorch
 from ..core.jobs.job import Job
 from ..core.jobs.job_plan import build_work
 from ..core.jobs.order import schedule_order
@@ -117,7 +117,7 @@ def _describe_effects(setup: OneSetup, units: str) -> tuple[str, ...]:
     return tuple(rows)
 
 
-def format_torch(torch: Torch, units: str) -> str:
+def format_torch(torch: BenchTorch, units: str) -> str:
     """Return a torch as text: tungsten, front end, cup.
 
     Args:

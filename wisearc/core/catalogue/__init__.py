@@ -426,6 +426,24 @@ def load_drills() -> dict[str, rows.Drill]:
 
 
 @cache
+def load_buying_works() -> dict[str, str]:
+    """Return the kinds of work of a kit to buy, with their labels."""
+    return dict(_read_table("buying")["works"])
+
+
+@cache
+def load_buying_items() -> tuple[rows.BuyingItem, ...]:
+    """Return the items of the kits to buy, with a count for each kind of work."""
+    works = tuple(load_buying_works())
+    return tuple(
+        rows.BuyingItem(
+            row["list"], dict(row["item"]), dict(zip(works, row["counts"], strict=True))
+        )
+        for row in _read_table("buying")["items"]
+    )
+
+
+@cache
 def load_phrases() -> dict[str, dict[str, str]]:
     """Return the words that people type for a joint, by field, with the value of each."""
     return {section: dict(table) for section, table in _read_table("phrases").items()}

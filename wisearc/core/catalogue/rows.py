@@ -495,3 +495,11 @@ class CueLanguage(Struct, frozen=True):
 
     name: str
     units: dict[str, str]
+
+
+class BuyingItem(Struct, frozen=True):
+    """An item of a kit to buy: its list in a shop file, its fields, its count for each work."""
+
+    list: str
+    item: dict[str, float | int | str]
+    counts: dict[str, int]

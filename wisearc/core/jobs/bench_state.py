@@ -32,7 +32,7 @@ class Dial(Struct, frozen=True):
     postflow_s: float
 
 
-class Torch(Struct, frozen=True):
+class BenchTorch(Struct, frozen=True):
     """The torch parts: tungsten type and size mm, front end, cup."""
 
     tungsten: str
@@ -68,10 +68,10 @@ class Task(Struct, frozen=True, dict=True):
         )
 
     @cached_property
-    def torch(self) -> Torch:
+    def torch(self) -> BenchTorch:
         """Return the torch parts."""
         t, torch = self.plan.tungsten, self.plan.torch
-        return Torch(t.type, t.diameter_mm, torch.front_end, torch.cup)
+        return BenchTorch(t.type, t.diameter_mm, torch.front_end, torch.cup)
 
     @cached_property
     def clamped(self) -> Clamped:
@@ -223,7 +223,7 @@ def _format_clamp_change(before: Clamped | None, now: Clamped) -> StoredText:
     return StoredText(text, text)
 
 
-def _format_torch_change(before: Torch | None, now: Task) -> StoredText:
+def _format_torch_change(before: BenchTorch | None, now: Task) -> StoredText:
     def told(units: str) -> str:
         t, parts = now.torch, []
         if before is None or (before.tungsten, before.tungsten_mm) != (t.tungsten, t.tungsten_mm):

@@ -15,7 +15,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from ...core import catalogue
-from ...core.jobs.bench_state import Task, Torch
+from ...core.jobs.bench_state import BenchTorch, Task
 from ...core.jobs.job import Job, Seam
 from ...core.joint.joint import Joint, Pins
 from ...core.plan.plan import Plan
@@ -47,7 +47,7 @@ class OneSetup(Struct, frozen=True, dict=True):
 
     plans: Mapping[str, Plan]
     joints: Mapping[str, Joint]
-    torch: Torch | None
+    torch: BenchTorch | None
     effects: tuple[SetupEffect, ...]
     refused: tuple[str, ...]
 
@@ -90,7 +90,7 @@ def _share_torch(job: Job, shop: Shop, separate: OneSetup) -> OneSetup:
     return best[1] if best is not None else separate
 
 
-def _list_torches(job: Job, plans: Mapping[str, Plan]) -> list[Torch]:
+def _list_torches(job: Job, plans: Mapping[str, Plan]) -> list[BenchTorch]:
     """Return the possible torches, the smallest first: of the seams, and between them."""
     torches = [Task(seam, plans[seam.key]).torch for seam in job.seams]
     # The types in use, the most frequent first: they are in stock.
@@ -100,10 +100,10 @@ def _list_torches(job: Job, plans: Mapping[str, Plan]) -> list[Torch]:
     # A lens reaches as far as a collet body, and further.
     end = min((t.front_end for t in torches), key=lambda name: name != LENS)
     cups = sorted(cup for cup in catalogue.load_cups() if cup >= min(t.cup for t in torches))
-    return [Torch(tungsten, tungsten_mm, end, cup) for cup in cups for tungsten in types]
+    return [BenchTorch(tungsten, tungsten_mm, end, cup) for cup in cups for tungsten in types]
 
 
-def _use_torch(job: Job, shop: Shop, separate: OneSetup, torch: Torch) -> OneSetup:
+def _use_torch(job: Job, shop: Shop, separate: OneSetup, torch: BenchTorch) -> OneSetup:
     pins: dict[str, float | str] = {
         "tungsten_type": torch.tungsten,
         "tungsten_mm": torch.tungsten_mm,

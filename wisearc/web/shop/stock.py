@@ -8,6 +8,7 @@ from flask.typing import ResponseReturnValue
 from ...core.errors import InputError
 from ...core.shop.data import item_data, make_item
 from ...core.shop.shop import LABELS, LISTS, get_count, get_list_key, with_count
+from ...core.shop.stock_text import read_stock_text
 from ...core.shop.words import format_item
 from ...core.typed_quantities import parse_quantity
 from ...forms import shop_items
@@ -17,6 +18,7 @@ from ...services.inventory import shop, shop_files
 from ..errors import get_code
 from ..numbers import parse_integer
 from ..preferences import get_units
+from .stock_list import enter_text
 from .views import blueprint, render_stock
 
 
@@ -68,6 +70,10 @@ def enter() -> ResponseReturnValue:
     """Enter an item by its label, or by similar words."""
     text = request.form.get("exact") or request.form.get("what", "")
     item, near = shop_items.find_meant_item(text)
+    if item is None and request.form.get("exact") is None:
+        stock = read_stock_text(text, shop.load_shop(), get_units())
+        if stock.items and not (near and stock.unknown):
+            return enter_text(text)
     try:
         if item is None:
             rule = (

@@ -5,18 +5,20 @@ from __future__ import annotations
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
+from ...core import catalogue
 from ...core.errors import UnknownName
 from ...core.plan.approaches import BY_KEY
-from ...core.quantities import Quantity
+from ...core.quantities import Quantity, format_count
 from ...core.shop.shop import HAS, LABELS, Cylinder, Item
 from ...core.shop.words import format_item
 from ...core.sources import format_short_mark
 from ...forms import shop_items
-from ...services.inventory import shop
+from ...services.inventory import kits, shop
 from ...services.maintenance import maintenance
 from ...services.planning import approaches
 from ...services.planning.approaches import load_preferences
 from ..context import get_request_context
+from ..numbers import parse_integer
 from ..preferences import get_units
 
 blueprint = Blueprint("shop", __name__, url_prefix="/shop", template_folder="templates")
@@ -69,9 +71,18 @@ def render_stock(
         at=at,
         typed=typed,
         near=near or [],
+        added=_describe_added(),
+        missing_kinds=" or ".join(
+            catalogue.load_part_kinds()[key].name for key in kits.find_missing_kinds(current_shop)
+        ),
         gauge=format_pressure,
         away=[(line, format_item(line.item, units)) for line in shop.list_archived_lines()[-5:]],
     )
+
+
+def _describe_added() -> str:
+    count = parse_integer(request.args.get("added", ""))
+    return f"{format_count(count, 'item')} added." if count else ""
 
 
 @blueprint.get("/preferences")
