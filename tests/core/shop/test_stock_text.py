@@ -81,6 +81,12 @@ class StockText(unittest.TestCase):
         choice = asked["collet 2.4"]
         assert choice is not None
         self.assertEqual([label for label, _ in choice.items], ["small", "large"])
+        cup = asked["#6 cup x 3"]
+        assert cup is not None
+        self.assertEqual(
+            [label for label, _ in cup.items],
+            ["small, gas lens", "small, collet body", "large, gas lens", "large, collet body"],
+        )
         cups = read("gas lens 1.6, collet body 1.6, #6 cup x 3").choices
         ((_, first), (_, second)) = cups[0].choice.items if cups[0].choice else ()
         # The count stays through the question.

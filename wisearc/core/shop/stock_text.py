@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Iterable, Sequence
+from itertools import product
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -69,6 +70,7 @@ _GASES = (
     (r"argon", "argon"),
 )
 _FAMILIES = ("small", "large", "stubby")
+_FRONT_ENDS = {"gas-lens": "gas lens", "plain": "collet body"}
 _CAPS = ("long", "short", "button")
 
 
@@ -382,31 +384,34 @@ def _settle(guess: StockGuess, owned: _Owned) -> StockGuess:
     if not isinstance(item, Part):
         return guess
     kind = catalogue.load_part_kinds()[item.kind]
-    named = any(re.search(rf"\b{family}\b", guess.text.lower()) for family in _FAMILIES)
-    if not named and item.family in kind.sizes and _LENGTH.search(guess.text.lower()) is None:
-        family = _choose(owned.families & set(kind.sizes), "large")
-        if family is None:
-            options = [(f, _with_part(item, family=f)) for f in kind.sizes if f in owned.families]
-            question = "Which family of torches does it fit?"
-            return StockGuess(guess.text, item, StockChoice("family", question, tuple(options)))
-        item = _with_part(item, family=family)
+    text = guess.text.lower()
+    is_named = any(re.search(rf"\b{family}\b", text) for family in _FAMILIES)
+    families: list[str] = [item.family]
+    if not is_named and item.family in kind.sizes and _LENGTH.search(text) is None:
+        families = [key for key in kind.sizes if key in owned.families] or ["large"]
+    ends: list[str | None] = [item.fits]
     if kind.has("numbered") and item.fits is None:
-        fits = _choose(owned.front_ends, None)
-        if fits is None:
-            labels = (("gas-lens", "gas lens"), ("plain", "collet body"))
-            options = [(label, _with_part(item, fits=key)) for key, label in labels]
-            question = "Which front end does this cup fit?"
-            return StockGuess(guess.text, item, StockChoice("fits", question, tuple(options)))
-        item = _with_part(item, fits=fits)
-    return StockGuess(guess.text, item)
+        ends = [key for key in _FRONT_ENDS if key in owned.front_ends] or list(_FRONT_ENDS)
+    options = [
+        (
+            _label_choice(family, end, len(families), len(ends)),
+            replace(item, family=family, fits=end),
+        )
+        for family, end in product(families, ends)
+    ]
+    if len(options) == 1:
+        return StockGuess(guess.text, options[0][1])
+    if len(ends) == 1:
+        choice = StockChoice("family", "Which family of torches does it fit?", tuple(options))
+    elif len(families) == 1:
+        choice = StockChoice("fits", "Which front end does this cup fit?", tuple(options))
+    else:
+        question = "Which family of torches and which front end does this cup fit?"
+        choice = StockChoice("fits", question, tuple(options))
+    return StockGuess(guess.text, item, choice)
 
 
-def _choose(possible: Collection[str], usual: str | None) -> str | None:
-    """Return the only possible value, the usual one without any, or None if several remain."""
-    if not possible:
-        return usual
-    return next(iter(possible)) if len(possible) == 1 else None
-
-
-def _with_part(item: Part, **changes: str) -> Part:
-    return replace(item, **changes)
+def _label_choice(family: str, end: str | None, families: int, ends: int) -> str:
+    """Return the label of an option: only what differs between the options."""
+    words = [family] if families > 1 else []
+    return ", ".join(words + ([_FRONT_ENDS[end]] if end and ends > 1 else []))
