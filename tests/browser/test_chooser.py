@@ -127,7 +127,7 @@ class Chooser(BrowserCase):
         self.check_access()
         page.get_by_role("button", name="Use this: rod as thick as the sheet").click()
         page.wait_for_url("**/shop/preferences#rod_school")
-        self.open("/")
+        self.open("/plan")
         self.assertIn("rod_school=equals-sheet", page.input_value("#change [name=link]"))
 
 

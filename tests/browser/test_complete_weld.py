@@ -14,7 +14,7 @@ CORNER = "/?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&len
 class CompleteWeld(BrowserCase):
     def test_corner_from_sentence_to_print(self) -> None:
         page = self.page
-        self.open("/")
+        self.open("/plan")
         page.click("#word-a")
         self.answered(lambda: page.fill("#text-a-thickness", "16ga"))
         page.keyboard.press("Escape")
@@ -68,7 +68,7 @@ class CompleteWeld(BrowserCase):
 
     def test_tee_to_steel_by_keyboard_alone(self) -> None:
         page = self.page
-        self.open("/")
+        self.open("/plan")
         page.keyboard.press("j")
         page.wait_for_timeout(80)
         self.assertEqual(page.evaluate("document.activeElement.id"), "text-a-thickness")
@@ -314,7 +314,7 @@ class Bearing(BrowserCase):
         self.assertEqual([p.name for p in self.folder.glob("sent*")], [])
 
     def test_keyboard_shortcuts_are_listed(self) -> None:
-        self.open("/")
+        self.open("/plan")
         self.page.keyboard.press("?")
         self.assertTrue(self.page.is_visible("#help"))
         self.check_access()

@@ -97,7 +97,7 @@ class Labels(BrowserCase):
         drawings = all_drawings(plans)
         for width in (1280, 820, 390):
             self.page.set_viewport_size({"width": width, "height": 800})
-            self.open("/")
+            self.open("/plan")
             measure = MEASURE.replace("TOUCH", str(TOUCH)).replace("LINE", str(LINE))
             told = self.page.evaluate(f"(figures) => ({measure})(figures)", drawings)
             with self.subTest(width=width):

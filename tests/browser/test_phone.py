@@ -162,7 +162,7 @@ class NumberOfActions(BrowserCase):
             acts += 1
             do()
 
-        self.open("/")
+        self.open("/plan")
         act(lambda: page.click("#word-a"))
         act(lambda: page.fill("#text-a-thickness", "1.2"))
         act(lambda: page.check("#pick-a-metal-316L"))

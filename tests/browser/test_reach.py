@@ -138,7 +138,7 @@ class AtOnce(BrowserCase):
     def test_header_has_room_for_a_person(self) -> None:
         """One row from 1100 pixels, and never wider than the page."""
         self.context.add_cookies([{"name": "who", "value": "WWW.W", "url": self.address}])
-        self.open("/")
+        self.open("/plan")
         for width in (1561, 1341, 1280, 1181, 1100, 1024):
             self.page.set_viewport_size({"width": width, "height": 800})
             with self.subTest(width=width):

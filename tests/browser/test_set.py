@@ -296,7 +296,7 @@ class Unpaired(BrowserCase):
         # As at a real network address, which a browser trusts less than this machine.
         phone.add_init_script("Object.defineProperty(window, 'isSecureContext', {value: false})")
         for other in (phone, stranger):
-            for path in ("/", "/shop/", PLAN):
+            for path in ("/", "/plan", "/shop/", PLAN):
                 other.goto(there + path)
                 self.assertEqual(other.get_by_role("heading").inner_text(), "Pair this device")
         self.assertIn("code=" + digits, phone.goto(f"{there}/let-in?code={digits}").url)

@@ -55,7 +55,7 @@ class WebCase(unittest.TestCase):
             db.close()
         self._folder.cleanup()
 
-    def token(self, page: str = "/") -> dict[str, str]:
+    def token(self, page: str = "/plan") -> dict[str, str]:
         """The hidden fields of a page's form: the token against forgery and the once token."""
         text = self.client.get(page).get_data(as_text=True)
         found = {"csrf_token": re.search(r'name="csrf_token" value="([^"]+)"', text)[1]}

@@ -24,6 +24,7 @@ class Connections(WebCase):
         address = self.keep()
         for path in (
             "/",
+            "/plan",
             "/procedures/",
             address,
             "/procedures/P-0009/A",

@@ -65,6 +65,7 @@ class FullDisk(WebCase):
         with full():
             for path in (
                 "/",
+                "/plan",
                 "/?joint=tee",
                 "/procedures/",
                 self.here,

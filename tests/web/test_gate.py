@@ -94,7 +94,9 @@ class Gate(WebCase):
         self.assertEqual(self.status("/procedures/draft", method="POST"), 400)
 
     def test_own_cookie(self) -> None:
-        self.assertIn("HttpOnly", self.client.get("/", headers={"Host": OWN}).headers["Set-Cookie"])
+        self.assertIn(
+            "HttpOnly", self.client.get("/plan", headers={"Host": OWN}).headers["Set-Cookie"]
+        )
         with tempfile.TemporaryDirectory() as folder:
             other = create_app(Path(folder))
         names = {app.config["SESSION_COOKIE_NAME"] for app in (self.app, other)}

@@ -41,7 +41,7 @@ class Guide(WebCase):
         self.assertEqual(self.client.get("/guide/none").status_code, 404)
 
     def test_help_leads_to_both(self) -> None:
-        page = self.client.get("/").get_data(as_text=True)
+        page = self.client.get("/plan").get_data(as_text=True)
         self.assertIn('href="/guide/"', page)
         self.assertIn('href="/reference/glossary"', page)
 

@@ -24,6 +24,7 @@ MARK = "planted"
 ODD = f"\"'><b id={MARK}>&amp;{{{{7*7}}}}\u202e\u2066\u200b%%d;=1</b><!--"
 STARTS = (
     "/",
+    "/plan",
     "/procedures/",
     "/jobs/",
     "/set-up/",

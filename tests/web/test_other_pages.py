@@ -40,7 +40,7 @@ class Approaches(WebCase):
         )
         self.assertEqual(done.status_code, 303)
         self.assertIn(
-            "tip_school=needle", html.unescape(self.client.get("/").get_data(as_text=True))
+            "tip_school=needle", html.unescape(self.client.get("/plan").get_data(as_text=True))
         )
         self.assertNotIn(
             "tip_school",

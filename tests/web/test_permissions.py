@@ -109,7 +109,7 @@ class Permissions(WebCase):
                 done = self.post(self.address(endpoint), more, page="/shop/people/")
                 self.assertEqual(done.status_code, 403, endpoint)
                 self.assertIn("--new-pin", done.get_data(as_text=True), endpoint)
-        for page in ("/", "/procedures/", "/weld/", "/shop/people/"):
+        for page in ("/", "/plan", "/procedures/", "/weld/", "/shop/people/"):
             self.assertEqual(self.client.get(page).status_code, 200, page)
         self.assertEqual(
             self.post("/procedures/draft", {"link": "joint=butt&length=100+mm"}).status_code, 303

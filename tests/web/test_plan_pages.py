@@ -32,24 +32,24 @@ class Page(WebCase):
 
     def test_inch_units_are_remembered(self) -> None:
         self.client.set_cookie("habit", "in")
-        text = self.client.get("/").get_data(as_text=True)
+        text = self.client.get("/plan").get_data(as_text=True)
         self.assertIn("CFH", text)
         self.assertNotRegex(re.sub(r"<[^>]+>", " ", text).replace("= 1.59 mm", ""), r"\d L/min")
 
     def test_bad_cookies_are_ignored(self) -> None:
         self.client.set_cookie("habit", "furlong")
         self.client.set_cookie("theme", "neon")
-        self.assertEqual(self.client.get("/").status_code, 200)
+        self.assertEqual(self.client.get("/plan").status_code, 200)
 
     def test_headers(self) -> None:
-        response = self.client.get("/")
+        response = self.client.get("/plan")
         policy = response.headers["Content-Security-Policy"]
         self.assertIn("script-src 'self'", policy)
         self.assertNotIn("unsafe", policy)
         self.assertEqual(response.headers["X-Content-Type-Options"], "nosniff")
 
     def test_first_page_weighs_under_140_kb_compressed(self) -> None:
-        text = self.client.get("/", headers={"Accept-Encoding": "gzip"})
+        text = self.client.get("/plan", headers={"Accept-Encoding": "gzip"})
         self.assertEqual(text.headers["Content-Encoding"], "gzip")
         page = gzip.decompress(text.data).decode()
         total = len(text.data)
@@ -163,7 +163,7 @@ class WithoutScript(WebCase):
         page = self.client.get("/?joint=outside-corner&a.thickness=16+ga&pins.cup=6").get_data(
             as_text=True
         )
-        offers = re.findall(r'<a [^>]*href="(/\?link=[^"]+)"[^>]*>([^<]+)<', page)
+        offers = re.findall(r'<a [^>]*href="(/plan\?link=[^"]+)"[^>]*>([^<]+)<', page)
         self.assertGreater(len(offers), 12)
         for address, words in offers:
             with self.subTest(words=words):
@@ -182,11 +182,11 @@ class WithoutScript(WebCase):
         ):
             done = self.client.get("/preferences?habit=in", headers={"Referer": referrer})
             self.assertEqual((done.status_code, done.headers["Location"]), (302, back))
-        self.assertIn("CFH", self.client.get("/").get_data(as_text=True))
+        self.assertIn("CFH", self.client.get("/plan").get_data(as_text=True))
         self.client.get("/preferences?habit=furlong")
-        self.assertIn("CFH", self.client.get("/").get_data(as_text=True))
+        self.assertIn("CFH", self.client.get("/plan").get_data(as_text=True))
         self.client.get("/preferences?keys=off")
-        self.assertNotIn("data-letters", self.client.get("/").get_data(as_text=True))
+        self.assertNotIn("data-letters", self.client.get("/plan").get_data(as_text=True))
 
     def test_hold_and_compare(self) -> None:
         self.client.get("/hold?link=joint%3Dlap")

@@ -35,6 +35,7 @@ class ReadOnly(WebCase):
     def test_every_page_is_read(self) -> None:
         for path in (
             "/",
+            "/plan",
             "/?joint=tee",
             "/procedures/",
             "/procedures/?q=304L",

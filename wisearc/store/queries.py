@@ -258,6 +258,31 @@ def list_library(
         return list(query)
 
 
+def list_last_used(maximum: int) -> list[tuple[Listing, str]]:
+    """Return the revisions that were saved, set up or welded last, each with the time.
+
+    Without superseded and archived ones, the last used first.
+
+    Args:
+        maximum: Maximum number.
+    """
+    count = 3 * maximum
+    with wrap_errors():
+        saved: Any = Revision.select(Revision.id, Revision.changed_at)
+        welded: Any = RunRow.select(RunRow.revision, RunRow.kept_at)
+        used: dict[int, str] = {}
+        for query, newest in ((saved, Revision.id.desc()), (welded, RunRow.id.desc())):
+            for number, moment in query.order_by(newest).limit(count).tuples():
+                used[number] = max(moment, used.get(number, ""))
+        rows = list(
+            Listing.select().where(
+                Listing.revision.in_(list(used)), Listing.status.not_in([REMOVED, "superseded"])
+            )
+        )
+    rows.sort(key=lambda row: used[row.number_of_revision], reverse=True)
+    return [(row, used[row.number_of_revision]) for row in rows[:maximum]]
+
+
 def count(terms: Sequence[str] = (), status: str = "", maximum: int = -1) -> int:
     """Count the revisions that match.
 

@@ -21,7 +21,8 @@ class Place(Struct, frozen=True):
 
     Its folder has its blueprint of the same name, its templates, and optionally `static`. It has a
     start page, a label, a shortcut letter after g, a position, a stage of the work with the heat
-    tint that marks it ("" for a tool), and the size limits of addresses with uploads, bytes.
+    tint that marks it ("" for a tool), the size limits of addresses with uploads, bytes, and
+    whether the navigation lists it.
     """
 
     blueprint: Blueprint
@@ -31,6 +32,7 @@ class Place(Struct, frozen=True):
     order: int
     tint: str = ""
     larger: Mapping[str, int] = field(default_factory=dict)
+    is_listed: bool = True
 
     @property
     def key(self) -> str:

@@ -97,6 +97,7 @@ class Secrets(CareCase):
         client = app.test_client()
         for page in (
             "/",
+            "/plan",
             "/shop/",
             "/shop/people/",
             "/shop/devices",

@@ -75,7 +75,7 @@ _CAPS = ("long", "short", "button")
 
 
 class StockChoice(Struct, frozen=True):
-    """What is not certain of an item: its field, a question, and the possible items by label."""
+    """An open choice of an item: its field, a question, and the possible items by label."""
 
     field: str
     question: str
@@ -379,7 +379,7 @@ def _list_owned(shop: Shop, new: Sequence[Item]) -> _Owned:
 
 
 def _settle(guess: StockGuess, owned: _Owned) -> StockGuess:
-    """Return an item with what the other equipment decides, or with the choice that is left."""
+    """Return an item as the other equipment decides it, or with the open choice."""
     item = guess.item
     if not isinstance(item, Part):
         return guess
@@ -412,6 +412,6 @@ def _settle(guess: StockGuess, owned: _Owned) -> StockGuess:
 
 
 def _label_choice(family: str, end: str | None, families: int, ends: int) -> str:
-    """Return the label of an option: only what differs between the options."""
+    """Return the label of an option: only its differences from the others."""
     words = [family] if families > 1 else []
     return ", ".join(words + ([_FRONT_ENDS[end]] if end and ends > 1 else []))

@@ -29,7 +29,7 @@ class KitLine(Struct, frozen=True):
 
     @property
     def missing(self) -> int:
-        """Return how many are missing."""
+        """Return the missing number."""
         return max(0, self.count - self.owned)
 
 

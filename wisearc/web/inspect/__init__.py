@@ -1,8 +1,8 @@
 """The Inspect section: the verdict of a run, likely causes, the one change."""
 
 from ..navigation import Place
-from . import record, repairs
+from . import bead, record, repairs
 from .views import blueprint
 
-__all__ = ["PLACE", "record", "repairs"]
+__all__ = ["PLACE", "bead", "record", "repairs"]
 PLACE = Place(blueprint, "inspect.index", "Inspect", "i", 40, tint="violet")

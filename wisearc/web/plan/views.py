@@ -55,7 +55,7 @@ def _read_request(units: str) -> _Asked:
     return _Asked(joint, Changed(joint), unread)
 
 
-@blueprint.get("/")
+@blueprint.get("/plan")
 def page() -> ResponseReturnValue:
     """Show the Plan page of the joint in the address, complete or in changed parts."""
     units, shop = get_units(), ASSUMED if request.args.get("bare") else load_shop()

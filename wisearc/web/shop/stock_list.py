@@ -21,7 +21,7 @@ MAX_LIST_LENGTH = 20_000
 
 @blueprint.post("/list")
 def enter_list() -> ResponseReturnValue:
-    """Enter a typed list. What is not certain is asked in one place."""
+    """Enter a typed list. Open choices are asked in one place."""
     return enter_text(request.form.get("list", "")[:MAX_LIST_LENGTH])
 
 

@@ -20,7 +20,7 @@ document.addEventListener("alpine:init", () => {
       const busy = event.ctrlKey || event.metaKey || event.altKey || typing(event.target) || document.querySelector(".editor:popover-open");
       if (busy || !document.body.hasAttribute("data-letters")) { return; }
       const letter = CSS.escape(event.key);
-      const wanted = this.going ? '.places [data-letter="' + letter + '"]' : '[aria-keyshortcuts="' + letter + '"]';
+      const wanted = this.going ? '.top [data-letter="' + letter + '"]' : '[aria-keyshortcuts="' + letter + '"]';
       this.going = !this.going && event.key === "g";
       if (this.going) {
         window.setTimeout(() => { this.going = false; }, 1500);
