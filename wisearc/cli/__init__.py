@@ -18,6 +18,7 @@ from ..core.errors import WiseArcError
 from ..services import lifeline
 from .arc import add_arc
 from .before_arc import add_bench
+from .chart import add_chart
 from .heat import add_heat
 from .jobs import add_jobs
 from .maintenance import add_care
@@ -123,6 +124,7 @@ def _build_parser() -> argparse.ArgumentParser:
     add_jobs(commands)
     add_arc(commands)
     add_heat(commands)
+    add_chart(commands)
     add_simulate(commands)
     add_care(commands)
 

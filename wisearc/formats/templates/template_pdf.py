@@ -59,6 +59,17 @@ class Tiling(Struct, frozen=True):
     marks: tuple[Point, ...]
 
 
+def get_paper_mm(paper: str) -> tuple[float, float]:
+    """Return the width and height of a paper, mm.
+
+    Raises:
+        UnknownName: The paper is unknown.
+    """
+    if paper not in PAPERS:
+        raise UnknownName("paper", paper, list(PAPERS))
+    return PAPERS[paper]
+
+
 def choose_tiling(flat: Flat, paper: str) -> Tiling:
     """Return the layout with the fewest pages, in either orientation, with an overlap of 15 mm.
 
@@ -70,9 +81,7 @@ def choose_tiling(flat: Flat, paper: str) -> Tiling:
         UnknownName: The paper is unknown.
         InputError: The template needs too many pages.
     """
-    if paper not in PAPERS:
-        raise UnknownName("paper", paper, list(PAPERS))
-    width, height = PAPERS[paper]
+    width, height = get_paper_mm(paper)
     tiling = min(
         (_tile_page(flat, page) for page in ((width, height), (height, width))),
         key=lambda t: len(t.tiles),
@@ -144,7 +153,7 @@ def template_pdf(flat: Flat, paper: str = "a4", units: str = "mm", sheet: str = 
     )
     canvas.setTitle(flat.title)
     canvas.setCreator("Wise Arc")
-    _register_font()
+    register_font()
     for tile in laid.tiles:
         _draw_page(canvas, flat, laid, tile, units, sheet)
         canvas.showPage()
@@ -153,7 +162,7 @@ def template_pdf(flat: Flat, paper: str = "a4", units: str = "mm", sheet: str = 
 
 
 @cache
-def _register_font() -> None:
+def register_font() -> None:
     """Register the shipped font for texts in any alphabet."""
     from reportlab.pdfbase import pdfmetrics
     from reportlab.pdfbase.ttfonts import TTFont
