@@ -409,3 +409,32 @@ class Purges(WebCase):
         )
         if kept:
             self.assertFalse(kept["runs"][0]["purge"]["held"])
+
+
+class HolesAndShims(WebCase):
+    def test_marking_page_and_files(self) -> None:
+        page = self.client.get("/templates/marking").get_data(as_text=True)
+        for words in ("Distances to check", "94.3 mm", "PDF on A4", "PDF on Letter"):
+            self.assertIn(words, page)
+        wrong = self.client.get("/templates/marking?width=40+mm")
+        self.assertEqual(wrong.status_code, 422)
+        self.assertIn("crosses the edge of the plate", wrong.get_data(as_text=True))
+        for kind in ("svg", "dxf", "pdf", "csv"):
+            self.assertEqual(self.client.get(f"/templates/marking.{kind}").status_code, 200)
+        self.assertEqual(self.client.get("/templates/marking.csv?width=4").status_code, 422)
+        self.assertEqual(self.client.get("/templates/marking.step").status_code, 404)
+
+    def test_shims_of_the_frame_from_stock(self) -> None:
+        row = {"name": "leg", "count": "1", "diameter": "2 in", "wall": "1.5 mm", "centre": "400"}
+        ends = {"start": "square", "end": "square"}
+        frame = self.client.get("/templates/frame", query_string={**row, **ends})
+        self.assertIn("/templates/shims?diameters=2+in", frame.get_data(as_text=True))
+        page = self.client.get("/templates/shims?diameters=2+in,+1+in&stock=1/4,+1/8+x+2")
+        text = page.get_data(as_text=True)
+        self.assertIn("<b>0.5 in</b>", text)
+        self.assertIn("2 × 0.25 in", text)
+        again = self.client.get("/templates/shims?diameters=2+in").get_data(as_text=True)
+        self.assertIn('value="1/4, 1/8 x 2"', again)
+        wrong = self.client.get("/templates/shims?stock=thick")
+        self.assertEqual(wrong.status_code, 422)
+        self.assertIn("stock-fault", wrong.get_data(as_text=True))

@@ -21,7 +21,16 @@ from ..core.templates.frame import (
     make_member,
     read_diameters,
     shims_mm,
+    split_diameters,
     sum_stock,
+)
+from ..core.templates.shims import (
+    LEVEL_MM,
+    STEP_MM,
+    Stack,
+    is_typed_in_inches,
+    read_shim_stock,
+    stack_shims,
 )
 from ..core.templates.template import PARTS, lay_flat
 from ..core.typed_quantities import add_typed_unit, parse_quantity
@@ -309,18 +318,62 @@ def read_frame_file(raw: bytes) -> list[dict[str, str]]:
     ]
 
 
-def calculate_shims(text: str, units: str) -> list[tuple[str, str]]:
-    """Return each diameter and its shim as text.
+class ShimRow(Struct, frozen=True):
+    """A tube on the table: its diameter, the shim, the stack in words, and what is left over."""
+
+    tube: str
+    shim: str
+    stack: str
+    off: str
+    is_level: bool
+
+
+def calculate_shims(text: str, stock_text: str, units: str) -> list[ShimRow]:
+    """Return each diameter with its shim and the stack from the sizes at hand.
+
+    Each figure is in the unit of its typed diameter.
 
     Args:
         text: The typed diameters.
-        units: Unit system.
+        stock_text: The typed sizes at hand.
+        units: Unit system of numbers without unit.
 
     Raises:
-        InputError: A diameter is wrong.
+        InputError: A diameter or a size is wrong.
     """
+    typed = split_diameters(text)
     diameters = read_diameters(text, units)
-    return [
-        (exact(d).text(units), exact(s).text(units) if s else "none")
-        for d, s in zip(diameters, shims_mm(diameters), strict=True)
+    stock = read_shim_stock(stock_text, units)
+    stacks: dict[float, Stack] = {}
+    rows = []
+    for diameter, shim_mm, words in zip(diameters, shims_mm(diameters), typed, strict=True):
+        in_units = "in" if is_typed_in_inches(words, units) else "mm"
+        stack = stacks.setdefault(round(shim_mm, 4), stack_shims(shim_mm, stock))
+        rows.append(
+            ShimRow(
+                length(diameter).text(in_units),
+                length(shim_mm).text(in_units) if shim_mm else "none",
+                _describe_stack(stack, units),
+                "" if abs(stack.off_mm) < STEP_MM else length(stack.off_mm).text(in_units),
+                stack.is_level,
+            )
+        )
+    return rows
+
+
+def format_level(units: str) -> str:
+    """Return the height within which a stack is level.
+
+    Args:
+        units: Unit system.
+    """
+    return exact(LEVEL_MM).text(units)
+
+
+def _describe_stack(stack: Stack, units: str) -> str:
+    pieces = [
+        (f"{number} × " if number > 1 else "")
+        + exact(piece.mm).text("in" if is_typed_in_inches(piece.text, units) else "mm")
+        for piece, number in stack.pieces
     ]
+    return " + ".join(pieces) or "nothing"

@@ -15,7 +15,7 @@ from wisearc.core.templates.frame import (
     shims_mm,
     sum_stock,
 )
-from wisearc.core.templates.template import BELOW_MM, COLLAR_MM, Flat, lay_flat
+from wisearc.core.templates.template import BELOW_MM, COLLAR_MM, LETTER, Flat, lay_flat
 
 STAY = {"branch_mm": 25, "wall_mm": 1.2, "run_mm": 51, "angle_deg": 45}
 
@@ -157,6 +157,23 @@ class Laid(unittest.TestCase):
             low - BELOW_MM,
             places=3,
         )
+
+    def test_no_fold_line_crosses_a_text(self) -> None:
+        for branch, part in ((12.0, "branch"), (25.0, "branch"), (76.0, "branch"), (48.0, "hole")):
+            laid = lay_flat(make_cut({**STAY, "branch_mm": branch, "run_mm": 101.6}), part)
+            upright = [
+                stroke.points
+                for stroke in laid.strokes
+                if stroke.layer == "quarter" and stroke.points[0][0] == stroke.points[1][0]
+            ]
+            self.assertTrue(upright)
+            for label in laid.labels:
+                wide = LETTER * label.size_mm * len(label.text)
+                left = label.at[0] - (wide / 2 if label.anchor == "middle" else 0)
+                for (x, low), (_, high) in upright:
+                    has_room = not left - 0.4 < x < left + wide + 0.4
+                    is_apart = high <= label.at[1] or low >= label.at[1] + label.size_mm
+                    self.assertTrue(has_room or is_apart, (branch, part, label.text))
 
     def test_parts_of_a_cut(self) -> None:
         with self.assertRaisesRegex(UnknownName, "branch"):

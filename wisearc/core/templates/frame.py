@@ -227,6 +227,15 @@ def shims_mm(diameters_mm: Sequence[float]) -> list[float]:
     return [(maximum - d) / 2 for d in diameters_mm]
 
 
+def split_diameters(text: str) -> list[str]:
+    """Return the typed diameters of a text.
+
+    >>> split_diameters("51, 25; 1 1/2 in")
+    ['51', '25', '1 1/2 in']
+    """
+    return [part.strip() for part in re.split(r";|,\s+|\n", text) if part.strip()]
+
+
 def read_diameters(text: str, units: str = "mm") -> list[float]:
     """Parse diameters, separated by semicolons or by commas with spaces: "51, 25, 1 1/2 in".
 
@@ -237,7 +246,7 @@ def read_diameters(text: str, units: str = "mm") -> list[float]:
     Raises:
         InputError: A diameter is wrong.
     """
-    parts = [part.strip() for part in re.split(r";|,\s+|\n", text) if part.strip()]
+    parts = split_diameters(text)
     if len(parts) > MAX_MEMBERS:
         raise InputError("diameters", f"{len(parts)} of them", f"are more than {MAX_MEMBERS}")
     diameters = []

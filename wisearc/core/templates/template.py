@@ -116,7 +116,6 @@ def _lay_branch(cut: Cut, rows: Sequence[CutRow], units: str) -> Flat:
             ),
             True,
         ),
-        *(Stroke("quarter", ((wide * q / 4, bottom), (wide * q / 4, top)), True) for q in range(5)),
         *_draw_hatching(rows, bottom),
     ]
     size = _fit_text(TEXT_MM, wide / 4 - 2, "90° quarter")
@@ -134,8 +133,10 @@ def _lay_branch(cut: Cut, rows: Sequence[CutRow], units: str) -> Flat:
         ),
         Label((wide / 2, bottom + 1.2), "WASTE", _fit_text(4, wide / 3, "WASTE"), "middle"),
     ]
+    for q in range(5):
+        strokes += _draw_fold(wide * q / 4, (bottom, top), labels)
     text = _describe_template(cut, top, low, high, units)
-    return _with_ruler(
+    return with_ruler(
         f"{cut.name or cut.of.label}: {describe_cut(cut, units)}",
         strokes,
         labels,
@@ -179,13 +180,13 @@ def _lay_hole(cut: Cut, rows: Sequence[HoleRow], units: str) -> Flat:
     strokes = [
         Stroke("cut", line),
         Stroke("quarter", ((left - away, 0), (right + away, 0)), True),
-        Stroke("quarter", ((0, tall[1] - away), (0, tall[0] + away)), True),
     ]
     centre = ((left + right) / 2, shift)
     labels = [
         Label((centre[0], centre[1] + 2), "WASTE", _fit_text(4, wide, "WASTE"), "middle"),
         Label((right + 1, 1.2), cut.of.nought),
     ]
+    strokes += _draw_fold(0, (tall[1] - away, tall[0] + away), labels)
     box = (
         left - away,
         tall[1] - away,
@@ -206,12 +207,12 @@ def _lay_hole(cut: Cut, rows: Sequence[HoleRow], units: str) -> Flat:
             )
         ),
     ]
-    return _with_ruler(
+    return with_ruler(
         f"{cut.name or cut.of.label}: {cut.of.hole}", strokes, labels, box, text, units
     )
 
 
-def _with_ruler(
+def with_ruler(
     title: str,
     strokes: list[Stroke],
     labels: list[Label],
@@ -219,7 +220,16 @@ def _with_ruler(
     wording: list[str],
     units: str,
 ) -> Flat:
-    """Return a layout with its check ruler and its texts below."""
+    """Return a layout with its check ruler and its texts below.
+
+    Args:
+        title: Title of the template.
+        strokes: Its lines.
+        labels: Its texts.
+        box: Left, bottom, right and top, mm.
+        wording: Sentences below the ruler.
+        units: Unit system.
+    """
     left, bottom, right, top = box
     ruler = RULER_MM[units]
     at = (left, bottom - RULER_ROOM_MM)
@@ -268,6 +278,22 @@ def draw_ruler(at: Point, long: float, units: str) -> list[Stroke]:
         for i in range(count + 1)
     ]
     return [Stroke("ruler", ((x, y), (x + long, y))), *ticks]
+
+
+def _draw_fold(x: float, ends: tuple[float, float], labels: Sequence[Label]) -> list[Stroke]:
+    """Return an upright dashed line with a gap at each text that it would cross."""
+    gaps = []
+    for label in labels:
+        wide = LETTER * label.size_mm * len(label.text)
+        left = label.at[0] - (wide / 2 if label.anchor == "middle" else 0.0)
+        if left - 0.5 < x < left + wide + 0.5:
+            gaps.append((label.at[1] - 1.0, label.at[1] + label.size_mm))
+    pieces, start = [], ends[0]
+    for low, high in sorted(gaps):
+        if low > start:
+            pieces.append(Stroke("quarter", ((x, start), (x, low)), True))
+        start = max(start, high)
+    return [*pieces, Stroke("quarter", ((x, start), (x, ends[1])), True)]
 
 
 def _draw_hatching(rows: Sequence[CutRow], bottom: float) -> list[Stroke]:

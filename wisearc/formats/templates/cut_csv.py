@@ -63,6 +63,18 @@ def frame_csv(members: Iterable[Member]) -> str:
     )
 
 
+def centres_csv(centres: Iterable[tuple[float, float]]) -> str:
+    """Return centres from the lower left corner, mm to a micrometre.
+
+    Args:
+        centres: The centres, mm.
+    """
+    return _write_csv(
+        ("centre", "x_mm", "y_mm"),
+        ((str(i), f"{x + 0.0:.4f}", f"{y + 0.0:.4f}") for i, (x, y) in enumerate(centres, 1)),
+    )
+
+
 def _write_csv(keys: tuple[str, ...], rows: Iterable[tuple[Any, ...]]) -> str:
     out = io.StringIO()
     writer = csv.writer(out)

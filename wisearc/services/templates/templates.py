@@ -8,9 +8,10 @@ from ...core.errors import UnknownName
 from ...core.plan.plan import Plan
 from ...core.schema import checks
 from ...core.templates.cut import Cut
+from ...core.templates.marking import Marking, lay_marking
 from ...core.templates.template import PARTS, lay_flat
 from ...drawings.templates.template_sheet import draw_template_sheet
-from ...formats.templates.cut_csv import cut_csv
+from ...formats.templates.cut_csv import centres_csv, cut_csv
 from ...formats.templates.template_dxf import is_loaded, load_library, template_dxf
 from ...formats.templates.template_pdf import PAPERS, template_pdf
 from ..background import Background
@@ -55,6 +56,28 @@ def write_template(
     if kind == "csv":
         return cut_csv(cut, part).encode()
     laid = lay_flat(cut, part, units)
+    if kind == "pdf":
+        return template_pdf(laid, paper, units)
+    return (template_dxf(laid) if kind == "dxf" else draw_template_sheet(laid).svg).encode()
+
+
+def write_marking(marking: Marking, kind: str, units: str = "mm", paper: str = "a4") -> bytes:
+    """Return holes or studs in a format (svg, dxf, pdf, csv).
+
+    Args:
+        marking: The marking.
+        kind: The format.
+        units: Unit system.
+        paper: The paper.
+
+    Raises:
+        UnknownName: The format or the paper is unknown.
+        InputError: The plate needs too many pages.
+    """
+    checks.name("format", kind, FORMATS)
+    if kind == "csv":
+        return centres_csv(marking.centres).encode()
+    laid = lay_marking(marking, units)
     if kind == "pdf":
         return template_pdf(laid, paper, units)
     return (template_dxf(laid) if kind == "dxf" else draw_template_sheet(laid).svg).encode()

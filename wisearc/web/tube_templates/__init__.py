@@ -1,7 +1,10 @@
-"""The Templates section: templates of tube ends, cut lists, shims."""
+"""The Templates section: templates of tube ends, cut lists, shims, holes."""
 
 from ..navigation import Place
+from . import marking
 from .views import MAX_LIST_BYTES, blueprint
+
+__all__ = ["PLACE", "marking"]
 
 PLACE = Place(
     blueprint,

@@ -8,19 +8,19 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from urllib.parse import parse_qsl, urlencode
 
-from flask import Blueprint, Response, jsonify, render_template, request, url_for
+from flask import Blueprint, Response, jsonify, make_response, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from ...core.errors import InputError
 from ...core.templates.cut import KINDS
 from ...forms.cut import KEYS, START, read_cut
 from ...presenters import cut as cut_page
-from ...presenters.cut import Eye, build_eye
+from ...presenters.cut import Eye, build_eye, format_level
 from ...services.errors import Missing
 from ...services.templates import templates
 from ..context import get_request_context
 from ..parts import find_changed_parts, hash_parts
-from ..preferences import get_units
+from ..preferences import YEAR_S, get_units
 
 blueprint = Blueprint(
     "tube_templates", __name__, url_prefix="/templates", template_folder="templates"
@@ -29,6 +29,12 @@ MAX_LIST_BYTES = 256 * 1024
 MAX_TEXT_LENGTH = 80
 PARTS = ("form", "fields", "facts", "sheet", "space", "told")
 STEP_DEG = 15
+# Sheet offcuts and packing of a shop: common practice. A cookie has the typed ones.
+USUAL_SHIMS = {
+    "mm": "0.5, 0.8, 1, 1.2, 1.5, 2, 3, 5, 10",
+    "in": "0.020, 1/32, 0.048, 1/16, 1/8, 3/16, 1/4, 1/2",
+}
+SHIM_COOKIE, MAX_SIZES_LENGTH = "shim_stock", 400
 
 
 @blueprint.get("/")
@@ -48,7 +54,7 @@ def page() -> ResponseReturnValue:
     view = cut_page.cut_view(before, values, get_units(), eye, apart)
     paper = values.get("paper_size", "")
     displayed = _PageState(
-        view, eye, apart, paper if paper in templates.list_papers() else _choose_paper()
+        view, eye, apart, paper if paper in templates.list_papers() else choose_paper()
     )
     parts = {
         name: render_template(
@@ -84,7 +90,7 @@ def page() -> ResponseReturnValue:
     )
 
 
-def _choose_paper() -> str:
+def choose_paper() -> str:
     """Return the paper in the printer, by the unit system."""
     return "letter" if get_units() == "in" else "a4"
 
@@ -113,7 +119,7 @@ class _PageState:
             "turn": f"{Eye().turn_deg:g}",
             "tilt": f"{Eye().tilt_deg:g}",
             "apart": "",
-            "paper_size": _choose_paper(),
+            "paper_size": choose_paper(),
         }
         return [(key, value) for key, value in values.items() if value != usual[key]]
 
@@ -139,11 +145,16 @@ class _PageState:
         )
         return self.at(turn=f"{eye.turn_deg:g}", tilt=f"{eye.tilt_deg:g}")
 
-    def file(self, kind: str) -> str:
-        """Return the address of the template as a file."""
+    def file(self, kind: str, paper: str = "") -> str:
+        """Return the address of the template as a file.
+
+        Args:
+            kind: The format.
+            paper: The paper, or "" for the one in the printer.
+        """
         return (
             url_for("tube_templates.template", kind=kind)
-            + f"?{self.view.link}&part={self.view.part}&paper_size={self.paper}"
+            + f"?{self.view.link}&part={self.view.part}&paper_size={paper or self.paper}"
         )
 
     @property
@@ -187,7 +198,7 @@ def template(kind: str) -> ResponseReturnValue:
             kind,
             values.get("part", "branch"),
             get_units(),
-            values.get("paper_size", _choose_paper()),
+            values.get("paper_size", choose_paper()),
         )
     except InputError as error:
         return Response(error.sentence + "\n", 422, mimetype="text/plain")
@@ -205,14 +216,31 @@ def template(kind: str) -> ResponseReturnValue:
 @blueprint.get("/shims")
 def shims() -> ResponseReturnValue:
     """Show the shims under different tubes on a flat table."""
-    text, rows, error = request.args.get("diameters", "51 mm, 25 mm")[:400], [], ""
+    units = get_units()
+    text = request.args.get("diameters", "51 mm, 25 mm")[:MAX_SIZES_LENGTH]
+    usual = request.cookies.get(SHIM_COOKIE, "") or USUAL_SHIMS[units]
+    stock = request.args.get("stock", usual)[:MAX_SIZES_LENGTH]
+    rows, errors = [], dict[str, str]()
     try:
-        rows = cut_page.calculate_shims(text, get_units())
+        rows = cut_page.calculate_shims(text, stock, units)
     except InputError as wrong:
-        error = wrong.sentence
-    return render_template(
-        "tube_templates/shims.html", text=text, rows=rows, error=error, kinds=KINDS, at="shims"
-    ), (422 if error else 200)
+        errors = {"stock" if wrong.field == "stock" else "diameters": wrong.sentence}
+    page = make_response(
+        render_template(
+            "tube_templates/shims.html",
+            text=text,
+            stock=stock,
+            rows=rows,
+            errors=errors,
+            level=format_level(units),
+            kinds=KINDS,
+            at="shims",
+        ),
+        422 if errors else 200,
+    )
+    if "stock" in request.args and not errors:
+        page.set_cookie(SHIM_COOKIE, stock, max_age=YEAR_S, samesite="Lax", httponly=True)
+    return page
 
 
 def _read_rows() -> list[dict[str, str]]:
@@ -250,6 +278,7 @@ def _render_frame(rows: Sequence[Mapping[str, str]], error: str = "") -> Respons
         kinds=KINDS,
         at="frame",
         query=urlencode([(k, v) for row in view.rows for k, v in row.items()]),
+        diameters=", ".join(dict.fromkeys(row["diameter"] for row in view.rows if row["diameter"])),
     ), (422 if wrong else 200)
 
 
