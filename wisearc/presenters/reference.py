@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from msgspec import Struct
 
 from ..core import catalogue
@@ -131,10 +133,15 @@ def _build_rods() -> Table:
     )
 
 
+def _name_metals(keys: Sequence[str]) -> str:
+    metals = catalogue.load_metals()
+    return " or ".join(metals[key].name if key in metals else key for key in keys)
+
+
 def _build_pairs() -> Table:
     rows = [
         [
-            f"{' or '.join(p.a)} to {' or '.join(p.b)}",
+            f"{_name_metals(p.a)} to {_name_metals(p.b)}",
             p.first,
             ", ".join(p.sound) or _NONE,
             p.why,

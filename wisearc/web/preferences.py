@@ -12,6 +12,7 @@ from flask import Flask, make_response, redirect, request
 from flask.typing import ResponseReturnValue
 from werkzeug.wrappers import Response
 
+from ..core.joint.words import convert_title
 from ..core.quantities import UNIT_SYSTEMS
 from ..core.run.run import MAX_NAME
 
@@ -30,6 +31,7 @@ def init_app(app: Flask) -> None:
             "keys_on": request.cookies.get("keys") != "off",
         }
     )
+    app.add_template_filter(lambda title: convert_title(title, get_units()), "own_units")
     app.add_url_rule("/preferences", "preferences", set_preference)
 
 

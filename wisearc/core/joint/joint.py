@@ -10,8 +10,8 @@ from typing import TYPE_CHECKING, Annotated, Any, TypeVar
 from msgspec import Struct, field
 
 from .. import catalogue
-from ..catalogue.rows import JointKind, Metal, Position
-from ..schema.entries import Entry, list_options
+from ..catalogue.rows import BackCover, JointKind, Metal, Position, PulsePattern
+from ..schema.entries import Entry, Option, list_options
 from ..typed_quantities import Length
 
 T = TypeVar("T")
@@ -45,6 +45,11 @@ ACCESSES = {
     "reached": ("accessible", "Bars can be clamped behind the seam."),
     "closed": ("closed", "Only argon can reach the root. Purge it."),
 }
+
+
+def _list_named(rows: Mapping[str, PulsePattern] | Mapping[str, BackCover]) -> Mapping[str, Option]:
+    """Return the names of rows with their labels, and "auto"."""
+    return {"auto": Option("auto"), **{key: Option(row.name) for key, row in rows.items()}}
 
 
 class Pins(dict[str, Any]):
@@ -240,7 +245,7 @@ class Joint(Struct, frozen=True, kw_only=True):
         str,
         Entry(
             "name",
-            names=lambda: list_options(["auto", *catalogue.load_pulse_patterns()])(),
+            names=lambda: _list_named(catalogue.load_pulse_patterns()),
             usual="auto",
             answer="pulse",
             label="Pulse pattern",
@@ -265,7 +270,7 @@ class Joint(Struct, frozen=True, kw_only=True):
         str,
         Entry(
             "name",
-            names=lambda: list_options(["auto", *catalogue.back_covers()])(),
+            names=lambda: _list_named(catalogue.back_covers()),
             usual="auto",
             answer="back",
             label="Root cover",

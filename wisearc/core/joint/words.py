@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import re
+
 from msgspec import Struct
 
+from .. import catalogue
 from ..quantities import length, speed
 from ..reasons import StoredText, Words
 from ..schema.entries import read_entries
@@ -11,6 +14,10 @@ from ..typed_quantities import Length
 from .joint import FORMS, Joint, Member
 
 COATED = {"none": "", "zinc": "zinc-coated ", "paint": "painted ", "plating": "plated "}
+
+
+# A title as `format_short_title` writes it: thickness, metals, joint.
+_SHORT_TITLE = re.compile(r"^(\d+(?:\.\d+)?) mm [^,]+, ([^,]+)$")
 
 
 class Part(Struct, frozen=True):
@@ -70,6 +77,27 @@ def format_short_title(joint: Joint, units: str = "mm") -> str:
         f"{length(min(m.thickness_mm for m in joint.members)).text(units)} {metals},"
         f" {joint.kind.name}"
     )
+
+
+def convert_title(title: str, units: str) -> str:
+    """Return the short title of a saved record in a unit system.
+
+    A title that a person typed stays as it is.
+
+    Args:
+        title: The title, with sizes in mm.
+        units: Unit system.
+
+    >>> convert_title("1.59 mm 304L, butt", "in"), convert_title("2 mm bracket", "in")
+    ('0.063 in 304L, butt', '2 mm bracket')
+    """
+    match = _SHORT_TITLE.match(title)
+    is_ours = match is not None and match[2] in {
+        kind.name for kind in catalogue.load_joint_kinds().values()
+    }
+    if match is None or not is_ours:
+        return title
+    return f"{length(float(match[1])).text(units)}{title[match.end(1) + len(' mm') :]}"
 
 
 def _list_pieces(joint: Joint, units: str, purged: bool) -> list[tuple[str, str, str]]:
