@@ -258,7 +258,7 @@ class Thumb(BrowserCase):
             "mm / in units",
             "◐ light or dark",
             "New joint",
-            "Wise Arc",
+            "Wise Arc, first page",
         ):
             self.assertTrue(page.get_by_role("link", name=name, exact=True).is_visible(), name)
         self.assertTrue(page.get_by_role("button", name="? help").is_visible())
@@ -340,7 +340,7 @@ class WithoutScript(BrowserCase):
 
     def test_plan_keep_record_print(self) -> None:
         page = self.page
-        page.goto(self.address + "/")
+        page.goto(self.address + "/plan")
         page.click("#word-a")
         page.fill("#text-a-thickness", "16 ga")
         page.check("#pick-a-metal-316L")

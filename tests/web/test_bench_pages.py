@@ -11,7 +11,7 @@ import re
 import sys
 import threading
 from unittest import mock
-from urllib.parse import urlencode
+from urllib.parse import quote, urlencode
 
 from tests.samples import EVERY, run
 from tests.web.case import WebCase
@@ -438,3 +438,18 @@ class HolesAndShims(WebCase):
         wrong = self.client.get("/templates/shims?stock=thick")
         self.assertEqual(wrong.status_code, 422)
         self.assertIn("stock-fault", wrong.get_data(as_text=True))
+
+
+class LongSeam(WebCase):
+    def test_one_tick_for_a_round_of_tacks(self) -> None:
+        what = "joint=outside-corner&a.thickness=1+mm&b.thickness=1+mm&length=700+mm"
+        page = f"/set-up/tacks?what={quote(what)}"
+        text = self.client.get(page).get_data(as_text=True)
+        self.assertIn("Tacks 5 to 8", text)
+        self.assertLess(text.count('data-line="tack-'), 12)
+        answer = self.client.post(
+            "/set-up/tacks/tick",
+            data={**self.token(page), "what": what, "key": "tack-5", "on": "yes"},
+            headers={"Accept": "application/json"},
+        )
+        self.assertEqual((answer.json["ticked"], answer.json["done"]), (["tack-5"], 1))

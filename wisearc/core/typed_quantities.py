@@ -42,6 +42,7 @@ _UNIT = "|".join(re.escape(u) for u in sorted(_UNITS, key=len, reverse=True))
 _GAUGE = re.compile(
     r"(?:no\.?\s*)?([0-9]+)\s*(?:ga|gauge|swg|bwg|g)\.?(?:\s+([a-z]+))?(?:\s+(?:sheet|tube|steel))?"
 )
+_INCH = re.compile(r"\bin\b|inch|\"|″|/|^\.")
 _GAUGE_FIRST = re.compile(r"(?:gauge|ga)\s*([0-9]+)(?:\s+([a-z]+))?")
 _FRACTION = re.compile(rf"(?:([0-9]+)[\s-]+)?([0-9]+)\s*/\s*([0-9]+)\s*({_UNIT})?")
 _PLAIN = re.compile(rf"({_NUMBER})\s*({_UNIT})?")
@@ -123,6 +124,34 @@ def scale_for(metal_kind: str, form: str, coating: str = "none") -> str:
     if metal_kind == "carbon":
         return "galvanised" if coating == "zinc" else "carbon"
     return "stainless"
+
+
+def is_typed_in_inches(text: str, units: str) -> bool:
+    """Return whether a typed size is in inches.
+
+    Args:
+        text: The text.
+        units: Unit system of numbers without unit.
+
+    >>> is_typed_in_inches("1 1/2", "mm"), is_typed_in_inches("25 mm", "in")
+    (True, False)
+    """
+    return bool(_INCH.search(text)) or (units == "in" and "mm" not in text)
+
+
+def find_nearest_gauge(mm: float, scale: str) -> tuple[int, float]:
+    """Return the nearest number of a gauge scale, and its thickness, mm.
+
+    Args:
+        mm: The thickness.
+        scale: The scale.
+
+    >>> find_nearest_gauge(1.5, "carbon")[0], find_nearest_gauge(1.5, "stainless")[0]
+    (16, 16)
+    """
+    sizes = {int(ga): size * MM_PER_INCH for ga, size in load_gauge_scales()[scale].inches.items()}
+    number = min(sizes, key=lambda ga: abs(sizes[ga] - mm))
+    return number, sizes[number]
 
 
 def parse_length(

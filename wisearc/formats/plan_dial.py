@@ -9,6 +9,9 @@ from ..core.plan.shielding.back import format_minutes
 from ..core.quantities import Quantity, format_amps
 from ..core.schema.figures import format_figure, format_value
 
+# From this headroom on, the card shows the current of the arc too, A.
+HEADROOM_SHOWN_A = 0.5
+
 
 class DialFigure(Struct, frozen=True):
     """A setting or a part: key, label, figure, unit, additional text."""
@@ -62,7 +65,10 @@ def _build_number(
 
 def _list_current(plan: Plan) -> list[DialFigure]:
     note = "the peak" if plan.slopes.at_peak else ""
-    return [_build_number("set", "Setting", plan.slopes.dial_a, "current", "mm", note)]
+    label = "Setting"
+    if not plan.slopes.at_peak and plan.slopes.dial_a > plan.current.steady_a + HEADROOM_SHOWN_A:
+        label, note = "Dial", f"arc {format_amps(plan.current.steady_a)} A"
+    return [_build_number("set", label, plan.slopes.dial_a, "current", "mm", note)]
 
 
 def _list_pulse(plan: Plan) -> list[DialFigure]:
@@ -152,7 +158,7 @@ def _describe_current(plan: Plan) -> str:
             f"Mean {format_amps(plan.pulse.average_a)} A; without pulse "
             f"{format_amps(plan.current.steady_a)} A."
         )
-    if plan.slopes.dial_a > plan.current.steady_a + 0.5:
+    if plan.slopes.dial_a > plan.current.steady_a + HEADROOM_SHOWN_A:
         return (
             f"The joint needs {format_amps(plan.current.steady_a)} A. The "
             f"{plan.joint.get('control', 'pedal')} holds back the rest."

@@ -7,14 +7,23 @@ from typing import Any
 from msgspec import Struct
 from msgspec.structs import replace
 
+from ..core import catalogue
 from ..core.joint.joint import ALL_ROUND, Joint, Member
 from ..core.plan.pins import PINS, Pin
 from ..core.quantities import Quantity, format_plain, length
 from ..core.schema.entries import Entry, read_attributes, read_entries
-from ..core.typed_quantities import Length
+from ..core.typed_quantities import (
+    Length,
+    find_nearest_gauge,
+    is_typed_in_inches,
+    scale_for,
+)
 from ..formats.link import MEMBERS
 from .fields import Choice, Field, list_choices
 
+FILLET = "fillet"
+# A gauge within this share of a thickness is named, and within this many mm it is the same.
+MAX_GAUGE_SHARE, SAME_GAUGE_MM = 0.12, 0.005
 _ORDINAL = ("First", "Second", "Third")
 # The words in the order of the sentence, with the titles of their editors.
 _TITLES = {
@@ -131,8 +140,15 @@ def _build_fields(key: str, declared: Entry, joint: Joint, units: str) -> list[F
             for o in field.options
             if tube or not declared.rows or not declared.rows()[o.value].has("fixed_tube")
         ]
+        is_fillet = joint.kind.deposit == FILLET
+        codes = {key: row.get_code(is_fillet) for key, row in catalogue.load_positions().items()}
+        options = [Choice(o.value, f"{o.label} ({codes[o.value]})", o.note) for o in options]
         return [replace(field, options=tuple(options))]
-    if key == "leg" and joint.kind.deposit != "fillet":
+    if key == "back_access" and joint.kind.has("closed_back"):
+        # Nothing but argon gets behind the seam of a tube.
+        closed = tuple(option for option in field.options if option.value != declared.usual)
+        return [replace(field, value=closed[0].value, options=closed)]
+    if key == "leg" and joint.kind.deposit != FILLET:
         return []
     if declared.for_trait and not joint.kind.has(declared.for_trait):
         return []
@@ -188,6 +204,10 @@ def _build_member_editor(index: int, member: Member, joint: Joint, units: str) -
     fields = [
         _build_field(f"{name}.{key}", table[key], getattr(member, key), units) for key in order
     ]
+    if not member.thickness.scale and (nearest := _describe_gauge(member, units)):
+        fields[0] = replace(
+            fields[0], note="; ".join(note for note in (fields[0].note, nearest) if note)
+        )
     if member.form == "tube":
         fields[0] = replace(fields[0], label="Wall")
     if member.form == "rod":
@@ -204,6 +224,22 @@ def _build_member_editor(index: int, member: Member, joint: Joint, units: str) -
     return Editor(
         name, label, tuple(fields), same=index == 1 and member != joint.members[0], third=third
     )
+
+
+def _describe_gauge(member: Member, units: str) -> str:
+    """Return the nearest gauge of the scale of a member in inches, with its difference."""
+    if not is_typed_in_inches(member.thickness.typed, units):
+        return ""
+    scale = scale_for(member.metal.kind, member.form, member.coating)
+    number, mm = find_nearest_gauge(member.thickness_mm, scale)
+    difference = member.thickness_mm - mm
+    if abs(difference) > MAX_GAUGE_SHARE * mm:
+        return ""
+    name = f"{number} ga by the {catalogue.load_gauge_scales()[scale].label} gauge"
+    if abs(difference) < SAME_GAUGE_MM:
+        return f"= {name}"
+    side = "thicker" if difference > 0 else "thinner"
+    return f"{length(abs(difference)).text('in')} {side} than {name}"
 
 
 def _format_length(value: Length, units: str) -> str:

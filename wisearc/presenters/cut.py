@@ -28,12 +28,11 @@ from ..core.templates.shims import (
     LEVEL_MM,
     STEP_MM,
     Stack,
-    is_typed_in_inches,
     read_shim_stock,
     stack_shims,
 )
 from ..core.templates.template import PARTS, lay_flat
-from ..core.typed_quantities import add_typed_unit, parse_quantity
+from ..core.typed_quantities import add_typed_unit, is_typed_in_inches, parse_quantity
 from ..drawings.canvas import Drawing
 from ..drawings.templates.space import Eye as Eye
 from ..drawings.templates.space import build_eye as build_eye

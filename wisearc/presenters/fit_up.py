@@ -234,11 +234,11 @@ def build_tacks_view(subject: str, plan: Plan, shop: Shop, units: str) -> TacksV
     """
     runs = list_bar_runs(plan, shop)
     bench_lines = build_bench_list(plan, runs)
-    done_keys = list_ticked(subject)
-    done = {line.tack for line in bench_lines if line.tack is not None and line.key in done_keys}
+    keys = list_ticked(subject)
+    done_keys = frozenset(line.key for line in bench_lines if line.is_ticked(keys))
+    done = {index for line in bench_lines if line.key in done_keys for index in line.tacks}
     following = next(
-        (line.tack for line in bench_lines if line.tack is not None and line.key not in done_keys),
-        None,
+        (index for line in bench_lines if line.key not in done_keys for index in line.tacks), None
     )
     drawing = draw_tack_plan(plan, runs, done, following, units)
     return TacksView(

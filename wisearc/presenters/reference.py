@@ -211,7 +211,7 @@ def _build_joints() -> Table:
     ]
     rows += [
         [
-            p.name,
+            f"{p.name} ({', '.join(p.codes)})",
             f"× {format_plain(p.current_factor)}",
             _NONE,
             _NONE,

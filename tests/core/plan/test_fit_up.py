@@ -246,8 +246,8 @@ class Order(unittest.TestCase):
         found = build_bench_list(made, split_by_bars(380, 2, [bar(150, 4)], 100))
         kinds = [line.kind for line in found]
         self.assertEqual(kinds[0], "bars")
-        tacks = [line for line in found if line.tack is not None]
-        self.assertEqual([line.tack for line in tacks], list(made.tacks.order))
+        tacks = [line for line in found if line.tacks]
+        self.assertEqual([i for line in tacks for i in line.tacks], list(made.tacks.order))
         self.assertEqual(found[found.index(tacks[1]) + 1].kind, "true")
         self.assertEqual([line.key for line in found[-3:]], ["weld-1", "bars-2", "weld-2"])
         self.assertEqual(len({line.key for line in found}), len(found))
@@ -259,9 +259,27 @@ class Order(unittest.TestCase):
         self.assertEqual([line.key for line in found if line.kind == "true"], ["true-2", "look"])
 
     def test_very_many(self) -> None:
-        found = build_bench_list(plan("butt", length_mm=20_000), [])
-        self.assertEqual(sum(line.tack is not None for line in found), MAX_LINES)
+        made = plan("butt", length_mm=20_000)
+        found = build_bench_list(made, [], one_by_one=True)
+        self.assertEqual(sum(bool(line.tacks) for line in found), MAX_LINES)
         self.assertIn("more", next(line for line in found if line.key == "tacks-more").words.text())
+
+    def test_long_seam_has_a_line_for_each_round(self) -> None:
+        """A 700 mm corner has a page of lines, with every tack in one of them."""
+        made = plan("outside-corner", member(thickness="1 mm"), length_mm=700)
+        self.assertGreater(made.tacks.count, 30)
+        found = build_bench_list(made, [])
+        tacks = [line for line in found if line.tacks]
+        self.assertLess(len(found), 16)
+        self.assertEqual([i for line in tacks for i in line.tacks], list(made.tacks.order))
+        fifth = tacks[4]
+        self.assertEqual(fifth.keys, ("tack-5", "tack-6", "tack-7", "tack-8"))
+        self.assertIn("Tacks 5 to 8", fifth.words.text())
+        self.assertFalse(fifth.is_ticked({"tack-5", "tack-6"}))
+        self.assertTrue(fifth.is_ticked(set(fifth.keys)))
+        # Every round ends with a check for square.
+        kinds = [line.kind for line in found]
+        self.assertEqual(kinds[found.index(fifth) + 1], "true")
 
     def test_runs_over_the_limit_of_lines_are_counted(self) -> None:
         made = plan("butt", length_mm=20_000)

@@ -7,10 +7,10 @@ from wisearc.core.errors import InputError
 from wisearc.core.templates.shims import (
     LEVEL_MM,
     ShimStock,
-    is_typed_in_inches,
     read_shim_stock,
     stack_shims,
 )
+from wisearc.core.typed_quantities import is_typed_in_inches
 from wisearc.presenters.cut import calculate_shims
 
 STOCK = (0.5, 1.0, 1.2, 3.0)

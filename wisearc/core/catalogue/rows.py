@@ -148,14 +148,24 @@ class JointKind(Row, frozen=True, eq=False, kw_only=True):
 class Position(Row, frozen=True, eq=False, kw_only=True):
     """A welding position.
 
-    Factors on current and travel speed, whether the pool stays small, and a better position.
+    Factors on current and travel speed, whether the pool stays small, its codes for grooves and
+    fillets, and a better position.
     """
 
     current_factor: float
     speed_factor: float
     small_pool: bool
     mark: str
+    codes: tuple[str, str]
     other: str = "flat"
+
+    def get_code(self, is_fillet: bool) -> str:
+        """Return its code: 2F for a fillet, 2G for a groove.
+
+        Args:
+            is_fillet: Whether the weld is a fillet.
+        """
+        return self.codes[is_fillet]
 
 
 class PulsePattern(Row, frozen=True, eq=False, kw_only=True):

@@ -90,7 +90,9 @@ def _build_vocabulary() -> Mapping[str, tuple[str, str]]:
         # A rod by its grade alone is a base metal as often, so it needs its letters.
     for key, metal in catalogue.load_metals().items():
         words |= {key.lower(): ("metals", key), metal.name.lower(): ("metals", key)}
-    words |= {key: ("positions", key) for key in catalogue.load_positions()}
+    for key, position in reversed(catalogue.load_positions().items()):
+        # A code with two positions is the first of them: 3G is vertical up.
+        words |= dict.fromkeys((key, *map(str.lower, position.codes)), ("positions", key))
     words["all round"] = words["all-round"] = words["round"] = ("round", ALL_ROUND)
     return words
 

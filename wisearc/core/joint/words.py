@@ -11,7 +11,7 @@ from ..quantities import length, speed
 from ..reasons import StoredText, Words
 from ..schema.entries import read_entries
 from ..typed_quantities import Length
-from .joint import FORMS, Joint, Member
+from .joint import ACCESSES, FORMS, Joint, Member
 
 COATED = {"none": "", "zinc": "zinc-coated ", "paint": "painted ", "plating": "plated "}
 
@@ -82,7 +82,7 @@ def format_short_title(joint: Joint, units: str = "mm") -> str:
 def convert_title(title: str, units: str) -> str:
     """Return the short title of a saved record in a unit system.
 
-    A title that a person typed stays as it is.
+    A typed title is unchanged.
 
     Args:
         title: The title, with sizes in mm.
@@ -131,7 +131,8 @@ def _list_pieces(joint: Joint, units: str, purged: bool) -> list[tuple[str, str,
         (f"{reads('finish')} in {reads('service')}", "purpose"),
         (". The root is ", ""),
     ]
-    out.append((reads("back_access"), "access"))
+    is_closed = joint.kind.has("closed_back")
+    out.append((ACCESSES["closed"][0] if is_closed else reads("back_access"), "access"))
     if purged:
         out += [(", with argon in ", ""), (_format_purged_space(joint, units), "purge")]
     out += [(". Control: ", ""), (reads("control"), "control")]

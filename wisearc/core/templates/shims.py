@@ -22,7 +22,6 @@ MAX_STOCK, MAX_PIECES, MAX_COUNT, MAX_SHIM_MM = 12, 12, 50, 100.0
 # Sizes are compared in steps of this, mm.
 STEP_MM = 0.01
 _COUNT = re.compile(r"^(.*\S)\s*[x×]\s*(\d{1,3})$|^(\d{1,3})\s*[x×]\s*(\S.*)$")
-_INCH = re.compile(r"\bin\b|inch|\"|″|/|^\.")
 
 
 class ShimStock(Struct, frozen=True):
@@ -49,19 +48,6 @@ class Stack(Struct, frozen=True):
     def is_level(self) -> bool:
         """Return whether the stack is close enough."""
         return abs(self.off_mm) <= LEVEL_MM + STEP_MM / 2
-
-
-def is_typed_in_inches(text: str, units: str) -> bool:
-    """Return whether a typed size is in inches.
-
-    Args:
-        text: The text.
-        units: Unit system of numbers without unit.
-
-    >>> is_typed_in_inches("1 1/2", "mm"), is_typed_in_inches("25 mm", "in")
-    (True, False)
-    """
-    return bool(_INCH.search(text)) or (units == "in" and "mm" not in text)
 
 
 def read_shim_stock(text: str, units: str) -> tuple[ShimStock, ...]:

@@ -124,7 +124,7 @@ def build_steps(plan: Plan, runs: Sequence[BarRun]) -> RunSteps:
         plan: The plan.
         runs: The bar runs.
     """
-    lines = build_bench_list(plan, list(runs))
+    lines = build_bench_list(plan, list(runs), one_by_one=True)
     before = [
         line for line in lines if line.kind in ("gas", "tack", "true") or line.key == "bars-on"
     ]

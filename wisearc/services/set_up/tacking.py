@@ -47,12 +47,14 @@ def tick(subject: str, plan: Plan, shop: Shop, key: str, on: bool) -> None:
     """
     lines = build_bench_list(plan, list_bar_runs(plan, shop))
     checks.name("line", key, [line.key for line in lines])
+    keys = next(line.keys for line in lines if line.key == key)
     with open_transaction():
-        purges.tick(subject, TACKS, key, on)
+        for ticked in keys:
+            purges.tick(subject, TACKS, ticked, on)
 
 
 def list_ticked(subject: str) -> frozenset[str]:
-    """Return the keys of the ticked lines."""
+    """Return the ticked keys."""
     return frozenset(purges.list_ticks(subject, TACKS))
 
 

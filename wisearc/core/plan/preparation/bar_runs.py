@@ -7,7 +7,7 @@ practice. Pauses to check square after the first two tacks: common practice; lat
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 
 from msgspec import Struct
 
@@ -29,6 +29,8 @@ _BEHIND = ("behind the root",)
 # A metal that melts below the steel.
 _NOT_UNDER = ("at the back, beside the seam and never under the root",)
 MAX_LINES = 60
+# More tacks than this have a line for each round: estimate, about one screen.
+MAX_SINGLE_TACKS = 12
 
 
 class BarRun(Struct, frozen=True):
@@ -99,13 +101,28 @@ def _count_bar_sets(row: list[float], long: float) -> int:
 class BenchLine(Struct, frozen=True):
     """A bench line.
 
-    Key, kind (bars, tack, true, weld, gas), text, and the index of the tack or None.
+    Key, kind (bars, tack, true, weld, gas), text, the indices of its tacks, and their keys if
+    there are several.
     """
 
     key: str
     kind: str
     words: Sentence
-    tack: int | None = None
+    tacks: tuple[int, ...] = ()
+    each: tuple[str, ...] = ()
+
+    @property
+    def keys(self) -> tuple[str, ...]:
+        """Return the keys that are ticked with it."""
+        return self.each or (self.key,)
+
+    def is_ticked(self, keys: Collection[str]) -> bool:
+        """Return whether all of its keys are ticked.
+
+        Args:
+            keys: The ticked keys.
+        """
+        return all(key in keys for key in self.keys)
 
 
 def find_square_checks(count: int) -> frozenset[int]:
@@ -117,14 +134,15 @@ def find_square_checks(count: int) -> frozenset[int]:
     return frozenset(2**i for i in range(1, count.bit_length() + 1) if 2**i < count)
 
 
-def build_bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
+def build_bench_list(plan: Plan, runs: list[BarRun], one_by_one: bool = False) -> list[BenchLine]:
     """Return the bench list from bars or gas to the seam, in order.
 
-    Only the first sixty tacks have a line.
+    Many tacks have one line for each round between two checks.
 
     Args:
         plan: The plan.
         runs: The bar runs.
+        one_by_one: Whether each of the first sixty tacks has its line.
     """
     tacks, lines = plan.tacks, list[BenchLine]()
     if plan.back.purged:
@@ -148,15 +166,17 @@ def build_bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
             )
         )
     stops = find_square_checks(tacks.count)
-    for n, index in enumerate(tacks.order[:MAX_LINES], 1):
-        lines.append(BenchLine(f"tack-{n}", "tack", _format_tack(plan, n, index), index))
-        if n in stops:
+    for first, last in _list_rounds(tacks.count, one_by_one):
+        lines.append(_build_tack_line(plan, first, last))
+        if last in stops:
             lines.append(
                 BenchLine(
-                    f"true-{n}", "true", Sentence("Check for square, correct it and clamp again.")
+                    f"true-{last}",
+                    "true",
+                    Sentence("Check for square, correct it and clamp again."),
                 )
             )
-    if tacks.count > MAX_LINES:
+    if one_by_one and tacks.count > MAX_LINES:
         more = Sentence(
             "Continue: halve the widest space each time, {n} more.",
             n=format_count(tacks.count - MAX_LINES, "tack"),
@@ -172,17 +192,52 @@ def build_bench_list(plan: Plan, runs: list[BarRun]) -> list[BenchLine]:
     return [*lines, *_build_seam_lines(plan, runs)]
 
 
+def _list_rounds(count: int, one_by_one: bool = False) -> list[tuple[int, int]]:
+    """Return the first and last tack of each line: one by one, or by the rounds that halve a space.
+
+    >>> _list_rounds(3), _list_rounds(20)[-3:]
+    ([(1, 1), (2, 2), (3, 3)], [(5, 8), (9, 16), (17, 20)])
+    """
+    if one_by_one:
+        return [(n, n) for n in range(1, min(count, MAX_LINES) + 1)]
+    singles = count if count <= MAX_SINGLE_TACKS else 4
+    rounds = [(n, n) for n in range(1, singles + 1)]
+    while rounds and rounds[-1][1] < count:
+        last = rounds[-1][1]
+        rounds.append((last + 1, min(2 * last, count)))
+    return rounds
+
+
+def _build_tack_line(plan: Plan, first: int, last: int) -> BenchLine:
+    indices = tuple(plan.tacks.order[first - 1 : last])
+    if first == last:
+        return BenchLine(f"tack-{first}", "tack", _format_tack(plan, first, indices[0]), indices)
+    places = sorted(plan.tacks.positions_mm[index] for index in indices)
+    text = Sentence(
+        "Tacks {a} to {b}: halve each space, from {at} to {end}, {l} long.",
+        a=first,
+        b=last,
+        at=_format_place(plan, places[0]),
+        end=_format_place(plan, places[-1]),
+        l=length(plan.tacks.length_mm),
+    )
+    each = tuple(f"tack-{n}" for n in range(first, last + 1))
+    return BenchLine(f"tack-{first}", "tack", text, indices, each)
+
+
+def _format_place(plan: Plan, at_mm: float) -> Quantity:
+    if plan.section.all_round:
+        return Quantity(round(360 * at_mm / plan.section.length_mm), "degrees")
+    return length(at_mm)
+
+
 def _format_tack(plan: Plan, n: int, index: int) -> Sentence:
     at = plan.tacks.positions_mm[index]
-    if plan.section.all_round:
-        return Sentence(
-            "Tack {n} at {turn}, {l} long.",
-            n=n,
-            turn=Quantity(round(360 * at / plan.section.length_mm), "degrees"),
-            l=length(plan.tacks.length_mm),
-        )
     return Sentence(
-        "Tack {n} at {at}, {l} long.", n=n, at=length(at), l=length(plan.tacks.length_mm)
+        "Tack {n} at {at}, {l} long.",
+        n=n,
+        at=_format_place(plan, at),
+        l=length(plan.tacks.length_mm),
     )
 
 
