@@ -22,6 +22,7 @@ from wisearc.core.run.saved_reading import SavedReading
 from wisearc.core.schema.documents import read_document
 from wisearc.core.shop.shop import Shop
 from wisearc.formats.run_json import read_run_text
+from wisearc.forms.face_tints import list_face_choices
 from wisearc.services.diagnosis.diagnosis import reading_of_text
 from wisearc.services.runs import later_entries
 from wisearc.store.models import Drilled, Learnt, RunRow
@@ -384,3 +385,23 @@ class ReadPages(WebCase):
     def test_empty_pages_name_the_first_step(self) -> None:
         self.assertIn("Weld a joint", self.text("/inspect/"))
         self.assertIn("Weld a joint", self.text("/inspect/statistics"))
+
+
+class TintsOfTheRecord(WebCase):
+    def test_tint_of_the_record_is_that_of_the_inspection(self) -> None:
+        address = self.keep()
+        for tint, colour in (("dark-straw", "straw"), ("dark-purple", "purple"), ("blue", "blue")):
+            form = self.run_form(front=tint, back="pale-straw", outcome="not-good")
+            self.assertEqual(self.post(f"{address}/runs", form).status_code, 303)
+            row = RunRow.select().order_by(RunRow.id.desc()).first()
+            self.assertEqual(row.record["front"], {"colour": colour})
+            page = self.client.get(f"/inspect/P-0001/A/{row.id}").get_data(as_text=True)
+            for face, picked in (("front", tint), ("back", "pale-straw")):
+                pattern = rf'name="{face}_tint"\s+value="{picked}" checked'
+                self.assertRegex(page, pattern)
+
+    def test_colour_of_an_older_record_stays_a_choice(self) -> None:
+        self.assertNotIn("purple", [c.key for c in list_face_choices({})["front"]])
+        choices = list_face_choices({"front": "purple"})["front"]
+        self.assertEqual(choices[-1].name, "purple")
+        self.assertEqual([c.key for c in list_face_choices({})["back"]][-2:], ["sugar", "not-seen"])

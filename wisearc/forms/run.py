@@ -35,6 +35,7 @@ from ..core.schema.documents import write_document
 from ..core.schema.json_types import Json
 from ..core.typed_quantities import add_typed_unit, parse_quantity
 from ..services.runs.session_records import KnownRun
+from .face_tints import get_face_colour, get_face_key, read_face_tints
 
 FIELDS = (
     "when",
@@ -155,8 +156,7 @@ def fill_from_run(run: Run, units: str) -> RunForm:
         "who": run.who,
         "machine": run.machine,
         "notes": run.notes,
-        "front": run.front.colour,
-        "back": run.back.colour,
+        **{face: get_face_key(run, face) for face in SIDES},
         "outcome": "good" if run.good else "not-good",
     }
     return RunForm(typed | _list_typed_figures(run, units), list(run.faults or ()))
@@ -223,9 +223,12 @@ def read(
         before = data.get(part)
         data[part] = {**(before if isinstance(before, Mapping) else {}), **parsed}
     for face in SIDES:
-        data[face] = {"colour": typed.get(face)}
+        data[face] = {"colour": get_face_colour(typed.get(face))}
         if not typed.get(face):
             result.errors[face] = WANTED[face]
+    if tints := read_face_tints(typed):
+        before = data.get("seen")
+        data["seen"] = {**(before if isinstance(before, Mapping) else {}), **tints}
     if typed.get("look"):
         data["look"] = typed["look"]
     if coupon := _parse_coupon(result):

@@ -176,15 +176,33 @@ def list_runs_in_row(revision: Revision) -> list[RecordedRun]:
 
 def build_inspection(run: RunDocument) -> Inspection:
     """Return the inspection of a run before a new one: the saved one, or else from the record."""
-    if run.seen is not None:
+    if run.seen is not None and run.seen.faults is not None:
         return run.seen
-    tints = catalogue.load_tints().values()
+    seen = run.seen or Inspection()
     front, back = (
-        next((tint.key for tint in tints if tint.colour == colour), None)
-        for colour in (run.front.colour, run.back.colour)
+        tint or _find_tint(colour)
+        for tint, colour in (
+            (seen.front_tint, run.front.colour),
+            (seen.back_tint, run.back.colour),
+        )
     )
     answers = {"sugar": True} if run.back.colour == OXIDISED else None
-    return Inspection(run.faults or (), run.look, front, back, told=answers)
+    return replace(
+        seen,
+        faults=run.faults or (),
+        look=seen.look or run.look,
+        front_tint=front,
+        back_tint=back,
+        told=seen.told or answers,
+    )
+
+
+def _find_tint(colour: str) -> str | None:
+    """Return the tint of a recorded colour: of the same name, or else the first."""
+    tints = catalogue.load_tints()
+    if colour in tints:
+        return colour
+    return next((tint.key for tint in tints.values() if tint.colour == colour), None)
 
 
 def save_change(

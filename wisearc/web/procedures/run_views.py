@@ -198,7 +198,7 @@ def _correct_page(view: procedure_page.RecordView, run_row: RunRow, form: run_fo
         made=run_row,
         form=form,
         notices=view.notices,
-        **asdict(list_choices()),
+        **asdict(list_choices(form.typed)),
     )
 
 

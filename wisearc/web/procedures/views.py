@@ -14,12 +14,12 @@ from msgspec.structs import asdict
 from ...core import catalogue
 from ...core.errors import InputError
 from ...core.quantities import get_typed_unit
-from ...core.run.inspection import SIDES
 from ...core.run.run import RunFigure, list_rod_names, run_figures
 from ...core.run.verification import Outside
 from ...core.schema.figures import format_value
 from ...core.shop.shop import ASSUMED
 from ...forms import run as run_form
+from ...forms.face_tints import FaceChoice, list_face_choices
 from ...presenters import procedure_page
 from ...services.errors import EditConflict, NotAllowed, StoreError
 from ...services.inventory.shop import load_shop
@@ -222,7 +222,7 @@ def render_revision(
         refused=refused,
         stands=has_typed,
         has_last=runs.find_last_run(view.revision) is not None,
-        **asdict(list_choices()),
+        **asdict(list_choices(form.typed)),
         looked=preview_run(view, form),
     )
 
@@ -236,14 +236,20 @@ class Choices(Struct, frozen=True):
 
     parts: Mapping[str, Mapping[str, RunFigure]]
     faults: Mapping[str, str]
-    faces: Mapping[str, tuple[str, ...]]
+    faces: Mapping[str, list[FaceChoice]]
     rods: Sequence[str]
     get_unit: Callable[[str, str], str] = get_typed_unit
 
 
-def list_choices() -> Choices:
-    """Return the options of a run form."""
-    return Choices(run_figures(), catalogue.load_flaws(), SIDES, list_rod_names())
+def list_choices(typed: Mapping[str, str]) -> Choices:
+    """Return the options of a run form.
+
+    Args:
+        typed: The form.
+    """
+    return Choices(
+        run_figures(), catalogue.load_flaws(), list_face_choices(typed), list_rod_names()
+    )
 
 
 @blueprint.post("/<number>/<letter>/away")

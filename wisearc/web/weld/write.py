@@ -27,10 +27,11 @@ from ...core import catalogue
 from ...core.errors import InputError
 from ...core.jobs.job import read_run_name
 from ...core.quantities import get_typed_unit
-from ...core.run.inspection import BEAD_SURFACES, SIDES
+from ...core.run.inspection import BEAD_SURFACES
 from ...core.run.run import ENDS, RUST_TESTS, StoredFile, run_figures
 from ...core.run.verification import OutsideBands, check_second_inspection, list_rust_tests
 from ...forms import run as run_form
+from ...forms.face_tints import list_face_choices
 from ...forms.run import RunForm
 from ...presenters import procedure_page
 from ...presenters.plan import list_cautions_to_check
@@ -100,7 +101,7 @@ def _render_page(
         errors=form.errors,
         off=form.off,
         habit=units,
-        faces=SIDES,
+        faces=list_face_choices(typed),
         faults=catalogue.load_flaw_groups(),
         drawings=session_records.draw_flaws(),
         looks=BEAD_SURFACES,
