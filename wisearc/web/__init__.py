@@ -33,7 +33,17 @@ from ..services.runs.arc_columns import ArcColumns
 from ..services.runs.kept_files import KeptFiles
 from ..services.runs.log_imports import LogImports
 from ..services.weld_session.arc_source import Sources
-from . import devices, errors, gate, guide, old_addresses, people, preferences, throttle
+from . import (
+    devices,
+    error_summary,
+    errors,
+    gate,
+    guide,
+    old_addresses,
+    people,
+    preferences,
+    throttle,
+)
 from .context import KEY, Context, get_request_context
 from .heat import views as heat_views
 from .navigation import list_sections
@@ -139,6 +149,7 @@ def create_app(
     Compress(app)
     preferences.init_app(app)
     errors.init_app(app)
+    error_summary.init_app(app)
     app.before_request(lambda: WELDER.set(normalise_initials(preferences.get_user())) and None)
     for place in list_sections():
         app.register_blueprint(place.blueprint)

@@ -28,6 +28,7 @@ document.addEventListener("alpine:init", () => {
       document.addEventListener("input", (event) => this.typed(event));
       document.addEventListener("change", (event) => this.changed(event));
       document.addEventListener("toggle", (event) => this.toggled(event), true);
+      document.addEventListener("focusout", (event) => this.left(event), true);
       document.addEventListener("keydown", (event) => this.pressed(event));
       window.addEventListener("popstate", () => this.back());
     },
@@ -82,8 +83,28 @@ document.addEventListener("alpine:init", () => {
           field.focus({ preventScroll: true });
           if (field.type === "text") { field.select(); }
         }
+        this.uncover(what);
       } else if (what.classList.contains("answer-box") && what.querySelector("[data-have='']")) {
         this.ask({ address: () => this.address, quiet: true });
+      }
+    },
+    /* A sheet at the bottom must not cover the card that it changes. */
+    uncover(editor) {
+      const card = document.querySelector(".dial");
+      if (!card) { return; }
+      const box = card.getBoundingClientRect();
+      const sheet = editor.getBoundingClientRect();
+      if (sheet.left < box.right && sheet.right > box.left && box.bottom > sheet.top) {
+        window.scrollBy({ top: box.bottom - sheet.top + 8, behavior: "instant" });
+      }
+    },
+    /* An editor that is left by Tab closes. */
+    left(event) {
+      const editor = event.target.closest(".editor:popover-open");
+      const next = event.relatedTarget;
+      if (editor && next && !editor.contains(next) && next.getAttribute("popovertarget") !== editor.id) {
+        this.finish();
+        editor.hidePopover();
       }
     },
     pressed(event) {
