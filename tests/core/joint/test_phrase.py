@@ -131,3 +131,19 @@ class Phrases(unittest.TestCase):
         ):
             with self.subTest(text), self.assertRaisesRegex(InputError, words):
                 read(text)
+
+
+class Tubes(unittest.TestCase):
+    def test_angle_and_diameters_of_coped_tubes(self) -> None:
+        for text, angle in (
+            ("1.5 304 tube 25 to 51 tube at 45, all round", 45.0),
+            ("1.5 304 tube 25 to tube 51 at 60", 60.0),
+            ("1.5 304 tube 25 to tube 51", None),
+        ):
+            data = parse_phrase(text, "mm")
+            diameters = [member["diameter"] for member in data["members"]]
+            self.assertEqual((data["joint"], diameters), ("tube-cope", ["25 mm", "51 mm"]), text)
+            self.assertEqual(data.get("angle_deg"), angle)
+        self.assertEqual(parse_phrase("1.5 304 tube 42 to tube", "mm")["joint"], "tube-butt")
+        # Between sheets, “at” is no angle.
+        self.assertEqual(parse_phrase("2 mm 304 butt at 60", "mm")["length"], "60 mm")

@@ -24,6 +24,10 @@ from .joint import ALL_ROUND, Joint
 MAX_THICKNESS_MM = 12.7
 # A larger number after “tube” is a diameter.
 MIN_DIAMETER_MM = 4.0
+# “At 45” between tubes is an angle.
+MIN_ANGLE_DEG, MAX_ANGLE_DEG = 15.0, 90.0
+# Tubes whose diameters differ by more than this share are coped and not joined in line.
+SAME_TUBE = 0.05
 TUBE, ROD = "tube", "rod"
 # Joints of sheet have a length.
 SHEET_FORMS = "sheet"
@@ -186,6 +190,8 @@ class _Reader:
             self.side = 1
         elif plain in _NAMED:
             self._named = _NAMED[plain]
+        elif plain == "at":
+            self._named = "angle?"
         elif plain not in _FILLERS and plain not in _SPLIT:
             raise InputError("joint", word, "is not understood. Remove it, or use another word")
 
@@ -193,7 +199,7 @@ class _Reader:
         sizes = [part.strip() for part in re.split(r"[x×]", pair)]
         unit = next((u for s in sizes[::-1] if (u := _find_unit(s))), "")
         lengths = [self._add_unit(s if _find_unit(s) else f"{s} {unit}".strip()) for s in sizes]
-        larger, smaller = sorted(lengths, key=lambda s: -self._measure_mm(s))
+        larger, smaller = sorted(lengths, key=lambda s: -_measure_mm(s))
         self.member.setdefault("form", "tube")
         self.member.update(diameter=larger, thickness=smaller)
 
@@ -203,10 +209,18 @@ class _Reader:
         if unit.startswith("ga"):
             self.member["thickness"] = typed
             return
-        mm = self._measure_mm(typed)
+        if named == "angle?":
+            angle = _parse_number(size)
+            if not unit and MIN_ANGLE_DEG <= angle <= MAX_ANGLE_DEG and self._has_tube():
+                self.phrase.fields["angle_deg"] = angle
+                return
+            named = ""
+        mm = _measure_mm(typed)
         if re.match(r"(long|length)\b", following):
             named = "length"
-        elif re.match(r"(od|dia|diameter)\b", following):
+        elif re.match(r"(od|dia|diameter)\b", following) or (
+            re.match(r"tube\b", following) and mm > MAX_THICKNESS_MM
+        ):
             named = "diameter"
         elif re.match(r"(wall|thick|thk)\b", following):
             named = "thickness"
@@ -225,6 +239,9 @@ class _Reader:
         else:
             raise InputError("joint", typed, "is one number too many. Name it, such as gap 0.3")
 
+    def _has_tube(self) -> bool:
+        return any(member.get("form") == TUBE for member in self.phrase.members)
+
     def _add_unit(self, typed: str) -> str:
         if _find_unit(typed):
             return typed
@@ -232,11 +249,12 @@ class _Reader:
         is_inch = typed.startswith((".", ",")) or "/" in typed or self.units == "in"
         return f"{typed} {'in' if is_inch else 'mm'}"
 
-    def _measure_mm(self, typed: str) -> float:
-        unit = _find_unit(typed)
-        value = _parse_number(typed[: -len(unit)] if unit else typed)
-        scale = {"mm": 1.0, "cm": 10.0, "thou": MM_PER_INCH / 1000}
-        return value * scale.get(unit, MM_PER_INCH)
+
+def _measure_mm(typed: str) -> float:
+    unit = _find_unit(typed)
+    value = _parse_number(typed[: -len(unit)] if unit else typed)
+    scale = {"mm": 1.0, "cm": 10.0, "thou": MM_PER_INCH / 1000}
+    return value * scale.get(unit, MM_PER_INCH)
 
 
 def _find_known(rest: str) -> tuple[str, tuple[str, str]] | None:
@@ -384,7 +402,10 @@ def _has_tube(members: list[dict[str, Json]]) -> bool:
 def _infer_kind(phrase: Phrase, members: list[dict[str, Json]], before: JsonObject) -> Json:
     """Return the kind of joint that the members make, or that of the joint before."""
     forms = sorted(str(member.get("form")) for member in members)
-    words = [*(["angle"] if "angle_deg" in phrase.fields else []), *forms]
+    sizes = [_measure_mm(str(m["diameter"])) for m in members if m.get("form") == TUBE]
+    is_stepped = len(sizes) > 1 and abs(sizes[0] - sizes[1]) > SAME_TUBE * max(sizes)
+    is_angled = "angle_deg" in phrase.fields or is_stepped
+    words = [*(["angle"] if is_angled else []), *forms]
     return catalogue.load_phrases()["made_by"].get(" ".join(words)) or before.get("joint")
 
 
