@@ -15,10 +15,11 @@ from wisearc.web.context import get_context
 
 SCREENSHOTS = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 CORNER = (
-    "/?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&length=380+mm&service=wet"
+    "/plan?joint=outside-corner&a.metal=304L&a.form=sheet&a.thickness=16+ga&length=380+mm"
+    "&service=wet"
 )
 TEE = (
-    "/?joint=tee&a.metal=304L&a.form=sheet&a.thickness=1.5+mm&b.metal=mild-steel&b.form=sheet"
+    "/plan?joint=tee&a.metal=304L&a.form=sheet&a.thickness=1.5+mm&b.metal=mild-steel&b.form=sheet"
     "&b.thickness=1.5+mm&length=120+mm&finish=sound"
 )
 FLANGE = (
@@ -36,17 +37,7 @@ SHOTS = {
     "record-run": ("/weld/1/write", 1280, 1000, False, "mm", ""),
     "plan-stop": (STOPPED, 1280, 800, False, "mm", ""),
     "plan-phone": (CORNER, 390, 844, False, "mm", ""),
-    "compare": (
-        "/compare?left="
-        + quote(CORNER[2:])
-        + "&right="
-        + quote(CORNER[2:] + "&pulse=none&back=open"),
-        1280,
-        1100,
-        False,
-        "mm",
-        "",
-    ),
+    "front": ("/", 1280, 800, False, "mm", ""),
     "reference": ("/reference/", 1280, 800, False, "mm", ""),
     "procedures": ("/procedures/", 1280, 800, False, "mm", ""),
     "revision": ("/procedures/P-0004/A", 1280, 1100, False, "mm", ""),
@@ -63,7 +54,7 @@ SHOTS = {
     ),
     "tacks": ("/set-up/tacks?what=kept:P-0001/A", 1280, 800, False, "mm", "#line-tack-1 .set-box"),
     "purge": ("/set-up/purge?what=kept:P-0003/A", 1280, 800, False, "mm", ""),
-    "heat": ("/heat/?link=" + quote(CORNER[2:], safe=""), 1280, 800, True, "in", ""),
+    "heat": ("/heat/?link=" + quote(CORNER.partition("?")[2], safe=""), 1280, 800, True, "in", ""),
     "inspect": ("/inspect/P-0003/A/22", 1280, 800, False, "mm", ""),
 }
 

@@ -223,7 +223,7 @@ class Bearing(BrowserCase):
         self.assertEqual(page.input_value("#notes"), "half a story")
         page.fill("#who", "R.T.")
         page.get_by_role("button", name="not good yet").click()
-        page.get_by_text("Select the tint of the face").wait_for()
+        page.locator("#error-front", has_text="Select the tint of the face").wait_for()
         for face in ("front", "back"):
             page.locator(f"input[name={face}][value=straw]").check()
         self.open(here)

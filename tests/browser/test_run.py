@@ -73,7 +73,6 @@ class AtTheArc(BrowserCase):
         page.get_by_role("button", name="Connect").click()
         page.get_by_role("button", name="Already tacked").click()
         # The arc starts by the source alone, and its current calls the pool.
-        self.step("pool-1")
         self.step("seam-1")
         page.locator(".trace-facts dt", has_text="Arc time").wait_for()
         port = self.server.server_port

@@ -72,7 +72,7 @@ class Fragments(WebCase):
             self.assertIn(name, body["parts"])
         self.assertNotIn("more-filler", body["parts"])
         self.assertIn("joint=tee&a.metal=304L&a.form=sheet&a.thickness=16ga", body["address"])
-        self.assertIn("Setting ", body["told"])
+        self.assertIn("Dial ", body["told"])
 
     def test_only_changes_are_sent(self) -> None:
         """A page with all parts receives nothing, and for another position only differences."""

@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from ..core import catalogue
 from ..core.joint.joint import ALL_ROUND, Joint, Member
+from ..core.joint.rules import find_only_choice
 from ..core.plan.pins import PINS, Pin
 from ..core.quantities import Quantity, format_plain, length
 from ..core.schema.entries import Entry, read_attributes, read_entries
@@ -144,10 +145,9 @@ def _build_fields(key: str, declared: Entry, joint: Joint, units: str) -> list[F
         codes = {key: row.get_code(is_fillet) for key, row in catalogue.load_positions().items()}
         options = [Choice(o.value, f"{o.label} ({codes[o.value]})", o.note) for o in options]
         return [replace(field, options=tuple(options))]
-    if key == "back_access" and joint.kind.has("closed_back"):
-        # Nothing but argon gets behind the seam of a tube.
-        closed = tuple(option for option in field.options if option.value != declared.usual)
-        return [replace(field, value=closed[0].value, options=closed)]
+    if only := find_only_choice(joint, key):
+        possible = tuple(option for option in field.options if option.value == only)
+        return [replace(field, value=only, options=possible)]
     if key == "leg" and joint.kind.deposit != FILLET:
         return []
     if declared.for_trait and not joint.kind.has(declared.for_trait):

@@ -66,6 +66,14 @@ TABLE = (
         {},
         {},
     ),
+    (
+        "tacks-hide",
+        "caution",
+        {**job(seam("a"), seam("b", hides=["a"])), "tack_up": True},
+        job(seam("a"), seam("b", hides=["a"])),
+        {},
+        {},
+    ),
     # six walls of a box, each with four edges, on bars; without the lid it stays open
     ("closed-box", "caution", BOX, OPEN_BOX, {}, {}),
     ("bars-trapped", "caution", BOX, OPEN_BOX, {}, {}),

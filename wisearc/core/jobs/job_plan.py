@@ -370,6 +370,7 @@ def _list_cautions(plan: JobPlan) -> Iterator[Caution]:
             "No seam joins {p}. Add its seam, or remove it from the job.",
             p=", ".join(job.unjoined),
         )
+    yield from _check_tack_up(job)
     yield from _check_closed_box(plan)
     bows = [key for key, warp in plan.warps.items() if warp.verdict == BOW]
     if bows:
@@ -393,6 +394,17 @@ def _list_cautions(plan: JobPlan) -> Iterator[Caution]:
         a, b = (pull.left_kn, pull.right_kn) if pull.lean_kn > 0 else (pull.right_kn, pull.left_kn)
         yield Care("pulls-one-side", "warp", text, m=more, l=less, a=f"{a:.0f}", b=f"{b:.0f}")
     yield from _check_stock(plan)
+
+
+def _check_tack_up(job: Job) -> Iterator[Caution]:
+    """Return the cautions for seams that a tacked part covers before they are welded."""
+    for seam in job.seams if job.tack_up else ():
+        if seam.hides:
+            text = (
+                "Tacks of {k} cover {h} before it is welded. Weld {h} before those tacks, or do "
+                "not tack the assembly first."
+            )
+            yield Care("tacks-hide", seam.key, text, k=seam.key, h=" and ".join(seam.hides))
 
 
 def _check_closed_box(plan: JobPlan) -> Iterator[Caution]:

@@ -20,6 +20,17 @@ MAX_TACKS = 2000
 MAX_WALL_SHARE = 0.45
 
 
+def find_only_choice(joint: Joint, key: str) -> str:
+    """Return the only possible value of a field of a joint, or "".
+
+    Args:
+        joint: The joint.
+        key: The field.
+    """
+    # Nothing but argon gets behind the seam of a tube.
+    return "closed" if key == "back_access" and joint.kind.has("closed_back") else ""
+
+
 def check_member(where: str, member: Member) -> None:
     """Check a member.
 
