@@ -46,6 +46,23 @@ class Permissions(WebCase):
                 self.assertTrue(self.asks(endpoint))
         self.assertTrue(self.asks("shop.name", name="Ours", **{access.PIN: "000000"}))
 
+    def test_every_other_change_of_the_shop_is_named_here(self) -> None:
+        """A new form of Shop asks for the lead, unless it is one of these."""
+        open_to_all = {
+            "shop.count",
+            "shop.backup",
+            "shop.check",
+            "shop.export",
+            "shop.stop",
+            "shop.pressure",
+        }
+        posts = {
+            rule.endpoint
+            for rule in self.app.url_map.iter_rules()
+            if rule.endpoint.startswith("shop.") and "POST" in (rule.methods or ())
+        }
+        self.assertEqual(posts - access.LEADS, open_to_all)
+
     def test_pin_access_expires(self) -> None:
         """After a quarter of an hour the PIN is required again."""
         sessions = get_context(self.app).lead_sessions

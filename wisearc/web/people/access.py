@@ -33,6 +33,8 @@ LEAD, PIN, NEW_PIN = "lead", "lead-pin", "lead-new-pin"
 LEADS = frozenset(
     {
         "shop.enter",
+        "shop.enter_list",
+        "shop.add_usual_parts",
         "shop.change_line",
         "shop.archive_line",
         "shop.restore_line",
