@@ -30,10 +30,8 @@ _compile, _routes = Rule._compile_builder, {}
 
 
 def _compiled(rule: Rule, append_unknown: bool = True) -> object:
-    """Return the address builder of a route, which depends only on the text of the route."""
-    key = (tuple(rule._trace), append_unknown)
-    if rule.defaults:
-        return _compile(rule, append_unknown)
+    """Return the address builder of a route, which depends only on its text and defaults."""
+    key = (rule.rule, tuple(rule._trace), append_unknown, str(rule.defaults))
     if key not in _routes:
         _routes[key] = _compile(rule, append_unknown)
     return _routes[key]

@@ -176,7 +176,8 @@ def read_python(name: str, source: str, is_product: bool) -> list[Text]:
                 texts.append(Text("notes", name, value.lineno, fold(text), "docstring"))
     if is_product:
         texts += _read_literals(name, nodes, docstrings)
-    for token in tokenize.generate_tokens(io.StringIO(source).readline):
+    tokens = tokenize.generate_tokens(io.StringIO(source).readline) if "#" in source else ()
+    for token in tokens:
         if token.type == tokenize.COMMENT and not DIRECTIVE.match(token.string):
             text = token.string.lstrip("# ")
             texts.append(Text("notes", name, token.start[0], text, "comment"))

@@ -34,8 +34,8 @@ window.spectrum = (samples, end) => {
       }
     }
   }
-  return Float32Array.from({ length: SIZE / 2 }, (_, i) =>
-    20 * Math.log10(Math.hypot(re[i], im[i]) / SIZE + 1e-12));
+  return new Float32Array(SIZE / 2).map((_, i) =>
+    20 * Math.log10(Math.sqrt(re[i] * re[i] + im[i] * im[i]) / SIZE + 1e-12));
 };
 window.makeSound = (kind, seed, seconds) => {
   const rate = RATE;
@@ -122,8 +122,11 @@ window.trySounds = (kind, count, seconds) => {
 };
 window.tryLight = (kind, seed) => {
   const limits = JSON.parse(document.getElementById('run-data').textContent).sense;
-  let state = seed;
-  const random = () => { state = (state * 16807) % 2147483647; return state / 2147483647; };
+  let state = seed >>> 0;
+  const random = () => {
+    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
+    return state / 4294967296;
+  };
   const detector = window.arcDetector('light', limits), quiet = [], changes = [];
   const flicker = 5 + 20 * random(), beat = 0.2 + 3 * random(), lamp = 20 + 60 * random();
   for (let n = 0; n < 150; n += 1) {

@@ -13,13 +13,14 @@ from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.procedures import procedures
 from wisearc.services.runs import runs
-from wisearc.store import queries
+from wisearc.store import listings, queries
 from wisearc.store.database import db, open_transaction
 from wisearc.store.errors import Broken, DatabaseBusy, Missing, NewerVersion, ReadOnly
 from wisearc.store.folder import FILE_NAME
+from wisearc.store.listings import list_library
 from wisearc.store.models import Procedure
 from wisearc.store.opening import MIGRATIONS, SCHEMA, Store
-from wisearc.store.queries import get_procedure, get_revision, list_library
+from wisearc.store.queries import get_procedure, get_revision
 
 
 class Opened(StoreCase):
@@ -129,9 +130,9 @@ class Walks(StoreCase):
             queries.list_runs(kept, 0, 50)
             queries.find_next_number()
             queries.find_procedure(2)
-            queries.list_library()
-            queries.list_library(status="proved")
-            queries.count((), "draft")
+            listings.list_library()
+            listings.list_library(status="proved")
+            listings.count((), "draft")
             runs.record_run("P-0002", "A", typed(run(good=False)), once="t")
             procedures.keep_draft(make_joint(CORNER), ASSUMED, once="t")
         finally:

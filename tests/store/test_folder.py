@@ -22,7 +22,7 @@ from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.maintenance.opening import lock_folder, open_data
 from wisearc.services.procedures import procedures
 from wisearc.services.runs import runs
-from wisearc.store import database, opening, queries
+from wisearc.store import database, listings, opening, queries
 from wisearc.store.database import db, open_transaction
 from wisearc.store.errors import (
     AlreadyRunning,
@@ -332,14 +332,14 @@ class UnderOnesFeet(FolderCase):
         with self.assertRaisesRegex(DataFileReplaced, "no longer in the data folder"):
             self.keep()
         with self.assertRaises(DataFileReplaced):
-            queries.list_library()
+            listings.list_library()
         self.assertFalse(self.path.exists())
 
     def test_of_another_version(self) -> None:
         db.close()
         self.path.write_bytes(read_first_library())
         with self.assertRaisesRegex(DataFileReplaced, "another version"):
-            queries.list_library()
+            listings.list_library()
 
     def test_an_older_copy_written_over_in_mid_write(self) -> None:
         """The same file by name and place, without the written data."""

@@ -100,6 +100,13 @@ class Bead(WebCase):
         self.assertIn("95", hot[1])
         self.assertNotIn("95", planned[1])
 
+    def test_planned_setting_names_the_peak_or_the_arc(self) -> None:
+        corner = self.judge(joint="1.5 304L sheet outside corner 300")
+        self.assertIn("planned setting 104 A, the peak.", corner)
+        self.assertRegex(
+            self.judge(joint="1.5 304L sheet butt 300"), r"planned setting \d+ A, arc \d+ A\."
+        )
+
     def test_wrong_entries_have_a_sentence(self) -> None:
         for fields, words in (
             ({"joint": "spoon"}, "spoon"),

@@ -30,7 +30,9 @@ class PastedList(WebCase):
         asked = self.paste("gas lens 1.6, collet body 1.6, #6 cup x 3")
         self.assertEqual(asked.status_code, 422)
         text = asked.get_data(as_text=True)
-        self.assertIn("Which front end does this cup fit?", text)
+        self.assertIn("“#6 cup x 3”: Which front end does this cup fit?", text)
+        # An item with an open question is not in the list of known items.
+        self.assertNotIn("cup no. 6", text)
         self.assertFalse(shop.list_lines("parts"))
         number = re.search(r'name="pick.(\d)"', text)
         assert number is not None
@@ -38,6 +40,9 @@ class PastedList(WebCase):
         self.assertEqual(done.status_code, 303)
         self.assertEqual(len(shop.list_lines("parts")), 3)
         self.assertIn("cup no. 6, for a collet body (large)", self.list_labels("parts"))
+
+    def test_address_of_the_list_leads_to_the_shop(self) -> None:
+        self.assertEqual(self.client.get("/shop/list").location, "/shop/")
 
     def test_unknown_lines_stay_with_their_reason(self) -> None:
         asked = self.paste("gas lens 1.6\nflux capacitor")

@@ -42,7 +42,8 @@ _UNIT = "|".join(re.escape(u) for u in sorted(_UNITS, key=len, reverse=True))
 _GAUGE = re.compile(
     r"(?:no\.?\s*)?([0-9]+)\s*(?:ga|gauge|swg|bwg|g)\.?(?:\s+([a-z]+))?(?:\s+(?:sheet|tube|steel))?"
 )
-_INCH = re.compile(r"\bin\b|inch|\"|″|/|^\.")
+_INCH = re.compile(r"\bin\b|inch|\"|″|”|thou|mil\b|ft\b|/|^\.")
+_METRIC = re.compile(r"(?<![a-z])(?:[cm]?m|milli\w*)\b")
 _GAUGE_FIRST = re.compile(r"(?:gauge|ga)\s*([0-9]+)(?:\s+([a-z]+))?")
 _FRACTION = re.compile(rf"(?:([0-9]+)[\s-]+)?([0-9]+)\s*/\s*([0-9]+)\s*({_UNIT})?")
 _PLAIN = re.compile(rf"({_NUMBER})\s*({_UNIT})?")
@@ -126,6 +127,15 @@ def scale_for(metal_kind: str, form: str, coating: str = "none") -> str:
     return "stainless"
 
 
+def split_sizes(text: str) -> list[str]:
+    """Return the sizes of a list: separated by lines, semicolons, or commas with a space.
+
+    >>> split_sizes("51, 25; 1 1/2 in")
+    ['51', '25', '1 1/2 in']
+    """
+    return [part.strip() for part in re.split(r";|,\s+|\n", text) if part.strip()]
+
+
 def is_typed_in_inches(text: str, units: str) -> bool:
     """Return whether a typed size is in inches.
 
@@ -135,8 +145,10 @@ def is_typed_in_inches(text: str, units: str) -> bool:
 
     >>> is_typed_in_inches("1 1/2", "mm"), is_typed_in_inches("25 mm", "in")
     (True, False)
+    >>> is_typed_in_inches("5 cm", "in"), is_typed_in_inches("60 thou", "mm")
+    (False, True)
     """
-    return bool(_INCH.search(text)) or (units == "in" and "mm" not in text)
+    return bool(_INCH.search(text)) or (units == "in" and not _METRIC.search(text))
 
 
 def find_nearest_gauge(mm: float, scale: str) -> tuple[int, float]:

@@ -8,8 +8,23 @@ from collections.abc import Sequence
 
 from .templates.template_pdf import FONT, PT_MM, get_paper_mm, register_font
 
-MARGIN_MM, TITLE_PT, HEAD_PT, TEXT_PT, AMPS_PT, FOOT_PT = 10.0, 18, 11, 8.5, 15, 8
-HEADINGS = ("thickness", "joint", "setting", "rod", "tungsten", "cup", "argon", "post_flow", "note")
+MARGIN_MM, TITLE_PT, HEAD_PT, AMPS_PT, FOOT_PT = 10.0, 18, 11, 15, 8
+SPACE_MM = 2.0
+# The largest text size with which the chart is one page.
+TEXT_PTS = (8.5, 8.0, 7.5, 7.0, 6.5, 6.0)
+HEADINGS = (
+    "thickness",
+    "joint",
+    "setting",
+    "arc",
+    "pulse",
+    "rod",
+    "tungsten",
+    "cup",
+    "argon",
+    "post_flow",
+    "note",
+)
 
 # A row of a chart: its size, and the lines of each cell, the setting first.
 Rows = Sequence[tuple[str, Sequence[tuple[str, ...]]]]
@@ -41,16 +56,35 @@ def chart_pdf(title: str, joints: Sequence[str], rows: Rows, foot: str, paper: s
     Raises:
         UnknownName: The paper is unknown.
     """
+    short_mm, long_mm = sorted(get_paper_mm(paper))
+    page_mm = (long_mm, short_mm)
+    chart, pages = b"", 0
+    for text_pt in TEXT_PTS:
+        chart, pages = _lay_out_chart(title, joints, rows, foot, page_mm, text_pt)
+        if pages == 1:
+            break
+    return chart
+
+
+def _lay_out_chart(
+    title: str,
+    joints: Sequence[str],
+    rows: Rows,
+    foot: str,
+    page_mm: tuple[float, float],
+    text_pt: float,
+) -> tuple[bytes, int]:
+    """Return the chart and its number of pages, with its text in a size."""
     from reportlab.lib import colors
     from reportlab.lib.styles import ParagraphStyle
-    from reportlab.platypus import Paragraph, SimpleDocTemplate, Table
+    from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table
 
     register_font()
-    short_mm, long_mm = sorted(get_paper_mm(paper))
+    width_mm, height_mm = page_mm
     out = io.BytesIO()
     page = SimpleDocTemplate(
         out,
-        pagesize=(long_mm * PT_MM, short_mm * PT_MM),
+        pagesize=(width_mm * PT_MM, height_mm * PT_MM),
         leftMargin=MARGIN_MM * PT_MM,
         rightMargin=MARGIN_MM * PT_MM,
         topMargin=MARGIN_MM * PT_MM,
@@ -64,7 +98,7 @@ def chart_pdf(title: str, joints: Sequence[str], rows: Rows, foot: str, paper: s
         for name, size in (
             ("title", TITLE_PT),
             ("head", HEAD_PT),
-            ("text", TEXT_PT),
+            ("text", text_pt),
             ("amps", AMPS_PT),
             ("foot", FOOT_PT),
         )
@@ -80,7 +114,7 @@ def chart_pdf(title: str, joints: Sequence[str], rows: Rows, foot: str, paper: s
             for first, *rest in cells
         ]
         body.append([_write(size, "head"), *written])
-    width = (long_mm - 2 * MARGIN_MM) * PT_MM
+    width = (width_mm - 2 * MARGIN_MM) * PT_MM
     first = 22 * PT_MM
     widths = [first, *([(width - first) / len(joints)] * len(joints))]
     table = Table(body, colWidths=widths, repeatRows=1)
@@ -94,5 +128,6 @@ def chart_pdf(title: str, joints: Sequence[str], rows: Rows, foot: str, paper: s
             ("BOTTOMPADDING", (0, 0), (-1, -1), 3),
         ]
     )
-    page.build([_write(title, "title"), _write(" ", "foot"), table, _write(foot, "foot")])
-    return out.getvalue()
+    space = Spacer(1, SPACE_MM * PT_MM)
+    page.build([_write(title, "title"), space, table, space, _write(foot, "foot")])
+    return out.getvalue(), page.page

@@ -9,7 +9,7 @@ from ..core.plan.shielding.back import format_minutes
 from ..core.quantities import Quantity, format_amps
 from ..core.schema.figures import format_figure, format_value
 
-# From this headroom on, the card shows the current of the arc too, A.
+# From this headroom on, the card shows the current of the arc too, A: half a step of its figures.
 HEADROOM_SHOWN_A = 0.5
 
 
@@ -63,10 +63,15 @@ def _build_number(
     return DialFigure(key, label, figure, quantity.text(units).removeprefix(figure).strip(), note)
 
 
+def _has_headroom(plan: Plan) -> bool:
+    """Return whether the pedal or slide holds back a part of the setting."""
+    return plan.slopes.dial_a > plan.current.steady_a + HEADROOM_SHOWN_A
+
+
 def _list_current(plan: Plan) -> list[DialFigure]:
     note = "the peak" if plan.slopes.at_peak else ""
     label = "Setting"
-    if not plan.slopes.at_peak and plan.slopes.dial_a > plan.current.steady_a + HEADROOM_SHOWN_A:
+    if not plan.slopes.at_peak and _has_headroom(plan):
         label, note = "Dial", f"arc {format_amps(plan.current.steady_a)} A"
     return [_build_number("set", label, plan.slopes.dial_a, "current", "mm", note)]
 
@@ -158,7 +163,7 @@ def _describe_current(plan: Plan) -> str:
             f"Mean {format_amps(plan.pulse.average_a)} A; without pulse "
             f"{format_amps(plan.current.steady_a)} A."
         )
-    if plan.slopes.dial_a > plan.current.steady_a + HEADROOM_SHOWN_A:
+    if _has_headroom(plan):
         return (
             f"The joint needs {format_amps(plan.current.steady_a)} A. The "
             f"{plan.joint.get('control', 'pedal')} holds back the rest."

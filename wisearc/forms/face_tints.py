@@ -13,10 +13,11 @@ from ..core.schema.json_types import Json
 
 
 class FaceChoice(Struct, frozen=True):
-    """A choice for a face: its key, which is a tint or a colour, and its name."""
+    """A choice for a face: key of a tint or colour, name, and the ink of a tint."""
 
     key: str
     name: str
+    ink: str = ""
 
 
 def list_face_choices(typed: Mapping[str, str]) -> dict[str, list[FaceChoice]]:
@@ -31,7 +32,7 @@ def list_face_choices(typed: Mapping[str, str]) -> dict[str, list[FaceChoice]]:
     colours = {tint.colour for tint in tints.values()}
     choices = {}
     for face, known in SIDES.items():
-        options = [FaceChoice(tint.key, tint.name) for tint in tints.values()]
+        options = [FaceChoice(tint.key, tint.name, tint.ink[0]) for tint in tints.values()]
         options += [FaceChoice(key, COLOUR_NAMES[key]) for key in known if key not in colours]
         now = typed.get(face, "")
         if now in known and now not in {option.key for option in options}:

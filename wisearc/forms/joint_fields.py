@@ -23,7 +23,8 @@ from ..formats.link import MEMBERS
 from .fields import Choice, Field, list_choices
 
 FILLET = "fillet"
-# A gauge within this share of a thickness is named, and within this many mm it is the same.
+# A gauge within this share of a thickness is named: estimate, half a step of the scales. Within
+# this many mm it is the same, because three digits of an inch show no difference.
 MAX_GAUGE_SHARE, SAME_GAUGE_MM = 0.12, 0.005
 _ORDINAL = ("First", "Second", "Third")
 # The words in the order of the sentence, with the titles of their editors.

@@ -21,7 +21,6 @@ from ..core.templates.frame import (
     make_member,
     read_diameters,
     shims_mm,
-    split_diameters,
     sum_stock,
 )
 from ..core.templates.shims import (
@@ -32,7 +31,12 @@ from ..core.templates.shims import (
     stack_shims,
 )
 from ..core.templates.template import PARTS, lay_flat
-from ..core.typed_quantities import add_typed_unit, is_typed_in_inches, parse_quantity
+from ..core.typed_quantities import (
+    add_typed_unit,
+    is_typed_in_inches,
+    parse_quantity,
+    split_sizes,
+)
 from ..drawings.canvas import Drawing
 from ..drawings.templates.space import Eye as Eye
 from ..drawings.templates.space import build_eye as build_eye
@@ -340,14 +344,14 @@ def calculate_shims(text: str, stock_text: str, units: str) -> list[ShimRow]:
     Raises:
         InputError: A diameter or a size is wrong.
     """
-    typed = split_diameters(text)
     diameters = read_diameters(text, units)
     stock = read_shim_stock(stock_text, units)
-    stacks: dict[float, Stack] = {}
+    shims = shims_mm(diameters)
+    stacks = {shim_mm: stack_shims(shim_mm, stock) for shim_mm in set(shims)}
     rows = []
-    for diameter, shim_mm, words in zip(diameters, shims_mm(diameters), typed, strict=True):
+    for diameter, shim_mm, words in zip(diameters, shims, split_sizes(text), strict=True):
         in_units = "in" if is_typed_in_inches(words, units) else "mm"
-        stack = stacks.setdefault(round(shim_mm, 4), stack_shims(shim_mm, stock))
+        stack = stacks[shim_mm]
         rows.append(
             ShimRow(
                 length(diameter).text(in_units),

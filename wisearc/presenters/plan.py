@@ -36,6 +36,16 @@ def draw_view(view: str, plan: Plan, units: str) -> Drawing:
     return draw(view if view in VIEWS else next(iter(VIEWS)), plan, units)
 
 
+def describe_setting(plan: Plan) -> str:
+    """Return the machine setting with what it is: "66 A, arc 55 A" or "104 A, the peak".
+
+    Args:
+        plan: The plan.
+    """
+    setting = build_dial(plan).machine[0]
+    return ", ".join(text for text in (setting.text, setting.beside) if text)
+
+
 # Up to this many cautions, this many are in full. Estimated for 300 pixels under the card: 97 for a
 # full one with its correction, 33 for a folded one.
 OPEN_CAUTIONS = ((4, 2), (6, 1), (math.inf, 0))

@@ -8,12 +8,16 @@ from ..core import catalogue
 from ..core.joint.joint import Joint
 from ..core.quantities import Quantity
 from ..formats.chart_files import chart_csv, chart_pdf
-from ..formats.plan_dial import build_dial
-from ..services.planning.starting_chart import ChartCell, ChartRow, StartingChart
+from ..formats.plan_dial import DialFigure, build_dial
+from ..services.planning.starting_chart import LENGTHS, ChartCell, ChartRow, StartingChart
 
 DEFERS = (
-    "Starting values for clean, close-fitting sheet, flat, 300 mm long. Weld a coupon and judge "
+    "Starting values for clean, close-fitting sheet, flat, {long} long. Weld a coupon and judge "
     "the bead. Codes and qualified procedures come first."
+)
+SETTINGS = (
+    "The large figure is the setting. Below it is the current of the arc, if a pedal holds back "
+    "the rest, or the pulse frequency, peak time and background of a peak."
 )
 STOP = "Stop: open the plan"
 
@@ -24,6 +28,8 @@ class CellText(Struct, frozen=True):
     Attributes:
         joint: The joint, or None if it cannot be planned.
         amps: The setting, with "peak" for a pulse.
+        arc: The current of the arc, if a pedal or slide holds back the rest, or "".
+        pulse: Frequency, peak time and background of the pulse, or "".
         rod: The rod, or "no rod".
         torch: Tungsten, and cup with its front end.
         gas: Argon flow and post-flow.
@@ -32,10 +38,17 @@ class CellText(Struct, frozen=True):
 
     joint: Joint | None
     amps: str = ""
+    arc: str = ""
+    pulse: str = ""
     rod: str = ""
     torch: tuple[str, str] = ("", "")
     gas: tuple[str, str] = ("", "")
     stop: str = ""
+
+    @property
+    def currents(self) -> tuple[str, str, str]:
+        """Return the setting, the current of the arc and the pulse."""
+        return self.amps, self.arc, self.pulse
 
     @property
     def lines(self) -> tuple[str, ...]:
@@ -43,15 +56,17 @@ class CellText(Struct, frozen=True):
         if self.stop:
             return (self.stop,)
         (tungsten, cup), (flow, after) = self.torch, self.gas
-        return (self.amps, self.rod, f"{tungsten}, cup {cup}", f"{flow}, post-flow {after}")
+        below = [text for text in (self.arc, self.pulse) if text]
+        return (self.amps, *below, self.rod, f"{tungsten}, cup {cup}", f"{flow}, post-flow {after}")
 
 
 class ChartText(Struct, frozen=True):
-    """The chart in words: title, names of the joints, and rows of a size with its cells."""
+    """The chart in words: title, names of the joints, rows of a size with its cells, and limits."""
 
     title: str
     joints: tuple[str, ...]
     rows: tuple[tuple[str, tuple[CellText, ...]], ...]
+    limits: str
 
 
 def describe_chart(chart: StartingChart) -> ChartText:
@@ -72,6 +87,7 @@ def describe_chart(chart: StartingChart) -> ChartText:
             )
             for row in chart.rows
         ),
+        DEFERS.format(long=LENGTHS[chart.units]),
     )
 
 
@@ -89,11 +105,21 @@ def _describe_cell(cell: ChartCell, units: str) -> CellText:
     rod, cup, setting = figures["rod"], figures["cup"], figures["set"]
     return CellText(
         cell.joint,
-        f"{setting.text} peak" if cell.plan.pulse.pulsed else setting.text,
+        f"{setting.text} peak" if cell.plan.slopes.at_peak else setting.text,
+        "" if cell.plan.slopes.at_peak else setting.beside,
+        _describe_pulse(figures),
         f"{rod.text} {rod.beside}" if cell.plan.filler.rod else "no rod",
         (figures["tungsten"].text, f"{cup.text} {cup.beside.partition(',')[0]}"),
         (figures["gas"].text, figures["after"].text),
     )
+
+
+def _describe_pulse(figures: dict[str, DialFigure]) -> str:
+    """Return the pulse, without which the setting would burn through, or ""."""
+    if "pulse" in figures:
+        return figures["pulse"].beside
+    rate, peak, background = (figures[key].text for key in ("rate", "on", "background"))
+    return f"{rate}, {peak}, {background}"
 
 
 def write_chart_csv(text: ChartText) -> str:
@@ -104,7 +130,15 @@ def write_chart_csv(text: ChartText) -> str:
     """
     return chart_csv(
         [
-            (size, joint, cell.amps, cell.rod, *cell.torch, *cell.gas, cell.stop)
+            (
+                size,
+                joint,
+                *cell.currents,
+                cell.rod,
+                *cell.torch,
+                *cell.gas,
+                cell.stop,
+            )
             for size, cells in text.rows
             for joint, cell in zip(text.joints, cells, strict=True)
         ]
@@ -122,4 +156,4 @@ def write_chart_pdf(text: ChartText, paper: str) -> bytes:
         UnknownName: The paper is unknown.
     """
     rows = [(size, [cell.lines for cell in cells]) for size, cells in text.rows]
-    return chart_pdf(text.title, text.joints, rows, DEFERS, paper)
+    return chart_pdf(text.title, text.joints, rows, f"{SETTINGS} {text.limits}", paper)

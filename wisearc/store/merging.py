@@ -8,7 +8,7 @@ from pathlib import Path
 
 from .database import WAIT_MS, build_uri, wrap_errors
 from .errors import EditConflict
-from .queries import FOUND_BY
+from .listings import FOUND_BY
 
 # In the order of their references.
 _TABLES = ("procedure", "revision", "run")

@@ -89,6 +89,8 @@ class StockText(unittest.TestCase):
         )
         cups = read("gas lens 1.6, collet body 1.6, #6 cup x 3").choices
         ((_, first), (_, second)) = cups[0].choice.items if cups[0].choice else ()
+        assert cups[0].choice is not None
+        self.assertEqual([label for label, _ in cups[0].choice.items], ["gas lens", "collet body"])
         # The count stays through the question.
         assert isinstance(first, Part) and isinstance(second, Part)
         self.assertEqual(
@@ -101,6 +103,8 @@ class StockText(unittest.TestCase):
             ("collet body 1/16, 2 in long", "large"),
             ("collet body 1.6 22 mm long", "small"),
             ("collet body 3/32 7/8 in long", "small"),
+            ("collet body 1.6 34 mm long", "small"),
+            ("collet body 1.6 36 mm long", "large"),
         ):
             item = read_stock_item(text.replace(",", ""), "mm")
             assert isinstance(item, Part)
@@ -117,6 +121,8 @@ class StockText(unittest.TestCase):
         assert isinstance(rods, RodStock)
         one_kg = 7.9e-6 * math.pi / 4 * 1.6**2 * rods.length_mm
         self.assertEqual(rods.count, round(1 / one_kg))
+        for text, count in (("309L 1.6 500 g", round(0.5 / one_kg)), ("309L 1.6 1 g", 1)):
+            self.assertEqual(describe(read_stock_item(text, "mm"))["count"], count, text)
         pounds = read_stock_item("309L 1.6 2 lb", "mm")
         assert isinstance(pounds, RodStock)
         self.assertEqual(pounds.count, round(0.9072 / one_kg))
@@ -127,13 +133,29 @@ class StockText(unittest.TestCase):
         bar = read_stock_item("aluminium bar 6 x 1 x 1/4", "in")
         assert isinstance(bar, Bar)
         self.assertEqual((bar.length_mm, bar.width_mm, bar.thickness_mm), (152.4, 25.4, 6.35))
+        # A side of more than 48 in is a length in mm.
+        for side, length_mm in ((48, 1219.2), (50, 50.0)):
+            bar = read_stock_item(f"copper bar {side} x 4 x 3", "in")
+            assert isinstance(bar, Bar)
+            self.assertEqual(bar.length_mm, length_mm)
         cylinder = read_stock_item("argon 125 cf", "in")
         assert isinstance(cylinder, Cylinder)
         self.assertAlmostEqual(cylinder.water_l, 23.3, delta=0.5)
+        # Full at 200 bar: common practice, no source.
+        self.assertEqual(cylinder.bar, 200)
         machine = read_stock_item("5-160 A inverter, no pulse, pedal".replace(",", ""), "mm")
         assert isinstance(machine, Machine)
         self.assertEqual((machine.least_a, machine.most_a, machine.pulses), (5.0, 160.0, False))
         self.assertEqual(machine.controls, ("pedal",))
+
+    def test_every_tungsten_size_and_its_tolerance(self) -> None:
+        for text, mm in (("1.0", 1.0), ("1/16", 1.6), ("3/32", 2.4), ("1/8", 3.2), ("1.69", 1.6)):
+            self.assertEqual(describe(read_stock_item(f"gas lens {text}", "mm"))["tungsten_mm"], mm)
+            self.assertEqual(describe(read_stock_item(f"blue {text}", "mm"))["diameter_mm"], mm)
+        for kind in ("gas lens", "blue"):
+            with self.assertRaises(InputError):
+                read_stock_item(f"{kind} 1.70", "mm")
+        self.assertEqual(describe(read_stock_item("cup lens 8", "mm"))["cup"], 8)
 
     def test_list_is_split_at_lines_and_commas(self) -> None:
         self.assertEqual(
@@ -142,7 +164,7 @@ class StockText(unittest.TestCase):
         )
 
     def test_unknown_lines_with_the_reason(self) -> None:
-        found = read("flux capacitor\ngas lens\ncup\n308\nargon\ntorch")
+        found = read("flux capacitor\ngas lens\ncup\n308\nargon\ntorch\n200 A cable\nmachine")
         self.assertEqual(found.items, ())
         reasons = dict(found.unknown)
         for text, words in (
@@ -152,6 +174,8 @@ class StockText(unittest.TestCase):
             ("308", "no diameter"),
             ("argon", "no size"),
             ("torch", "no torch size"),
+            ("200 A cable", "not understood"),
+            ("machine", "not understood"),
         ):
             self.assertIn(words, reasons[text])
         with self.assertRaises(InputError):

@@ -49,6 +49,40 @@ class Stacks(unittest.TestCase):
         self.assertEqual(stack_shims(5.0, []).pieces, ())
         self.assertEqual(stack_shims(0.0, stock(1.0)).pieces, ())
 
+    def test_level_to_a_tenth_of_a_millimetre(self) -> None:
+        """A tenth of a millimetre: estimate. A hundredth more is not level."""
+        for piece, level in ((1.0, True), (0.9, True), (1.1, True), (0.89, False), (1.11, False)):
+            self.assertEqual(stack_shims(1.0, stock(piece, count=1)).is_level, level, piece)
+        # Two pieces that are level come before three that are exact.
+        pair = stack_shims(2.0, stock(0.95, 0.5, 0.1))
+        self.assertEqual([(p.mm, n) for p, n in pair.pieces], [(0.95, 2)])
+        # Both are level: the smaller error decides.
+        near = stack_shims(1.0, stock(1.08, 1.03))
+        self.assertEqual([p.mm for p, _ in near.pieces], [1.03])
+        # A stack can be one piece above the shim, if that is the nearest.
+        self.assertAlmostEqual(stack_shims(2.6, stock(3.0)).off_mm, 0.4)
+
+    def test_limits_of_a_stack(self) -> None:
+        twelve = stack_shims(30.0, stock(1.0))
+        self.assertEqual([n for _, n in twelve.pieces], [12])
+        mixed = stack_shims(30.0, stock(1.0, 0.98))
+        self.assertEqual(sum(n for _, n in mixed.pieces), 12)
+        self.assertEqual(stack_shims(100.0, stock(100.0)).height_mm, 100.0)
+        with self.assertRaises(InputError):
+            stack_shims(100.5, stock(100.0))
+        ((thin, number),) = stack_shims(0.12, stock(0.05)).pieces
+        self.assertEqual((thin.mm, number), (0.05, 1))
+        self.assertEqual(len(read_shim_stock(", ".join(["1"] * 12), "mm")), 12)
+        self.assertEqual(read_shim_stock("1 x 60", "mm")[0].count, 50)
+        self.assertEqual(read_shim_stock("1 x 50", "mm")[0].count, 50)
+        for size, allowed in (("0.05", True), ("0.049", False), ("100", True), ("101", False)):
+            with self.subTest(size):
+                if allowed:
+                    self.assertEqual(len(read_shim_stock(size, "mm")), 1)
+                else:
+                    with self.assertRaises(InputError):
+                        read_shim_stock(size, "mm")
+
     def test_typed_stock(self) -> None:
         sizes = read_shim_stock("0.5, 3 x 2; 1/16 in, 4 x 1 mm", "mm")
         self.assertEqual(

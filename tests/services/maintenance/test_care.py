@@ -25,7 +25,7 @@ from wisearc.services.maintenance.opening import is_large
 from wisearc.services.planning import approaches
 from wisearc.services.procedures import procedures
 from wisearc.store import copies as store_copies
-from wisearc.store import queries
+from wisearc.store import listings, queries
 from wisearc.store.database import db, open_transaction
 from wisearc.store.errors import Broken, Cancelled, DatabaseBusy, EditConflict, Missing, StoreError
 from wisearc.store.folder import COPIES, FILE_NAME, lock_all_writes, lock_for_write
@@ -183,7 +183,7 @@ class OutAndIn(CareCase):
         self.assertEqual(summary, {"taken": 3, "renumbered": 0, "known": 0})
         self.open(self.at / "new")
         self.assertEqual(self.rows(), before)
-        self.assertEqual([r.label for r in queries.list_library()], ["P-0002", "P-0001", "P-0001"])
+        self.assertEqual([r.label for r in listings.list_library()], ["P-0002", "P-0001", "P-0001"])
         again = self.archived("again.zip")
         self.assertEqual(again.read_bytes(), path.read_bytes())
 

@@ -13,7 +13,7 @@ from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.procedures import library_search, procedures
 from wisearc.services.runs import runs
-from wisearc.store.queries import split_search
+from wisearc.store.listings import split_search
 
 
 class Found(StoreCase):

@@ -26,7 +26,7 @@ from wisearc.presenters import procedure_page
 from wisearc.presenters.comparison import compare
 from wisearc.services.maintenance.opening import open_data
 from wisearc.services.procedures import book, library_search, procedure_files
-from wisearc.store import queries
+from wisearc.store import listings, queries
 from wisearc.store.database import db
 from wisearc.store.errors import NewerVersion, Unreadable
 from wisearc.store.folder import FILE_NAME
@@ -252,7 +252,7 @@ class OldLibrary(unittest.TestCase):
 
     def test_second_opening_lists_nothing_new(self) -> None:
         open_data(self.folder)
-        self.assertEqual(list(queries.list_unlisted()), [])
+        self.assertEqual(list(listings.list_unlisted()), [])
 
 
 class UnreadableProcedures(StoreCase):

@@ -24,9 +24,9 @@ from .joint import ALL_ROUND, Joint
 MAX_THICKNESS_MM = 12.7
 # A larger number after “tube” is a diameter.
 MIN_DIAMETER_MM = 4.0
-# “At 45” between tubes is an angle.
+# “At 45” between tubes is an angle: estimate, the angles at which tubes are coped.
 MIN_ANGLE_DEG, MAX_ANGLE_DEG = 15.0, 90.0
-# Tubes whose diameters differ by more than this share are coped and not joined in line.
+# Tubes whose diameters differ by more than this share are coped and not joined in line: estimate.
 SAME_TUBE = 0.05
 TUBE, ROD = "tube", "rod"
 # Joints of sheet have a length.

@@ -17,7 +17,7 @@ COATED = {"none": "", "zinc": "zinc-coated ", "paint": "painted ", "plating": "p
 
 
 # A title as `format_short_title` writes it: thickness, metals, joint.
-_SHORT_TITLE = re.compile(r"^(\d+(?:\.\d+)?) mm [^,]+, ([^,]+)$")
+_SHORT_TITLE = re.compile(r"^(\d+(?:\.\d+)?) mm ([^,]+), ([^,]+)$")
 
 
 class Part(Struct, frozen=True):
@@ -88,14 +88,15 @@ def convert_title(title: str, units: str) -> str:
         title: The title, with sizes in mm.
         units: Unit system.
 
-    >>> convert_title("1.59 mm 304L, butt", "in"), convert_title("2 mm bracket", "in")
-    ('0.063 in 304L, butt', '2 mm bracket')
+    >>> convert_title("1.59 mm 304L, butt", "in"), convert_title("2 mm bracket, butt", "in")
+    ('0.063 in 304L, butt', '2 mm bracket, butt')
     """
     match = _SHORT_TITLE.match(title)
-    is_ours = match is not None and match[2] in {
-        kind.name for kind in catalogue.load_joint_kinds().values()
-    }
-    if match is None or not is_ours:
+    if match is None:
+        return title
+    metals = {metal.name for metal in catalogue.load_metals().values()}
+    kinds = {kind.name for kind in catalogue.load_joint_kinds().values()}
+    if not metals.issuperset(match[2].split(" to ")) or match[3] not in kinds:
         return title
     return f"{length(float(match[1])).text(units)}{title[match.end(1) + len(' mm') :]}"
 

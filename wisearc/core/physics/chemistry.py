@@ -38,11 +38,16 @@ def mix_weld_metal(
     15.6
     """
     d = dilution if rod is not None else 1.0
-    parts = [(1 - d, rod or {}), (d * share_first, sides[0]), (d * (1 - share_first), sides[1])]
-    elements = {e for _, analysis in parts for e in analysis}
+    rod, (first, second) = rod or {}, sides
+    first_share, second_share = d * share_first, d * (1 - share_first)
     return {
-        e: round(sum(w * analysis.get(e, 0.0) for w, analysis in parts), 6)
-        for e in sorted(elements)
+        e: round(
+            (1 - d) * rod.get(e, 0.0)
+            + first_share * first.get(e, 0.0)
+            + second_share * second.get(e, 0.0),
+            6,
+        )
+        for e in sorted({*rod, *first, *second})
     }
 
 

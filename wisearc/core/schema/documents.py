@@ -7,12 +7,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from typing import Any, Protocol, TypeVar, runtime_checkable
+from typing import Any, Protocol, TypeVar, cast, runtime_checkable
 
 from ..errors import InputError
 from ..quantities import get_typed_unit
 from . import checks
 from .entries import Entry, read_attributes, read_defaults, read_entries
+from .figures import cache_by_type
 from .json_types import Json
 
 T = TypeVar("T")
@@ -50,8 +51,8 @@ def read_document(of: type[T], data: Any, where: str = "", document: str = "") -
         elif declared.required:
             raise InputError(_place(where, key), None, _describe_missing(declared))
     struct = of(**values)
-    if isinstance(struct, Checked):
-        struct.check(where)
+    if _is_checked(of):
+        cast("Checked", struct).check(where)
     return struct
 
 
@@ -68,6 +69,11 @@ class Checked(Protocol):
         Raises:
             InputError: They are inconsistent.
         """
+
+
+@cache_by_type
+def _is_checked(of: type) -> bool:
+    return issubclass(of, Checked)
 
 
 def _describe_missing(declared: Entry) -> str:

@@ -17,7 +17,7 @@ from ..schema import checks
 from ..schema.documents import read_value
 from ..schema.entries import Entry, read_defaults, read_entries
 from ..schema.json_types import Json, JsonObject
-from ..typed_quantities import parse_length, parse_quantity
+from ..typed_quantities import parse_length, parse_quantity, split_sizes
 from .cut import KINDS, Cut, ends_mm, make_cut
 
 # Loss of each saw cut, mm: estimate (the blade of a cold saw).
@@ -227,15 +227,6 @@ def shims_mm(diameters_mm: Sequence[float]) -> list[float]:
     return [(maximum - d) / 2 for d in diameters_mm]
 
 
-def split_diameters(text: str) -> list[str]:
-    """Return the typed diameters of a text.
-
-    >>> split_diameters("51, 25; 1 1/2 in")
-    ['51', '25', '1 1/2 in']
-    """
-    return [part.strip() for part in re.split(r";|,\s+|\n", text) if part.strip()]
-
-
 def read_diameters(text: str, units: str = "mm") -> list[float]:
     """Parse diameters, separated by semicolons or by commas with spaces: "51, 25, 1 1/2 in".
 
@@ -246,7 +237,7 @@ def read_diameters(text: str, units: str = "mm") -> list[float]:
     Raises:
         InputError: A diameter is wrong.
     """
-    parts = split_diameters(text)
+    parts = split_sizes(text)
     if len(parts) > MAX_MEMBERS:
         raise InputError("diameters", f"{len(parts)} of them", f"are more than {MAX_MEMBERS}")
     diameters = []

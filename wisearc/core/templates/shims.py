@@ -14,7 +14,7 @@ from msgspec import Struct
 from ..errors import InputError
 from ..quantities import get_typed_unit
 from ..schema import checks
-from ..typed_quantities import parse_length
+from ..typed_quantities import parse_length, split_sizes
 
 # A stack within this of the shim is level, mm: estimate, a tenth of the thinnest sheet.
 LEVEL_MM = 0.1
@@ -60,7 +60,7 @@ def read_shim_stock(text: str, units: str) -> tuple[ShimStock, ...]:
     Raises:
         InputError: A size is wrong.
     """
-    parts = [part.strip() for part in re.split(r";|,\s+|\n", text) if part.strip()]
+    parts = split_sizes(text)
     if len(parts) > MAX_STOCK:
         raise InputError("stock", f"{len(parts)} of them", f"are more than {MAX_STOCK}")
     stock = []

@@ -7,7 +7,6 @@ down-slope takes 1 to 2 s, doubled where it cracks.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -15,13 +14,21 @@ from msgspec.structs import replace
 from ..plan.arc.setting import SLOWLY, needs_slow_taper
 from ..plan.plan import Plan
 from ..plan.preparation.bar_runs import BarRun, BenchLine, build_bench_list
-from ..plan.preparation.stops import describe_stops
 from ..plan.preparation.weld_spans import WeldSpan, list_weld_spans, place_mm, steps_purge
 from ..plan.purge_end import purge_off_s
 from ..plan.shielding.purge import OFF_BELOW_C
-from ..quantities import Quantity, length
+from ..quantities import Quantity
 from ..reasons import Sentence
-from .pacer import FOLLOWED_PPS
+from .step_texts import (
+    StepFigure,
+    format_seam,
+    format_strike,
+    format_taper,
+    show_gas,
+    show_pulse,
+    show_slope,
+    show_torch,
+)
 
 # Without a pool within this time, stop: heat accumulates and travel cannot compensate.
 POOL_S, POOL_CARBON_S = 2.0, 3.0
@@ -55,14 +62,6 @@ class Key(Struct, frozen=True):
     key: str
     words: str
     to: str
-
-
-class StepFigure(Struct, frozen=True):
-    """A figure in use in a step: label, value, and its place in a run ("set.current_a"), or ""."""
-
-    label: str
-    value: Any
-    run: str = ""
 
 
 class Step(Struct, frozen=True):
@@ -260,7 +259,7 @@ def _build_before(plan: Plan, line: BenchLine, to: str) -> Step:
     if line.kind == "tack":
         t = plan.tacks
         displayed = (
-            StepFigure("Set for tacks", _round_amps(t.dial_a)),
+            StepFigure("Set for tacks", Quantity(t.dial_a, "current")),
             StepFigure("Each tack", Quantity(t.time_s, "seconds")),
         )
         how = Sentence(
@@ -292,7 +291,7 @@ def _run_steps(
     after: str,
 ) -> list[Step]:
     start, end = span.start_mm, span.end_mm
-    torch = _show_torch(plan)
+    torch = show_torch(plan)
     limit = pool_limit_s(plan)
     part_s = (end - start) / plan.travel.speed_mm_s
     steps = []
@@ -317,9 +316,9 @@ def _run_steps(
             f"ready-{n}",
             "pool",
             text,
-            _format_strike(plan),
+            format_strike(plan),
             strike,
-            (*torch, *_show_gas(plan)),
+            (*torch, *show_gas(plan)),
             led=by_strike,
         ),
         Step(
@@ -356,13 +355,13 @@ def _run_steps(
             f"seam-{n}",
             "seam",
             text,
-            _format_seam(plan, span),
+            format_seam(plan, span),
             (
                 Key("main", "Taper", f"taper-{n}"),
                 Key("restart", "Arc broke", f"again-{n}"),
                 Key("touched", "Tungsten contact", f"touched-{n}"),
             ),
-            (*torch, *_show_pulse(plan)),
+            (*torch, *show_pulse(plan)),
             about_s=part_s,
             arc=True,
             led={"taper": f"taper-{n}", **by_end},
@@ -396,9 +395,9 @@ def _run_steps(
             f"taper-{n}",
             "taper",
             Sentence("Taper."),
-            _format_taper(plan),
+            format_taper(plan),
             (Key("main", "Arc off", hold),),
-            _show_slope(plan),
+            show_slope(plan),
             down_s=taper_s(plan),
             then=hold,
             arc=True,
@@ -497,77 +496,3 @@ def _build_after(plan: Plan, pool: str) -> list[Step]:
             (),
         ),
     ]
-
-
-def _show_torch(plan: Plan) -> tuple[StepFigure, ...]:
-    return (StepFigure("Setting", _round_amps(plan.slopes.dial_a), "set.current_a"),)
-
-
-def _show_gas(plan: Plan) -> tuple[StepFigure, ...]:
-    return (
-        StepFigure("Argon", Quantity(plan.gas.flow_l_min, "flow"), "set.flow_l_min"),
-        StepFigure("Pre-flow", Quantity(plan.gas.preflow_s, "seconds")),
-    )
-
-
-def _show_pulse(plan: Plan) -> tuple[StepFigure, ...]:
-    p = plan.pulse
-    if not p.pulsed:
-        return () if p.rate_pps is None else (StepFigure("Dabs", Quantity(p.rate_pps, "rate")),)
-    return (
-        StepFigure("Pulse", Quantity(p.rate_pps or 0.0, "rate"), "set.rate_pps"),
-        StepFigure("Peak time", Quantity(p.on_pct or 0.0, "percent"), "set.on_pct"),
-        StepFigure(
-            "Background", Quantity(p.background_pct or 0.0, "percent"), "set.background_pct"
-        ),
-    )
-
-
-def _show_slope(plan: Plan) -> tuple[StepFigure, ...]:
-    return (
-        ()
-        if plan.slopes.finish_a is None
-        else (StepFigure("Final", _round_amps(plan.slopes.finish_a)),)
-    )
-
-
-def _format_strike(plan: Plan) -> Sentence:
-    if plan.travel.arc_length_mm:
-        return Sentence(
-            "Arc length {a}, push the torch, rod tip in the gas.",
-            a=length(plan.travel.arc_length_mm),
-        )
-    return Sentence("Short arc, push the torch, rod tip in the gas.")
-
-
-def _format_seam(plan: Plan, span: WeldSpan) -> Sentence:
-    how = _format_motion(plan)
-    if not span.stops:
-        return how
-    return Sentence("{how} Pause and prop again {at}.", how=how, at=describe_stops(span.stops))
-
-
-def _format_motion(plan: Plan) -> Sentence:
-    if (
-        plan.pulse.pulsed
-        and plan.pulse.rate_pps is not None
-        and plan.pulse.rate_pps <= FOLLOWED_PPS
-    ):
-        return Sentence("Step to the leading edge before each peak.")
-    if plan.filler.rod:
-        return Sentence(
-            "Rod to the front of the pool. A small step ahead, then back onto the thick side."
-        )
-    return Sentence("Move steadily. Watch the edge of the bead blend.")
-
-
-def _format_taper(plan: Plan) -> Sentence:
-    return (
-        Sentence("Taper slowly to zero with a dab in the crater. A sudden stop cracks it.")
-        if plan.filler.rod
-        else Sentence("Taper slowly to zero, back onto the bead. A sudden stop cracks the crater.")
-    )
-
-
-def _round_amps(value: float) -> Quantity:
-    return Quantity(value, "current")

@@ -42,12 +42,12 @@ class BeadView(Struct, frozen=True):
 def judge_bead(
     typed: TypedJoint, inspection: Inspection, current_a: float | None, shop: Shop
 ) -> BeadView:
-    """Diagnose a bead by its joint. Settings that are not known count as planned.
+    """Diagnose a bead by its joint. A setting that is not known is no evidence.
 
     Args:
         typed: The joint with its plan.
         inspection: The signs on the bead.
-        current_a: The setting with which it was welded, A, or None for the planned one.
+        current_a: The setting with which it was welded, A, or None if it is not known.
         shop: The shop.
     """
     run = _build_run(inspection, current_a)

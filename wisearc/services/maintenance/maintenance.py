@@ -14,7 +14,7 @@ from msgspec import Struct
 
 from ...core.errors import InputError
 from ...formats.archive import SUFFIX
-from ...store import queries
+from ...store import listings, queries
 from ...store.copies import copy_into, copy_to
 from ...store.database import open_transaction
 from ...store.errors import Cancelled, Missing, NotAllowed, StoreError
@@ -190,7 +190,7 @@ def check_library(
     try:
         check_database(store.path, quick=False)
         ids = queries.list_ids_in_order()
-        if unlisted := queries.list_unlisted():
+        if unlisted := listings.list_unlisted():
             problems.append(
                 f"{len(unlisted)} revisions are missing from the list. The next start adds them."
             )

@@ -22,7 +22,9 @@ from .planner import cached_plan
 # The sheet sizes of a chart, mm, and its gauge numbers: common practice.
 SIZES_MM = (0.8, 1.0, 1.2, 1.5, 2.0, 2.5, 3.0)
 GAUGES = (24, 22, 20, 18, 16, 14, 12)
-SHEET, LENGTH = "sheet", "300 mm"
+SHEET = "sheet"
+# The length of the seams, by unit system.
+LENGTHS = {"mm": "300 mm", "in": "12 in"}
 # The approaches without those of a shop.
 USUAL: Mapping[str, str] = {key: question.default for key, question in BY_KEY.items()}
 # Gauge scales of sheet. The scale of the metal is the usual one.
@@ -98,22 +100,31 @@ def build_chart(
         by = ""
     else:
         sizes = [(inches[str(ga)] * MM_PER_INCH, ga, f"{ga} ga {by}") for ga in GAUGES]
-    joints = list_chart_joints()
+    joints, length = list_chart_joints(), LENGTHS[units]
     preferences = get_preference_keys(dict(approaches))
     rows = tuple(
-        ChartRow(mm, ga, tuple(_plan_cell(metal, key, text, preferences, shop) for key in joints))
+        ChartRow(
+            mm,
+            ga,
+            tuple(_plan_cell(metal, key, text, length, preferences, shop) for key in joints),
+        )
         for mm, ga, text in sizes
     )
     return StartingChart(metal, units, by, joints, rows)
 
 
 def _plan_cell(
-    metal: str, kind: str, thickness: str, preferences: dict[str, Json], shop: Shop
+    metal: str,
+    kind: str,
+    thickness: str,
+    length: str,
+    preferences: dict[str, Json],
+    shop: Shop,
 ) -> ChartCell:
     sheet: dict[str, Json] = {"metal": metal, "form": SHEET, "thickness": thickness}
     try:
         joint = make_joint(
-            {"joint": kind, "members": [sheet, sheet], "length": LENGTH, **preferences}
+            {"joint": kind, "members": [sheet, sheet], "length": length, **preferences}
         )
         return ChartCell(joint, cached_plan(joint, shop))
     except InputError as error:

@@ -11,13 +11,13 @@ from ...core.quantities import MM_PER_INCH, format_plain, length
 from ...core.run.run import Run
 from ...core.schema.json_types import get_rows
 from ...formats.plan_json import read_plan
-from ...store import lessons, queries
+from ...store import lessons, listings, queries
 from ...store.database import open_transaction
 from ...store.errors import StoreError
 from ...store.models import Listing, Revision, RunRow
 from ..diagnosis.history import list_lessons
 
-STATES = ("draft", "proved", "superseded", queries.REMOVED)
+STATES = ("draft", "proved", "superseded", listings.REMOVED)
 PAGE = 100
 # A search with more results is not specific. The newest are first, and the others are not counted.
 RANKED = 500
@@ -34,12 +34,12 @@ def list_procedures(search: str = "", status: str = "", page: int = 1) -> tuple[
         status: One of STATES, or "".
         page: Page, from 1.
     """
-    text, state = queries.split_search(search), status if status in STATES else ""
+    text, state = listings.split_search(search), status if status in STATES else ""
     if search.strip() and not text:
         return [], 0
-    total = queries.count(text, state, RANKED + 1 if text else -1)
+    total = listings.count(text, state, RANKED + 1 if text else -1)
     at = min(max(1, page), count_pages(total, bool(text)))
-    return queries.list_library(text, state, (at - 1) * PAGE, PAGE, ranked=total <= RANKED), total
+    return listings.list_library(text, state, (at - 1) * PAGE, PAGE, ranked=total <= RANKED), total
 
 
 def has_uncounted(total: int, searched: bool) -> bool:
@@ -65,10 +65,10 @@ def count_pages(total: int, searched: bool) -> int:
 
 def search_note(search: str) -> str:
     """Return a sentence about omitted search words, or ""."""
-    maximum = queries.MAX_SEARCH_TERMS
-    if len(search) > queries.MAX_SEARCH_LENGTH:
-        return f"The search is long. Only its first {queries.MAX_SEARCH_LENGTH} letters are used."
-    if len(queries.split_search(search)) == maximum and len(search.split()) > maximum:
+    maximum = listings.MAX_SEARCH_TERMS
+    if len(search) > listings.MAX_SEARCH_LENGTH:
+        return f"The search is long. Only its first {listings.MAX_SEARCH_LENGTH} letters are used."
+    if len(listings.split_search(search)) == maximum and len(search.split()) > maximum:
         return f"The search has many words. Only its first {maximum} are used."
     return ""
 
@@ -86,7 +86,7 @@ def list_record(of: Revision, plan: Plan | None = None, run: RunRow | None = Non
         {"current_a": plan_read.current.steady_a, "rod": plan_read.filler.rod} if plan_read else {}
     )
     runs = queries.list_runs(of)
-    queries.update_listing(
+    listings.update_listing(
         of, {"current_a": None, "rod": None, **displayed}, _list_search_terms(of, plan_read, runs)
     )
     listed_runs = runs if run is None else [run]
@@ -98,7 +98,7 @@ def list_all_unlisted(on_progress: Callable[[int, int], None] | None = None) -> 
 
     It works in small batches to limit the memory, and continues after an interruption.
     """
-    waiting = queries.list_unlisted()
+    waiting = listings.list_unlisted()
     for first in range(0, len(waiting), _AT_A_TIME):
         with open_transaction():
             for revision in queries.list_revisions_by_id(waiting[first : first + _AT_A_TIME]):
@@ -185,7 +185,7 @@ def list_recent(maximum: int = MAX_SIMILAR) -> list[Listing]:
     try:
         return [
             row
-            for row in queries.list_library([], "", 0, 2 * maximum, ranked=False)
+            for row in listings.list_library([], "", 0, 2 * maximum, ranked=False)
             if row.status != "superseded"
         ][:maximum]
     except StoreError:
@@ -202,9 +202,9 @@ def list_similar(plan: Plan) -> list[Listing]:
 
     The same joint type, metals and approximate thickness.
     """
-    text = queries.split_search(list_similarity_terms(plan))
+    text = listings.split_search(list_similarity_terms(plan))
     try:
-        rows = queries.list_library(text, "", 0, 40, ranked=False) if text else []
+        rows = listings.list_library(text, "", 0, 40, ranked=False) if text else []
     except StoreError:
         # A plan does not depend on the library.
         return []

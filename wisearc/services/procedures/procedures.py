@@ -16,7 +16,7 @@ from ...core.shop.shop import Shop
 from ...formats.joint_json import write_joint_file
 from ...formats.plan_json import plan_data, read_plan
 from ...formats.upgrades.steps import NewerFormat
-from ...store import queries
+from ...store import listings, queries
 from ...store.database import open_transaction
 from ...store.errors import EditConflict, NewerVersion, NotAllowed, Unreadable
 from ...store.models import Procedure, Revision
@@ -31,7 +31,7 @@ STATUS_NAMES = {
     DRAFT: "draft",
     PROVED: "verified",
     SUPERSEDED: "superseded",
-    queries.REMOVED: "archived",
+    listings.REMOVED: "archived",
 }
 
 

@@ -7,7 +7,7 @@ from msgspec import Struct
 from ...core.errors import InputError
 from ...core.quantities import format_count
 from ...store import jobs as job_rows
-from ...store import queries, setups
+from ...store import listings, setups
 from ...store.errors import StoreError
 from ..jobs.jobs import list_ticks, read_saved_job
 from ..set_up.checklists import format_subject
@@ -72,7 +72,7 @@ def list_recent_work(maximum: int = 6) -> list[RecentWork]:
 
 def _list_procedures(maximum: int) -> list[RecentWork]:
     works = []
-    for listing, changed_at in queries.list_last_used(maximum):
+    for listing, changed_at in listings.list_last_used(maximum):
         subject = format_subject(listing.label, listing.letter)
         set_at = setups.set_last(subject) or ""
         if listing.runs:

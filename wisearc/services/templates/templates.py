@@ -9,7 +9,7 @@ from ...core.plan.plan import Plan
 from ...core.schema import checks
 from ...core.templates.cut import Cut
 from ...core.templates.marking import Marking, lay_marking
-from ...core.templates.template import PARTS, lay_flat
+from ...core.templates.template import PARTS, Flat, lay_flat
 from ...drawings.templates.template_sheet import draw_template_sheet
 from ...formats.templates.cut_csv import centres_csv, cut_csv
 from ...formats.templates.template_dxf import is_loaded, load_library, template_dxf
@@ -55,10 +55,7 @@ def write_template(
     checks.name("part", part, PARTS)
     if kind == "csv":
         return cut_csv(cut, part).encode()
-    laid = lay_flat(cut, part, units)
-    if kind == "pdf":
-        return template_pdf(laid, paper, units)
-    return (template_dxf(laid) if kind == "dxf" else draw_template_sheet(laid).svg).encode()
+    return _write_layout(lay_flat(cut, part, units), kind, units, paper)
 
 
 def write_marking(marking: Marking, kind: str, units: str = "mm", paper: str = "a4") -> bytes:
@@ -77,7 +74,11 @@ def write_marking(marking: Marking, kind: str, units: str = "mm", paper: str = "
     checks.name("format", kind, FORMATS)
     if kind == "csv":
         return centres_csv(marking.centres).encode()
-    laid = lay_marking(marking, units)
+    return _write_layout(lay_marking(marking, units), kind, units, paper)
+
+
+def _write_layout(laid: Flat, kind: str, units: str, paper: str) -> bytes:
+    """Return a layout as PDF, DXF or SVG."""
     if kind == "pdf":
         return template_pdf(laid, paper, units)
     return (template_dxf(laid) if kind == "dxf" else draw_template_sheet(laid).svg).encode()

@@ -26,7 +26,8 @@ from ...core.weld_session.course import (
 from ...core.weld_session.cues import list_cues
 from ...core.weld_session.pacer import Guide, build_pacer
 from ...core.weld_session.sensing import ACOUSTIC, HISS_HZ, OPTICAL, REST_HZ
-from ...core.weld_session.steps import GAS_ON, PHASES, RunSteps, Step, StepFigure
+from ...core.weld_session.step_texts import StepFigure
+from ...core.weld_session.steps import GAS_ON, PHASES, RunSteps, Step
 from ...store.models import AtArc
 from .arc_source import Source
 from .weld_session import Clock, build_subject_steps, list_acts, list_opening_acts

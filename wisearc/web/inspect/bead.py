@@ -19,6 +19,7 @@ from ...core.run.saved_reading import VERDICTS
 from ...core.sources import format_short_mark
 from ...core.typed_quantities import parse_quantity
 from ...forms.inspection import PICKS, list_inspection_fields, place_value, read_inspection
+from ...presenters.plan import describe_setting
 from ...services.diagnosis import bead, diagnosis
 from ...services.errors import StoreError
 from ...services.inventory.shop import load_shop
@@ -104,7 +105,7 @@ def _render_bead(
         phrase=phrase,
         current=form.get("current", "")[:60],
         title=typed.plan.title.text(units),
-        planned=f"{typed.plan.slopes.machine_a:g}",
+        planned=describe_setting(typed.plan),
         link=query_text(typed.joint),
         is_seen=bool(inspection.front_tint or inspection.back_tint or inspection.faults),
         errors=errors,

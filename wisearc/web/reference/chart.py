@@ -9,7 +9,7 @@ from ...core import catalogue
 from ...core.errors import UnknownName
 from ...core.schema import checks
 from ...presenters.starting_chart import (
-    DEFERS,
+    SETTINGS,
     ChartText,
     describe_chart,
     write_chart_csv,
@@ -62,7 +62,7 @@ def _render_chart(metal: str, units: str, gauge: str, error: str = "") -> Respon
         metals=[(key, row.name) for key, row in catalogue.load_metals().items()],
         scales=[(key, catalogue.load_gauge_scales()[key].label) for key in SHEET_SCALES],
         link=query_text,
-        defers=DEFERS,
+        settings=SETTINGS,
     )
     return (page, 422) if error else page
 

@@ -25,6 +25,12 @@ def enter_list() -> ResponseReturnValue:
     return enter_text(request.form.get("list", "")[:MAX_LIST_LENGTH])
 
 
+@blueprint.get("/list")
+def open_list() -> ResponseReturnValue:
+    """Lead an address that was typed or restored to the page with the list."""
+    return redirect(url_for("shop.index"))
+
+
 def enter_text(text: str) -> ResponseReturnValue:
     """Enter a typed list, or ask about it.
 
@@ -68,7 +74,8 @@ def _render_questions(text: str, stock: StockList, error: str = "", added: str =
     return render_template(
         "shop/list.html",
         text=text,
-        rows=rows,
+        asked=[row for row in rows if row[1].choice],
+        rows=[row for row in rows if not row[1].choice],
         unknown=stock.unknown,
         error=error,
         added=added,

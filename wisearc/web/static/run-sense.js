@@ -70,7 +70,7 @@ window.arcDetector = (kind, limits) => {
 /* The frame of a sound: mean level of its hiss, dB; level below it, dB; flatness of the hiss, 0 to 1. */
 window.arcSoundFrame = (spectrumDb, rate, limits) => {
   const width = rate / 2 / spectrumDb.length;
-  const powers = (from, to) => Array.from(spectrumDb.slice(Math.floor(from / width), Math.ceil(to / width)), (db) => 10 ** (Math.max(db, -140) / 10));
+  const powers = (from, to) => spectrumDb.subarray(Math.floor(from / width), Math.ceil(to / width)).map((db) => 10 ** (Math.max(db, -140) / 10));
   const db = (list) => 10 * Math.log10(list.reduce((sum, value) => sum + value, 0) / list.length + 1e-14);
   const hiss = powers(...limits.sound.hiss_hz);
   const logs = hiss.reduce((sum, value) => sum + Math.log(value + 1e-14), 0) / hiss.length;
@@ -82,9 +82,10 @@ window.arcSoundFrame = (spectrumDb, rate, limits) => {
    so that a spark is none. */
 window.arcLightFrame = (pixels) => {
   const SPOT_CELLS = 6;
-  const cells = [];
-  for (let i = 0; i < pixels.length; i += 4) { cells.push((pixels[i] + pixels[i + 1] + pixels[i + 2]) / 3); }
-  cells.sort((a, b) => a - b);
+  // An array of numbers sorts by value, and several times faster than a list.
+  const cells = new Float32Array(pixels.length / 4);
+  for (let i = 0; i < pixels.length; i += 4) { cells[i / 4] = (pixels[i] + pixels[i + 1] + pixels[i + 2]) / 3; }
+  cells.sort();
   return { level: cells[cells.length - SPOT_CELLS], rest: cells[Math.floor(cells.length / 2)], flat: 1 };
 };
 

@@ -45,15 +45,13 @@ window.arcTrace = (canvas, data) => {
     // For a steady arc its range shows it.
     if (data.background) {
       pen.strokeStyle = colour("--ink-2");
+      pen.lineWidth = 1.5;
       pen.setLineDash([6, 5]);
       pen.beginPath();
       pen.moveTo(0, y(data.mean));
       pen.lineTo(wide, y(data.mean));
       pen.stroke();
       pen.setLineDash([]);
-      pen.textAlign = "right";
-      pen.fillText("planned mean " + Math.round(data.mean) + " A", wide - 6, y(data.mean) - 5);
-      pen.textAlign = "left";
     }
     pen.strokeStyle = colour("--pool");
     pen.lineWidth = 2;
@@ -70,6 +68,18 @@ window.arcTrace = (canvas, data) => {
       open = true;
     }
     pen.stroke();
+    if (data.background) {
+      // Over the trace, with a rim that keeps it readable.
+      const words = "planned mean " + Math.round(data.mean) + " A";
+      pen.textAlign = "right";
+      pen.strokeStyle = colour("--surface");
+      pen.lineWidth = 6;
+      pen.lineJoin = "round";
+      pen.strokeText(words, wide - 6, y(data.mean) - 5);
+      pen.fillStyle = colour("--ink-2");
+      pen.fillText(words, wide - 6, y(data.mean) - 5);
+      pen.textAlign = "left";
+    }
   }
 
   return {

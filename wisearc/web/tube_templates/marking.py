@@ -22,11 +22,12 @@ MAX_CENTRES_LENGTH = 2000
 
 def _read_values() -> dict[str, str]:
     return {
-        key: request.args.get(key, usual)[
-            : MAX_CENTRES_LENGTH if key == "centres" else MAX_TEXT_LENGTH
-        ]
-        for key, usual in START.items()
+        key: request.args.get(key, usual)[: _get_max_length(key)] for key, usual in START.items()
     }
+
+
+def _get_max_length(key: str) -> int:
+    return MAX_CENTRES_LENGTH if key == "centres" else MAX_TEXT_LENGTH
 
 
 @blueprint.get("/marking")
@@ -39,12 +40,16 @@ def marking() -> ResponseReturnValue:
     except InputError as error:
         errors = {error.field: error.sentence}
     pattern = values["pattern"] if values["pattern"] in PATTERNS else START["pattern"]
+    fields = ("width", "height", "diameter", *FIELDS[pattern])
     page = render_template(
         "tube_templates/marking.html",
         values=values,
         marked=marked,
         errors=errors,
-        fields=("width", "height", "diameter", *FIELDS[pattern]),
+        fields=fields,
+        lead_error=next((text for key, text in errors.items() if key not in fields), ""),
+        lengths={key: _get_max_length(key) for key in fields},
+        drawings=[kind for kind in templates.FORMATS if kind != "pdf"],
         labels=LABELS,
         patterns=PATTERNS,
         marks=KINDS,

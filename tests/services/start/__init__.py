@@ -1,0 +1,1 @@
+"""The first page: search and last work."""
