@@ -6,11 +6,16 @@ accessible, also on a phone.
 
 from __future__ import annotations
 
+import threading
+import time
+from unittest.mock import patch
+
 from tests.browser.case import BrowserCase
 from tests.jobs import RIM, STAY, generated_job, job, seam
 from wisearc.core.jobs.job_data import make_job
 from wisearc.services.jobs import jobs
 from wisearc.web.context import get_context
+from wisearc.web.jobs import bench
 
 DATA = job(
     seam("c1", side="left"),
@@ -114,9 +119,37 @@ class Jobs(BrowserCase):
         self.page.locator(".set-box").nth(1).click()
         self.page.locator("[data-count]", has_text="saved on this device").wait_for()
         self.page.context.set_offline(False)
-        self.page.locator("[data-count]:not(:has-text('kept'))", has_text="2 of 4 done").wait_for()
+        self.page.get_by_text("2 of 4 done", exact=True).wait_for()
         self.page.reload()
-        self.page.locator("[data-count]", has_text="2 of 4 done").wait_for()
+        self.page.get_by_text("2 of 4 done", exact=True).wait_for()
+
+    def test_reload_drawn_before_the_tick_arrived_shows_it(self) -> None:
+        number = self.made()
+        self.open(f"/jobs/{number}/bench")
+        drawn = threading.Event()
+        ticked = threading.Event()
+        tick, render = jobs.tick, bench.render_template
+
+        def tick_after_drawing(*values: object) -> None:
+            drawn.wait(20)
+            tick(*values)
+            ticked.set()
+
+        def draw_before_tick(*names: str, **values: object) -> str:
+            page = render(*names, **values)
+            drawn.set()
+            ticked.wait(20)
+            time.sleep(0.2)  # The answer to the tick reaches the page first.
+            return page
+
+        with (
+            patch.object(jobs, "tick", tick_after_drawing),
+            patch.object(bench, "render_template", draw_before_tick),
+        ):
+            self.page.locator(".set-box").first.click()
+            self.page.locator("[data-count]", has_text="1 of 4 done").wait_for()
+            self.page.reload()
+        self.page.get_by_text("1 of 4 done", exact=True).wait_for()
 
     def test_bettered_while_one_looks_and_stopped(self) -> None:
         self.open(f"/jobs/{self.made(generated_job(80, 2))}")

@@ -8,6 +8,9 @@
   let sending = false;
   let waiting = 0;
   let leaving = null;
+  /* A page that reloads leaves its ticks in the storage. Its successor may have been drawn before
+     the server had them, and sends them again. */
+  let unloading = 0;
 
   function kept() {
     try {
@@ -22,6 +25,7 @@
   let unsent = kept();
 
   function keep() {
+    if (unloading && !Object.keys(unsent).length) { return; }
     try {
       if (Object.keys(unsent).length) { window.localStorage.setItem(name, JSON.stringify(unsent)); } else { window.localStorage.removeItem(name); }
     } catch (error) {
@@ -111,6 +115,10 @@
   Object.keys(unsent).forEach((line) => show(line, unsent[line]));
   if (Object.keys(unsent).length) { tell(); send(); }
   window.addEventListener("online", send);
+  window.addEventListener("beforeunload", () => {
+    window.clearTimeout(unloading);
+    unloading = window.setTimeout(() => { unloading = 0; keep(); }, 20000);
+  });
   /* The set-up is finished: waiting ticks are sent first, however long that lasts. */
   page.addEventListener("submit", (event) => {
     if (!event.target.closest(".set-foot") || !Object.keys(unsent).length) { return; }
