@@ -11,6 +11,7 @@ and `language_exceptions.txt` the matches that are correct.
 from __future__ import annotations
 
 import ast
+import gc
 import re
 import sys
 from collections.abc import Iterable, Iterator, Sequence
@@ -216,6 +217,7 @@ def main(arguments: Sequence[str]) -> int:
     Args:
         arguments: Options of the command line.
     """
+    gc.disable()  # Everything that it reads stays to the end.
     texts, functions = read_texts(ROOT), read_functions(ROOT)
     matches = [
         *find_matches(texts, read_fixed_keys(ROOT)),

@@ -8,8 +8,9 @@ import json
 import re
 import tokenize
 import tomllib
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 
 CODE_FOLDERS = ("wisearc", "tools", "benchmarks", "tests")
@@ -68,6 +69,20 @@ def list_files(root: Path) -> Iterator[tuple[str, Path]]:
             yield name, path
 
 
+@cache
+def read_nodes(source: str) -> tuple[ast.AST, ...]:
+    """Return all nodes of a Python source, the module first."""
+    nodes: list[ast.AST] = [ast.parse(source)]
+    for node in nodes:
+        # The contexts and operators have no place and no name.
+        for value in vars(node).values():
+            if isinstance(value, list):
+                nodes += [item for item in value if isinstance(item, ast.AST)]
+            elif isinstance(value, ast.AST) and value._fields:
+                nodes.append(value)
+    return tuple(nodes)
+
+
 def read_texts(root: Path) -> list[Text]:
     """Return the texts of the project."""
     texts: list[Text] = []
@@ -117,7 +132,7 @@ def read_functions(root: Path) -> list[tuple[str, ast.FunctionDef]]:
     for name, path in list_files(root):
         if not name.startswith("wisearc/") or path.suffix != ".py":
             continue
-        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+        for node in read_nodes(path.read_text(encoding="utf-8")):
             if isinstance(node, ast.FunctionDef) and not node.name.startswith("__"):
                 marks = {ast.unparse(mark).partition("(")[0] for mark in node.decorator_list}
                 if not marks & {"property", "cached_property", "abstractmethod"}:
@@ -163,7 +178,7 @@ def read_python(name: str, source: str, is_product: bool) -> list[Text]:
         source: Its content.
         is_product: Whether its literals are text on screen.
     """
-    nodes = list(ast.walk(ast.parse(source)))
+    nodes = read_nodes(source)
     texts = _read_names(name, nodes)
     docstrings: set[int] = set()
     for node in nodes:
@@ -184,7 +199,7 @@ def read_python(name: str, source: str, is_product: bool) -> list[Text]:
     return texts
 
 
-def _read_names(name: str, nodes: list[ast.AST]) -> list[Text]:
+def _read_names(name: str, nodes: Sequence[ast.AST]) -> list[Text]:
     """Return the names that a Python file defines, each kind once."""
     fields = {
         id(item.target)
@@ -214,7 +229,7 @@ def _read_names(name: str, nodes: list[ast.AST]) -> list[Text]:
     ]
 
 
-def _read_literals(name: str, nodes: list[ast.AST], skipped: set[int]) -> list[Text]:
+def _read_literals(name: str, nodes: Sequence[ast.AST], skipped: set[int]) -> list[Text]:
     """Return the literals for people, except docstrings."""
     skipped = set(skipped)
     texts = []
