@@ -91,10 +91,14 @@ class LedByThePowerSource(WeldCase):
         page.locator(".at-main").click()
         page.locator(".trace-facts dt", has_text="Arc time").wait_for()
         self.until("['wait', 'done'].includes(document.querySelector('[data-run]').dataset.step)")
-        seen = page.evaluate("window.seen")
-        for step in ("tack-2", "pool-1", "seam-1", "taper-1", "hold-1"):
-            self.assertIn(step, seen)
+        self.assertIn("seam-1", page.evaluate("window.seen"))
         ((row, _),) = weld_session.list_unrecorded()
+        # A page that is late draws only the last of several steps; the course has them all.
+        steps = weld_session.build_subject_steps(self.plan, ASSUMED)
+        course = replay_events(steps, weld_session.list_acts(row), 0.0)
+        visited = [visit.step for visit in course.visits]
+        for step in ("tack-2", "pool-1", "seam-1", "taper-1", "hold-1"):
+            self.assertIn(step, visited)
         pressed = [a for a in weld_session.list_acts(row) if a.device != "source"]
         self.assertLessEqual(len(pressed), 2)
         self.assertEqual([a.key for a in weld_session.list_acts(row)].count("tack"), 2)
@@ -135,7 +139,8 @@ class ByTheClock(WeldCase):
         page.locator("[data-cues-switch]").click()
         page.get_by_role("button", name="Already tacked").click()
         self.step("ready-1")
-        page.clock.run_for(500)
+        # From here time runs only on demand, however slow this machine is.
+        page.clock.pause_at(page.evaluate("Date.now()") / 1000 + 2)
         main = page.locator(".at-main")
         self.assertIn("Start the count-in", main.inner_text())
         main.click()
@@ -220,12 +225,14 @@ class PurgeClock(WeldCase):
         page = self.page
         page.clock.install()
         self.open_run()
+        page.clock.pause_at(page.evaluate("Date.now()") / 1000 + 2)
         page.clock.run_for(60_000)
         self.assertEqual(page.locator("[data-clock]").inner_text(), "0:00")
         page.locator(".at-main").click()
         self.step("purge-filling")
         page.clock.run_for(10_100)
         self.assertEqual(page.locator("[data-clock]").inner_text(), "0:10")
+        page.clock.resume()
         page.get_by_text("Purge: ").wait_for()
 
     def test_a_purge_in_progress_is_taken_over(self) -> None:
