@@ -132,7 +132,7 @@ class Serve(unittest.TestCase):
         ):
             try:
                 address = re.search(r"http://127\.0\.0\.1:(\d+)/", server.stdout.readline())
-                library = urllib.request.urlopen(f"{address[0]}keep/", timeout=10).read().decode()
+                library = urllib.request.urlopen(f"{address[0]}keep/", timeout=60).read().decode()
                 self.assertIn("Instrument box", library)
                 with tempfile.TemporaryDirectory() as other:
                     taken = wisearc("serve", "--port", address[1], "--data", other, "--no-browser")
@@ -142,7 +142,7 @@ class Serve(unittest.TestCase):
                 self.assertIn(f"at {address[0]}".encode(), second_start.stderr)
             finally:
                 server.send_signal(signal.SIGTERM)
-                self.assertEqual(server.wait(timeout=10), 0)
+                self.assertEqual(server.wait(timeout=60), 0)
 
     def test_two_starts_at_once(self) -> None:
         """Of two starts on one new folder, one serves and the other reports it."""
@@ -162,17 +162,17 @@ class Serve(unittest.TestCase):
             ]
             self.assertEqual(len(serving), 1)
             (other,) = (one for one in commands if one is not serving[0])
-            self.assertEqual(other.wait(timeout=20), 2)
+            self.assertEqual(other.wait(timeout=60), 2)
             self.assertRegex(
                 other.communicate()[1], r"^wisearc: Another Wise Arc serves the data in "
             )
             address = re.search(r"http://\S+/", "".join(said))[0]
             self.assertIn(
                 "Instrument box",
-                urllib.request.urlopen(f"{address}keep/", timeout=10).read().decode(),
+                urllib.request.urlopen(f"{address}keep/", timeout=60).read().decode(),
             )
             serving[0].send_signal(signal.SIGTERM)
-            self.assertEqual(serving[0].wait(timeout=10), 0)
+            self.assertEqual(serving[0].wait(timeout=60), 0)
             serving[0].communicate()
 
     def test_library_maintenance(self) -> None:

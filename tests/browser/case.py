@@ -9,7 +9,7 @@ import threading
 from functools import cache
 from pathlib import Path
 
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 from werkzeug.serving import make_server
 
 from tests.compiled import app_in
@@ -30,6 +30,9 @@ ARGS = [
     # One process less for each browser.
     "--in-process-gpu",
 ]
+# Other tests run beside a browser, and the worker of the heat map has a low priority.
+MAX_WAIT_MS = 100_000
+expect.set_options(timeout=MAX_WAIT_MS)
 AXE = (Path(__file__).parent / "axe" / "axe.min.js").read_text(encoding="utf-8")
 
 
@@ -65,7 +68,7 @@ class BrowserCase(Untraced):
         self.context = self.browser.new_context(
             viewport=self.viewport, locale="en-GB", has_touch=self.touch
         )
-        self.context.set_default_timeout(40_000)
+        self.context.set_default_timeout(MAX_WAIT_MS)
         self.page = self.new_page()
 
     def serve(self, port: int = 0) -> None:
@@ -122,7 +125,7 @@ class BrowserCase(Untraced):
 
         It runs from outside, because the policy of the page forbids evaluation.
         """
-        for _ in range(800):
+        for _ in range(MAX_WAIT_MS // 50):
             if self.page.evaluate(true):
                 return
             self.page.wait_for_timeout(50)

@@ -20,13 +20,6 @@ BRIGHT = """() => {
 
 
 class Heat(BrowserCase):
-    @classmethod
-    def setUpClass(cls) -> None:
-        super().setUpClass()
-        # The worker has a low priority, and other tests run beside it.
-        expect.set_options(timeout=60_000)
-        cls.addClassCleanup(expect.set_options, timeout=5_000)
-
     def open_heat(self, path: str = PAGE) -> None:
         self.open(path)
         expect(self.page.locator("heat-field .probe-words").first).to_contain_text("Probe at")

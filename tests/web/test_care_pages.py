@@ -16,7 +16,7 @@ class MaintenancePages(WebCase):
 
     def ended(self) -> str:
         """Return the text of the page at the end of the work."""
-        until = time.monotonic() + 30
+        until = time.monotonic() + 120
         while time.monotonic() < until:
             done = self.client.get("/shop/work")
             if "Refresh" not in done.headers:

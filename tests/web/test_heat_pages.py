@@ -17,7 +17,7 @@ QUERY = "joint=butt&a.metal=304L&a.form=sheet&a.thickness=1.5+mm&length=40+mm"
 class HeatPages(WebCase):
     def wait_for(self, path: str, **query: Any) -> TestResponse:
         """Ask until it is calculated."""
-        until = time.monotonic() + 40
+        until = time.monotonic() + 150
         while True:
             response = self.client.get(path, query_string={"link": QUERY, **query})
             if response.status_code != 202 or time.monotonic() > until:

@@ -34,7 +34,7 @@ class JobHeat(WebCase):
         self.path = f"/jobs/{self.number}/heat"
 
     def wait_for_fields(self) -> str:
-        until = time.monotonic() + 40
+        until = time.monotonic() + 150
         while True:
             text = self.client.get(self.path).get_data(as_text=True)
             if "The page updates itself" not in text or time.monotonic() > until:

@@ -218,7 +218,7 @@ class StalledReaders(Sockets):
     def channels(self) -> int:
         return len(self.server.active_channels)
 
-    def wait_for(self, fewer: int, seconds: float = 6.0) -> int:
+    def wait_for(self, fewer: int, seconds: float = 30.0) -> int:
         until = time.monotonic() + seconds
         while self.channels() > fewer and time.monotonic() < until:
             time.sleep(0.05)
@@ -239,7 +239,7 @@ class StalledReaders(Sockets):
         with mock.patch.object(listener, "MAX_STALL_S", 60.0):
             for _ in range(12):
                 self.ask("/file")
-            until = time.monotonic() + 6
+            until = time.monotonic() + 30
             while self.server.total < 12 and time.monotonic() < until:
                 time.sleep(0.02)
             self.assertEqual(self.wait_for(8), 8)
@@ -261,7 +261,7 @@ class StalledReaders(Sockets):
             mock.patch.object(listener, "MAX_STALL_S", 60.0),
             mock.patch.object(listener, "MIN_SEND_BYTES_S", 4 * MB),
         ):
-            to, until = self.ask("/file"), time.monotonic() + 6
+            to, until = self.ask("/file"), time.monotonic() + 30
             to.recv(2048)
             while self.channels() and time.monotonic() < until:
                 to.recv(2048)

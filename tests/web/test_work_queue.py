@@ -62,7 +62,7 @@ class HeavyRequests(WebCase):
             for thread in threads:
                 thread.start()
             for _ in threads:
-                begun.acquire(timeout=10)
+                begun.acquire(timeout=60)
             third = self.client.get(HEAVY)
             self.assertEqual((third.status_code, third.headers["Retry-After"]), (503, "2"))
             self.assertIn("Not saved: the server is busy", third.get_data(as_text=True))
@@ -83,12 +83,12 @@ class HeavyRequests(WebCase):
             threads = [threading.Thread(target=ask) for _ in range(8)]
             for thread in threads:
                 thread.start()
-            begun.acquire(timeout=10)
-            begun.acquire(timeout=10)
+            begun.acquire(timeout=60)
+            begun.acquire(timeout=60)
             # The ninth request does not wait, because a waiting request needs a thread. It is sent
             # when all eight are in the queue: only then is no place left to take and give back.
             places = get_context(self.app).work_queue._queued
-            until = time.monotonic() + 10
+            until = time.monotonic() + 60
             while places.acquire(blocking=False) and time.monotonic() < until:
                 places.release()
                 time.sleep(0.01)

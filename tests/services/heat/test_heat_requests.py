@@ -28,7 +28,7 @@ class Requests(unittest.TestCase):
 
     def ready(self, trial: Trial = NO_TRIAL, preview: bool = True) -> Answer:
         """Ask until the answer is there."""
-        until = time.monotonic() + 40
+        until = time.monotonic() + 150
         while time.monotonic() < until:
             answer = self.asked.ask_field(SHORT, trial, preview)
             if answer.is_ready:
@@ -67,7 +67,7 @@ class Requests(unittest.TestCase):
             self.assertEqual(len(self.asked._answers), 1)
 
     def test_goal(self) -> None:
-        until, answer = time.monotonic() + 40, Answer("")
+        until, answer = time.monotonic() + 150, Answer("")
         plans = [SHORT, plan("butt", member(thickness="1.5 mm"), length="40 mm", back="open")]
         while not answer.is_ready and time.monotonic() < until:
             answer = self.asked.ask_change(plans, "through")

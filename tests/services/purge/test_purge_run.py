@@ -81,7 +81,7 @@ def reading(at: float, ppm: float) -> bytes:
     return (json.dumps({"time_s": at, "ppm": ppm}) + "\n").encode()
 
 
-def within(true: Callable[[], bool], wait_s: float = 5.0) -> bool:
+def within(true: Callable[[], bool], wait_s: float = 60.0) -> bool:
     until = time.monotonic() + wait_s
     while time.monotonic() < until:
         if true():
