@@ -72,15 +72,7 @@ def list_files(root: Path) -> Iterator[tuple[str, Path]]:
 @cache
 def read_nodes(source: str) -> tuple[ast.AST, ...]:
     """Return all nodes of a Python source, the module first."""
-    nodes: list[ast.AST] = [ast.parse(source)]
-    for node in nodes:
-        # The contexts and operators have no place and no name.
-        for value in vars(node).values():
-            if isinstance(value, list):
-                nodes += [item for item in value if isinstance(item, ast.AST)]
-            elif isinstance(value, ast.AST) and value._fields:
-                nodes.append(value)
-    return tuple(nodes)
+    return tuple(ast.walk(ast.parse(source)))
 
 
 def read_texts(root: Path) -> list[Text]:

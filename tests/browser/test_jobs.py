@@ -150,6 +150,14 @@ class Jobs(BrowserCase):
             self.page.locator("[data-count]", has_text="1 of 4 done").wait_for()
             self.page.reload()
         self.page.get_by_text("1 of 4 done", exact=True).wait_for()
+        # After a clock was set back, the time of a tick is later than now: no reload.
+        key = f"ticks:job:{number}:answered"
+        self.page.evaluate("key => sessionStorage.setItem(key, String(Date.now() + 3.6e6))", key)
+        loads: list[str] = []
+        self.page.on("load", lambda page: loads.append(page.url))
+        self.page.reload()
+        self.page.wait_for_timeout(500)
+        self.assertEqual(len(loads), 1)
 
     def test_bettered_while_one_looks_and_stopped(self) -> None:
         self.open(f"/jobs/{self.made(generated_job(80, 2))}")

@@ -8,9 +8,6 @@
   let sending = false;
   let waiting = 0;
   let leaving = null;
-  /* A page that reloads leaves its ticks in the storage. Its successor may have been drawn before
-     the server had them, and sends them again. */
-  let unloading = 0;
 
   function kept() {
     try {
@@ -25,11 +22,32 @@
   let unsent = kept();
 
   function keep() {
-    if (unloading && !Object.keys(unsent).length) { return; }
     try {
       if (Object.keys(unsent).length) { window.localStorage.setItem(name, JSON.stringify(unsent)); } else { window.localStorage.removeItem(name); }
     } catch (error) {
       /* Without storage the ticks are on this page only. */
+    }
+  }
+
+  function now() { return window.performance.timeOrigin + window.performance.now(); }
+
+  /* The time of the last tick that the server has. */
+  function keepAnswered() {
+    try {
+      window.sessionStorage.setItem(name + ":answered", String(now()));
+    } catch (error) {
+      /* Without storage a page that is reloaded too early stays as it is. */
+    }
+  }
+
+  /* Whether the server answered a tick while this page loaded: it may be drawn without the tick.
+     A later time is from a clock that was set back. */
+  function isOutdated() {
+    try {
+      const at = Number(window.sessionStorage.getItem(name + ":answered"));
+      return at >= window.performance.timeOrigin && at <= now();
+    } catch (error) {
+      return false;
     }
   }
 
@@ -82,6 +100,7 @@
           say(answer.error || "Not saved. Reload the page.");
           break;
         }
+        keepAnswered();
         if (unsent[line] === on) { delete unsent[line]; }
         answer.ticked.forEach((one) => { if (!(one in unsent)) { show(one, true); } });
         page.querySelectorAll("[data-line]").forEach((one) => {
@@ -112,13 +131,13 @@
     send();
   });
 
+  if (isOutdated()) {
+    window.location.reload();
+    return;
+  }
   Object.keys(unsent).forEach((line) => show(line, unsent[line]));
   if (Object.keys(unsent).length) { tell(); send(); }
   window.addEventListener("online", send);
-  window.addEventListener("beforeunload", () => {
-    window.clearTimeout(unloading);
-    unloading = window.setTimeout(() => { unloading = 0; keep(); }, 20000);
-  });
   /* The set-up is finished: waiting ticks are sent first, however long that lasts. */
   page.addEventListener("submit", (event) => {
     if (!event.target.closest(".set-foot") || !Object.keys(unsent).length) { return; }

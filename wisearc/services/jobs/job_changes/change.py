@@ -15,7 +15,6 @@ from ....core.schema.json_types import Json, JsonObject
 T = TypeVar("T")
 # Labels of fields of a seam or the head, if different from their keys.
 _FIELDS = {
-    "joins": "joins",
     "free_mm": "free sheet",
     "balance_s": "lead on one side",
     "joint": "its joint",
@@ -145,7 +144,7 @@ def find_seam(job: Job, key: str) -> Seam:
     for seam in job.seams:
         if seam.key == key:
             return seam
-    raise InputError("seam", key, "is no longer in this job. Someone removed it")
+    raise _make_missing("seam", key)
 
 
 def check_part(job: Job, name: str) -> None:
@@ -159,7 +158,12 @@ def check_part(job: Job, name: str) -> None:
         InputError: The job does not have it.
     """
     if name not in job.parts:
-        raise InputError("part", name, "is no longer in this job. Someone removed it")
+        raise _make_missing("part", name)
+
+
+def _make_missing(kind: str, name: str) -> InputError:
+    """Return the error about a seam or part that another person removed."""
+    return InputError(kind, name, "is no longer in this job. Someone removed it")
 
 
 def change_seams(job: Job, change_seam: Callable[[Seam], Seam]) -> tuple[Seam, ...]:
