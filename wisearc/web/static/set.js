@@ -36,7 +36,7 @@
     try {
       window.sessionStorage.setItem(name + ":answered", String(now()));
     } catch (error) {
-      /* Without storage a page that is reloaded too early stays as it is. */
+      /* Without storage a page that is reloaded too early keeps its drawing. */
     }
   }
 
