@@ -113,8 +113,15 @@ class Jobs(BrowserCase):
     def test_ticked_at_the_bench_without_the_server_too(self) -> None:
         number = self.made()
         self.open(f"/jobs/{number}/bench")
+        link, marked = self.page.locator("[data-next]"), self.page.locator(".run-now")
+        self.assertTrue(link.is_hidden())
         self.page.locator(".set-box").first.click()
         self.page.locator("[data-count]", has_text="1 of 4 done").wait_for()
+        # The next line is marked at once, and the link above the list opens it.
+        second = self.page.locator("[data-line]").nth(1)
+        self.assertEqual(marked.get_attribute("data-line"), second.get_attribute("data-line"))
+        self.assertEqual(link.get_attribute("href"), f"#{second.get_attribute('id')}")
+        self.assertIn(f"Next: {second.get_attribute('data-title')}", link.inner_text())
         self.page.context.set_offline(True)
         self.page.locator(".set-box").nth(1).click()
         self.page.locator("[data-count]", has_text="saved on this device").wait_for()

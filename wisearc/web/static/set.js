@@ -62,6 +62,20 @@
   function tell() {
     const rows = page.querySelectorAll("[data-line]");
     count.textContent = page.querySelectorAll(".is-on").length + " of " + rows.length + " done" + (Object.keys(unsent).length ? " · saved on this device" : "");
+    markNext();
+  }
+
+  /* On the bench of a job: the first open line is marked, and the link above the list opens it. */
+  function markNext() {
+    const link = page.querySelector("[data-next]");
+    if (!link) { return; }
+    const next = page.querySelector("[data-line]:not(.is-on)");
+    page.querySelectorAll("[data-line]").forEach((row) => row.classList.toggle("run-now", row === next));
+    link.parentElement.hidden = next === null || !page.querySelector(".is-on");
+    if (next) {
+      link.href = "#" + next.id;
+      link.textContent = link.dataset.next + next.dataset.title;
+    }
   }
 
   function say(words) {
