@@ -20,6 +20,8 @@ from wisearc.core.plan.plan import list_choice_kinds
 from wisearc.core.reasons import LEVELS
 from wisearc.core.run import verification
 from wisearc.core.run.run import MAX_RUNS, Run
+from wisearc.core.run.signature import MAX_KEYS as MAX_SHOP_KEYS
+from wisearc.core.run.signature import MAX_SIGNATURES, ShopKey, Signature
 from wisearc.core.schema import checks
 from wisearc.core.schema.documents import build_json_schema
 from wisearc.core.schema.entries import Entry, read_entries
@@ -38,7 +40,6 @@ from wisearc.formats.procedure_json import (
     LETTER,
     MAX_BANDS,
     MAX_RANGE_KEY_LENGTH,
-    MAX_SIGNATURES,
     MAX_TITLE_LENGTH,
     NUMBER,
     STATES,
@@ -348,7 +349,13 @@ def _procedure() -> dict[str, Any]:
             "additionalProperties": {"type": "array", "minItems": 2, "maxItems": 2, "items": end},
         },
         "runs": {"type": "array", "maxItems": MAX_RUNS, "items": {"$ref": "#/$defs/run"}},
-        "signatures": {"type": "array", "maxItems": MAX_SIGNATURES, "items": _WORDS},
+        "signatures": {
+            "type": "array",
+            "maxItems": MAX_SIGNATURES,
+            "items": build_json_schema(Signature),
+        },
+        "keys": {"type": "array", "maxItems": MAX_SHOP_KEYS, "items": build_json_schema(ShopKey)},
+        "verified_by": {"type": ["integer", "null"], "minimum": 0, "maximum": MAX_RUNS - 1},
         "changed": moment,
         "proved": moment,
         "created": moment,

@@ -46,12 +46,26 @@ def add_care(commands: Any) -> None:
     shop.add_argument(
         "--take", metavar="FILE", type=Path, help="shop file, or a list from it as CSV, to import"
     )
-    people = command("people", _run_people, "list people, or set a new PIN for a lead")
+    key = command("key", _run_key, "print the public signing key of the shop")
+    key.add_argument(
+        "--export",
+        metavar="FILE",
+        type=Path,
+        help="write the private key, encrypted with the passphrase from standard input",
+    )
+    key.add_argument(
+        "--take",
+        metavar="FILE",
+        type=Path,
+        help="import an exported key with the passphrase from standard input",
+    )
+    key.add_argument("--new", action="store_true", help="replace a lost key by a new one")
+    people = command("people", _run_people, "list people, or set a new PIN for a person")
     people.add_argument(
         "--new-pin",
         metavar="INITIALS",
         default="",
-        help="set a new PIN for a lead, read from standard input",
+        help="set a new PIN for a person, read from standard input",
     )
     shop.add_argument(
         "--good-lines",
@@ -175,6 +189,37 @@ def _run_shop(args: argparse.Namespace) -> int:
             f"{len(items['gone'])} archived"
         )
     return 0
+
+
+def _run_key(args: argparse.Namespace) -> int:
+    import json
+
+    from ..core.errors import InputError
+    from ..core.schema.documents import write_document
+    from ..services.maintenance.opening import open_library
+    from ..services.people import shop_key
+
+    store = open_library(args.data)
+    try:
+        if args.export:
+            shop_key.export_to_file(args.export, sys.stdin.readline().rstrip("\n"))
+            print(f"The signing key is in {args.export}. Keep it and its passphrase apart")
+            return 0
+        if args.take:
+            try:
+                data = args.take.read_bytes()
+            except OSError as error:
+                raise InputError("file", args.take.name, "cannot be read") from error
+            shop_key.import_key(data, sys.stdin.readline().rstrip("\n"))
+        elif args.new:
+            shop_key.replace_key()
+        state = shop_key.describe_key()
+        print(state.sentence, file=sys.stderr)
+        if state.key:
+            print(json.dumps(write_document(state.key, with_defaults=True), ensure_ascii=False))
+    finally:
+        store.close()
+    return 1 if state.is_lost else 0
 
 
 def _run_people(args: argparse.Namespace) -> int:

@@ -11,27 +11,44 @@ from msgspec import Struct
 from ..core.errors import InputError
 from ..core.plan.plan import Plan
 from ..core.run.run import MAX_RUNS, MAX_RUNS_BYTES
+from ..core.run.signature import MAX_KEYS, MAX_SIGNATURES, ShopKey, Signature
 from ..core.run.verification import Bands, check_bands, check_proof
 from ..core.schema import checks
+from ..core.schema.documents import read_document, write_document
 from ..core.schema.json_types import Json, JsonObject, Unparsed
 from .declared import check_keys
 from .joint_json import check_head
-from .plan_json import check_joint_shape, check_text_fields, read_plan
-from .run_json import MINOR, RecordedRun, measure_size, read_recorded
+from .plan_json import check_joint_shape, read_plan
+from .run_json import RecordedRun, measure_size, read_recorded
+from .signing import check_key
 from .upgrades.steps import upgrade_record
 
-FORMAT, VERSION = "wisearc/procedure", 1
-STATES = ("draft", "proved", "superseded")
+FORMAT, VERSION, MINOR = "wisearc/procedure", 1, 8
+STATES = ("draft", "waiting", "proved", "superseded")
+# The states without a time of verification.
+UNVERIFIED_STATES = ("draft", "waiting")
 NUMBER, LETTER = r"P-(?!0000$)([0-9]{4}|[1-9][0-9]{4,5})", r"[A-Z]{1,3}"
 NEEDED = ("number", "revision", "status", "joint", "plan", "bands", "runs")
-MORE = ("minor", "title", "signatures", "changed", "proved", "created", "taken_as", "removed")
-MAX_BANDS, MAX_SIGNATURES, MAX_TITLE_LENGTH, MAX_RANGE_KEY_LENGTH = 50, 100, 300, 60
+MORE = (
+    "minor",
+    "title",
+    "signatures",
+    "keys",
+    "verified_by",
+    "changed",
+    "proved",
+    "created",
+    "taken_as",
+    "removed",
+)
+MAX_BANDS, MAX_TITLE_LENGTH, MAX_RANGE_KEY_LENGTH = 50, 300, 60
 
 
 class ProcedureFile(Struct, frozen=True):
     """The contents of a procedure file.
 
-    Joint, plan and runs as written; `recorded` has the parsed runs.
+    Joint, plan and runs as written; `recorded` has the parsed runs. `verified_by` is the position
+    of the run that verified it, or None. `keys` has the public keys of its signatures.
     """
 
     number: str
@@ -42,13 +59,15 @@ class ProcedureFile(Struct, frozen=True):
     plan: JsonObject
     bands: Bands
     runs: list[JsonObject]
-    signatures: list[Any]
+    signatures: list[JsonObject]
     changed: str | None
     proved: str | None
     created: str | None = None
     taken_as: str | None = None
     removed: str | None = None
     recorded: tuple[RecordedRun, ...] = ()
+    verified_by: int | None = None
+    keys: tuple[ShopKey, ...] = ()
 
 
 def write_procedure_file(of: ProcedureFile) -> dict[str, Json]:
@@ -66,6 +85,8 @@ def write_procedure_file(of: ProcedureFile) -> dict[str, Json]:
         "bands": of.bands,
         "runs": of.runs,
         "signatures": of.signatures,
+        "keys": [write_document(key, with_defaults=True) for key in of.keys],
+        "verified_by": of.verified_by,
         "changed": of.changed,
         "proved": of.proved,
         "created": of.created,
@@ -90,7 +111,8 @@ def read_procedure_file(data: Any) -> tuple[ProcedureFile, Plan]:
     rows = checks.check_rows("runs", data["runs"], MAX_RUNS)
     signatures = checks.check_rows("signatures", data.get("signatures", []), MAX_SIGNATURES)
     for i, signature in enumerate(signatures):
-        check_text_fields(signature, f"signatures[{i}]")
+        read_document(Signature, signature, f"signatures[{i}]")
+    keys = _read_keys(data.get("keys", []))
     runs = [read_recorded(row, f"runs[{i}]") for i, row in enumerate(rows)]
     plan = read_plan(data["plan"])
     if joint != check_joint_shape(data["plan"]["joint"], "plan.joint"):
@@ -117,10 +139,39 @@ def read_procedure_file(data: Any) -> tuple[ProcedureFile, Plan]:
             signatures,
             taken_as=data.get("taken_as"),
             recorded=tuple(runs),
+            verified_by=_find_verifying_run(data, runs),
+            keys=keys,
             **moments,
         ),
         plan,
     )
+
+
+def _read_keys(data: Any) -> tuple[ShopKey, ...]:
+    rows = checks.check_rows("keys", data, MAX_KEYS)
+    keys = tuple(read_document(ShopKey, row, f"keys[{i}]") for i, row in enumerate(rows))
+    for i, key in enumerate(keys):
+        check_key(key, f"keys[{i}]")
+    return keys
+
+
+def _find_verifying_run(data: Unparsed, runs: Sequence[RecordedRun]) -> int | None:
+    """Return the position of the run that verified a procedure.
+
+    Earlier versions do not name it: it is the first valid good run that was recorded.
+
+    Raises:
+        InputError: The named run is not valid and good.
+    """
+    good = [i for i, run in enumerate(runs) if run.run.good and run.beside.voided is None]
+    if data["status"] == "draft" or not good:
+        return None
+    named = data.get("verified_by")
+    if named is None:
+        return min(good, key=lambda i: (runs[i].beside.kept or "", i))
+    if type(named) is not int or named not in good:
+        raise InputError("verified_by", named, "must be the position of a valid good run, from 0")
+    return named
 
 
 def _check_state(
@@ -137,9 +188,11 @@ def _check_state(
     status = data["status"]
     valid_runs = [(run.run, run.minor) for run in runs if run.beside.voided is None]
     check_proof(status, valid_runs, plan, data["bands"])
-    if status == "draft" and moments["proved"]:
-        raise InputError("proved", moments["proved"], "must be null for a draft")
-    if status != "draft" and not moments["proved"]:
+    is_unverified = status in UNVERIFIED_STATES
+    if is_unverified and moments["proved"]:
+        rule = "must be null until the revision is verified"
+        raise InputError("proved", moments["proved"], rule)
+    if not is_unverified and not moments["proved"]:
         raise InputError("proved", None, "is missing. Give the time of verification")
     if status != "draft" and moments["removed"]:
         raise InputError(

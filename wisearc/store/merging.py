@@ -74,6 +74,7 @@ def add_new(copy: Path, target: Path, before: dict[str, int]) -> None:
                 " rowid > ?",
                 (before["revision"],),
             )
+            file.execute("INSERT OR IGNORE INTO main.shop_key SELECT * FROM made.shop_key")
             file.execute("INSERT OR IGNORE INTO main.school SELECT * FROM made.school")
             file.execute("UPDATE main.book SET writes = writes + 1")
             file.execute("COMMIT")

@@ -81,6 +81,8 @@ class Revision(Base):
     signatures = JsonField(default=list)
     taken_as = peewee.TextField(null=True)
     removed_at = peewee.TextField(null=True)
+    # The run that verified it. A plain number: the tables refer to each other.
+    verifying_run = peewee.IntegerField(null=True)
 
 
 class RunRow(Base):
@@ -229,6 +231,23 @@ class Shop(Base):
     entered = JsonField(default=list)
     has = JsonField(null=True)
     changes = peewee.IntegerField(default=0)
+    required_roles = JsonField(default=list)
+
+
+class ShopKeyRow(Base):
+    """The public key of this shop or of another one, and when it was added and replaced."""
+
+    key_id = peewee.TextField(primary_key=True)
+    public = peewee.TextField()
+    shop = peewee.TextField(default="")
+    own = peewee.BooleanField()
+    added_at = peewee.TextField()
+    replaced_at = peewee.TextField(null=True)
+
+    class Meta:
+        """Settings of the table."""
+
+        table_name = "shop_key"
 
 
 class SetUp(Base):

@@ -156,6 +156,31 @@ def list_verifying_runs(of: Revision, maximum: int) -> list[RunRow]:
         return list(good.order_by(RunRow.made_on.desc(), RunRow.id.desc()).limit(maximum))[::-1]
 
 
+def list_good_runs(of: Revision) -> list[RunRow]:
+    """Return the valid good runs of a revision, the first recorded first."""
+    with wrap_errors():
+        good = RunRow.select().where(
+            (RunRow.revision == of) & RunRow.good & RunRow.voided_at.is_null()
+        )
+        return list(good.order_by(RunRow.kept_at, RunRow.id))
+
+
+def find_verifying_run(of: Revision) -> RunRow | None:
+    """Return the run that verified a revision, or None."""
+    if of.verifying_run is None:
+        return None
+    with wrap_errors():
+        run: RunRow | None = RunRow.get_or_none(RunRow.id == of.verifying_run)
+        return run
+
+
+def list_waiting() -> list[Revision]:
+    """Return the revisions that wait for signatures, each with its procedure."""
+    with wrap_errors():
+        joined = Revision.select(Revision, Procedure).join(Procedure)
+        return list(joined.where(Revision.status == "waiting").order_by(Revision.id))
+
+
 def get_run(of: Revision, number: int) -> RunRow:
     """Return a run of a revision by its number.
 

@@ -26,7 +26,7 @@ from ..services.maintenance.tasks import TaskRunner
 from ..services.people.attempts import AttemptLimiter
 from ..services.people.lead_sessions import LeadSessions
 from ..services.procedures.library_search import find_library_kind
-from ..services.procedures.procedures import STATUS_NAMES
+from ..services.procedures.states import STATUS_NAMES
 from ..services.purge.oxygen import Listeners
 from ..services.purge.purge_status import Fits
 from ..services.runs.arc_columns import ArcColumns

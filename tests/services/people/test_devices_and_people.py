@@ -183,7 +183,7 @@ class People(StoreCase):
             (("M.O.", "", "lead"), InputError),
             (("M.O.", "", "lead", "12345"), InputError),
             (("M.O.", "", "lead", "12a456"), InputError),
-            (("M.O.", "", "welder", "123456"), InputError),
+            (("M.O.", "", "viewer", "123456"), InputError),
         ):
             with self.subTest(args), self.assertRaises(error):
                 people.enter(*args)
@@ -213,12 +213,12 @@ class People(StoreCase):
 
     def test_a_new_pin_takes_the_place_of_the_old(self) -> None:
         people.enter("K.S.", "", "lead", "246824")
-        people.enter("R.T.", "", "welder")
+        people.enter("R.T.", "", "viewer")
         for initials in ("R.T.", "M.O."):
-            with self.assertRaisesRegex(Missing, f"{initials} is not a lead"):
+            with self.assertRaisesRegex(Missing, f"{initials} is not a welder or lead"):
                 people.set_pin(initials, "135713")
         for pin in ("13571", "1" * 13):
-            with self.assertRaisesRegex(InputError, "A lead needs a PIN of 6 to 12 digits"):
+            with self.assertRaisesRegex(InputError, "A PIN has 6 to 12 digits"):
                 people.set_pin("K.S.", pin)
         for old, pin in (("246824", "135713"), ("135713", "1" * 12)):
             people.set_pin("K.S.", pin)
@@ -282,7 +282,7 @@ class People(StoreCase):
         stored_people.open_pin_file().set_hash("K.S.", PasswordHasher().hash("2468"))
         with self.assertRaisesRegex(people.ShortPin, "has fewer than 6 digits"):
             self.check("2468")
-        with self.assertRaisesRegex(InputError, "A lead needs a PIN of 6 to 12 digits"):
+        with self.assertRaisesRegex(InputError, "A PIN has 6 to 12 digits"):
             self.check("2468", new="13579")
         self.assertEqual(self.check("2468", new="135790"), "K.S.")
         with self.assertRaises(InputError):

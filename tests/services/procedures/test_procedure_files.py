@@ -79,7 +79,17 @@ class Files(StoreCase):
         )
 
     def test_nothing_of_a_file_is_dropped(self) -> None:
-        signed = [{"who": "K.S.", "when": "2026-05-02", "as": "shop lead"}]
+        signed = [
+            {
+                "role": "checker",
+                "who": "K.S.",
+                "when": "2026-05-02T08:00:00Z",
+                "content_sha256": "0" * 64,
+                "signature": "AAAA",
+                "key_id": "1" * 32,
+                "vouched_by": "M.O.",
+            }
+        ]
         taken, _ = procedure_files.import_procedure({**self.sent(), "signatures": signed})
         self.assertEqual(self.written(taken.procedure.label)["signatures"], signed)
 
@@ -114,7 +124,12 @@ class Files(StoreCase):
             "kept": "2026-04-01T08:00:00Z",
         }
         taken, _ = procedure_files.import_procedure(
-            {**data, "runs": [bad, *data["runs"]], "created": "2026-01-01T08:00:00Z"}
+            {
+                **data,
+                "runs": [bad, *data["runs"]],
+                "created": "2026-01-01T08:00:00Z",
+                "verified_by": 1,
+            }
         )
         back = self.written(taken.procedure.label)
         self.assertEqual(
@@ -186,7 +201,12 @@ class Files(StoreCase):
             ({"bands": {**data["bands"], "current_a": [1, 1e9]}}, "bands.current_a"),
             ({"bands": {**data["bands"], "x\n": [1, 2]}}, "bands"),
             ({"signatures": ["K.S."]}, "signatures[0]"),
-            ({"signatures": [{"who": {"deep": 1}}]}, "signatures[0].who"),
+            ({"signatures": [{"role": "author", "who": {"deep": 1}}]}, "signatures[0].who"),
+            ({"signatures": [{"role": "boss"}]}, "signatures[0].role"),
+            ({"keys": [{"key_id": "1" * 32, "public": "AAAA"}]}, "keys[0].public"),
+            ({"keys": [{"key_id": "1" * 32, "public": "A" * 43 + "="}]}, "keys[0].key_id"),
+            ({"runs": [good()], **proved, "verified_by": 1}, "verified_by"),
+            ({"runs": [good()], **proved, "verified_by": True}, "verified_by"),
             ({"runs": [{}] * 3000}, "runs"),
             ({"runs": [good(when="2999-01-01")], **proved}, "runs[0].when"),
             ({"runs": [good(faults=["pores"])], **proved}, "good"),

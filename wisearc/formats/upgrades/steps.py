@@ -24,7 +24,7 @@ Step = Callable[[Data], Data]
 
 
 def _leave_unchanged(data: Data) -> Data:
-    """Upgrade procedures and runs to 1.1 to 1.7: only optional keys were added."""
+    """Upgrade procedures and runs: only optional keys were added."""
     return data
 
 
@@ -42,7 +42,7 @@ STEPS: dict[str, tuple[int, tuple[Step, ...]]] = {
             plan_from_1_6,
         ),
     ),
-    "procedure": (1, (_leave_unchanged,) * 7),
+    "procedure": (1, (_leave_unchanged,) * 8),
     "run": (1, (_leave_unchanged,) * 7),
 }
 

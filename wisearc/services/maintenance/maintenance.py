@@ -22,7 +22,9 @@ from ...store.folder import COPIES, FILE_NAME, lock_all_writes, make_folder, wra
 from ...store.opening import Store, check_database, format_stamp, is_library
 from ...store.pins import PinFile
 from ..people import people
+from ..people.shop_key import describe_key
 from ..procedures import procedures as keeping
+from ..procedures.judged_signatures import list_problems
 from ..procedures.library_search import list_all_unlisted
 from ..runs.kept_files import KeptFiles
 from .file_copies import (
@@ -199,12 +201,15 @@ def check_library(
             called = f"{revision.procedure.label} {revision.letter}"
             try:
                 keeping.get_plan(revision)
+                problems += [f"{called}: {text}" for text in list_problems(revision)]
                 records = [run.document for run in queries.list_runs(revision)]
                 for problem in find_file_problems(KeptFiles(folder), records):
                     damaged.setdefault(problem.name, []).append(f"{called}: {problem.text}")
             except (StoreError, InputError) as error:
                 problems.append(f"{called}: {error}")
             report_progress(watch, i + 1, len(ids))
+        if (key := describe_key()).is_lost:
+            problems.append(key.sentence)
         notices = _repair(folder, damaged, repair)
         problems += [text for texts in damaged.values() for text in texts]
         unreferenced = find_unreferenced(folder, queries.find_referenced_files)

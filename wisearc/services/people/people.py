@@ -1,6 +1,6 @@
 """People.
 
-Initials and names with a role, so that records name their author; and the lead PIN for lead
+Initials and names with a role, so that records name their author; and PINs for signatures and lead
 actions. There are no passwords: people choose their initials. A PIN is saved as an argon2id hash in
 a separate file. If the library cannot be read, lead actions fail.
 """
@@ -26,6 +26,7 @@ from .attempts import AttemptLimiter, format_wait
 
 MAX_INITIALS_LENGTH, MAX_NAME_LENGTH, MAX_PEOPLE = 8, 60, 200
 MIN_PIN_LENGTH, MAX_PIN_LENGTH = 6, 12
+LEAD, VIEWER = "lead", "viewer"
 HASHER = PasswordHasher()
 # Each check needs 64 MB of memory: check one PIN at a time.
 _lock = threading.Lock()
@@ -94,16 +95,16 @@ def enter(initials: str, name: str, role: str, pin: str = "") -> None:
         initials: Initials.
         name: Name.
         role: Role.
-        pin: PIN of a lead.
+        pin: PIN. A lead needs one, a viewer has none.
 
     Raises:
         InputError: A value is wrong.
         UnknownName: The role is unknown.
     """
     short, long, kind = _check_person(initials, name, role)
-    hashed = _hash_pin(pin) if kind == "lead" else ""
-    if kind != "lead" and pin.strip():
-        raise InputError("pin", None, "Only a lead has a PIN. Leave it empty for another role")
+    if kind == VIEWER and pin.strip():
+        raise InputError("pin", None, "A viewer has no PIN. Leave it empty")
+    hashed = _hash_pin(pin) if kind == LEAD or pin.strip() else ""
     with open_transaction():
         if any(p.initials.lower() == short.lower() for p in list_people()):
             raise InputError("initials", short, "are already in use. Enter others")
@@ -130,6 +131,15 @@ def _check_person(initials: str, name: str, role: str) -> tuple[str, str, str]:
     )
 
 
+def normalise_initials(initials: str) -> str:
+    """Return initials without points and spaces, for comparison.
+
+    >>> normalise_initials("R. T.") == normalise_initials("rt")
+    True
+    """
+    return initials.replace(".", "").replace(" ", "").casefold()
+
+
 def _hash_pin(pin: str) -> str:
     typed = pin.strip()
     if (
@@ -138,35 +148,35 @@ def _hash_pin(pin: str) -> str:
         or not MIN_PIN_LENGTH <= len(typed) <= MAX_PIN_LENGTH
     ):
         raise InputError(
-            "pin", None, f"A lead needs a PIN of {MIN_PIN_LENGTH} to {MAX_PIN_LENGTH} digits"
+            "pin", None, f"A PIN has {MIN_PIN_LENGTH} to {MAX_PIN_LENGTH} digits. Enter one"
         )
     return HASHER.hash(typed)
 
 
 def set_pin(initials: str, pin: str) -> None:
-    """Set the PIN of a lead.
+    """Set the PIN of a person.
 
     After a restore without a lead, add this person as a lead.
 
     Args:
-        initials: Initials of the lead.
+        initials: Initials of the person.
         pin: The new PIN.
 
     Raises:
         InputError: The PIN is not valid.
-        Missing: There is no such lead.
+        Missing: There is no such person, or a viewer.
     """
     hashed = _hash_pin(pin)
     person = find_person(initials)
     if (
         person is None
         and store_people.open_pin_file().restored
-        and not any(p.role == "lead" for p in list_people())
+        and not any(p.role == LEAD for p in list_people())
     ):
-        enter(initials, "", "lead", pin)
+        enter(initials, "", LEAD, pin)
         return
-    if person is None or person.role != "lead":
-        raise Missing(f"{initials} is not a lead of this shop.")
+    if person is None or person.role == VIEWER:
+        raise Missing(f"{initials} is not a welder or lead of this shop.")
     store_people.open_pin_file().set_hash(person.initials, hashed)
 
 
@@ -186,7 +196,7 @@ def archive_person(number: int, at: Callable[[], str] = get_now) -> None:
     person = next((p for p in list_people() if p.id == number), None)
     if person is None:
         raise Missing("That person is not in this shop.")
-    leads = [p for p in list_people() if p.role == "lead"]
+    leads = [p for p in list_people() if p.role == LEAD]
     if leads == [person] and len(list_people()) > 1:
         raise NotAllowed(
             "That is the only lead. Add another lead first, or archive the other people."
@@ -202,7 +212,7 @@ def needs_lead() -> bool:
     Raises:
         StoreError: The library cannot be read.
     """
-    return is_restored() or any(p.role == "lead" for p in list_people())
+    return is_restored() or any(p.role == LEAD for p in list_people())
 
 
 def is_restored() -> bool:
@@ -241,22 +251,55 @@ def check_pin(pin: str, client: str, limiter: AttemptLimiter, new_pin: str = "")
     """
     if is_restored():
         raise NotAllowed(AFTER_RESTORE)
+    leads = [row.initials for row in store_people.list_people() if row.role == LEAD]
+    entered = _normalise_pin(pin)
+    found = _check_hashes(leads, entered, client, limiter)
+    person = next(p for p in list_people() if p.initials == found)
+    if len(entered) < MIN_PIN_LENGTH:
+        if not new_pin.strip():
+            raise ShortPin
+        store_people.open_pin_file().set_hash(found, _hash_pin(new_pin))
+    return person
+
+
+def check_signing_pin(initials: str, pin: str, client: str, limiter: AttemptLimiter) -> str:
+    """Check the PIN with which a person signs: the own PIN, or that of a lead.
+
+    Args:
+        initials: Initials of the person.
+        pin: The PIN that the user entered.
+        client: Device or address of the user.
+        limiter: Failed attempts.
+
+    Returns:
+        Initials of the person whose PIN it is.
+
+    Raises:
+        InputError: The PIN is wrong.
+        NotAllowed: There were too many failed attempts, or nobody has a PIN.
+    """
+    leads = [row.initials for row in store_people.list_people() if row.role == LEAD]
+    signers = [initials, *(lead for lead in leads if lead != initials)]
+    if not any(store_people.open_pin_file().get_hash(signer) for signer in signers):
+        raise NotAllowed(
+            f"{initials} has no PIN, and no lead has one. Set a PIN in Shop, People, then sign."
+        )
+    return _check_hashes(signers, _normalise_pin(pin), client, limiter)
+
+
+def _normalise_pin(pin: str) -> str:
+    return pin.strip()[: MAX_PIN_LENGTH + 1]
+
+
+def _check_hashes(signers: list[str], pin: str, client: str, limiter: AttemptLimiter) -> str:
+    """Return the first of some people with a PIN, and count a failed attempt."""
     with _lock:
         if wait_s := limiter.remaining_wait_s(client):
             raise NotAllowed(f"Too many wrong PINs. Try again in {format_wait(wait_s)}.")
-        entered = pin.strip()[: MAX_PIN_LENGTH + 1]
-        for person in store_people.list_people():
-            pin_hash = (
-                store_people.open_pin_file().get_hash(person.initials)
-                if person.role == "lead"
-                else ""
-            )
-            if pin_hash and _is(pin_hash, entered):
+        for initials in signers:
+            pin_hash = store_people.open_pin_file().get_hash(initials)
+            if pin_hash and _is(pin_hash, pin):
                 limiter.reset(client)
-                if len(entered) < MIN_PIN_LENGTH:
-                    if not new_pin.strip():
-                        raise ShortPin
-                    store_people.open_pin_file().set_hash(person.initials, _hash_pin(new_pin))
-                return Person(person.id, person.initials, person.name, "lead", True)
+                return initials
         limiter.record_failure(client)
     raise InputError("pin", None, "Wrong PIN")

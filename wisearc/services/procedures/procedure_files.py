@@ -15,13 +15,15 @@ from ...core.schema.json_types import Json, JsonObject
 from ...formats.joint_json import MAX_BYTES, load_json
 from ...formats.procedure_json import ProcedureFile, read_procedure_file
 from ...formats.run_json import MORE as RUN_MORE
-from ...store import queries
+from ...store import queries, shop_keys
 from ...store.database import open_transaction
 from ...store.models import Procedure, Revision, RunRow
 from ..clock import get_latest_day, get_now
 from ..form_tokens import build_token, find_sent_before
 from .faces import check_views
+from .judged_signatures import list_key_ids
 from .library_search import list_record
+from .signatures import merge_signatures
 
 MAX_FILE_BYTES = MAX_BYTES
 # The defaults of a run without these values.
@@ -33,6 +35,8 @@ def build_file(revision: Revision) -> ProcedureFile:
 
     It is as saved, independent of the current rules.
     """
+    runs = queries.list_runs(revision)
+    positions = {run.id: i for i, run in enumerate(runs)}
     return ProcedureFile(
         revision.procedure.label,
         revision.letter,
@@ -41,13 +45,15 @@ def build_file(revision: Revision) -> ProcedureFile:
         revision.joint,
         revision.plan,
         revision.bands,
-        [_write_run(run) for run in queries.list_runs(revision)],
+        [_write_run(run) for run in runs],
         revision.signatures,
         revision.changed_at,
         revision.proved_at,
         revision.procedure.created_at,
         revision.taken_as,
         revision.removed_at,
+        verified_by=positions.get(revision.verifying_run or 0),
+        keys=tuple(shop_keys.list_keys(list_key_ids(revision.signatures))),
     )
 
 
@@ -100,6 +106,8 @@ def import_procedure(
             return queries.get_revision(done.procedure.label, done.letter), "own"
         number = queries.parse_number(procedure_file.number)
         if known := find_known_revision(procedure_file):
+            shop_keys.add_received(procedure_file.keys, moment)
+            merge_signatures(known, procedure_file.signatures)
             return known, "known"
         is_number_free = queries.find_procedure(number) is None
         owner = Procedure.create(
@@ -185,12 +193,16 @@ def insert_revision(
         for recorded in procedure_file.recorded
     ]
     queries.add_runs(rows)
+    if procedure_file.verified_by is not None:
+        taken.verifying_run = queries.list_runs(taken)[procedure_file.verified_by].id
+        taken.save(only=[Revision.verifying_run])
+    shop_keys.add_received(procedure_file.keys, moment)
     list_record(taken, plan)
     return taken
 
 
 def find_known_revision(procedure_file: ProcedureFile) -> Revision | None:
-    """Return the revision with all contents of a file, or None.
+    """Return the revision with all contents of a file, or None. Signatures can differ.
 
     It was imported from the file or exported to it.
     """
@@ -204,7 +216,7 @@ def find_known_revision(procedure_file: ProcedureFile) -> Revision | None:
     for like in queries.list_numbered_revisions(procedure_file.letter, procedure_file.number):
         same = all(
             getattr(like, k) == getattr(procedure_file, k)
-            for k in ("plan", "joint", "bands", "title", "signatures")
+            for k in ("plan", "joint", "bands", "title")
         )
         if same and {content(run) for run in procedure_file.runs} <= {
             content(run.record) for run in queries.list_runs(like)

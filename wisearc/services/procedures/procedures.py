@@ -16,7 +16,7 @@ from ...core.shop.shop import Shop
 from ...formats.joint_json import write_joint_file
 from ...formats.plan_json import plan_data, read_plan
 from ...formats.upgrades.steps import NewerFormat
-from ...store import listings, queries
+from ...store import queries
 from ...store.database import open_transaction
 from ...store.errors import EditConflict, NewerVersion, NotAllowed, Unreadable
 from ...store.models import Procedure, Revision
@@ -24,15 +24,7 @@ from ..clock import get_now
 from ..form_tokens import build_token, find_sent_before
 from ..planning.planner import cached_plan
 from .library_search import list_record
-
-DRAFT, PROVED, SUPERSEDED = "draft", "proved", "superseded"
-# Names on screen. The keys are fixed by the file format.
-STATUS_NAMES = {
-    DRAFT: "draft",
-    PROVED: "verified",
-    SUPERSEDED: "superseded",
-    listings.REMOVED: "archived",
-}
+from .states import DRAFT, STATUS_NAMES
 
 
 def _read_content(plan: Plan) -> dict[str, Json]:
@@ -117,6 +109,8 @@ def save_draft(
                 "has runs. Save the change as a new draft, so that the runs still match their plan."
             )
             raise NotAllowed(f"{name} {text}")
+        if draft.signatures:
+            raise NotAllowed(f"{name} is signed. Save the change as a new draft.")
         for key, value in content.items():
             setattr(draft, key, value)
         draft.edit += 1

@@ -41,15 +41,16 @@ from ...store.errors import NotAllowed, StoreError
 from ...store.models import Revision, RunRow
 from ..clock import get_latest_day, get_now
 from ..form_tokens import build_token, find_sent_before
+from ..people.people import normalise_initials
 from ..planning.planner import cached_plan
 from ..procedures.library_search import list_record
-from ..procedures.procedures import (
+from ..procedures.procedures import check_not_archived, get_plan, save_next_draft
+from ..procedures.states import (
     DRAFT,
     PROVED,
     SUPERSEDED,
-    check_not_archived,
-    get_plan,
-    save_next_draft,
+    accept_good_run,
+    update_verifying_run,
 )
 from ..purge.purge_run import build_record
 
@@ -124,9 +125,7 @@ def record_run(
         )
         if run.purge and purge:
             purges.change_purge(purge, run=kept)
-        proves = run.good and revision.status == DRAFT
-        if proves:
-            _verify_draft(revision, at)
+        proves = run.good and revision.status == DRAFT and accept_good_run(revision, kept, at)
         list_record(revision, run=kept)
         return kept, proves
 
@@ -175,16 +174,6 @@ def build_full_error(revision: Revision) -> NotAllowed:
     )
 
 
-def _verify_draft(draft: Revision, at: Callable[[], str]) -> None:
-    for before in queries.list_revisions(draft.procedure):
-        if before.status == PROVED:
-            before.procedure, before.status = draft.procedure, SUPERSEDED
-            before.save(only=[Revision.status])
-            list_record(before)
-    draft.status, draft.proved_at = PROVED, at()
-    draft.save(only=[Revision.status, Revision.proved_at])
-
-
 def void_run(
     label: str, letter: str, number: int, who: str, at: Callable[[], str] = get_now
 ) -> RunRow:
@@ -211,7 +200,7 @@ def void_run(
         run = queries.get_run(revision, number)
         if run.voided_at is None:
             if (
-                revision.status != DRAFT
+                revision.status in (PROVED, SUPERSEDED)
                 and run.good
                 and queries.list_verifying_runs(revision, 2) == [run]
             ):
@@ -224,24 +213,30 @@ def void_run(
         return run
 
 
-def restore_run(label: str, letter: str, number: int) -> RunRow:
+def restore_run(label: str, letter: str, number: int, at: Callable[[], str] = get_now) -> RunRow:
     """Undo a voiding.
 
     Args:
         label: The procedure.
         letter: Revision letter.
         number: Number of the run.
+        at: Current time, UTC.
     """
     with open_transaction():
         revision = queries.get_revision(label, letter)
         run = queries.get_run(revision, number)
-        _set_voided(revision, run, None, None)
+        if run.voided_at is not None:
+            _set_voided(revision, run, None, None)
+            if run.good and revision.status == DRAFT:
+                accept_good_run(revision, run, at)
+                list_record(revision, run=run)
         return run
 
 
 def _set_voided(revision: Revision, run: RunRow, moment: str | None, who: str | None) -> None:
     run.voided_at, run.voided_by = moment, who
     run.save(only=[RunRow.voided_at, RunRow.voided_by])
+    update_verifying_run(revision)
     list_record(revision, run=run)
 
 
@@ -274,7 +269,7 @@ def correct(
         revision = queries.get_revision(label, letter)
         run = queries.get_run(revision, number)
         before = run.document
-        if _normalise_initials(signed) != _normalise_initials(before.who):
+        if normalise_initials(signed) != normalise_initials(before.who):
             raise NotAllowed(
                 f"{before.who} recorded this run and can correct it. Another person can void "
                 "it and record a new run."
@@ -299,36 +294,14 @@ def correct(
         run.record = {**run_record(after, label, letter), "minor": minor}
         run.made_on = after.when
         run.corrections = [*run.corrections, {"when": moment, "who": signed, "was": was}]
-        was_good, run.good = run.good, after.good
+        run.good = after.good
         run.save(only=[RunRow.record, RunRow.made_on, RunRow.corrections, RunRow.good])
         if run.good and revision.status == DRAFT:
-            _verify_draft(revision, at)
-        elif was_good and not run.good and revision.status != DRAFT:
-            _unverify_revision(revision)
+            accept_good_run(revision, run, at)
+        else:
+            update_verifying_run(revision)
         list_record(revision, run=run)
         return run
-
-
-def _unverify_revision(revision: Revision) -> None:
-    """Make a revision a draft after its last good run was corrected to not good.
-
-    The newest earlier revision with good runs becomes the current one.
-    """
-    if queries.list_verifying_runs(revision, 1):
-        return
-    was_proved = revision.status == PROVED
-    revision.status, revision.proved_at = DRAFT, None
-    revision.save(only=[Revision.status, Revision.proved_at])
-    for before in queries.list_revisions(revision.procedure) if was_proved else ():
-        if before.status == SUPERSEDED and queries.list_verifying_runs(before, 1):
-            before.procedure, before.status = revision.procedure, PROVED
-            before.save(only=[Revision.status])
-            list_record(before)
-            return
-
-
-def _normalise_initials(initials: str) -> str:
-    return initials.replace(".", "").replace(" ", "").casefold()
 
 
 def _list_changes(before: Run, after: Run) -> dict[str, Json]:

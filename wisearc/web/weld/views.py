@@ -31,7 +31,7 @@ from ...services.diagnosis import diagnosis
 from ...services.errors import Missing
 from ...services.inventory.shop import load_shop
 from ...services.procedures import book
-from ...services.procedures.procedures import SUPERSEDED
+from ...services.procedures.states import SUPERSEDED
 from ...services.purge import purge_run, purge_status
 from ...services.records import AtArc
 from ...services.runs import runs
