@@ -11,7 +11,7 @@ from typing import Any
 from cryptography.exceptions import InvalidSignature
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PublicKey
 
-_BESIDE = {"procedure", "revision", "kept", "voided", "voided_by", "corrections", "left_out"}
+_UNSIGNED = {"procedure", "revision", "kept", "voided", "voided_by", "corrections", "left_out"}
 
 
 def canonical(value: Any) -> str:
@@ -32,7 +32,7 @@ def check_file(data: dict[str, Any]) -> list[tuple[bool, bool]]:
     keys = {key["key_id"]: base64.b64decode(key["public"]) for key in data["keys"]}
     contents = {k: data[k] for k in ("revision", "title", "joint", "plan", "bands")}
     at = data["verified_by"]
-    run = None if at is None else {k: v for k, v in data["runs"][at].items() if k not in _BESIDE}
+    run = None if at is None else {k: v for k, v in data["runs"][at].items() if k not in _UNSIGNED}
     digests = {
         hashlib.sha256(canonical({**contents, "verified_by": covered}).encode()).hexdigest()
         for covered in (run, None)

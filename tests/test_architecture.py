@@ -34,8 +34,9 @@ LAYERS = {
     "simulators": {"core", "simulators"},
     "forms": {"core", "formats", "drawings", "services", "forms"},
     "presenters": {"core", "formats", "drawings", "services", "forms", "presenters"},
+    "documents": {"core", "drawings", "services", "presenters", "documents"},
     "web": {"core", "services", "forms", "presenters", "web"},
-    "cli": {"core", "services", "presenters", "simulators", "web", "cli"},
+    "cli": {"core", "services", "presenters", "documents", "simulators", "web", "cli"},
     "__main__": {"cli"},
     "__init__": set(),
 }
@@ -62,7 +63,7 @@ NEEDS_NO_SOURCE = {
     "consumption_l",
     "calculate_pren",
 }
-STDLIB_WEB = {"flask", "flask_wtf", "flask_compress", "werkzeug", "waitress", "segno"}
+STDLIB_WEB = {"flask", "flask_wtf", "flask_compress", "werkzeug", "waitress"}
 
 
 def modules() -> list[tuple[str, Path]]:

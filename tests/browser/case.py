@@ -108,6 +108,14 @@ class BrowserCase(Untraced):
         self._folder.cleanup()
         self.assertEqual(self.errors, [])
 
+    def open_runs(self) -> None:
+        """Go from a record to its runs, where the next one is recorded."""
+        self.page.get_by_role("navigation", name="Parts of this record").get_by_role(
+            "link", name="Runs"
+        ).click()
+        self.page.locator("#write").wait_for()
+        self.page.wait_for_load_state("networkidle")
+
     def open(self, path: str) -> None:
         """Open a path and wait until its scripts have run."""
         self.page.goto(self.address + path)

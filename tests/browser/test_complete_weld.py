@@ -28,6 +28,8 @@ class CompleteWeld(BrowserCase):
         page.get_by_role("button", name="Save draft").click()
         page.wait_for_url("**/procedures/P-0001/A")
         self.check_access()
+        self.open_runs()
+        self.check_access()
         page.fill("#who", "R.T.")
         straw = page.locator("input[name=front][value=straw]")
         at = "box => box.getBoundingClientRect().top + window.scrollY"
@@ -172,6 +174,7 @@ class Bearing(BrowserCase):
         self.open(CORNER)
         page.get_by_role("button", name="Save draft").click()
         page.wait_for_url("**/procedures/P-0001/A")
+        self.open_runs()
         page.fill("#notes", "half a story")
         page.locator("input[name=front][value=blue]").check()
         page.reload()
@@ -184,8 +187,8 @@ class Bearing(BrowserCase):
         self.open(CORNER)
         self.page.get_by_role("button", name="Save draft").click()
         self.page.wait_for_url("**/procedures/P-0001/A")
-        self.page.wait_for_load_state("networkidle")
-        return "/procedures/P-0001/A"
+        self.open_runs()
+        return "/procedures/P-0001/A/runs"
 
     def test_units_switched_change_nothing_that_was_typed(self) -> None:
         page = self.page
@@ -253,7 +256,7 @@ class Bearing(BrowserCase):
             " ['outcome', 'no']]).toString()"
         )
         self.context.request.post(
-            self.address + here + "/runs",
+            self.address + here,
             data=sent,
             headers={"Content-Type": "application/x-www-form-urlencoded"},
             max_redirects=0,
@@ -263,7 +266,8 @@ class Bearing(BrowserCase):
         self.assertEqual(page.input_value("#notes"), "once")
         page.get_by_role("button", name="not good yet").click()
         page.wait_for_url("**taken=run**")
-        self.assertEqual(len(page.request.get(self.address + here + ".json").json()["runs"]), 1)
+        file = page.request.get(f"{self.address}{here.removesuffix('/runs')}.json").json()
+        self.assertEqual(len(file["runs"]), 1)
 
     def test_run_is_voided_and_procedure_archived_and_restored(self) -> None:
         page = self.page
@@ -280,10 +284,13 @@ class Bearing(BrowserCase):
         self.check_access()
         page.get_by_role("button", name="Undo").click()
         page.get_by_text("it does not count").wait_for(state="detached")
+        page.get_by_role("link", name="Changes").click()
+        self.check_access()
         page.get_by_role("button", name="Archive").click()
         page.get_by_text("was archived on").wait_for()
         self.check_access()
         page.get_by_role("button", name="Restore").click()
+        page.get_by_role("link", name="Changes").click()
         page.get_by_role("button", name="Archive").wait_for()
 
     def test_backup_and_check_run_from_the_shop_page(self) -> None:
@@ -300,8 +307,9 @@ class Bearing(BrowserCase):
         with page.expect_download() as saved:
             page.get_by_role("link", name="Save book").click()
         saved.value.save_as(self.folder / "out.zip")
-        self.open(here)
+        self.open(here.replace("/runs", "/changes"))
         page.get_by_role("button", name="Archive").click()
+        page.get_by_text("was archived on").wait_for()
         self.open("/shop/maintenance")
         page.get_by_role("button", name="Restore").last.click()
         page.get_by_text("Library restored").wait_for()

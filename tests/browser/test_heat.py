@@ -85,6 +85,7 @@ class Heat(BrowserCase):
         self.assertEqual(self.page.locator("heat-field").count(), 1)
         self.page.get_by_role("button", name="Save draft").click()
         self.page.wait_for_url("**/procedures/P-0001/A")
+        self.page.get_by_role("link", name="Documents").click()
         self.page.get_by_role("link", name="Heat in time").click()
         expect(self.page.locator("heat-field .probe-words")).to_contain_text("Probe at")
 

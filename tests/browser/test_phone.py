@@ -182,6 +182,7 @@ class NumberOfActions(BrowserCase):
         )
         acts = 0
         seconds = re.search(r"Arc time (?:(\d+) min )?(\d+) s", page.inner_text(".record-plan"))
+        act(self.open_runs)
         act(lambda: page.fill("#who", "R.T."))
         act(lambda: page.fill("#measured-length_mm", "140"))
         act(
@@ -201,6 +202,7 @@ class Runs(BrowserCase):
         self.open(CORNER)
         self.page.get_by_role("button", name="Save draft").click()
         self.page.wait_for_url("**/procedures/P-0001/A")
+        self.open_runs()
 
     def test_enter_files_nothing(self) -> None:
         self.kept()
@@ -237,7 +239,7 @@ class Runs(BrowserCase):
         )
         self.assertIn("draft", page.inner_text("main").lower())
         # The run stays with its revision.
-        self.open("/procedures/P-0001/A")
+        self.open("/procedures/P-0001/A/runs")
         self.assertIn("good, not as planned", page.inner_text("#runs").lower())
         self.assertEqual(page.input_value("#measured-length_mm"), "")
 
@@ -322,7 +324,7 @@ class Runs(BrowserCase):
         page = self.page
         self.kept()
         runs.record_run("P-0001", "A", typed(run(good=False)))
-        self.open("/procedures/P-0001/A")
+        self.open("/procedures/P-0001/A/runs")
         page.get_by_text("Fix a mistake").click()
         page.get_by_role("link", name="Correct").click()
         page.fill("#set-flow_l_min", "9")

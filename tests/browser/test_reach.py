@@ -116,6 +116,9 @@ class AtOnce(BrowserCase):
             CORNER + "&pins.cup=6&open=torch,gas,filler",
             "/procedures/",
             "/procedures/P-0001/A",
+            "/procedures/P-0001/A/runs",
+            "/procedures/P-0001/A/changes",
+            "/procedures/P-0001/A/documents",
             "/procedures/begin",
             "/shop/",
             "/reference/",
@@ -172,6 +175,7 @@ class Focus(BrowserCase):
             (
                 CORNER + "&pins.cup=6&open=torch",
                 "/procedures/P-0001/A",
+                "/procedures/P-0001/A/runs",
                 "/procedures/",
                 "/shop/",
                 "/reference/",
@@ -265,10 +269,8 @@ class Thumb(BrowserCase):
         self.assertTrue(page.get_by_role("link", name="Heat", exact=True).is_visible())
         page.get_by_role("button", name="Save draft").tap()
         page.wait_for_url("**/procedures/P-0001/A")
-        form, plan = (
-            page.locator(name).bounding_box()["y"] for name in (".run-form", ".record-plan")
-        )
-        self.assertLess(form, plan)
+        card, tabs = (page.locator(name).bounding_box()["y"] for name in (".dial", ".record-tabs"))
+        self.assertLess(card, tabs)
         self.open("/procedures/")
         self.assertIn("draft", page.inner_text(".cards"))
         self.assertIn(
@@ -294,6 +296,7 @@ class Thumb(BrowserCase):
             (CORNER, "#word-a"),
             ("/procedures/", None),
             ("/procedures/P-0001/A", None),
+            ("/procedures/P-0001/A/runs", None),
             ("/set-up/", None),
             ("/weld/", None),
             ("/weld/at?what=kept:P-0001/A", None),
@@ -302,7 +305,7 @@ class Thumb(BrowserCase):
             ("/shop/", None),
             ("/reference/", None),
         ):
-            if path.startswith("/procedures/P"):
+            if path == "/procedures/P-0001/A":
                 self.open(CORNER)
                 page.get_by_role("button", name="Save draft").tap()
                 page.wait_for_url("**/procedures/P-0001/A")
@@ -361,6 +364,7 @@ class WithoutScript(BrowserCase):
         page.get_by_role("link", name="mm / in units").click()
         page.get_by_role("button", name="Save draft").click()
         page.wait_for_url("**/procedures/P-0001/A")
+        self.open_runs()
         page.fill("#who", "R.T.")
         made = procedures.get_plan(queries.get_revision("P-0001"))
         page.fill("#measured-length_mm", "300")

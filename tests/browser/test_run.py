@@ -101,7 +101,7 @@ class AtTheArc(BrowserCase):
         page.locator(".says", has_text="Heat distortion of the sheet").wait_for()
         self.assertTrue(page.locator("#seen input[name=faults][value=bowed]").is_checked())
         page.get_by_role("link", name="Run", exact=True).click()
-        page.locator(".record-runs .run").wait_for()
+        page.locator(".record-list .run").wait_for()
         page.get_by_role("link", name="Arc log").click()
         page.locator(".log .drawing svg").wait_for()
         # The keys work from the end of the load.

@@ -375,7 +375,7 @@ class Purges(WebCase):
         ]
         for act in ("arc", "arc-off", "shut"):
             self.post(f"{where}/{act}", {"anyway": "yes"}, where)
-        page = self.client.get("/procedures/P-0001/A").get_data(as_text=True)
+        page = self.client.get("/procedures/P-0001/A/runs").get_data(as_text=True)
         self.assertIn("with its purge", page)
         number = re.search(r'name="purge" value="(\d+)"', page)[1]
         made = run(dict(EVERY["tube-cope"]))
@@ -395,9 +395,10 @@ class Purges(WebCase):
             "with_purge": "yes",
         }
         self.assertEqual(
-            self.post("/procedures/P-0001/A/runs", form, "/procedures/P-0001/A").status_code, 303
+            self.post("/procedures/P-0001/A/runs", form, "/procedures/P-0001/A/runs").status_code,
+            303,
         )
-        page = self.client.get("/procedures/P-0001/A").get_data(as_text=True)
+        page = self.client.get("/procedures/P-0001/A/runs").get_data(as_text=True)
         self.assertIn("started early", page)
         self.assertNotIn("with its purge", page)
         kept = (

@@ -287,7 +287,7 @@ class Hands(WebCase):
             "/shop/people/enter", {"initials": "R.T.", "role": "welder"}, page="/shop/people/"
         )
         self.post("/shop/people/me", {"initials": "R.T."}, page="/shop/people/")
-        page = self.client.get(self.keep()).get_data(as_text=True)
+        page = self.client.get(self.keep() + "/runs").get_data(as_text=True)
         self.assertIn('name="who" maxlength="60" autocomplete="off" value="R.T."', page)
         self.assertIn("This device: R.T.", page)
         wrong = self.post(

@@ -38,7 +38,7 @@ class Nonsense(WebCase):
             json.loads(book.procedure_text(queries.get_revision(f"P-000{i}"))) for i in (1, 2, 3)
         ]
         db.close()
-        self.forms = self.token("/procedures/P-0002/A")
+        self.forms = self.token("/procedures/P-0002/A/runs")
 
     def send(self, sent: Sent) -> Any:
         self.client.set_cookie("habit", sent.units)

@@ -94,7 +94,7 @@ class HeatPages(WebCase):
         page = self.client.get("/", query_string={"link": QUERY, "view": "heat"})
         self.assertIn("<heat-field", page.get_data(as_text=True))
         self.keep(QUERY)
-        for path in ("/procedures/P-0001/A", "/procedures/P-0001/A/print"):
+        for path in ("/procedures/P-0001/A/documents", "/procedures/P-0001/A/print"):
             self.assertIn("/heat/", self.client.get(path).get_data(as_text=True))
         drawn = self.client.get("/heat/picture.svg?kept=P-0001/A")
         self.assertEqual((drawn.status_code, drawn.mimetype), (200, "image/svg+xml"))

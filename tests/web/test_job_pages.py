@@ -250,7 +250,9 @@ class Pages(WebCase):
         )
         kept = self.keep(link)
         number = re.search(r"P-\d+", kept)[0]
-        self.assertIn("/jobs/add?procedure=", self.client.get(kept).get_data(as_text=True))
+        self.assertIn(
+            "/jobs/add?procedure=", self.client.get(f"{kept}/jobs").get_data(as_text=True)
+        )
         self.post(
             "/jobs/add", {"procedure": f"{number} A", "title": "Add", "joins": "x, y"}, "/jobs/"
         )
@@ -285,7 +287,7 @@ class Pages(WebCase):
         done = self.post(f"/jobs/{self.number}/write", {"key": "c1/1"}, f"/jobs/{self.number}")
         self.assertRegex(
             done.headers["Location"],
-            r"/procedures/P-0001/A\?job=\d+:c1/1#write|/procedures/P-0001/A\?job=\d+%3Ac1%2F1#write",
+            r"/procedures/P-0001/A/runs\?job=\d+(:|%3A)c1(/|%2F)1#write",
         )
         page = self.client.get(done.headers["Location"].replace("#write", "")).get_data(
             as_text=True
@@ -295,7 +297,7 @@ class Pages(WebCase):
         told = self.run_form(outcome="not-good")
         for name in ("plainword", "1:c1"):
             done = self.post(
-                "/procedures/P-0001/A/runs", {**told, "job": name}, "/procedures/P-0001/A"
+                "/procedures/P-0001/A/runs", {**told, "job": name}, "/procedures/P-0001/A/runs"
             )
             self.assertEqual(done.status_code, 422)
             self.assertIn("must be a run of a job, for example", done.get_data(as_text=True))
@@ -307,7 +309,6 @@ class Pages(WebCase):
         done = self.post(
             "/procedures/P-0001/A/runs",
             {**self.run_form(outcome="not-good"), "job": f"{self.number}:c1/1"},
-            "/procedures/P-0001/A",
         )
         self.assertEqual(done.headers["Location"], f"/jobs/{self.number}/bench")
         self.assertIn("Run recorded", self.text("/bench"))

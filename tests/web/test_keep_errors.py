@@ -27,7 +27,7 @@ class BadInput(WebCase):
                 "notes": "kept <b>words</b>",
                 "outcome": "good",
             },
-            page=here,
+            page=here + "/runs",
         )
         self.assertEqual(done.status_code, 422)
         text = done.get_data(as_text=True)
@@ -45,7 +45,9 @@ class BadInput(WebCase):
     def test_good_run_on_a_plan_with_cautions_needs_a_second_inspection(self) -> None:
         link = "joint=butt&a.thickness=1.5+mm&length=200+mm&pins.flow_l_min=18"
         here = self.keep(link)
-        self.assertIn("checked this caution again", self.client.get(here).get_data(as_text=True))
+        self.assertIn(
+            "checked this caution again", self.client.get(here + "/runs").get_data(as_text=True)
+        )
         made = run({**EVERY["butt"], "length": "200 mm", "pins": {"flow_l_min": 18}})
         told = {
             f"{part}.{key}": str(value)
@@ -53,19 +55,20 @@ class BadInput(WebCase):
             for key, value in made[part].items()
         }
         form = {**self.run_form(), **told, "notes": "as it went"}
-        done = self.post(here + "/runs", form, page=here)
+        done = self.post(here + "/runs", form, page=here + "/runs")
         text = done.get_data(as_text=True)
         self.assertEqual(done.status_code, 422)
         self.assertIn("Check them and tick the box", text)
         self.assertIn("as it went", text)
         not_good = {**form, "outcome": "not-good"}
-        self.assertEqual(self.post(here + "/runs", not_good, page=here).status_code, 303)
+        self.assertEqual(self.post(here + "/runs", not_good, page=here + "/runs").status_code, 303)
         # not by the other button either, where the run turns out to be as planned
-        done = self.post(here + "/runs", {**form, "outcome": "as-done"}, page=here)
+        done = self.post(here + "/runs", {**form, "outcome": "as-done"}, page=here + "/runs")
         self.assertEqual(done.status_code, 422)
         self.assertIn("Check them and tick the box", done.get_data(as_text=True))
         # Not by correcting a bad run either.
-        (number,) = re.findall(r'href="[^"]*/runs/([0-9]+)/correct"', self.read_page(here))
+        page = self.read_page(here + "/runs")
+        (number,) = re.findall(r'href="[^"]*/runs/([0-9]+)/correct"', page)
         correct = f"{here}/runs/{number}/correct"
         right = {**form, "outcome": "good", "corrected_by": form["who"]}
         done = self.post(correct, right, page=correct)
@@ -78,7 +81,7 @@ class BadInput(WebCase):
 
     def test_as_done_and_yet_as_planned_is_recorded_as_good(self) -> None:
         here = self.keep()
-        done = self.post(here + "/runs", self.run_form(outcome="as-done"), page=here)
+        done = self.post(here + "/runs", self.run_form(outcome="as-done"), page=here + "/runs")
         self.assertIn("taken=proved", done.headers["Location"])
         text = " ".join(self.read_page(done.headers["Location"]).split())
         self.assertIn("is verified and cannot change", text)
@@ -88,7 +91,7 @@ class BadInput(WebCase):
 
     def test_a_fault_cannot_prove(self) -> None:
         here = self.keep()
-        done = self.post(here + "/runs", self.run_form(faults=["hole"]), page=here)
+        done = self.post(here + "/runs", self.run_form(faults=["hole"]), page=here + "/runs")
         self.assertEqual(done.status_code, 422)
         self.assertIn("Record the run as not good", done.get_data(as_text=True))
 
@@ -160,7 +163,7 @@ class FileTakenAway(WebCase):
 
     def test_deleted(self) -> None:
         here = self.keep()
-        fields = {**self.token(here), **self.run_form(notes="a long note", outcome="no")}
+        fields = {**self.token(here + "/runs"), **self.run_form(notes="a long note", outcome="no")}
         (self.folder / FILE_NAME).unlink()
         for address, form in (
             (here + "/runs", fields),
@@ -198,7 +201,7 @@ class FileTakenAway(WebCase):
 class FailingData(WebCase):
     def test_busy_database_keeps_the_entries(self) -> None:
         here = self.keep()
-        fields = {**self.token(here), **self.run_form(notes="a long note", outcome="no")}
+        fields = {**self.token(here + "/runs"), **self.run_form(notes="a long note", outcome="no")}
         db.point(self.folder / FILE_NAME, SCHEMA, pragmas={"busy_timeout": 50})
         other = sqlite3.connect(self.folder / FILE_NAME, isolation_level=None)
         other.execute("BEGIN IMMEDIATE")

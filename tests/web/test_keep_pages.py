@@ -18,12 +18,11 @@ class TheWay(WebCase):
         self.assertEqual(here, "/procedures/P-0001/A")
         self.assertIn("draft", self.client.get(here).get_data(as_text=True))
         done = self.post(
-            here + "/runs", self.run_form(**{"measured.arc_time_s": "29,4"}), page=here
+            here + "/runs", self.run_form(**{"measured.arc_time_s": "29,4"}), page=here + "/runs"
         )
         self.assertIn("taken=proved", done.headers["Location"])
-        text = self.client.get(here).get_data(as_text=True)
-        self.assertIn("New revision", text)
-        self.assertIn("29.4 s", text)
+        self.assertIn("New revision", self.client.get(here).get_data(as_text=True))
+        self.assertIn("29.4 s", self.client.get(here + "/runs").get_data(as_text=True))
         sheet = self.client.get(here + "/print").get_data(as_text=True)
         for words in (
             "P-0001",
@@ -40,14 +39,17 @@ class TheWay(WebCase):
 
     def test_later_change_makes_revision_b(self) -> None:
         here = self.keep()
-        self.post(here + "/runs", self.run_form(), page=here)
+        self.post(here + "/runs", self.run_form(), page=here + "/runs")
         done = self.post(
             "/procedures/draft",
             {"link": "joint=outside-corner&a.thickness=16+ga&length=400+mm", "from": "P-0001"},
         )
         self.assertEqual(done.headers["Location"], "/procedures/P-0001/B")
-        text = self.client.get("/procedures/P-0001/B").get_data(as_text=True)
-        self.assertIn("A verified", " ".join(text.split()))
+        text = self.client.get("/procedures/P-0001/B/changes").get_data(as_text=True)
+        self.assertRegex(text, r'>P-0001 A</a> <span class="state state-proved">verified')
+        self.assertRegex(
+            text, r'Seam length</th><td data-label="A">380 mm</td><td data-label="B">400'
+        )
         self.assertEqual(
             self.client.get("/procedures/P-0001").headers["Location"], "/procedures/P-0001/B"
         )
@@ -58,7 +60,7 @@ class TheWay(WebCase):
         self.post(
             here + "/runs",
             self.run_form(**{"set.flow_l_min": "20", "measured.length_mm": "15", "outcome": "no"}),
-            page=here,
+            page=here + "/runs",
         )
         record = self.client.get(here + ".json").get_json()["runs"][0]
         self.assertAlmostEqual(record["set"]["flow_l_min"], 9.439, places=3)
@@ -80,7 +82,7 @@ class TypedRun(WebCase):
         self.here = self.keep()
 
     def send(self, **more: object) -> str:
-        done = self.post(self.here + "/runs", self.run_form(**more), page=self.here)
+        done = self.post(self.here + "/runs", self.run_form(**more), page=self.here + "/runs")
         return done.get_data(as_text=True)
 
     def runs(self) -> list[dict]:
@@ -158,19 +160,19 @@ class TypedRun(WebCase):
                 self.assertNotIn('class="taken', text)
 
     def test_save_is_confirmed_by_its_token(self) -> None:
-        done = self.post(self.here + "/runs", self.run_form(), page=self.here)
+        done = self.post(self.here + "/runs", self.run_form(), page=self.here + "/runs")
         text = self.client.get(done.headers["Location"]).get_data(as_text=True)
         self.assertIn('data-taken="P-0001-A" data-once="', text)
         self.assertIn("is verified and cannot change", text)
 
     def test_token_stays_with_the_entries(self) -> None:
-        fields = {**self.token(self.here), **self.run_form(who="")}
+        fields = {**self.token(self.here + "/runs"), **self.run_form(who="")}
         text = self.client.post(self.here + "/runs", data=fields).get_data(as_text=True)
         self.assertIn(f'name="once" value="{fields["once"]}"', text)
 
     def test_unwritable_entry_is_returned(self) -> None:
         fields = {
-            **self.token(self.here),
+            **self.token(self.here + "/runs"),
             **self.run_form(
                 notes="a long\nnote",
                 faults=["pores", "hole"],
@@ -205,7 +207,7 @@ class TypedRun(WebCase):
 
     def test_a_full_disk_echoes_it(self) -> None:
         fields = {
-            **self.token(self.here),
+            **self.token(self.here + "/runs"),
             **self.run_form(notes="a long note " * 300, outcome="no"),
         }
         with mock.patch.dict(database.PRAGMAS, max_page_count=1):
@@ -223,7 +225,8 @@ class TypedRun(WebCase):
             self.send(outcome="no", notes=f"note {i}")
         with mock.patch.object(book, "RUNS_A_PAGE", 2):
             last, first = (
-                self.client.get(self.here + page).get_data(as_text=True) for page in ("", "?page=1")
+                self.client.get(f"{self.here}/runs{page}").get_data(as_text=True)
+                for page in ("", "?page=1")
             )
         self.assertIn("note 4", last)
         self.assertNotIn("note 1", last)
@@ -234,47 +237,55 @@ class TypedRun(WebCase):
 class Archived(WebCase):
     def test_away_and_back(self) -> None:
         here = self.keep()
-        self.assertEqual(self.post(here + "/away", {}, page=here).headers["Location"], here)
+        self.assertEqual(self.post(here + "/away", {}).headers["Location"], here)
         self.assertIn("was archived on", self.client.get(here).get_data(as_text=True))
         self.assertNotIn(here, self.client.get("/procedures/").get_data(as_text=True))
         self.assertIn(here, self.client.get("/procedures/?status=removed").get_data(as_text=True))
-        self.post(here + "/back", {}, page=here)
+        self.post(here + "/back", {})
         self.assertIn(here, self.client.get("/procedures/").get_data(as_text=True))
 
     def test_void_and_restore_a_run(self) -> None:
         here = self.keep()
-        self.post(here + "/runs", self.run_form(outcome="no"), page=here)
-        number = self.client.get(here).get_data(as_text=True).split('id="run-')[1].split('"')[0]
-        unsigned = self.post(f"{here}/runs/{number}/strike", {"who": ""}, page=here)
+        self.post(here + "/runs", self.run_form(outcome="no"), page=here + "/runs")
+        number = (
+            self.client.get(here + "/runs")
+            .get_data(as_text=True)
+            .split('id="run-')[1]
+            .split('"')[0]
+        )
+        unsigned = self.post(f"{here}/runs/{number}/strike", {"who": ""})
         self.assertEqual(unsigned.status_code, 422)
         self.assertIn(
             "The run is still valid. Enter your initials to void the run.",
             unsigned.get_data(as_text=True),
         )
-        long = self.post(f"{here}/runs/{number}/strike", {"who": "x" * 61}, page=here).get_data(
-            as_text=True
-        )
+        long = self.post(f"{here}/runs/{number}/strike", {"who": "x" * 61}).get_data(as_text=True)
         self.assertIn(
             "must be text of at most 60 characters",
             long.partition('id="not-struck"')[2][:200],
         )
         self.assertIn(f'value="{"x" * 61}"', long)
-        self.post(f"{here}/runs/{number}/strike", {"who": "K.S."}, page=here)
-        self.assertIn("by K.S.: it does not count", self.client.get(here).get_data(as_text=True))
-        self.post(f"{here}/runs/{number}/count", {}, page=here)
-        self.assertNotIn("Voided", self.client.get(here).get_data(as_text=True))
-        self.assertEqual(
-            self.post(f"{here}/runs/999/strike", {"who": "K.S."}, page=here).status_code, 404
+        self.post(f"{here}/runs/{number}/strike", {"who": "K.S."})
+        self.assertIn(
+            "by K.S.: it does not count", self.client.get(here + "/runs").get_data(as_text=True)
         )
+        self.post(f"{here}/runs/{number}/count", {})
+        self.assertNotIn("Voided", self.client.get(here + "/runs").get_data(as_text=True))
+        self.assertEqual(self.post(f"{here}/runs/999/strike", {"who": "K.S."}).status_code, 404)
 
     def test_the_run_that_proves_stays(self) -> None:
         here = self.keep()
-        self.post(here + "/runs", self.run_form(), page=here)
-        number = self.client.get(here).get_data(as_text=True).split('id="run-')[1].split('"')[0]
-        done = self.post(f"{here}/runs/{number}/strike", {"who": "K.S."}, page=here)
+        self.post(here + "/runs", self.run_form(), page=here + "/runs")
+        number = (
+            self.client.get(here + "/runs")
+            .get_data(as_text=True)
+            .split('id="run-')[1]
+            .split('"')[0]
+        )
+        done = self.post(f"{here}/runs/{number}/strike", {"who": "K.S."})
         self.assertEqual(done.status_code, 409)
         self.assertIn("This run verifies P-0001 A", done.get_data(as_text=True))
-        self.assertEqual(self.post(here + "/away", {}, page=here).status_code, 409)
+        self.assertEqual(self.post(here + "/away", {}).status_code, 409)
 
 
 class FailureStatus(WebCase):
@@ -285,7 +296,7 @@ class FailureStatus(WebCase):
 
     def test_statuses(self) -> None:
         here = self.keep()
-        self.post(here + "/runs", self.run_form(), page=here)
+        self.post(here + "/runs", self.run_form(), page=here + "/runs")
         for address, data, code in (
             ("/procedures/draft", {"link": "joint=tee", "draft": "P-0099"}, 404),
             ("/procedures/draft", {"link": "joint=tee", "draft": "P-0001", "edit": "1"}, 409),

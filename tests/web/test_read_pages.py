@@ -50,7 +50,9 @@ class ReadPages(WebCase):
             for key, value in made[part].items()
         }
         done = self.post(
-            f"{self.at}/runs", self.run_form(**{"outcome": "not-good", **told, **more}), self.at
+            f"{self.at}/runs",
+            self.run_form(**{"outcome": "not-good", **told, **more}),
+            self.at + "/runs",
         )
         self.assertEqual(done.status_code, 303)
         return f"/inspect/P-0001/A/{RunRow.select().order_by(RunRow.id.desc()).first().id}"
@@ -72,7 +74,7 @@ class ReadPages(WebCase):
         self.assertRegex(text, r'name="front_tint" value="brown" checked')
         self.assertIn("Current", self.change(text))
         self.assertIn(at, self.text("/inspect/"))
-        self.assertIn(at, self.text("/procedures/P-0001/A"))
+        self.assertIn(at, self.text("/procedures/P-0001/A/runs"))
 
     def test_a_run_saved_as_a_file_carries_its_joint_and_is_read_alone(self) -> None:
         at = self.write(faults="cold", front="brown")
@@ -112,8 +114,8 @@ class ReadPages(WebCase):
     def test_temperatures_for_the_selected_metal(self) -> None:
         self.assertIn("540 °C", self.text(self.write()))
         self.at = self.keep("joint=butt&a.metal=430&a.thickness=1+mm&length=100+mm")
-        done = self.post(f"{self.at}/runs", self.run_form(outcome="not-good"), self.at)
-        number = done.headers["Location"].partition("/procedures/")[2].partition("?")[0]
+        done = self.post(f"{self.at}/runs", self.run_form(outcome="not-good"), f"{self.at}/runs")
+        number = done.headers["Location"].partition("/procedures/")[2].partition("/runs")[0]
         text = self.text(
             f"/inspect/{number}/{RunRow.select().order_by(RunRow.id.desc()).first().id}?seen=1&front_tint=blue"
         )
@@ -169,12 +171,14 @@ class ReadPages(WebCase):
         self.write(faults="hole")
         for page in (
             at,
-            "/procedures/P-0001/A",
+            "/procedures/P-0001/A/runs",
             "/weld/at?what=kept:P-0001/A",
             "/inspect/statistics",
             "/inspect/",
         ):
-            self.assertIn("Do so" if page in (at, "/procedures/P-0001/A") else "", self.text(page))
+            self.assertIn(
+                "Do so" if page in (at, "/procedures/P-0001/A/runs") else "", self.text(page)
+            )
         for wrong in (
             {"code": "x", "key": "y"},
             {"code": "x", "key": "y", "text": " "},
@@ -333,7 +337,7 @@ class ReadPages(WebCase):
         record = read_run_text(self.client.get(f"{page}.json").get_data(as_text=True))
         self.assertEqual([one.result for one in record.repairs], ["sound", "not-sound"])
         self.assertEqual(record.repairs[0].length_mm, 20.0)
-        revision = self.text("/procedures/P-0001/A")
+        revision = self.text("/procedures/P-0001/A/runs")
         self.assertIn("undercut: sound, 20 mm, R.T. ", revision)
         for _ in range(2):
             # Sent twice quickly, one repair is removed.

@@ -121,7 +121,7 @@ class Run(WebCase):
             content_type="multipart/form-data",
         )
         self.assertEqual(done.status_code, 303)
-        record = self.text(self.kept)
+        record = self.text(self.kept + "/runs")
         for words in (
             "with bar",
             "broke in the sheet",
@@ -329,17 +329,25 @@ class Run(WebCase):
         whole = "joint=outside-corner&a.thickness=16+ga&length=380+mm"
         kept = self.keep(whole)
         number = kept.split("/")[2]
-        self.assertEqual(self.post(f"{kept}/runs", self.run_form(), kept).status_code, 303)
+        self.assertEqual(
+            self.post(f"{kept}/runs", self.run_form(), kept + "/runs").status_code, 303
+        )
         change = self.post("/procedures/draft", {"link": whole + "&title=Anew", "from": number})
         newest = change.headers["Location"]
-        self.assertEqual(self.post(newest + "/runs", self.run_form(), newest).status_code, 303)
+        self.assertEqual(
+            self.post(newest + "/runs", self.run_form(), newest + "/runs").status_code, 303
+        )
         page = self.text(f"/weld/at?what=kept:{number}/A")
         self.assertIn(f"Weld {number} B", page)
         self.assertNotIn("at-key", page)
 
     def test_two_runs_compared(self) -> None:
         for colour in ("straw", "blue"):
-            form = {**self.run_form(outcome="not-good"), "front": colour, **self.token(self.kept)}
+            form = {
+                **self.run_form(outcome="not-good"),
+                "front": colour,
+                **self.token(self.kept + "/runs"),
+            }
             self.assertEqual(self.client.post(self.kept + "/runs", data=form).status_code, 303)
         number, letter = self.what.removeprefix("kept:").split("/")
         page = self.text(f"/weld/compare/{number}/{letter}")

@@ -49,7 +49,7 @@ class Paper(WebCase):
 
     def test_one_page(self) -> None:
         here = self.keep()
-        self.post(here + "/runs", self.run_form(), page=here)
+        self.post(here + "/runs", self.run_form(), page=here + "/runs")
         for size in ("A4", "Letter"):
             self.assertEqual(len(self.pages(here + "/print", size)), 1, size)
 

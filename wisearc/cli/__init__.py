@@ -19,6 +19,7 @@ from ..services import lifeline
 from .arc import add_arc
 from .before_arc import add_bench
 from .chart import add_chart
+from .documents import add_documents
 from .heat import add_heat
 from .jobs import add_jobs
 from .maintenance import add_care
@@ -126,6 +127,7 @@ def _build_parser() -> argparse.ArgumentParser:
     add_heat(commands)
     add_chart(commands)
     add_simulate(commands)
+    add_documents(commands)
     add_care(commands)
 
     show = commands.add_parser("schema", help="print the JSON Schema of a format")

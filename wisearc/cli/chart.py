@@ -46,6 +46,7 @@ def _run_chart(args: argparse.Namespace) -> int:
     from ..services.inventory.shop import load_shop
     from ..services.planning.approaches import load_preferences
     from ..services.planning.starting_chart import USUAL, build_chart
+    from .output import write_output
 
     kind = args.out.suffix.lower() if args.out else ".csv"
     if kind not in (".pdf", ".csv"):
@@ -70,10 +71,5 @@ def _run_chart(args: argparse.Namespace) -> int:
         if kind == ".pdf"
         else write_chart_csv(text).encode("utf-8")
     )
-    try:
-        args.out.write_bytes(content)
-    except OSError as error:
-        raise InputError(
-            "--out", args.out.name, f"cannot be written ({error.strerror}). Give another path"
-        ) from error
+    write_output(args.out, content)
     return 0

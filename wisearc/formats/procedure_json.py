@@ -194,10 +194,6 @@ def _check_state(
         raise InputError("proved", moments["proved"], rule)
     if not is_unverified and not moments["proved"]:
         raise InputError("proved", None, "is missing. Give the time of verification")
-    if status != "draft" and moments["removed"]:
-        raise InputError(
-            "removed", moments["removed"], "must be null, because only a draft can be archived"
-        )
     if sum(measure_size(run.data) for run in runs) > MAX_RUNS_BYTES:
         raise InputError(
             "runs", f"{len(data['runs'])} runs", f"must total at most {MAX_RUNS_BYTES} bytes"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ..core.schema.json_types import JsonObject
-from .database import wrap_errors
+from .database import execute, wrap_errors
 from .errors import Missing
 from .models import JobChange, JobRow, JobTick
 
@@ -32,6 +32,22 @@ def list_jobs(done: bool = False) -> list[JobRow]:
             .order_by(JobRow.changed_at.desc(), JobRow.id.desc())
             .limit(200)
         )
+
+
+def list_users(label: str, letter: str) -> list[JobRow]:
+    """Return the jobs that weld a revision, last changed first.
+
+    Args:
+        label: Procedure number.
+        letter: Revision letter.
+    """
+    with wrap_errors():
+        ids = [
+            row[0]
+            for row in execute("SELECT job_id FROM job_use WHERE label = ?", (f"{label} {letter}",))
+        ]
+        active = (JobRow.id << ids) & JobRow.removed_at.is_null()
+        return list(JobRow.select().where(active).order_by(JobRow.changed_at.desc()))
 
 
 def list_archived() -> list[JobRow]:

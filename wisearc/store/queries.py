@@ -156,6 +156,15 @@ def list_verifying_runs(of: Revision, maximum: int) -> list[RunRow]:
         return list(good.order_by(RunRow.made_on.desc(), RunRow.id.desc()).limit(maximum))[::-1]
 
 
+def find_position(run: RunRow) -> int:
+    """Return the position of a run among those of its revision, from 0."""
+    with wrap_errors():
+        before = (RunRow.made_on < run.made_on) | (
+            (RunRow.made_on == run.made_on) & (RunRow.id < run.id)
+        )
+        return int(RunRow.select().where((RunRow.revision == run.revision.id) & before).count())
+
+
 def list_good_runs(of: Revision) -> list[RunRow]:
     """Return the valid good runs of a revision, the first recorded first."""
     with wrap_errors():
@@ -172,6 +181,60 @@ def find_verifying_run(of: Revision) -> RunRow | None:
     with wrap_errors():
         run: RunRow | None = RunRow.get_or_none(RunRow.id == of.verifying_run)
         return run
+
+
+def measure_run_counts(of: Revision) -> tuple[int, int, int]:
+    """Return the numbers of valid runs, of good ones and of photographs of a revision.
+
+    Args:
+        of: The revision.
+    """
+    with wrap_errors():
+        row = execute(
+            "SELECT count(*), coalesce(sum(good), 0), coalesce(sum(CASE WHEN record LIKE"
+            " '%\"photographs\"%sha256%' THEN json_array_length(record, '$.photographs') END), 0)"
+            " FROM run WHERE revision_id = ? AND voided_at IS NULL",
+            (of.id,),
+        ).fetchone()
+    return int(row[0]), int(row[1]), int(row[2])
+
+
+def list_last_valid_runs(of: Revision, maximum: int) -> list[RunRow]:
+    """Return the last valid runs of a revision, oldest first.
+
+    Args:
+        of: The revision.
+        maximum: Maximum number.
+    """
+    with wrap_errors():
+        valid = RunRow.select().where((RunRow.revision == of) & RunRow.voided_at.is_null())
+        return list(valid.order_by(RunRow.made_on.desc(), RunRow.id.desc()).limit(maximum))[::-1]
+
+
+def list_photographed_runs(of: Revision) -> list[RunRow]:
+    """Return the valid runs of a revision that have photographs, the newest first.
+
+    Args:
+        of: The revision.
+    """
+    with wrap_errors():
+        photographed = RunRow.record.cast("TEXT").contains('"photographs": [{')
+        runs = RunRow.select().where(
+            (RunRow.revision == of) & RunRow.voided_at.is_null() & photographed
+        )
+        return list(runs.order_by(RunRow.made_on.desc(), RunRow.id.desc()))
+
+
+def list_recorded_runs(owner: Procedure, maximum: int) -> list[RunRow]:
+    """Return the last recorded runs of a procedure, also voided ones, each with its revision.
+
+    Args:
+        owner: The procedure.
+        maximum: Maximum number.
+    """
+    with wrap_errors():
+        joined = RunRow.select(RunRow, Revision).join(Revision).where(Revision.procedure == owner)
+        return list(joined.order_by(RunRow.kept_at.desc(), RunRow.id.desc()).limit(maximum))
 
 
 def list_waiting() -> list[Revision]:

@@ -18,6 +18,7 @@ from ..core.run.inspection import COLOUR_NAMES, FACE_NAMES
 from ..services.background import Background
 from ..services.devices.devices import Devices
 from ..services.diagnosis.history import WELDER, normalise_initials
+from ..services.documents.requests import DocumentRequests
 from ..services.heat.requests import HeatRequests
 from ..services.jobs.order_searches import Searches
 from ..services.maintenance.file_collector import FileCollector
@@ -141,6 +142,7 @@ def create_app(
         pin_limiter=AttemptLimiter(time.monotonic),
         work_queue=WorkQueue(),
         heat_requests=HeatRequests(background),
+        documents=DocumentRequests(data.absolute(), background),
     )
     gate.init_app(app)
     throttle.init_app(app)

@@ -7,6 +7,7 @@ from msgspec import Struct
 
 from ..services.background import Background
 from ..services.devices.devices import Devices
+from ..services.documents.requests import DocumentRequests
 from ..services.heat.requests import HeatRequests
 from ..services.jobs.order_searches import Searches
 from ..services.maintenance.file_collector import FileCollector
@@ -46,6 +47,7 @@ class Context(Struct, frozen=True):
     pin_limiter: AttemptLimiter
     work_queue: WorkQueue
     heat_requests: HeatRequests
+    documents: DocumentRequests
 
     def close(self) -> None:
         """Stop the background work."""
@@ -54,6 +56,7 @@ class Context(Struct, frozen=True):
         self.listeners.close()
         self.searches.close()
         self.heat_requests.close()
+        self.documents.close()
         self.sources.close()
         self.log_readings.close()
         self.arc_columns.close()

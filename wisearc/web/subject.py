@@ -85,7 +85,7 @@ def find_by_number(number: str, letter: str) -> Subject:
         label,
         plan,
         url_for("set_up.kept", number=at["number"], letter=at["letter"]),
-        f"{page}#write",
+        url_for("procedures.show_runs", number=at["number"], letter=at["letter"]) + "#write",
         "Record the run",
         page,
         revision,

@@ -11,6 +11,7 @@ from tests.store_case import StoreCase
 from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
+from wisearc.formats.procedure_json import write_procedure_file
 from wisearc.services.maintenance import demo
 from wisearc.services.procedures import library_search, procedure_files, procedures
 from wisearc.services.runs import runs
@@ -232,12 +233,27 @@ class ArchivedDrafts(StoreCase):
         procedures.archive_draft("P-0001", "C")
         self.assertIsNone(procedures.restore_draft("P-0001", "B").removed_at)
 
+    def test_retired_procedure_is_out_of_the_list_and_restored(self) -> None:
+        runs.record_run("P-0001", "A", typed(run()))
+        procedures.revise("P-0001", make_joint(LONGER), ASSUMED)
+        procedures.archive_draft("P-0001", "B", lambda: "2026-03-01T08:00:00Z")
+        retired = procedures.retire_procedure("P-0001", lambda: "2026-05-01T08:00:00Z")
+        self.assertEqual((retired.letter, self.listed()), ("B", []))
+        with self.assertRaisesRegex(NotAllowed, "is archived"):
+            runs.record_run("P-0001", "A", typed(run()))
+        data = write_procedure_file(procedure_files.build_file(queries.get_revision("P-0001", "A")))
+        self.assertEqual(data["removed"], "2026-05-01T08:00:00Z")
+        procedures.restore_procedure("P-0001")
+        # The draft was archived before, so it stays archived.
+        self.assertEqual(self.listed(), ["P-0001 A 1/1"])
+        self.assertTrue(queries.get_revision("P-0001", "B").removed_at)
+
     def test_verified_stays_under_concurrent_writes(self) -> None:
         runs.record_run("P-0001", "A", typed(run()))
         with self.assertRaisesRegex(NotAllowed, "only a draft can"):
             procedures.archive_draft("P-0001", "A")
         for statement in (
-            "UPDATE revision SET removed_at = 'x'",
+            "UPDATE revision SET status = 'draft'",
             "DELETE FROM revision",
             "DELETE FROM run",
             "UPDATE run SET record = '{}'",

@@ -103,7 +103,7 @@ class Signing(SignedCase):
         self.sign("author", "M.O.")
         self.assertEqual(len(self.revision().signatures), 1)
 
-    def test_who_can_sign(self) -> None:
+    def test_welders_of_other_runs_and_viewers_are_refused(self) -> None:
         self.weld()
         with self.assertRaisesRegex(NotAllowed, "R.T. welded the run"):
             self.sign("welder", "M.O.")
@@ -127,7 +127,7 @@ class Signing(SignedCase):
         with self.assertRaisesRegex(NotAllowed, "Too many wrong PINs"):
             self.sign("author", "M.O.")
 
-    def test_shop_without_pins_is_told_what_to_do(self) -> None:
+    def test_shop_without_pins_gets_the_next_step(self) -> None:
         self.other_shop()
         people.enter("R.T.", "", "welder")
         procedures.keep_draft(make_joint(CORNER), ASSUMED)
@@ -270,7 +270,7 @@ class RequiredRoles(SignedCase):
         self.sign("checker", "K.S.", letter="B")
         self.assertEqual([self.revision(x).status for x in "AB"], ["superseded", "proved"])
 
-    def test_fewer_roles_verify_what_waited_for_them(self) -> None:
+    def test_waiting_revision_is_verified_after_fewer_roles(self) -> None:
         set_required_roles(["approver"])
         self.weld()
         set_required_roles([])

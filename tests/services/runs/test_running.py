@@ -15,19 +15,25 @@ from wisearc.core.run.verification import OutsideBands
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats.run_json import read_record
 from wisearc.presenters import procedure_page
+from wisearc.presenters.runs import RunView
 from wisearc.services.maintenance import demo, maintenance
 from wisearc.services.procedures import book, library_search, procedure_files, procedures
 from wisearc.services.runs import runs
 from wisearc.store import queries
 from wisearc.store.database import db
 from wisearc.store.errors import NotAllowed
-from wisearc.store.models import Procedure, RunRow
+from wisearc.store.models import Procedure, Revision, RunRow
 from wisearc.store.opening import Store
 
 AT = lambda: "2026-03-05T08:00:00Z"  # noqa: E731
 
 
 class Corrected(StoreCase):
+    @staticmethod
+    def rows(revision: Revision) -> list[RunView]:
+        """The runs of a revision as its page shows them."""
+        return procedure_page.list_run_views(procedure_page.record(revision, "mm")).runs
+
     def setUp(self) -> None:
         super().setUp()
         procedures.keep_draft(make_joint(CORNER), ASSUMED)
@@ -61,7 +67,7 @@ class Corrected(StoreCase):
         )
         self.assertEqual(queries.list_runs(queries.get_revision("P-0001"))[0].made_on, "2026-03-03")
         self.assertEqual(library_search.list_procedures("once more")[1], 1)
-        row = procedure_page.record(queries.get_revision("P-0001"), "mm").runs[0]
+        row = self.rows(queries.get_revision("P-0001"))[0]
         struck = {told.label: told.struck for told in (*row.figures, *row.corrected) if told.struck}
         self.assertEqual(
             struck["Notes"], (("as it was", "rt 2026-03-05"), ("as it is", "R.T. 2026-03-05"))
@@ -131,7 +137,7 @@ class Corrected(StoreCase):
         self.assertEqual((made.good, standing.status, standing.proved_at), (False, "draft", None))
         self.assertEqual(made.corrections[-1]["was"], {"good": True})
         self.assertEqual(made.corrections[-1]["who"], "R.T.")
-        row = procedure_page.record(standing, "mm").runs[-1]
+        row = self.rows(standing)[-1]
         self.assertEqual(
             [(t.label, t.text, t.struck[0][0]) for t in row.corrected],
             [("Recorded as", "not good", "good")],

@@ -14,7 +14,7 @@ SIGNING_ROLES = {
     CHECKER: "checker",
     APPROVER: "approver",
 }
-# What a person confirms with a signature.
+# The confirmation of a person by role.
 MEANINGS = {
     AUTHOR: "I wrote this procedure.",
     WELDER: "I welded the run that verifies this procedure.",
@@ -38,7 +38,7 @@ class Signature(Struct, frozen=True):
         signature: Ed25519 signature over the canonical JSON of the other fields, base64.
         key_id: The key of the shop.
         name: Name of the person.
-        meaning: What the person confirms.
+        meaning: The confirmation of the person.
         vouched_by: Initials of the lead whose PIN was used, or "" for the PIN of the person.
     """
 

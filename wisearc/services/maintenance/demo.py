@@ -25,7 +25,9 @@ from ...store.opening import Store
 from ..diagnosis import diagnosis
 from ..inventory import shop_files
 from ..jobs import jobs
+from ..people.people import Person
 from ..procedures import procedures
+from ..procedures.signatures import add_signature
 from ..runs import runs as running
 
 KEPT_ON = "03-01"
@@ -57,6 +59,9 @@ def fill_if_empty(store: Store) -> bool:
                         draft.procedure.label, changed, ASSUMED, at=_build_clock(later["kept"])
                     )
                     _run_all(revision, later["runs"], data["machines"])
+            for label, letter, role, who, day in data["signatures"]:
+                person = Person(0, who, "", "welder", False)
+                add_signature(label, letter, role, person, who, at=_build_clock(day))
             mast = json.loads(Path(__file__).with_name("demo_job.json").read_text(encoding="utf-8"))
             mast_job = read_job(mast)
             jobs.begin(mast_job.title, at=_build_clock("06-15"), job=mast_job)

@@ -103,7 +103,7 @@ def enter(initials: str, name: str, role: str, pin: str = "") -> None:
     """
     short, long, kind = _check_person(initials, name, role)
     if kind == VIEWER and pin.strip():
-        raise InputError("pin", None, "A viewer has no PIN. Leave it empty")
+        raise InputError("pin", None, "A viewer has no PIN. Clear the field")
     hashed = _hash_pin(pin) if kind == LEAD or pin.strip() else ""
     with open_transaction():
         if any(p.initials.lower() == short.lower() for p in list_people()):
@@ -253,12 +253,12 @@ def check_pin(pin: str, client: str, limiter: AttemptLimiter, new_pin: str = "")
         raise NotAllowed(AFTER_RESTORE)
     leads = [row.initials for row in store_people.list_people() if row.role == LEAD]
     entered = _normalise_pin(pin)
-    found = _check_hashes(leads, entered, client, limiter)
-    person = next(p for p in list_people() if p.initials == found)
+    initials = _check_hashes(leads, entered, client, limiter)
+    person = next(p for p in list_people() if p.initials == initials)
     if len(entered) < MIN_PIN_LENGTH:
         if not new_pin.strip():
             raise ShortPin
-        store_people.open_pin_file().set_hash(found, _hash_pin(new_pin))
+        store_people.open_pin_file().set_hash(initials, _hash_pin(new_pin))
     return person
 
 

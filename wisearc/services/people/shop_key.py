@@ -62,17 +62,17 @@ def describe_key() -> KeyState:
     Raises:
         StoreError: The library cannot be read.
     """
-    own = shop_keys.find_own()
+    shop_key = shop_keys.find_own()
     try:
         private = shop_keys.read_private()
     except Unreadable:
-        return _build_state(DAMAGED, own)
+        return _build_state(DAMAGED, shop_key)
     if private is None:
-        return _build_state(LOST if own else NO_KEY, own)
-    if own is None:
+        return _build_state(LOST if shop_key else NO_KEY, shop_key)
+    if shop_key is None:
         return _build_state(READY, write_public_key(private, shelf.load_head().name))
-    is_same = build_key_id(private.public_key().public_bytes_raw()) == own.key_id
-    return _build_state(READY if is_same else CHANGED, own)
+    is_same = build_key_id(private.public_key().public_bytes_raw()) == shop_key.key_id
+    return _build_state(READY if is_same else CHANGED, shop_key)
 
 
 def _build_state(kind: str, key: ShopKey | None) -> KeyState:
@@ -160,7 +160,7 @@ def _check_passphrase(passphrase: str) -> bytes:
 def import_key(data: bytes, passphrase: str, at: Callable[[], str] = get_now) -> ShopKey:
     """Import an exported key as the key of this shop.
 
-    A key before it is marked as replaced, and its file is kept.
+    A key before it is marked as replaced, and its file is saved under another name.
 
     Args:
         data: The exported key.

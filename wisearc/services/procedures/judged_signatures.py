@@ -1,4 +1,4 @@
-"""The signatures of a revision, judged: content, key, and what each of them covers."""
+"""The signatures of a revision, judged by content and key."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ MATCHES, CHANGED, INVALID, UNKNOWN_KEY, UNREADABLE = (
     "unknown-key",
     "unreadable",
 )
-# What a signature covers: the plan with its verifying run, or the plan before a run.
+# The covered content: the plan with its verifying run, or the plan before a run.
 WITH_RUN, BEFORE_RUN = "run", "plan"
 
 
@@ -71,7 +71,7 @@ class SignedState(Struct, frozen=True):
     @property
     def matching_now(self) -> list[Signature]:
         """Return the valid signatures of exactly the present content, with its run."""
-        return [own for own in self.matching if own.content_sha256 == self.digest]
+        return [signature for signature in self.matching if signature.content_sha256 == self.digest]
 
     @property
     def has_problem(self) -> bool:
@@ -79,7 +79,7 @@ class SignedState(Struct, frozen=True):
         return any(judged.result != MATCHES for judged in self.signatures)
 
 
-# What each result means, for a page, a document and the check of the library.
+# The meaning of each result, for a page, a document and the check of the library.
 RESULT_SENTENCES = {
     MATCHES: "The content matches the signature.",
     CHANGED: "The content changed since it was signed.",
@@ -146,13 +146,13 @@ def judge_signatures(revision: Revision) -> SignedState:
     before = calculate_digest(build_content(revision, None)) if run else digest
     covered = {before: BEFORE_RUN, digest: WITH_RUN if run else BEFORE_RUN}
     keys = {key.key_id: key for key in shop_keys.list_keys(list_key_ids(revision.signatures))}
-    own = shop_keys.list_own_ids()
-    judged = [_judge(entry, covered, keys, own) for entry in revision.signatures]
+    own_ids = shop_keys.list_own_ids()
+    judged = [_judge(entry, covered, keys, own_ids) for entry in revision.signatures]
     return SignedState(digest, run is not None, run.document.who if run else "", judged)
 
 
 def _judge(
-    entry: JsonObject, covered: dict[str, str], keys: dict[str, ShopKey], own: set[str]
+    entry: JsonObject, covered: dict[str, str], keys: dict[str, ShopKey], own_ids: set[str]
 ) -> JudgedSignature:
     try:
         signature = read_document(Signature, entry, "signature")
@@ -165,4 +165,4 @@ def _judge(
     if not is_signed_by(signature, key):
         return JudgedSignature(signature, INVALID, covers, key)
     result = MATCHES if covers else CHANGED
-    return JudgedSignature(signature, result, covers, key, signature.key_id in own)
+    return JudgedSignature(signature, result, covers, key, signature.key_id in own_ids)

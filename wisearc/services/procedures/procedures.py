@@ -292,6 +292,42 @@ def restore_draft(label: str, letter: str) -> Revision:
         return _set_removed(draft, None)
 
 
+def retire_procedure(label: str, at: Callable[[], str] = get_now) -> Revision:
+    """Retire a procedure: no revision is in the list. Its record stays and can be restored.
+
+    Args:
+        label: The procedure.
+        at: Current time, UTC.
+    """
+    moment = at()
+    with open_transaction():
+        newest = queries.get_revision(label)
+        if newest.removed_at is None:
+            for revision in queries.list_revisions(newest.procedure):
+                if revision.removed_at is None:
+                    revision.procedure = newest.procedure
+                    _set_removed(revision, moment)
+        return queries.get_revision(label)
+
+
+def restore_procedure(label: str) -> Revision:
+    """Restore a retired procedure, with the revisions that were retired with it.
+
+    Args:
+        label: The procedure.
+    """
+    with open_transaction():
+        newest = queries.get_revision(label)
+        revisions = queries.list_revisions(newest.procedure)
+        # A draft that was archived before stays archived.
+        moment = max((revision.removed_at or "" for revision in revisions), default="")
+        for revision in revisions if newest.removed_at else ():
+            if revision.removed_at == moment:
+                revision.procedure = newest.procedure
+                _set_removed(revision, None)
+        return queries.get_revision(label)
+
+
 def _set_removed(draft: Revision, moment: str | None) -> Revision:
     draft.removed_at = moment
     draft.save(only=[Revision.removed_at])

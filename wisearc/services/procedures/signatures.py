@@ -73,12 +73,40 @@ def sign_revision(
         NotAllowed: The state of the revision or of the key does not permit it.
         EditConflict: The content changed after it was read.
     """
-    checks.name("role", role, SIGNING_ROLES)
     person = people.find_person(who)
     if person is None or person.role == people.VIEWER:
         rule = "must be a welder or lead of this shop. Add the person in Shop, People"
         raise InputError("who", who, rule)
+    checks.name("role", role, SIGNING_ROLES)
     vouched_by = people.check_signing_pin(who, pin, client, limiter)
+    return add_signature(label, letter, role, person, vouched_by, digest, at)
+
+
+def add_signature(
+    label: str,
+    letter: str,
+    role: str,
+    person: people.Person,
+    vouched_by: str,
+    digest: str = "",
+    at: Callable[[], str] = get_now,
+) -> Revision:
+    """Add the signature of a person whose PIN was checked.
+
+    Args:
+        label: The procedure.
+        letter: Revision letter.
+        role: "author", "welder", "checker" or "approver".
+        person: The person.
+        vouched_by: Initials of the person whose PIN it was.
+        digest: SHA-256 of the content that the person read, or "" for the present one.
+        at: Current time, UTC.
+
+    Raises:
+        NotAllowed: The state of the revision or of the key does not permit it.
+        EditConflict: The content changed after it was read.
+    """
+    who = person.initials
     with open_transaction():
         revision = queries.get_revision(label, letter)
         check_not_archived(revision)
@@ -89,7 +117,7 @@ def sign_revision(
                 f"{label} {letter} changed after you opened it, so it was not signed. Read it"
                 " again, then sign."
             )
-        if any((own.role, own.who) == (role, who) for own in state.matching_now):
+        if any((entry.role, entry.who) == (role, who) for entry in state.matching_now):
             return revision
         signature = sign(
             Signature(

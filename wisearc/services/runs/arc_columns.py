@@ -260,6 +260,7 @@ class ArcColumns:
         to_s: float | None,
         plan: Plan | None,
         bands: Bands | None,
+        palette: str = "screen",
     ) -> tuple[Drawing, float, float, float, float]:
         """Draw a plot with the allowed ranges of a plan.
 
@@ -269,6 +270,7 @@ class ArcColumns:
             to_s: End of the plot, s, or None.
             plan: The plan, or None.
             bands: Allowed ranges of the procedure, or None.
+            palette: Colours, "screen" or "paper".
 
         Returns:
             Drawing; start and end of the plot, s; start and end of the log, s.
@@ -280,7 +282,7 @@ class ArcColumns:
         plot, start, end, first, last = self.window(sha256, from_s, to_s)
         limits = {} if plan is None else get_limits(plan, bands)
         ranges = {name: limits[key] for key, name in _RANGES.items() if key in limits}
-        drawing = draw_arc_trace(plot, start, end, ranges, log.stretches, log.left_band)
+        drawing = draw_arc_trace(plot, start, end, ranges, log.stretches, log.left_band, palette)
         return drawing, start, end, first, last
 
     def log(self, sha256: str) -> ArcLog:

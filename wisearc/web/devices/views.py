@@ -14,6 +14,7 @@ from flask import (
 from flask.typing import ResponseReturnValue
 
 from ...core.errors import InputError
+from ...presenters.qr_code import draw_qr_code
 from ...services.devices.devices import Devices
 from ...services.errors import NotAllowed, StoreError
 from ..context import get_request_context
@@ -22,7 +23,6 @@ from ..gate import find_device, get_client, get_cookie_name, is_secure, needs_se
 from ..network import Network, is_beyond
 from ..numbers import parse_integer
 from ..preferences import YEAR_S
-from ..procedures.sheet import qr_svg
 
 blueprint = Blueprint("devices", __name__, url_prefix="", template_folder="templates")
 
@@ -93,7 +93,7 @@ def _render_devices(error: str = "", code: bool = False) -> str:
     network, devices, digits, qr = _get_network(), _get_devices(), "", ""
     if code and network.is_on:
         digits = devices.code().digits
-        qr = qr_svg(f"{network.addresses[0]}{url_for('devices.show_pairing')}?code={digits}")
+        qr = draw_qr_code(f"{network.addresses[0]}{url_for('devices.show_pairing')}?code={digits}")
     return render_template(
         "devices/devices.html",
         network=network,

@@ -81,7 +81,7 @@ def write(number: int) -> ResponseReturnValue:
     if request.form.get("to") == "run":
         return redirect(url_for("weld.page", what=format_subject(label, letter), job=named), 303)
     return redirect(
-        url_for("procedures.revision", number=label, letter=letter, job=named) + "#write", 303
+        url_for("procedures.show_runs", number=label, letter=letter, job=named) + "#write", 303
     )
 
 

@@ -31,6 +31,7 @@ from ...services.jobs.job_changes import Change, Move, Pin, SetOrder, SetPart
 from ...services.jobs.order_searches import Searches
 from ...services.records import JobRow
 from ..context import get_request_context
+from ..documents import send_document
 from ..errors import get_code
 from ..numbers import parse_integer
 from ..parts import find_changed_parts, hash_parts
@@ -362,6 +363,17 @@ def set_state(number: int) -> ResponseReturnValue:
 def copy(number: int) -> ResponseReturnValue:
     """Copy a job."""
     return redirect(url_for("jobs.page", number=jobs.copy_job(number).id), 303)
+
+
+@blueprint.get("/<row:number>/traveller.pdf")
+def traveller(number: int) -> ResponseReturnValue:
+    """Send the traveller of a job: its order, with boxes to tick and sign.
+
+    Args:
+        number: Number of the job.
+    """
+    order = tuple(key for key in request.args.get("order", "")[:4000].split(",") if key)
+    return send_document("traveller", str(number), f"job-{number}-traveller.pdf", order)
 
 
 @blueprint.get("/<row:number>/job.json")

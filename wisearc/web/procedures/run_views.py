@@ -2,35 +2,180 @@
 
 from __future__ import annotations
 
+import secrets
+from collections.abc import Callable, Mapping, Sequence
 from urllib.parse import quote
 
 from flask import redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
+from msgspec import Struct
 from msgspec.structs import asdict
 
+from ...core import catalogue
 from ...core.errors import InputError
 from ...core.jobs.job import MAX_RUN_NAME_LENGTH, read_run_name
-from ...core.run.verification import check_second_inspection
+from ...core.quantities import get_typed_unit
+from ...core.run.run import RunFigure, list_rod_names, run_figures
+from ...core.run.verification import Outside, check_second_inspection
+from ...core.schema.figures import format_value
 from ...forms import run as run_form
+from ...forms.face_tints import FaceChoice, list_face_choices
 from ...presenters import procedure_page
 from ...services.errors import NotAllowed, StoreError
 from ...services.inventory.shop import load_shop
 from ...services.jobs import jobs
 from ...services.procedures import book
-from ...services.records import RunRow
+from ...services.purge import purge_run
+from ...services.records import Revision, RunRow
 from ...services.runs import runs
+from ...services.set_up.checklists import format_subject
 from ..errors import get_code
 from ..numbers import parse_integer
-from ..preferences import get_units, get_user, save_user_and_machine
-from .views import (
-    NotVoided,
-    blueprint,
-    build_address,
-    build_blank,
-    list_choices,
-    preview_run,
-    render_revision,
-)
+from ..preferences import get_machine, get_units, get_user, save_user_and_machine
+from .views import blueprint, build_head
+
+
+@blueprint.get("/<number>/<letter>/runs")
+def show_runs(number: str, letter: str) -> ResponseReturnValue:
+    """Show the runs of a revision, and the form for the next one.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+    """
+    view = procedure_page.record(book.find(number, letter), get_units())
+    page = parse_integer(request.args.get("page", ""))
+    return render_runs(view, build_blank(view), page=page)
+
+
+@blueprint.get("/<number>/<letter>/runs/<row:run>")
+def show_run(number: str, letter: str, run: int) -> ResponseReturnValue:
+    """Show the page of the runs that contains a run.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+        run: Number of the run.
+    """
+    revision = book.find(number, letter)
+    return redirect(build_run_address(revision, run), 302)
+
+
+def build_run_address(revision: Revision, run: int) -> str:
+    """Return the address of a run on the page of the runs.
+
+    Args:
+        revision: The revision.
+        run: Number of the run.
+    """
+    return url_for(
+        "procedures.show_runs",
+        number=revision.procedure.label,
+        letter=revision.letter,
+        page=book.find_run_page(revision, run),
+        _anchor=f"run-{run}",
+    )
+
+
+def build_blank(view: procedure_page.RecordView) -> run_form.RunForm:
+    """Return the empty run form of a revision, with the last welder of this device."""
+    return run_form.build_blank(
+        view.plan, view.habit, runs.find_last_run(view.revision), get_user(), get_machine()
+    )
+
+
+class NotVoided(Struct, frozen=True):
+    """A refused voiding: number of the run, person, and reason."""
+
+    run: int
+    who: str
+    sentence: str
+
+
+class RunPreview(Struct, frozen=True):
+    """The preview of a run: travel speed as text, and deviations."""
+
+    pace: str
+    off: Sequence[Outside]
+
+
+def preview_run(view: procedure_page.RecordView, form: run_form.RunForm) -> RunPreview:
+    """Return the preview of a typed run.
+
+    Args:
+        view: The revision.
+        form: The form.
+    """
+    preview = form.preview
+    travel_speed = preview.travel_mm_s if preview else None
+    off = runs.list_outside(view.revision, view.plan, preview) if preview else []
+    return RunPreview(
+        format_value(round(travel_speed, 2), "speed", view.habit) if travel_speed else "", off
+    )
+
+
+def build_runs_address(revision: Revision) -> str:
+    """Return the address of the runs of a revision."""
+    label = revision.procedure.label
+    return url_for("procedures.show_runs", number=label, letter=revision.letter)
+
+
+def render_runs(
+    view: procedure_page.RecordView,
+    form: run_form.RunForm,
+    once: str = "",
+    refused: NotVoided | None = None,
+    has_typed: bool = False,
+    page: int = 0,
+) -> str:
+    """Return the page of the runs of a revision.
+
+    Args:
+        view: The revision.
+        form: Its run form.
+        once: Token of the form.
+        refused: A refused voiding.
+        has_typed: Whether the form has typed entries, which its copy in the browser must not
+            replace.
+        page: Page of the runs, from 1, limited to the last.
+    """
+    purge = purge_run.find_unrecorded(format_subject(view.number, view.revision.letter))
+    return render_template(
+        "procedures/runs.html",
+        **asdict(view),
+        **asdict(build_head(view, "show_runs")),
+        **asdict(procedure_page.list_run_views(view, page)),
+        purge=purge,
+        purge_words=purge_run.format_purge(purge_run.build_record(purge)) if purge else "",
+        form=form,
+        once=once or secrets.token_urlsafe(12),
+        refused=refused,
+        stands=has_typed,
+        has_last=runs.find_last_run(view.revision) is not None,
+        **asdict(list_choices(form.typed)),
+        looked=preview_run(view, form),
+    )
+
+
+class Choices(Struct, frozen=True):
+    """The options of a run form."""
+
+    parts: Mapping[str, Mapping[str, RunFigure]]
+    faults: Mapping[str, str]
+    faces: Mapping[str, list[FaceChoice]]
+    rods: Sequence[str]
+    get_unit: Callable[[str, str], str] = get_typed_unit
+
+
+def list_choices(typed: Mapping[str, str]) -> Choices:
+    """Return the options of a run form.
+
+    Args:
+        typed: The form.
+    """
+    return Choices(
+        run_figures(), catalogue.load_flaws(), list_face_choices(typed), list_rod_names()
+    )
 
 
 @blueprint.post("/<number>/<letter>/runs")
@@ -76,18 +221,16 @@ def add_run(number: str, letter: str) -> ResponseReturnValue:
             job_run = jobs.run_written(job, run_row, request.form.get("who", ""))
             if job_run is not None:
                 return _remember_user(url_for("jobs.bench", number=job_run), form)
-            # The message about a new draft is at its head. Without an anchor, a browser scrolls to
-            # that of the form.
-            place = "#main" if outcome == "as-done" else "#runs"
+            # Without an anchor, a browser scrolls to that of the form.
             return _remember_user(
-                build_address(run_row) + f"?taken={outcome}&once={quote(once)}{place}",
+                build_runs_address(run_row) + f"?taken={outcome}&once={quote(once)}#main",
                 form,
             )
         except InputError as error:
             run_form.refuse(form, error, view.habit)
         except StoreError as error:
             form.errors["form"], code = str(error), get_code(error)
-    return render_revision(view, form, once), code
+    return render_runs(view, form, once), code
 
 
 def _purge() -> int:
@@ -105,7 +248,7 @@ def _render_filled(
         else run_form.set_as_planned(view.plan, view.habit)
     )
     form.errors = {}
-    return render_revision(view, form, once, has_typed=True)
+    return render_runs(view, form, once, has_typed=True)
 
 
 def _remember_user(where: str, form: run_form.RunForm) -> ResponseReturnValue:
@@ -182,7 +325,7 @@ def corrected(number: str, letter: str, run: int) -> ResponseReturnValue:
             runs.correct(
                 view.number, letter, run, corrected_run, request.form.get("corrected_by", "")
             )
-            return redirect(build_address(view.revision) + f"#run-{run}", 303)
+            return redirect(build_run_address(view.revision, run), 303)
         except InputError as error:
             run_form.refuse(form, error, view.habit)
         except StoreError as error:
@@ -222,11 +365,10 @@ def void(number: str, letter: str, run: int) -> ResponseReturnValue:
 
 
 def _render_not_voided(number: str, letter: str, run: int, sentence: str) -> str:
-    view = procedure_page.record(
-        book.find(number, letter), get_units(), parse_integer(request.form.get("page", ""))
-    )
+    view = procedure_page.record(book.find(number, letter), get_units())
     refused = NotVoided(run, request.form.get("who", ""), sentence)
-    return render_revision(view, build_blank(view), refused=refused)
+    page = parse_integer(request.form.get("page", ""))
+    return render_runs(view, build_blank(view), refused=refused, page=page)
 
 
 @blueprint.post("/<number>/<letter>/runs/<row:run>/count")
@@ -245,6 +387,6 @@ def restore_run(number: str, letter: str, run: int) -> ResponseReturnValue:
 def _to_runs(number: str, letter: str) -> ResponseReturnValue:
     page = parse_integer(request.form.get("page", ""))
     return redirect(
-        url_for("procedures.revision", number=number, letter=letter, page=page or None) + "#runs",
+        url_for("procedures.show_runs", number=number, letter=letter, page=page or None) + "#runs",
         303,
     )

@@ -3,37 +3,32 @@
 from __future__ import annotations
 
 import secrets
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping
 from urllib.parse import parse_qsl
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from msgspec import Struct
-from msgspec.structs import asdict
+from msgspec.structs import asdict, replace
 
-from ...core import catalogue
 from ...core.errors import InputError
-from ...core.quantities import get_typed_unit
-from ...core.run.run import RunFigure, list_rod_names, run_figures
-from ...core.run.verification import Outside
-from ...core.schema.figures import format_value
 from ...core.shop.shop import ASSUMED
-from ...forms import run as run_form
-from ...forms.face_tints import FaceChoice, list_face_choices
 from ...presenters import procedure_page
+from ...presenters.procedure_timeline import list_changes, list_events
+from ...presenters.qr_code import draw_qr_code
+from ...presenters.signing import SigningView, build_signing_view
 from ...services.errors import EditConflict, NotAllowed, StoreError
 from ...services.inventory.shop import load_shop
+from ...services.people import people
 from ...services.planning.planner import read_query
 from ...services.procedures import book, library_search, procedure_files, procedures
-from ...services.purge import purge_run
+from ...services.procedures.states import DRAFT
 from ...services.records import Revision
-from ...services.runs import runs
-from ...services.set_up.checklists import format_subject
+from ..documents import send_document
 from ..errors import get_code
 from ..gate import format_printed_address
 from ..numbers import parse_integer
-from ..preferences import get_machine, get_units, get_user
-from .sheet import qr_svg
+from ..preferences import get_units
 
 blueprint = Blueprint("procedures", __name__, url_prefix="/procedures", template_folder="templates")
 
@@ -135,71 +130,69 @@ def procedure(number: str) -> ResponseReturnValue:
 
 @blueprint.get("/<number>/<letter>")
 def revision(number: str, letter: str) -> ResponseReturnValue:
-    """Show a revision: joint, plan, ranges, runs.
+    """Show a revision: joint, settings, signatures, and its set-up.
 
     Args:
         number: Procedure number.
         letter: Revision letter.
     """
-    view = procedure_page.record(
-        book.find(number, letter), get_units(), parse_integer(request.args.get("page", ""))
-    )
-    return render_revision(view, build_blank(view))
+    return render_set_up(procedure_page.record(book.find(number, letter), get_units()))
 
 
-def build_blank(view: procedure_page.RecordView) -> run_form.RunForm:
-    """Return the empty run form of a revision, with the last welder of this device."""
-    return run_form.build_blank(
-        view.plan, view.habit, runs.find_last_run(view.revision), get_user(), get_machine()
-    )
-
-
-class NotVoided(Struct, frozen=True):
-    """A refused voiding: number of the run, person, and reason."""
-
-    run: int
-    who: str
-    sentence: str
-
-
-class RunPreview(Struct, frozen=True):
-    """The preview of a run: travel speed as text, and deviations."""
-
-    pace: str
-    off: Sequence[Outside]
-
-
-def preview_run(view: procedure_page.RecordView, form: run_form.RunForm) -> RunPreview:
-    """Return the preview of a typed run.
-
-    Args:
-        view: The revision.
-        form: The form.
-    """
-    preview = form.preview
-    travel_speed = preview.travel_mm_s if preview else None
-    off = runs.list_outside(view.revision, view.plan, preview) if preview else []
-    return RunPreview(
-        format_value(round(travel_speed, 2), "speed", view.habit) if travel_speed else "", off
-    )
-
-
-def render_revision(
+def render_set_up(
     view: procedure_page.RecordView,
-    form: run_form.RunForm,
-    once: str = "",
-    refused: NotVoided | None = None,
-    has_typed: bool = False,
+    sign_error: str = "",
+    signed_typed: Mapping[str, str] | None = None,
 ) -> str:
-    """Return the page of a revision.
+    """Return the page of a revision with its set-up.
 
     Args:
         view: The revision.
-        form: Its run form.
-        once: Token of the form.
-        refused: A refused voiding.
-        has_typed: Whether the form has typed entries, which its copy in the browser must not
-            replace.
+        sign_error: The error of a signature, or "".
+        signed_typed: The form of the signature, or None.
+    """
+    head = replace(
+        build_head(view, "revision"), sign_error=sign_error, signed_typed=signed_typed or {}
+    )
+    return render_template(
+        "procedures/revision.html",
+        **asdict(view),
+        **asdict(head),
+        chart=procedure_page.draw_runs(view),
+        drawing=procedure_page.draw_section(view),
+    )
+
+
+class RecordHead(Struct, frozen=True):
+    """The head of every page of a revision.
+
+    Attributes:
+        tab: Endpoint of the part that is shown.
+        came: Result of a recorded run or an import, from the address.
+        taken: Token of a recorded run, or "".
+        taken_with: Revision letter of that run, or "".
+        signing: The signatures.
+        signers: The people who can sign.
+        sign_error: The error of a signature, or "".
+        signed_typed: The form of that signature.
+    """
+
+    tab: str
+    came: str
+    taken: str
+    taken_with: str
+    signing: SigningView
+    signers: list[people.Person]
+    sign_error: str = ""
+    signed_typed: Mapping[str, str] = {}
+
+
+def build_head(view: procedure_page.RecordView, tab: str) -> RecordHead:
+    """Return the head of a page of a revision.
+
+    Args:
+        view: The revision.
+        tab: Endpoint of the part that is shown.
     """
     # A confirmation in the address is shown only if it is true.
     sent = request.args.get("once", "")
@@ -208,48 +201,79 @@ def render_revision(
     if outcome != "as-done" and taken_with != view.revision.letter:
         # Only a draft from a run refers to a run of another revision.
         taken_with = ""
-    purge = purge_run.find_unrecorded(format_subject(view.number, view.revision.letter))
-    return render_template(
-        "procedures/revision.html",
-        **asdict(view),
-        purge=purge,
-        purge_words=purge_run.format_purge(purge_run.build_record(purge)) if purge else "",
-        form=form,
-        once=once or secrets.token_urlsafe(12),
-        taken=sent if taken_with else "",
-        taken_with=taken_with,
-        came=outcome,
-        refused=refused,
-        stands=has_typed,
-        has_last=runs.find_last_run(view.revision) is not None,
-        **asdict(list_choices(form.typed)),
-        looked=preview_run(view, form),
+    return RecordHead(
+        tab,
+        outcome,
+        sent if taken_with else "",
+        taken_with,
+        build_signing_view(view.revision),
+        [person for person in people.list_people() if person.role != people.VIEWER],
     )
 
 
-# The result of a recorded run in the address of its page.
-RESULTS = ("run", "proved", "as-done")
-
-
-class Choices(Struct, frozen=True):
-    """The options of a run form."""
-
-    parts: Mapping[str, Mapping[str, RunFigure]]
-    faults: Mapping[str, str]
-    faces: Mapping[str, list[FaceChoice]]
-    rods: Sequence[str]
-    get_unit: Callable[[str, str], str] = get_typed_unit
-
-
-def list_choices(typed: Mapping[str, str]) -> Choices:
-    """Return the options of a run form.
+@blueprint.get("/<number>/<letter>/photographs")
+def show_photographs(number: str, letter: str) -> ResponseReturnValue:
+    """Show the photographs of the runs of a revision.
 
     Args:
-        typed: The form.
+        number: Procedure number.
+        letter: Revision letter.
     """
-    return Choices(
-        run_figures(), catalogue.load_flaws(), list_face_choices(typed), list_rod_names()
+    view = procedure_page.record(book.find(number, letter), get_units())
+    return render_template(
+        "procedures/photographs.html",
+        **asdict(view),
+        **asdict(build_head(view, "show_photographs")),
+        photographs=procedure_page.list_photographs(view.revision),
     )
+
+
+@blueprint.get("/<number>/<letter>/changes")
+def show_changes(number: str, letter: str) -> ResponseReturnValue:
+    """Show the revisions of a procedure, field by field, and its timeline.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+    """
+    view = procedure_page.record(book.find(number, letter), get_units())
+    return render_template(
+        "procedures/changes.html",
+        **asdict(view),
+        **asdict(build_head(view, "show_changes")),
+        changes=list_changes(view.revisions, view.habit),
+        events=list_events(view.revision, view.revisions),
+    )
+
+
+@blueprint.get("/<number>/<letter>/documents")
+def show_documents(number: str, letter: str) -> ResponseReturnValue:
+    """Show the documents of a revision.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+    """
+    view = procedure_page.record(book.find(number, letter), get_units())
+    head = build_head(view, "show_documents")
+    return render_template("procedures/documents.html", **asdict(view), **asdict(head))
+
+
+@blueprint.get("/<number>/<letter>/jobs")
+def show_uses(number: str, letter: str) -> ResponseReturnValue:
+    """Show the jobs that weld a revision.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+    """
+    view = procedure_page.record(book.find(number, letter), get_units())
+    head = build_head(view, "show_uses")
+    return render_template("procedures/uses.html", **asdict(view), **asdict(head))
+
+
+# The results of a recorded run in the address of its page.
+RESULTS = ("run", "proved", "as-done")
 
 
 @blueprint.post("/<number>/<letter>/away")
@@ -265,13 +289,31 @@ def archive(number: str, letter: str) -> ResponseReturnValue:
 
 @blueprint.post("/<number>/<letter>/back")
 def restore(number: str, letter: str) -> ResponseReturnValue:
-    """Restore an archived draft.
+    """Restore an archived draft or a retired procedure.
 
     Args:
         number: Procedure number.
         letter: Revision letter.
     """
-    return redirect(build_address(procedures.restore_draft(number, letter)), 303)
+    is_draft = book.find(number, letter).status == DRAFT
+    restored = (
+        procedures.restore_draft(number, letter)
+        if is_draft
+        else procedures.restore_procedure(number)
+    )
+    return redirect(build_address(restored), 303)
+
+
+@blueprint.post("/<number>/<letter>/retire")
+def retire(number: str, letter: str) -> ResponseReturnValue:
+    """Retire a verified procedure with all its revisions.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+    """
+    procedures.retire_procedure(number)
+    return redirect(build_address(book.find(number, letter)), 303)
 
 
 @blueprint.get("/<number>/<letter>/print")
@@ -292,7 +334,7 @@ def sheet(number: str, letter: str) -> ResponseReturnValue:
         drawing=procedure_page.draw_sheet(view),
         heat_picture=url_for("heat.picture", kept=f"{number}/{letter}"),
         address=address,
-        qr=qr_svg(address),
+        qr=draw_qr_code(address),
     )
 
 
@@ -307,6 +349,22 @@ def drawings(number: str, letter: str) -> ResponseReturnValue:
     view = procedure_page.record(book.find(number, letter), get_units())
     return render_template(
         "procedures/drawings.html", **asdict(view), drawings=procedure_page.draw_for_paper(view)
+    )
+
+
+@blueprint.get("/<number>/<letter>/<any(sheet, record, card):kind>.pdf")
+def as_pdf(number: str, letter: str, kind: str) -> ResponseReturnValue:
+    """Send a document of a revision as PDF.
+
+    Args:
+        number: Procedure number.
+        letter: Revision letter.
+        kind: Kind of document.
+    """
+    revision = book.find(number, letter)
+    label = revision.procedure.label
+    return send_document(
+        kind, f"{label}/{revision.letter}", f"{label}-{revision.letter}-{kind}.pdf"
     )
 
 

@@ -154,8 +154,8 @@ def write() -> ResponseReturnValue:
 def _redirect_written(row: AtArc, run_row: Revision, form: RunForm) -> ResponseReturnValue:
     get_request_context().sources.release(row.id)
     where = (
-        url_for("procedures.revision", number=run_row.procedure.label, letter=run_row.letter)
-        + "?taken=run#runs"
+        url_for("procedures.show_runs", number=run_row.procedure.label, letter=run_row.letter)
+        + "?taken=run#main"
     )
     if form.outcome == "not-good":
         where = url_for(
@@ -371,7 +371,7 @@ def beside(number: str, letter: str) -> ResponseReturnValue:
         letter: Revision letter.
     """
     view = procedure_page.record(book.find(number, letter), get_units())
-    runs = [row.run for row in view.runs]
+    runs = [row.run for row in procedure_page.list_run_views(view).runs]
     left, right = (parse_integer(request.args.get(side, "")) for side in ("left", "right"))
     first = left or (runs[0].id if runs else 0)
     second = right or next((run.id for run in runs if run.id != first), first)

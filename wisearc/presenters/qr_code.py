@@ -1,12 +1,16 @@
-"""The code on the printed sheet with the address of the record."""
+"""The code on printed pages with the address of a record."""
 
 from __future__ import annotations
 
 import io
 
 
-def qr_svg(address: str) -> str:
-    """Return a QR code of an address as inline SVG."""
+def draw_qr_code(address: str) -> str:
+    """Return a QR code of an address as inline SVG.
+
+    Args:
+        address: The address.
+    """
     import segno
 
     out = io.BytesIO()

@@ -1,0 +1,107 @@
+"""HTML as PDF by WeasyPrint: tagged (PDF/UA-1), with embedded fonts, from files of this machine."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from ..core.errors import WiseArcError
+
+_PACKAGE = Path(__file__).resolve().parents[1]
+FONTS = _PACKAGE / "web" / "static" / "vendor" / "fonts"
+STYLES = Path(__file__).with_name("document.css")
+VARIANT = "pdf/ua-1"
+# Photographs are printed at this resolution, per inch, and with this quality.
+PHOTOGRAPH_DPI, PHOTOGRAPH_QUALITY = 200, 82
+DEBIAN_PACKAGES = "libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0"
+
+
+class NoPdf(WiseArcError):
+    """The libraries for PDF are missing on this machine."""
+
+    def __init__(self) -> None:
+        """Create the error."""
+        super().__init__(
+            "PDF needs libraries that this computer does not have. On Debian, install them as root:"
+            f" apt-get install {DEBIAN_PACKAGES}. Printing from the browser works without them"
+        )
+
+
+def load_library() -> Any:
+    """Return the PDF library. Its import takes about half a second.
+
+    Raises:
+        NoPdf: Its system libraries are missing.
+    """
+    try:
+        import weasyprint
+    except (ImportError, OSError) as error:
+        raise NoPdf from error
+    return weasyprint
+
+
+def write_pdf(html: str, folder: Path | None = None) -> bytes:
+    """Return a document as PDF.
+
+    Args:
+        html: The complete page.
+        folder: The folder of photographs, or None.
+
+    Raises:
+        NoPdf: The libraries are missing.
+    """
+    weasyprint = load_library()
+    from weasyprint.text.fonts import FontConfiguration
+    from weasyprint.urls import URLFetcher
+
+    allowed = [place.resolve() for place in (FONTS, folder) if place is not None]
+
+    class LocalFiles(URLFetcher):  # type: ignore[misc]
+        """Fetches data in the page, fonts and photographs. Everything else is refused."""
+
+        def fetch(self, url: str, headers: Any = None) -> Any:
+            """Return the contents of an address.
+
+            Args:
+                url: The address.
+                headers: Not used here.
+
+            Raises:
+                ValueError: The address is outside the document and the library.
+            """
+            if url.startswith("file://"):
+                path = Path(url.removeprefix("file://")).resolve()
+                if not any(path.is_relative_to(place) for place in allowed):
+                    raise ValueError("a file outside the library")
+            elif not url.startswith("data:"):
+                raise ValueError("an address outside the document")
+            return super().fetch(url, headers)
+
+    fetcher, fonts = LocalFiles(allowed_protocols=("file", "data")), FontConfiguration()
+    style = weasyprint.CSS(
+        string=_build_font_faces() + STYLES.read_text(encoding="utf-8"),
+        font_config=fonts,
+        url_fetcher=fetcher,
+    )
+    page = weasyprint.HTML(string=html, base_url=None, url_fetcher=fetcher)
+    data: bytes = page.write_pdf(
+        stylesheets=[style],
+        font_config=fonts,
+        pdf_variant=VARIANT,
+        optimize_images=True,
+        dpi=PHOTOGRAPH_DPI,
+        jpeg_quality=PHOTOGRAPH_QUALITY,
+    )
+    return data
+
+
+def _build_font_faces() -> str:
+    faces = (
+        ("Atkinson Hyperlegible Next", "atkinson-next.woff2"),
+        ("Symbols", "symbols.woff2"),
+    )
+    return "".join(
+        f'@font-face {{ font-family: "{name}"; src: url("{(FONTS / file).as_uri()}");'
+        " font-weight: 200 800; }\n"
+        for name, file in faces
+    )

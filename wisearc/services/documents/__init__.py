@@ -1,0 +1,1 @@
+"""Documents that pages ask for, made by one worker process."""
