@@ -79,6 +79,24 @@ def _build_state(kind: str, key: ShopKey | None) -> KeyState:
     return KeyState(kind, STATE_SENTENCES[kind], key)
 
 
+class KnownKey(Struct, frozen=True):
+    """A known key: identifier, shop, whether it is own, times of addition and replacement."""
+
+    key_id: str
+    shop: str
+    own: bool
+    added_at: str
+    replaced_at: str | None
+
+
+def list_known_keys() -> list[KnownKey]:
+    """Return every known key: those of this shop first, the newest first."""
+    return [
+        KnownKey(row.key_id, row.shop, bool(row.own), row.added_at, row.replaced_at)
+        for row in shop_keys.list_rows()
+    ]
+
+
 def load_signing_key(at: Callable[[], str] = get_now) -> Ed25519PrivateKey:
     """Return the private key of this shop, made at first use.
 

@@ -54,6 +54,18 @@ def enter() -> ResponseReturnValue:
     return redirect(url_for("people.index"), 303)
 
 
+@blueprint.post("/pin")
+def set_pin() -> ResponseReturnValue:
+    """Set the PIN of a person."""
+    try:
+        people.set_pin(request.form.get("initials", ""), request.form.get("pin", ""))
+    except InputError as error:
+        return _render_page(error.sentence), 422
+    except StoreError as error:
+        return _render_page(str(error)), get_code(error)
+    return redirect(url_for("people.index"), 303)
+
+
 @blueprint.post("/away")
 def archive() -> ResponseReturnValue:
     """Archive a person."""

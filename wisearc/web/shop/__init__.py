@@ -2,7 +2,7 @@
 
 from ...services.inventory.shop_files import MAX_FILE_BYTES
 from ..navigation import Place
-from . import care, stock, stock_list
+from . import care, signing, stock, stock_list
 from .views import blueprint
 
 _LARGER = {
@@ -13,4 +13,4 @@ _LARGER = {
 }
 PLACE = Place(blueprint, "shop.index", "Shop", "s", 60, larger=_LARGER)
 
-__all__ = ["PLACE", "stock", "stock_list"]
+__all__ = ["PLACE", "signing", "stock", "stock_list"]
