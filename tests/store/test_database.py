@@ -131,8 +131,8 @@ class Walks(StoreCase):
             queries.find_next_number()
             queries.find_procedure(2)
             listings.list_library()
-            listings.list_library(status="proved")
-            listings.count((), "draft")
+            listings.list_library(listings.LibraryFilter(status="proved"))
+            listings.count(listings.LibraryFilter(status="draft"))
             runs.record_run("P-0002", "A", typed(run(good=False)), once="t")
             procedures.keep_draft(make_joint(CORNER), ASSUMED, once="t")
         finally:

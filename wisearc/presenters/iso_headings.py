@@ -10,21 +10,14 @@ from collections.abc import Callable, Mapping, Sequence
 
 from msgspec import Struct
 
+from ..core.catalogue import load_joint_kinds, load_positions
 from ..core.quantities import Quantity
 from ..core.schema.figures import format_value
 from ..formats.plan_lines import Line
 from .procedure_page import RecordView
 
 NONE = "none"
-# ISO 6947 for the positions of a joint file (published; from memory).
-POSITION_CODES = {
-    "flat": "PA",
-    "horizontal": "PC",
-    "vertical-up": "PF",
-    "vertical-down": "PG",
-    "overhead": "PE",
-    "fixed-tube": "PH",
-}
+FILLET = "fillet"
 # ISO 4063 for TIG with a rod and without one, ISO 14175 for argon (published; from memory).
 PROCESS_WITH_ROD, PROCESS_WITHOUT_ROD = "141, TIG with a rod", "142, TIG without a rod"
 ARGON = "I1, argon"
@@ -94,8 +87,10 @@ def _describe_joint(source: _Source) -> str:
 
 
 def _name_position(source: _Source) -> str:
-    position = str(source.view.plan.joint.get("position", "flat"))
-    return f"{POSITION_CODES[position]}, {position.replace('-', ' ')}"
+    joint = source.view.plan.joint
+    position = load_positions()[str(joint.get("position", "flat"))]
+    is_fillet = load_joint_kinds()[str(joint["joint"])].fed == FILLET
+    return f"{position.iso_codes[is_fillet]}, {position.name}"
 
 
 def _describe_preparation(source: _Source) -> str:

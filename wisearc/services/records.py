@@ -2,6 +2,28 @@
 
 from __future__ import annotations
 
-from ..store.models import AtArc, JobRow, JobTick, Procedure, PurgeRun, Revision, RunRow
+from ..store.listings import LibraryFilter
+from ..store.models import (
+    AtArc,
+    JobRow,
+    JobTick,
+    Listing,
+    Procedure,
+    PurgeRun,
+    Revision,
+    RunRow,
+    SavedView,
+)
 
-__all__ = ["AtArc", "JobRow", "JobTick", "Procedure", "PurgeRun", "Revision", "RunRow"]
+__all__ = [
+    "AtArc",
+    "JobRow",
+    "JobTick",
+    "LibraryFilter",
+    "Listing",
+    "Procedure",
+    "PurgeRun",
+    "Revision",
+    "RunRow",
+    "SavedView",
+]

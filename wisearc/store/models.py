@@ -138,8 +138,15 @@ class Listing(Base):
     title = peewee.TextField()
     current_a = peewee.FloatField(null=True)
     rod = peewee.TextField(null=True)
+    joint = peewee.TextField(default="")
+    metals = peewee.TextField(default="")
+    service = peewee.TextField(default="")
+    thin_mm = peewee.FloatField(null=True)
+    thick_mm = peewee.FloatField(null=True)
+    diameter_mm = peewee.FloatField(null=True)
     runs = peewee.IntegerField()
     good = peewee.IntegerField()
+    used_at = peewee.TextField()
     made_as = peewee.IntegerField()
 
     @property
@@ -151,6 +158,34 @@ class Listing(Base):
     def label(self) -> str:
         """Return its label."""
         return NUMBER_FORM.format(self.number)
+
+
+class ListingWord(Base):
+    """A word of a revision for a filter: its kind ("metal", "machine", "welder") and value."""
+
+    kind = peewee.TextField()
+    value = peewee.TextField()
+    revision = peewee.IntegerField(column_name="revision_id")
+
+    class Meta:
+        """Settings of the table."""
+
+        table_name = "listing_word"
+        primary_key = peewee.CompositeKey("kind", "value", "revision")
+
+
+class SavedView(Base):
+    """A named view of the library: its query in the address."""
+
+    id = peewee.AutoField()
+    name = peewee.TextField(unique=True)
+    query = peewee.TextField()
+    saved_at = peewee.TextField()
+
+    class Meta:
+        """Settings of the table."""
+
+        table_name = "saved_view"
 
 
 class Learnt(Base):

@@ -12,6 +12,7 @@ from tests.store_case import StoreCase
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.procedures import library_search, procedures
+from wisearc.services.records import LibraryFilter
 from wisearc.services.runs import runs
 from wisearc.store.listings import split_search
 
@@ -122,7 +123,8 @@ class Found(StoreCase):
             # how many more there are is not counted
             self.assertEqual(count, 2)
             self.assertEqual([row.label for row in rows], ["P-0004", "P-0003", "P-0002"])
-            self.assertEqual(library_search.count_pages(count, True), 1)
+            view = library_search.list_page(LibraryFilter(terms=("straight",)))
+            self.assertEqual((view.pages, view.total, view.has_more), (1, 1, True))
             self.assertEqual(library_search.list_procedures()[1], 4)
 
     def test_empty_search_lists_the_library_newest_first(self) -> None:

@@ -149,7 +149,7 @@ class Position(Row, frozen=True, eq=False, kw_only=True):
     """A welding position.
 
     Factors on current and travel speed, whether the pool stays small, its codes for grooves and
-    fillets, and a better position.
+    fillets (AWS A3.0 and ISO 6947), and a better position.
     """
 
     current_factor: float
@@ -157,6 +157,7 @@ class Position(Row, frozen=True, eq=False, kw_only=True):
     small_pool: bool
     mark: str
     codes: tuple[str, str]
+    iso_codes: tuple[str, str]
     other: str = "flat"
 
     def get_code(self, is_fillet: bool) -> str:

@@ -5,62 +5,89 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterable, Sequence
 
+from msgspec import Struct
+from msgspec.structs import replace
+
 from ...core.errors import InputError
 from ...core.plan.plan import Plan
 from ...core.quantities import MM_PER_INCH, format_plain, length
 from ...core.run.run import Run
-from ...core.schema.json_types import get_rows
+from ...core.schema.json_types import Json, get_rows
 from ...formats.plan_json import read_plan
 from ...store import lessons, listings, queries
 from ...store.database import open_transaction
 from ...store.errors import StoreError
+from ...store.listings import LibraryFilter
 from ...store.models import Listing, Revision, RunRow
 from ..diagnosis.history import list_lessons
 
-STATES = ("draft", "proved", "superseded", listings.REMOVED)
+STATES = ("draft", "waiting", "proved", "superseded", listings.REMOVED)
+OUTCOMES, SORTS = listings.OUTCOMES, listings.SORTS
 PAGE = 100
-# A search with more results is not specific. The newest are first, and the others are not counted.
+# A view with more results is not specific. The first are shown, and the others are not counted.
 RANKED = 500
 _AT_A_TIME = 200
+MAX_EXPORTED = 10_000
+
+
+class LibraryPage(Struct, frozen=True):
+    """A page of a view: rows, counted total, whether there are more, page and number of pages."""
+
+    rows: list[Listing]
+    total: int
+    has_more: bool
+    page: int
+    pages: int
+
+
+def read_search(text: str) -> tuple[str, ...]:
+    """Return the words of a search, as the index splits them."""
+    return tuple(listings.split_search(text))
+
+
+def list_page(wanted: LibraryFilter, page: int = 1) -> LibraryPage:
+    """Return a page of a view of the library.
+
+    A view with more than RANKED results is not counted further.
+
+    Args:
+        wanted: The view.
+        page: Page, from 1, limited to the last.
+    """
+    is_limited = replace(wanted, sort=listings.NEWEST, status="") != listings.ALL
+    total = listings.count(wanted, RANKED + 1 if is_limited else -1)
+    has_more = is_limited and total > RANKED
+    displayed = min(total, RANKED) if is_limited else total
+    pages = max(1, -(-displayed // PAGE))
+    at = min(max(1, page), pages)
+    rows = listings.list_library(wanted, (at - 1) * PAGE, PAGE, ranked=not has_more)
+    return LibraryPage(rows, displayed, has_more, at, pages)
 
 
 def list_procedures(search: str = "", status: str = "", page: int = 1) -> tuple[list[Listing], int]:
-    """Return a page of the searched library, and the total number of revisions.
-
-    A search with more results than RANKED has the total RANKED + 1.
+    """Return a page of the searched library, and the number of counted revisions.
 
     Args:
         search: Words, or their beginnings.
         status: One of STATES, or "".
         page: Page, from 1.
     """
-    text, state = listings.split_search(search), status if status in STATES else ""
-    if search.strip() and not text:
+    terms = read_search(search)
+    if search.strip() and not terms:
         return [], 0
-    total = listings.count(text, state, RANKED + 1 if text else -1)
-    at = min(max(1, page), count_pages(total, bool(text)))
-    return listings.list_library(text, state, (at - 1) * PAGE, PAGE, ranked=total <= RANKED), total
+    state = status if status in STATES else ""
+    view = list_page(LibraryFilter(terms, state), page)
+    return view.rows, view.total + view.has_more
 
 
-def has_uncounted(total: int, searched: bool) -> bool:
-    """Return whether a search has more results than are counted.
-
-    Args:
-        total: Total of `list_procedures`.
-        searched: Whether this is a search.
-    """
-    return searched and total > RANKED
+def list_exported(wanted: LibraryFilter) -> list[Listing]:
+    """Return the rows of a view for an export, at most MAX_EXPORTED."""
+    return listings.list_library(wanted, 0, MAX_EXPORTED, ranked=False)
 
 
-def count_pages(total: int, searched: bool) -> int:
-    """Return the number of pages, at least one.
-
-    Args:
-        total: Total of `list_procedures`.
-        searched: Whether this is a search.
-    """
-    displayed = RANKED if has_uncounted(total, searched) else total
-    return max(1, -(-displayed // PAGE))
+def list_filter_options(kind: str) -> list[str]:
+    """Return the values of a filter in the library: "metal", "machine" or "welder"."""
+    return listings.list_options(kind)
 
 
 def search_note(search: str) -> str:
@@ -82,15 +109,43 @@ def list_record(of: Revision, plan: Plan | None = None, run: RunRow | None = Non
         run: The only changed run, or None for all.
     """
     plan_read = plan or _read(of)
-    displayed = (
-        {"current_a": plan_read.current.steady_a, "rod": plan_read.filler.rod} if plan_read else {}
-    )
     runs = queries.list_runs(of)
     listings.update_listing(
-        of, {"current_a": None, "rod": None, **displayed}, _list_search_terms(of, plan_read, runs)
+        of,
+        _list_figures(plan_read),
+        _list_search_terms(of, plan_read, runs),
+        _list_filter_words(plan_read, runs),
     )
     listed_runs = runs if run is None else [run]
     lessons.put(of, list_lessons(of, plan_read, listed_runs), None if run is None else run.id)
+
+
+def _list_figures(plan: Plan | None) -> dict[str, Json]:
+    """Return the figures of a plan for the list, or none of one that cannot be read."""
+    if plan is None:
+        return {"current_a": None, "rod": None}
+    sides = plan.section.sides
+    thicknesses = sorted(side.thickness_mm for side in sides)
+    diameters = [side.diameter_mm for side in sides if side.diameter_mm is not None]
+    return {
+        "current_a": plan.current.steady_a,
+        "rod": plan.filler.rod,
+        "joint": str(plan.joint.get("joint", "")),
+        "service": str(plan.joint.get("service", "")),
+        "metals": " + ".join(dict.fromkeys(side.metal for side in sides)),
+        "thin_mm": thicknesses[0],
+        "thick_mm": thicknesses[-1],
+        "diameter_mm": max(diameters, default=None),
+    }
+
+
+def _list_filter_words(plan: Plan | None, runs: Sequence[RunRow]) -> dict[str, set[str]]:
+    valid_runs = [run.document for run in runs if run.voided_at is None]
+    return {
+        listings.METAL: {side.metal for side in plan.section.sides} if plan else set(),
+        listings.MACHINE: {run.machine for run in valid_runs},
+        listings.WELDER: {run.who for run in valid_runs},
+    }
 
 
 def list_all_unlisted(on_progress: Callable[[int, int], None] | None = None) -> None:
@@ -135,13 +190,14 @@ def _list_search_terms(of: Revision, plan: Plan | None, runs: Sequence[RunRow]) 
         re.sub(r"(\d)\s*ga", r"\1 ga", str(m.get("thickness", "")).casefold())
         for m in get_rows(plan.joint, "members")
     ]
+    sizes_mm = [side.thickness_mm for side in sides]
+    sizes_mm += [side.diameter_mm for side in sides if side.diameter_mm is not None]
     rod = plan.filler.rod or "none"
+    joint = str(plan.joint.get("joint", "")).replace("-", " ")
     return text | {
-        "title": " ".join((of.title, plan.title.text("in"), plan.section.joint_name)),
+        "title": " ".join((of.title, plan.title.text("in"), plan.section.joint_name, joint)),
         "metals": " ".join(f"{s.metal} {s.form}" for s in sides),
-        "thickness": " ".join(
-            [*typed, *(w for s in sides for w in _list_thicknesses(s.thickness_mm))]
-        ),
+        "thickness": " ".join([*typed, *(w for mm in sizes_mm for w in list_size_words(mm))]),
         "rods": f"{rod} {rod.removeprefix('ER')}",
     }
 
@@ -152,16 +208,37 @@ def _list_initials(records: Iterable[Run]) -> set[str]:
     return names | {name.replace(".", "") for name in names}
 
 
-def _list_thicknesses(mm: float) -> list[str]:
-    """Return the search texts of a thickness in both units: "1.59 mm", "0.063 in", ".063"."""
+# A tube of 50.8 mm is sold as 2 in and called 51: estimate of the difference that people ignore.
+_NOMINAL_SHARE = 0.015
+_NOMINAL_INCH = 0.125
+
+
+def list_size_words(mm: float) -> list[str]:
+    """Return the search texts of a size in both units, exact and nominal.
+
+    Args:
+        mm: Thickness or diameter, mm.
+
+    >>> list_size_words(50.8)
+    ['50.8 mm', '2 in', '2', '50.8', '2', '51 mm']
+    """
     inch = length(mm).number("in")
-    return [
+    words = [
         length(mm).text(),
         f"{inch} in",
         inch.removeprefix("0"),
         format_plain(mm, 1),
         format_plain(mm / MM_PER_INCH, 4),
     ]
+    nominal_mm = round(mm)
+    nominal_in = round(mm / MM_PER_INCH / _NOMINAL_INCH) * _NOMINAL_INCH
+    for nominal, exact_value, unit in (
+        (nominal_mm, mm, "mm"),
+        (nominal_in, mm / MM_PER_INCH, "in"),
+    ):
+        if nominal and 0 < abs(nominal - exact_value) <= _NOMINAL_SHARE * exact_value:
+            words.append(f"{format_plain(nominal, 3)} {unit}")
+    return words
 
 
 MAX_SIMILAR = 4
@@ -185,28 +262,8 @@ def list_recent(maximum: int = MAX_SIMILAR) -> list[Listing]:
     try:
         return [
             row
-            for row in listings.list_library([], "", 0, 2 * maximum, ranked=False)
+            for row in listings.list_library(maximum=2 * maximum, ranked=False)
             if row.status != "superseded"
         ][:maximum]
     except StoreError:
         return []
-
-
-def list_similarity_terms(plan: Plan) -> str:
-    """Return the search terms for similar joints: joint type and metals."""
-    return " ".join([plan.section.joint_name, *dict.fromkeys(s.metal for s in plan.section.sides)])
-
-
-def list_similar(plan: Plan) -> list[Listing]:
-    """Return the procedures of similar joints, verified ones first.
-
-    The same joint type, metals and approximate thickness.
-    """
-    text = listings.split_search(list_similarity_terms(plan))
-    try:
-        rows = listings.list_library(text, "", 0, 40, ranked=False) if text else []
-    except StoreError:
-        # A plan does not depend on the library.
-        return []
-    current_rows = [row for row in rows if row.status != "superseded"]
-    return sorted(current_rows, key=lambda row: row.status != "proved")[:MAX_SIMILAR]

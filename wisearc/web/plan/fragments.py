@@ -22,7 +22,8 @@ from ...forms.joint_fields import KEYS, Editor, build_editors
 from ...presenters.pin_effects import pin_effects
 from ...presenters.plan import Difference, PlanView, draw_view, list_drawings
 from ...services.planning.planner import Problem
-from ...services.procedures.library_search import list_recent, list_similar
+from ...services.procedures.fitting import list_fitting
+from ...services.procedures.library_search import list_recent
 from ...services.templates.templates import cut_link
 from .here import Here
 
@@ -99,11 +100,11 @@ def render_parts(displayed: PageState, opened: Iterable[str], alike: bool = True
         **common,
     )
     if alike:
-        rows = list_similar(view.plan)
-        known = {row.number_of_revision for row in rows}
+        fitting = list_fitting(view.plan)
+        known = {fit.row.number_of_revision for fit in fitting}
         parts["like"] = _render_part(
             "like",
-            rows=rows,
+            fitting=fitting,
             last=[row for row in list_recent() if row.number_of_revision not in known],
             **common,
         )

@@ -23,7 +23,7 @@ from ...services.inventory.shop import load_shop
 from ...services.planning.approaches import build_new_joint
 from ...services.planning.planner import Problem, cached_plan, query_text, read_query
 from ...services.procedures import book, procedures
-from ...services.procedures.library_search import list_similarity_terms
+from ...services.procedures.fitting import build_fitting_key
 from ..parts import find_changed_parts, hash_parts
 from ..preferences import YEAR_S, back_where, get_units
 from .fragments import PageState, render_parts
@@ -90,7 +90,7 @@ def page() -> ResponseReturnValue:
         parts = render_parts(
             displayed,
             opened,
-            list_similarity_terms(before.plan) != list_similarity_terms(view.plan)
+            build_fitting_key(before.plan) != build_fitting_key(view.plan)
             or "link" not in request.args,
         )
         changed, marks = find_changed_parts(parts, request.headers.get("X-Have", ""))

@@ -2,7 +2,7 @@
 
 from ...services.procedures.procedure_files import MAX_FILE_BYTES
 from ..navigation import Place
-from . import run_views, signature_views
+from . import library_views, run_views, signature_views
 from .views import blueprint
 
 PLACE = Place(
@@ -15,4 +15,4 @@ PLACE = Place(
     larger={"/procedures/read": MAX_FILE_BYTES},
 )
 
-__all__ = ["PLACE", "run_views", "signature_views"]
+__all__ = ["PLACE", "library_views", "run_views", "signature_views"]

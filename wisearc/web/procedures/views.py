@@ -11,7 +11,6 @@ from flask.typing import ResponseReturnValue
 from msgspec import Struct
 from msgspec.structs import asdict, replace
 
-from ...core.errors import InputError
 from ...core.shop.shop import ASSUMED
 from ...presenters import procedure_page
 from ...presenters.procedure_timeline import list_changes, list_events
@@ -21,7 +20,7 @@ from ...services.errors import EditConflict, NotAllowed, StoreError
 from ...services.inventory.shop import load_shop
 from ...services.people import people
 from ...services.planning.planner import read_query
-from ...services.procedures import book, library_search, procedure_files, procedures
+from ...services.procedures import book, procedures
 from ...services.procedures.states import DRAFT
 from ...services.records import Revision
 from ..documents import send_document
@@ -31,36 +30,6 @@ from ..numbers import parse_integer
 from ..preferences import get_units
 
 blueprint = Blueprint("procedures", __name__, url_prefix="/procedures", template_folder="templates")
-
-
-@blueprint.get("/")
-def index() -> ResponseReturnValue:
-    """Show the library, one page at a time, with a search."""
-    return _index(
-        request.args.get("q", "").strip(),
-        request.args.get("status", ""),
-        request.args.get("page", ""),
-    )
-
-
-def _index(search: str = "", status: str = "", page: str = "", error: str | None = None) -> str:
-    rows, total = library_search.list_procedures(search, status, parse_integer(page))
-    searched = bool(search)
-    pages = library_search.count_pages(total, searched)
-    more = library_search.has_uncounted(total, searched)
-    return render_template(
-        "procedures/index.html",
-        rows=rows,
-        found=library_search.RANKED if more else total,
-        more=more,
-        page=min(max(1, parse_integer(page)), pages),
-        pages=pages,
-        search=search,
-        status=status,
-        states=library_search.STATES,
-        error=error,
-        note=library_search.search_note(search),
-    )
 
 
 @blueprint.post("/draft")
@@ -380,29 +349,6 @@ def as_json(number: str, letter: str) -> ResponseReturnValue:
     name = f"{revision.procedure.label}-{revision.letter}.json"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(book.procedure_text(revision), mimetype="application/json", headers=headers)
-
-
-@blueprint.post("/read")
-def read_file() -> ResponseReturnValue:
-    """Import a procedure file."""
-    sent = request.files.get("file")
-    try:
-        if sent is None or not sent.filename:
-            return _render_not_read("No file chosen. Choose the JSON file of a procedure.")
-        taken, how = procedure_files.take_procedure_text(
-            sent.read().decode("utf-8-sig"), request.form.get("once", "")
-        )
-    except UnicodeDecodeError:
-        return _render_not_read("The file is not UTF-8 text. Choose the JSON file of a procedure.")
-    except InputError as error:
-        return _render_not_read(error.sentence)
-    except StoreError as error:
-        return _render_not_read(f"{error} Choose the file again.", get_code(error))
-    return redirect(build_address(taken) + ("" if how == "own" else f"?taken={how}"), 303)
-
-
-def _render_not_read(sentence: str, code: int = 422) -> ResponseReturnValue:
-    return _index(error=sentence), code
 
 
 def build_address(revision: Revision) -> str:
