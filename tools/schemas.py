@@ -40,6 +40,7 @@ from wisearc.formats.procedure_json import (
     LETTER,
     MAX_BANDS,
     MAX_RANGE_KEY_LENGTH,
+    MAX_SHOP,
     MAX_TITLE_LENGTH,
     NUMBER,
     STATES,
@@ -361,6 +362,7 @@ def _procedure() -> dict[str, Any]:
         "created": moment,
         "removed": moment,
         "taken_as": {"type": ["string", "null"], "pattern": f"^{NUMBER}$"},
+        "from": {"type": ["string", "null"], "maxLength": MAX_SHOP, "pattern": _LINE},
     }
     needed = ["format", "version", "number", "revision", "status", "joint", "plan", "bands", "runs"]
     return {

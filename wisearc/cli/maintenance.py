@@ -24,12 +24,45 @@ def add_care(commands: Any) -> None:
     backup.add_argument("into", metavar="DIR", type=Path, help="folder for the copy")
     restore = command("restore", _restore, "replace the library by a backup")
     restore.add_argument("file", metavar="FILE", type=Path, help="backup file")
+    restore.add_argument(
+        "--preview", action="store_true", help="print what it would replace, without changes"
+    )
     export = command("export", _export, "write the whole library as one archive")
     export.add_argument(
         "file", metavar="FILE", nargs="?", help="output file (default: standard output)"
     )
+    export.add_argument(
+        "--only",
+        metavar="PROCEDURE",
+        action="append",
+        default=[],
+        help="only this procedure, such as P-0001; may be repeated",
+    )
+    export.add_argument("--with-shop", action="store_true", help="include the shop")
     take = command("import", _import, "import an archive into the library")
     take.add_argument("file", metavar="FILE", type=Path, help="archive file")
+    take.add_argument(
+        "--preview", action="store_true", help="print what it would add as JSON, without changes"
+    )
+    take.add_argument(
+        "--skip",
+        metavar="PROCEDURE",
+        action="append",
+        default=[],
+        help="do not import this procedure of the archive; may be repeated",
+    )
+    take.add_argument(
+        "--replace",
+        metavar="PROCEDURE",
+        action="append",
+        default=[],
+        help="retire the procedure here that has this number; may be repeated",
+    )
+    take.add_argument(
+        "--with-shop", action="store_true", help="replace the shop here by that of the archive"
+    )
+    take.add_argument("--choices", metavar="FILE", type=Path, help=argparse.SUPPRESS)
+    take.add_argument("--out", metavar="FILE", type=Path, help="file for the preview")
     command(
         "begin",
         _begin,
@@ -88,15 +121,25 @@ class _Progress:
 
 
 def _run_backup(args: argparse.Namespace) -> int:
-    from ..services.maintenance.maintenance import create_backup
+    from ..services.maintenance.backup_files import create_backup_file
 
-    print(f"Library copied to {create_backup(args.data, args.into, _Progress())}")
+    print(f"Library copied to {create_backup_file(args.data, args.into, _Progress())}")
     return 0
 
 
 def _restore(args: argparse.Namespace) -> int:
+    from ..services.maintenance.backup_files import read_backup_head, summarise_library
     from ..services.maintenance.maintenance import restore
 
+    if args.preview or sys.stdin.isatty():
+        print(f"Backup: {read_backup_head(args.file).text}")
+        if (args.data / "wisearc.sqlite3").exists():
+            print(f"It replaces: {summarise_library(args.data).text}")
+    if args.preview:
+        return 0
+    if sys.stdin.isatty() and input("Restore it? Type yes: ").strip() != "yes":
+        print("Nothing was changed")
+        return 1
     before = restore(args.data, args.file, _Progress())
     print(f"Library restored from the backup. The library before that is in {before}")
     return 0
@@ -105,13 +148,15 @@ def _restore(args: argparse.Namespace) -> int:
 def _export(args: argparse.Namespace) -> int:
     from ..core.errors import InputError
     from ..core.quantities import format_count
-    from ..services.maintenance.archives import export
+    from ..services.maintenance.archives import ExportChoice, export
 
+    choice = ExportChoice(tuple(args.only), args.with_shop)
     if args.file and args.file != "-":
-        head = export(args.data, Path(args.file), _Progress())
+        head = export(args.data, Path(args.file), _Progress(), choice=choice)
         holds = (
             f"{format_count(head.procedures, 'procedure')} in "
-            f"{format_count(head.revisions, 'revision')} with {format_count(head.runs, 'run')}"
+            f"{format_count(head.revisions, 'revision')} with {format_count(head.runs, 'run')}, "
+            f"and {format_count(head.jobs, 'job')}"
         )
         print(f"{args.file} holds {holds}")
         return 0
@@ -126,19 +171,43 @@ def _export(args: argparse.Namespace) -> int:
 
     with tempfile.TemporaryDirectory() as folder:
         archive_path = Path(folder) / "book.zip"
-        export(args.data, archive_path, _Progress())
+        export(args.data, archive_path, _Progress(), choice=choice)
         with archive_path.open("rb") as file:
             shutil.copyfileobj(file, sys.stdout.buffer)
     return 0
 
 
 def _import(args: argparse.Namespace) -> int:
-    from ..services.maintenance.archives import import_archive
+    import msgspec
 
-    summary = import_archive(args.data, args.file, _Progress())
+    from ..services.maintenance.archives import ImportChoice, import_archive, preview_archive
+    from ..services.maintenance.incoming import read_choices
+    from .output import write_output
+
+    if args.preview:
+        preview = preview_archive(args.data, args.file, _Progress())
+        data = msgspec.json.format(msgspec.json.encode(preview), indent=2)
+        if args.out:
+            write_output(args.out, data)
+            new, same, conflicts = (preview.count(key) for key in ("new", "same", "conflict"))
+            print(
+                f"The archive has {new} new procedures, {same} that are already here and"
+                f" {conflicts} with a number in use. Nothing was imported yet"
+            )
+        else:
+            sys.stdout.write(data.decode() + "\n")
+        return 0
+    choice = (
+        read_choices(args.choices)
+        if args.choices
+        else ImportChoice(frozenset(args.skip), frozenset(args.replace), args.with_shop)
+    )
+    summary = import_archive(args.data, args.file, _Progress(), choice)
     print(
-        f"Imported procedures with their numbers: {summary['taken']}; with new numbers: "
-        f"{summary['renumbered']}; already in the library: {summary['known']}"
+        f"Imported procedures with their numbers: {summary.taken}; with new numbers: "
+        f"{summary.renumbered}; already in the library: {summary.known}; skipped: "
+        f"{summary.skipped}; retired here: {summary.retired}. Imported jobs: {summary.jobs}"
+        + ("; shop replaced" if summary.has_shop else "")
     )
     return 0
 

@@ -1,7 +1,8 @@
 """wisearc/archive: a library as one .zip of procedure files and shared data.
 
 `book.json` has the format and the date; `procedures/P-0001-A.json` is each revision as a separate
-procedure file. Equal libraries give equal bytes, except for the date.
+procedure file, `jobs/J-0001.json` each job, and `shop.json` the shop, if it is included. Equal
+libraries give equal bytes, except for the date.
 """
 
 from __future__ import annotations
@@ -29,26 +30,34 @@ from .procedure_json import LETTER, NUMBER
 FORMAT, VERSION = "wisearc/archive", 1
 HEAD, FOLDER, SUFFIX = "book.json", "procedures/", ".zip"
 KEYS = ("made", "procedures", "revisions", "runs", "schools")
+# Keys that archives of earlier versions do not have.
+MORE_KEYS = ("minor", "jobs", "shop")
+MINOR = 1
+JOBS, SHOP, JOB_NUMBER = "jobs/", "shop.json", r"J-[0-9]{4,6}"
 # The maximum unpacked size: ten times the largest tested library.
 MAX_ENTRIES, MAX_UNPACKED_BYTES = 200_000, 8 * 1024**3
+MAX_SHOP_NAME = 60
 # The room for the names of this number of entries.
 MAX_LIST_BYTES = 80 * MAX_ENTRIES
 # The files of runs: photographs and arc logs, by their contents.
 FILES, MAX_FILE_BYTES = "files/", 400 * 1024 * 1024
 _FILE = re.compile(rf"{FILES}[0-9a-f]{{64}}\.(jpg|csv\.gz)")
+_JOB = re.compile(rf"{JOBS}(?P<number>{JOB_NUMBER})\.json")
 _ENTRY = re.compile(rf"{FOLDER}(?P<number>{NUMBER.replace('$', '-')})-(?P<letter>{LETTER})\.json")
 # A zip has no time before 1980, and the archive needs no file times.
 _NO_TIME = (1980, 1, 1, 0, 0, 0)
 
 
 class Head(Struct, frozen=True):
-    """The head of an archive: date, counts, and the approaches of the shop."""
+    """The head of an archive: date, counts, the approaches of the shop, and its name."""
 
     made: str
     procedures: int
     revisions: int
     runs: int
     schools: Mapping[str, str]
+    jobs: int = 0
+    shop: str = ""
 
 
 class Writer:
@@ -72,6 +81,19 @@ class Writer:
         """
         self._write(f"{FOLDER}{number}-{letter}.json", text)
 
+    def add_job(self, number: int, text: str) -> None:
+        """Add a job, in the order of numbers, after the procedures.
+
+        Args:
+            number: Its number in this archive, from 1.
+            text: Its data.
+        """
+        self._write(f"{JOBS}J-{number:04d}.json", text)
+
+    def add_shop(self, text: str) -> None:
+        """Add the shop file."""
+        self._write(SHOP, text)
+
     def add_file(self, path: Path) -> None:
         """Add an unchanged file of a run, in the order of names."""
         info = self._info(FILES + path.name, zipfile.ZIP_STORED)
@@ -81,7 +103,12 @@ class Writer:
 
     def write_head(self, head: Head) -> None:
         """Write the head."""
-        data = {"format": FORMAT, "version": VERSION, **{key: getattr(head, key) for key in KEYS}}
+        data = {
+            "format": FORMAT,
+            "version": VERSION,
+            "minor": MINOR,
+            **{key: getattr(head, key) for key in (*KEYS, "jobs", "shop")},
+        }
         self._write(HEAD, json.dumps(data, ensure_ascii=False, indent=2) + "\n")
 
     def end(self) -> None:
@@ -132,6 +159,8 @@ class Reader:
                 rule = f"{what}. Give an archive from “wisearc export”"
                 raise InputError("file", path.name, rule) from error
             self.files: list[str] = []
+            self.jobs: list[str] = []
+            self.has_shop = False
             self.entries = self._list_revisions()
             self.head = self._head()
             self._opened = opened.pop_all()
@@ -171,30 +200,46 @@ class Reader:
             match = _ENTRY.fullmatch(info.filename)
             if match:
                 files.append((match["number"], match["letter"], info.filename))
+            elif _JOB.fullmatch(info.filename):
+                self.jobs.append(info.filename)
+            elif info.filename == SHOP:
+                self.has_shop = True
             elif info.filename != HEAD:
                 raise InputError(
                     "file",
                     info.filename,
-                    f"is not a part of an archive. Allowed: {HEAD} and {FOLDER}P-0001-A.json",
+                    f"is not a part of an archive. Allowed: {HEAD}, {FOLDER}P-0001-A.json,"
+                    f" {JOBS}J-0001.json and {SHOP}",
                 )
         if HEAD not in names:
             raise InputError("file", HEAD, "is missing. Give an archive from “wisearc export”")
+        self.jobs.sort(key=lambda name: (len(name), name))
         return sorted(files, key=lambda entry: (int(entry[0][2:]), len(entry[1]), entry[1]))
 
     def _head(self) -> Head:
         data = self.read(HEAD)
         check_head(data, FORMAT)
-        check_keys(data, ("format", "version", *KEYS), "")
+        check_keys(data, ("format", "version", *KEYS), "", MORE_KEYS)
         checks.check_moment("made", data["made"])
         check_text_fields(data["schools"], "schools")
         for key, counted in (
             ("revisions", len(self.entries)),
             ("procedures", len({entry[0] for entry in self.entries})),
+            ("jobs", len(self.jobs)),
         ):
-            if data[key] != counted:
+            if data.get(key, 0) != counted:
                 raise InputError(key, data[key], f"must be {counted}, the number in the archive")
         checks.check_number("runs", data["runs"], 0, 1e9)
-        return Head(*(data[key] for key in KEYS))
+        shop = checks.check_line("shop", data.get("shop", ""), MAX_SHOP_NAME)
+        return Head(
+            data["made"],
+            data["procedures"],
+            data["revisions"],
+            data["runs"],
+            data["schools"],
+            len(self.jobs),
+            shop,
+        )
 
     def read(self, name: str) -> Any:
         """Return the data of an entry.

@@ -40,7 +40,9 @@ MORE = (
     "created",
     "taken_as",
     "removed",
+    "from",
 )
+MAX_SHOP = 60
 MAX_BANDS, MAX_TITLE_LENGTH, MAX_RANGE_KEY_LENGTH = 50, 300, 60
 
 
@@ -48,7 +50,8 @@ class ProcedureFile(Struct, frozen=True):
     """The contents of a procedure file.
 
     Joint, plan and runs as written; `recorded` has the parsed runs. `verified_by` is the position
-    of the run that verified it, or None. `keys` has the public keys of its signatures.
+    of the run that verified it, or None. `keys` has the public keys of its signatures,
+    `received_from` the shop that it came from.
     """
 
     number: str
@@ -68,6 +71,7 @@ class ProcedureFile(Struct, frozen=True):
     recorded: tuple[RecordedRun, ...] = ()
     verified_by: int | None = None
     keys: tuple[ShopKey, ...] = ()
+    received_from: str | None = None
 
 
 def write_procedure_file(of: ProcedureFile) -> dict[str, Json]:
@@ -92,6 +96,7 @@ def write_procedure_file(of: ProcedureFile) -> dict[str, Json]:
         "created": of.created,
         "taken_as": of.taken_as,
         "removed": of.removed,
+        "from": of.received_from,
     }
 
 
@@ -141,10 +146,15 @@ def read_procedure_file(data: Any) -> tuple[ProcedureFile, Plan]:
             recorded=tuple(runs),
             verified_by=_find_verifying_run(data, runs),
             keys=keys,
+            received_from=_read_sender(data.get("from")),
             **moments,
         ),
         plan,
     )
+
+
+def _read_sender(value: Any) -> str | None:
+    return None if value is None else checks.check_line("from", value, MAX_SHOP) or None
 
 
 def _read_keys(data: Any) -> tuple[ShopKey, ...]:

@@ -58,6 +58,8 @@ def list_events(revision: Revision, revisions: Sequence[Revision]) -> list[Event
 
 def _list_revision_events(row: Revision) -> Iterator[Event]:
     source = f" It was imported as {row.taken_as}." if row.taken_as else ""
+    if row.received_from:
+        source += f" From {row.received_from}."
     yield Event(row.changed_at, f"Revision {row.letter} was saved.{source}", letter=row.letter)
     for entry in row.signatures:
         role = SIGNING_ROLES.get(str(entry.get("role")), "signer")

@@ -22,6 +22,18 @@ def get_job(number: int) -> JobRow:
     return row
 
 
+def list_all() -> list[JobRow]:
+    """Return every job, also archived ones, in the order of creation."""
+    with wrap_errors():
+        return list(JobRow.select().order_by(JobRow.created_at, JobRow.id))
+
+
+def list_titled(title: str) -> list[JobRow]:
+    """Return the jobs with a title, also archived ones."""
+    with wrap_errors():
+        return list(JobRow.select().where(JobRow.title == title))
+
+
 def list_jobs(done: bool = False) -> list[JobRow]:
     """Return the open or the finished jobs, last changed first."""
     with wrap_errors():

@@ -11,7 +11,7 @@ from .errors import EditConflict
 from .listings import FOUND_BY
 
 # In the order of their references.
-_TABLES = ("procedure", "revision", "run")
+_TABLES = ("procedure", "revision", "run", "job")
 
 
 def read_state(path: Path) -> dict[str, int]:
@@ -23,13 +23,14 @@ def read_state(path: Path) -> dict[str, int]:
         }
 
 
-def add_new(copy: Path, target: Path, before: dict[str, int]) -> None:
-    """Add the new rows of a copy to the database.
+def add_new(copy: Path, target: Path, before: dict[str, int], with_shop: bool = False) -> None:
+    """Add the new rows of a copy to the database, with new signatures and retired revisions.
 
     Args:
         copy: The copy, with the new rows.
         target: The database.
         before: The highest id of each table when the copy was made.
+        with_shop: Whether the shop of the copy replaces that of the database.
 
     Raises:
         EditConflict: The database changed after it was copied.
@@ -62,7 +63,17 @@ def add_new(copy: Path, target: Path, before: dict[str, int]) -> None:
                     (before[table],),
                 )
             file.execute(
+                "INSERT INTO main.job_tick SELECT * FROM made.job_tick WHERE job > ?",
+                (before["job"],),
+            )
+            _update_changed(file, before["revision"])
+            file.execute(
                 "INSERT INTO main.listing SELECT * FROM made.listing WHERE revision_id > ?",
+                (before["revision"],),
+            )
+            file.execute(
+                "INSERT INTO main.listing_word SELECT * FROM made.listing_word"
+                " WHERE revision_id > ?",
                 (before["revision"],),
             )
             file.execute(
@@ -76,9 +87,43 @@ def add_new(copy: Path, target: Path, before: dict[str, int]) -> None:
             )
             file.execute("INSERT OR IGNORE INTO main.shop_key SELECT * FROM made.shop_key")
             file.execute("INSERT OR IGNORE INTO main.school SELECT * FROM made.school")
+            if with_shop:
+                file.execute("DELETE FROM main.owned")
+                file.execute("INSERT INTO main.owned SELECT * FROM made.owned")
+                file.execute("DELETE FROM main.shop")
+                file.execute("INSERT INTO main.shop SELECT * FROM made.shop")
             file.execute("UPDATE main.book SET writes = writes + 1")
             file.execute("COMMIT")
         except BaseException:
             if file.in_transaction:
                 file.execute("ROLLBACK")
             raise
+
+
+def _update_changed(file: sqlite3.Connection, last: int) -> None:
+    """Update the signatures, and the retired state, of earlier revisions.
+
+    Args:
+        file: The connection, with the copy attached.
+        last: The highest id of an earlier revision.
+    """
+    changed = [
+        row[0]
+        for row in file.execute(
+            "SELECT made.revision.id FROM made.revision JOIN main.revision ON main.revision.id ="
+            " made.revision.id WHERE made.revision.id <= ? AND (made.revision.signatures <>"
+            " main.revision.signatures OR made.revision.removed_at IS NOT"
+            " main.revision.removed_at)",
+            (last,),
+        )
+    ]
+    for number in changed:
+        file.execute(
+            "UPDATE main.revision SET (signatures, removed_at) = (SELECT signatures, removed_at"
+            " FROM made.revision WHERE id = ?) WHERE id = ?",
+            (number, number),
+        )
+        file.execute(
+            "INSERT OR REPLACE INTO main.listing SELECT * FROM made.listing WHERE revision_id = ?",
+            (number,),
+        )

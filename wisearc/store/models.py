@@ -83,6 +83,7 @@ class Revision(Base):
     removed_at = peewee.TextField(null=True)
     # The run that verified it. A plain number: the tables refer to each other.
     verifying_run = peewee.IntegerField(null=True)
+    received_from = peewee.TextField(null=True)
 
 
 class RunRow(Base):

@@ -21,6 +21,7 @@ from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats import archive
 from wisearc.services.maintenance import archives, long_work, maintenance
+from wisearc.services.maintenance.archives import ImportSummary
 from wisearc.services.maintenance.opening import is_large
 from wisearc.services.planning import approaches
 from wisearc.services.procedures import procedures
@@ -180,7 +181,7 @@ class OutAndIn(CareCase):
         before = self.rows()
         path = self.archived()
         summary = archives.import_archive(self.at / "new", path)
-        self.assertEqual(summary, {"taken": 3, "renumbered": 0, "known": 0})
+        self.assertEqual(summary, ImportSummary(taken=3))
         self.open(self.at / "new")
         self.assertEqual(self.rows(), before)
         self.assertEqual([r.label for r in listings.list_library()], ["P-0002", "P-0001", "P-0001"])
@@ -200,7 +201,7 @@ class OutAndIn(CareCase):
         before = self.rows()
         self.assertEqual(
             archives.import_archive(self.folder, self.archived()),
-            {"taken": 0, "renumbered": 0, "known": 3},
+            ImportSummary(known=3),
         )
         self.open(self.folder)
         self.assertEqual(self.rows(), before)
@@ -212,7 +213,7 @@ class OutAndIn(CareCase):
         db.close()
         self.assertEqual(
             archives.import_archive(self.at / "other", path),
-            {"taken": 2, "renumbered": 1, "known": 0},
+            ImportSummary(taken=2, renumbered=1),
         )
         self.open(self.at / "other")
         self.assertEqual(
@@ -230,7 +231,7 @@ class OutAndIn(CareCase):
         )
         self.assertEqual(approaches.load_preferences()["tip_school"], "table")
         db.close()
-        self.assertEqual(archives.import_archive(self.at / "other", path)["known"], 3)
+        self.assertEqual(archives.import_archive(self.at / "other", path).known, 3)
 
     def test_all_of_it_or_nothing(self) -> None:
         path = self.archived()
@@ -270,7 +271,7 @@ class OutAndIn(CareCase):
             return slow(*args) if len(calls) == 1 else real(*args)
 
         with mock.patch.object(archives, "_import_procedures", once):
-            self.assertEqual(archives.import_archive(self.at / "new", path)["taken"], 3)
+            self.assertEqual(archives.import_archive(self.at / "new", path).taken, 3)
         self.assertEqual(len(calls), 2)
 
     def test_stopped_on_the_way(self) -> None:
@@ -321,7 +322,7 @@ class AskedToStopTooLate(CareCase):
             archives.merging, "add_new", self.stop_after(archives.merging.add_new)
         ):
             self.assertEqual(
-                archives.import_archive(self.at / "new", self.at / "book.zip")["taken"], 3
+                archives.import_archive(self.at / "new", self.at / "book.zip").taken, 3
             )
 
     def test_in_time_it_stops(self) -> None:

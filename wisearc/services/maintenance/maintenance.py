@@ -19,7 +19,7 @@ from ...store.copies import copy_into, copy_to
 from ...store.database import open_transaction
 from ...store.errors import Cancelled, Missing, NotAllowed, StoreError
 from ...store.folder import COPIES, FILE_NAME, lock_all_writes, make_folder, wrap_disk_errors
-from ...store.opening import Store, check_database, format_stamp, is_library
+from ...store.opening import Store, check_database, format_stamp
 from ...store.pins import PinFile
 from ..people import people
 from ..people.shop_key import describe_key
@@ -27,6 +27,7 @@ from ..procedures import procedures as keeping
 from ..procedures.judged_signatures import list_problems
 from ..procedures.library_search import list_all_unlisted
 from ..runs.kept_files import KeptFiles
+from .backup_files import check_backup_database, is_backup_file, unpack_backup
 from .file_copies import (
     copy_files,
     delete_unreferenced,
@@ -92,16 +93,10 @@ def restore(folder: Path, source: Path, watch: Watch = continue_always) -> Path:
     had_lead = people.needs_lead()
     current.close()
     with ExitStack() as last, make_work_folder(folder) as work, wrap_disk_errors():
-        try:
-            check_database(source, quick=False)
-        except StoreError as error:
-            raise InputError(
-                "file",
-                source.name,
-                "is not a valid database. Give a backup from “wisearc backup”",
-            ) from error
-        if not is_library(source):
-            raise InputError("file", source.name, "is a database, but not a Wise Arc library")
+        if is_backup_file(source):
+            unpacked = last.enter_context(make_work_folder(folder))
+            source = unpack_backup(source, unpacked, watch)
+        check_backup_database(source)
         report_progress(watch, 1, 4)
         copy_to(source, work / FILE_NAME)
         store = Store(work)
@@ -227,11 +222,15 @@ def _repair(folder: Path, damaged: dict[str, list[str]], backup: Path | None) ->
     """Repair files and remove them from the damaged ones. Return messages."""
     if backup is None:
         return []
-    return [
-        f"Repaired from the backup: {text}"
-        for name in repair_files(folder, damaged, backup)
-        for text in damaged.pop(name)
-    ]
+    with ExitStack() as opened:
+        if is_backup_file(backup):
+            unpacked = opened.enter_context(make_work_folder(folder))
+            backup = unpack_backup(backup, unpacked)
+        return [
+            f"Repaired from the backup: {text}"
+            for name in repair_files(folder, damaged, backup)
+            for text in damaged.pop(name)
+        ]
 
 
 def delete_unreferenced_files(folder: Path) -> int:

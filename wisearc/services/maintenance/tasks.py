@@ -37,6 +37,7 @@ class Task(Struct):
     stopped: bool = False
     made: Path | None = None
     after: Callable[[], None] | None = None
+    next_page: str = ""
 
     @property
     def has_failed(self) -> bool:
@@ -97,6 +98,7 @@ class TaskRunner:
         *command: str,
         output: Path | None = None,
         after: Callable[[], None] | None = None,
+        next_page: str = "",
     ) -> Task:
         """Start a command on the data folder.
 
@@ -105,6 +107,7 @@ class TaskRunner:
             command: Name and arguments of the command.
             output: The resulting file, or None.
             after: Called after its end, or None.
+            next_page: Address that shows its result, or "".
 
         Raises:
             NotAllowed: Another work is in progress.
@@ -114,7 +117,7 @@ class TaskRunner:
                 raise NotAllowed(f"{self.work.what} is still running. Wait for it, or stop it.")
             text = (*command, "--data", str(self.folder.absolute()))
             process = self._background.command(*text)
-            self.work = Task(label, process, made=output, after=after)
+            self.work = Task(label, process, made=output, after=after, next_page=next_page)
             self._background.start(self.work.follow)
             return self.work
 

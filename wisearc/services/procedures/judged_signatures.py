@@ -10,6 +10,7 @@ from ...core.errors import InputError
 from ...core.run.signature import ShopKey, Signature
 from ...core.schema.documents import read_document
 from ...core.schema.json_types import Json, JsonObject
+from ...formats.procedure_json import ProcedureFile
 from ...formats.signing import build_signed_content, calculate_digest, is_signed_by
 from ...store import queries, shop_keys
 from ...store.models import Revision
@@ -149,6 +150,28 @@ def judge_signatures(revision: Revision) -> SignedState:
     own_ids = shop_keys.list_own_ids()
     judged = [_judge(entry, covered, keys, own_ids) for entry in revision.signatures]
     return SignedState(digest, run is not None, run.document.who if run else "", judged)
+
+
+def judge_file(procedure_file: ProcedureFile) -> list[JudgedSignature]:
+    """Return the signatures of a procedure file with their results, by its own keys.
+
+    Args:
+        procedure_file: The file, parsed.
+    """
+    content = (
+        procedure_file.letter,
+        procedure_file.title,
+        procedure_file.joint,
+        procedure_file.plan,
+        procedure_file.bands,
+    )
+    position = procedure_file.verified_by
+    run = None if position is None else procedure_file.runs[position]
+    covered = {calculate_digest(build_signed_content(*content, None)): BEFORE_RUN}
+    if run is not None:
+        covered[calculate_digest(build_signed_content(*content, run))] = WITH_RUN
+    keys = {key.key_id: key for key in procedure_file.keys}
+    return [_judge(entry, covered, keys, set()) for entry in procedure_file.signatures]
 
 
 def _judge(

@@ -54,6 +54,7 @@ def build_file(revision: Revision) -> ProcedureFile:
         revision.removed_at,
         verified_by=positions.get(revision.verifying_run or 0),
         keys=tuple(shop_keys.list_keys(list_key_ids(revision.signatures))),
+        received_from=revision.received_from,
     )
 
 
@@ -172,6 +173,7 @@ def insert_revision(
         changed_at=procedure_file.changed or moment,
         proved_at=procedure_file.proved,
         removed_at=procedure_file.removed,
+        received_from=procedure_file.received_from,
     )
     rows = [
         {

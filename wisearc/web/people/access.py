@@ -48,6 +48,7 @@ LEADS = frozenset(
         "shop.choose_approach",
         "shop.import",
         "shop.restore",
+        "shop.import_incoming",
         "shop.begin",
         "shop.export_key",
         "shop.import_key",

@@ -5,8 +5,6 @@ Long work with a page that shows its progress and can cancel it.
 
 from __future__ import annotations
 
-import shutil
-import tempfile
 from pathlib import Path
 from typing import Any
 
@@ -14,14 +12,31 @@ from flask import redirect, render_template, request, send_file, url_for
 from flask.typing import ResponseReturnValue
 from werkzeug.utils import secure_filename
 
-from ...services.errors import StoreError
+from ...core.errors import InputError
+from ...presenters.comparison import Comparison, compare
+from ...services.errors import Missing, StoreError
 from ...services.maintenance import archives, maintenance
+from ...services.maintenance.archives import CONFLICT, NEW, ImportChoice, PreviewRow
+from ...services.maintenance.backup_files import read_backup_head, summarise_library
+from ...services.maintenance.incoming import (
+    Incoming,
+    drop,
+    find_incoming,
+    load_incoming_plan,
+    load_preview,
+    receive,
+    save_choices,
+)
 from ...services.maintenance.tasks import TaskRunner
+from ...services.procedures import book, procedures
 from ..context import get_request_context
 from ..errors import get_code
+from ..preferences import get_units
 from .views import blueprint, render_care
 
 MAX_ARCHIVE_BYTES = 256 * 1024 * 1024
+# The page lists this number of procedures of an archive.
+MAX_LISTED = 200
 
 
 def get_task_runner() -> TaskRunner:
@@ -38,9 +53,12 @@ def backup() -> ResponseReturnValue:
 
 @blueprint.post("/export")
 def export() -> ResponseReturnValue:
-    """Export the library as one archive."""
+    """Export the library as one archive, or some of its procedures for another shop."""
     target = archives.name_new_archive(get_task_runner().folder)
-    return _begin("Export", "export", str(target), output=target)
+    options = ["--with-shop"] if request.form.get("with_shop") else []
+    for number in request.form.getlist("only")[:MAX_LISTED]:
+        options += ["--only", number]
+    return _begin("Export", "export", str(target), *options, output=target)
 
 
 @blueprint.post("/begin")
@@ -57,54 +75,144 @@ def check() -> ResponseReturnValue:
 
 @blueprint.post("/import", endpoint="import")
 def take() -> ResponseReturnValue:
-    """Import an archive."""
-    return _begin_with_file("Import", "import")
+    """Receive an archive, and start its preview."""
+    received = _receive()
+    if not isinstance(received, Incoming):
+        return received
+    done = _begin(
+        "Preview",
+        "import",
+        str(received.file),
+        "--preview",
+        "--out",
+        str(received.preview_file),
+        next_page=url_for("shop.show_incoming", token=received.token),
+        after=lambda: None if received.preview_file.exists() else drop(received),
+    )
+    if isinstance(done, tuple):
+        drop(received)
+    return done
+
+
+@blueprint.get("/incoming/<token>")
+def show_incoming(token: str) -> ResponseReturnValue:
+    """Show what an archive would add, with one procedure side by side.
+
+    Args:
+        token: Token of the upload.
+    """
+    incoming = find_incoming(get_task_runner().folder, token)
+    preview = load_preview(incoming)
+    if preview is None:
+        drop(incoming)
+        raise Missing("This archive was not read. Nothing was imported. Choose it again in Shop.")
+    conflicts = [row for row in preview.rows if row.result == CONFLICT]
+    number = request.args.get("side", "")
+    side = next((row for row in conflicts if row.number == number), None)
+    return render_template(
+        "shop/incoming.html",
+        token=token,
+        name=incoming.file.name,
+        preview=preview,
+        conflicts=conflicts[:MAX_LISTED],
+        new=[row for row in preview.rows if row.result == NEW][:MAX_LISTED],
+        most=MAX_LISTED,
+        side=side,
+        compared=_compare_sides(incoming, side) if side else None,
+    )
+
+
+def _compare_sides(incoming: Incoming, row: PreviewRow) -> Comparison:
+    ours = procedures.get_plan(book.find(row.ours))
+    theirs = load_incoming_plan(incoming, row.number)
+    return compare(ours, theirs, get_units(), ("here", "archive"))
+
+
+@blueprint.post("/incoming/<token>")
+def import_incoming(token: str) -> ResponseReturnValue:
+    """Import an archive with the decisions of the user.
+
+    Args:
+        token: Token of the upload.
+    """
+    incoming = find_incoming(get_task_runner().folder, token)
+    if request.form.get("drop"):
+        drop(incoming)
+        return redirect(url_for("shop.show_maintenance"), 303)
+    every = request.form.get("every", "")
+    decided = {
+        key.removeprefix("choice-"): value
+        for key, value in request.form.items()
+        if key.startswith("choice-")
+    }
+    preview = load_preview(incoming)
+    conflicts = [row.number for row in preview.rows if row.result == CONFLICT] if preview else []
+    choices = {number: decided.get(number, every) for number in conflicts}
+    choice = ImportChoice(
+        frozenset(number for number, value in choices.items() if value == "skip"),
+        frozenset(number for number, value in choices.items() if value == "replace"),
+        bool(request.form.get("with_shop")),
+    )
+    saved = save_choices(incoming, choice)
+    return _begin(
+        "Import",
+        "import",
+        str(incoming.file),
+        "--choices",
+        str(saved),
+        after=lambda: drop(incoming),
+    )
 
 
 @blueprint.post("/restore")
 def restore() -> ResponseReturnValue:
-    """Restore a backup: one in the data folder, or an uploaded one."""
+    """Ask once before a restore: show the counts and dates of both libraries."""
+    folder = get_task_runner().folder
     if name := request.form.get("name", ""):
-        return _begin(
-            "Restore", "restore", str(maintenance.copy_named(get_task_runner().folder, name))
-        )
-    return _begin_with_file("Restore", "restore")
+        path = maintenance.copy_named(folder, name)
+        if request.form.get("sure"):
+            return _begin("Restore", "restore", str(path))
+        return _ask_restore(path, name=name)
+    if token := request.form.get("token", ""):
+        incoming = find_incoming(folder, token)
+        return _begin("Restore", "restore", str(incoming.file), after=lambda: drop(incoming))
+    received = _receive()
+    if not isinstance(received, Incoming):
+        return received
+    try:
+        return _ask_restore(received.file, token=received.token)
+    except (InputError, StoreError) as error:
+        drop(received)
+        sentence = error.sentence if isinstance(error, InputError) else str(error)
+        return render_care(f"{sentence} No changes were made."), 422
 
 
-def _begin_with_file(task: str, command: str) -> ResponseReturnValue:
+def _ask_restore(path: Path, name: str = "", token: str = "") -> str:
+    return render_template(
+        "shop/restore.html",
+        file=path.name,
+        backup=read_backup_head(path),
+        current=summarise_library(get_task_runner().folder),
+        name=name,
+        token=token,
+    )
+
+
+def _receive() -> Incoming | ResponseReturnValue:
+    """Save the uploaded file, or return the page with the reason why not."""
     sent = request.files.get("file")
     if sent is None or not sent.filename:
         return render_care("No file chosen. Choose a file."), 422
-    path = None
+    name = secure_filename(sent.filename) or "file"
     try:
-        path = Path(
-            tempfile.mkdtemp(prefix="sent", suffix=".part", dir=get_task_runner().folder)
-        ) / (secure_filename(sent.filename) or "file")
-        sent.save(path)
-    except OSError as error:
-        _clear(path)
-        return (
-            render_care(
-                f"The file cannot be written to the data folder ({error.strerror}). Nothing "
-                "was imported."
-            ),
-            507,
-        )
-    done = _begin(task, command, str(path), after=lambda: _clear(path))
-    if isinstance(done, tuple):
-        _clear(path)
-    return done
+        return receive(get_task_runner().folder, name, sent.save)
+    except StoreError as error:
+        return render_care(f"Nothing was imported. {error}"), 507
 
 
-def _clear(path: Path | None) -> None:
-    """Delete an uploaded file with its temporary folder."""
-    if path:
-        shutil.rmtree(path.parent, ignore_errors=True)
-
-
-def _begin(task: str, *command: str, **more: Any) -> ResponseReturnValue:
+def _begin(task: str, *command: str, next_page: str = "", **more: Any) -> ResponseReturnValue:
     try:
-        get_task_runner().begin(task, *command, **more)
+        get_task_runner().begin(task, *command, next_page=next_page, **more)
     except StoreError as error:
         return render_care(str(error)), get_code(error)
     return redirect(url_for("shop.work"), 303)
