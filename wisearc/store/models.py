@@ -129,6 +129,25 @@ class RunRow(Base):
         return int(self.record.get("minor", 0))
 
 
+class RecordAct(Base):
+    """An act on the record of a procedure: kind, revision, run, text, the data before it, times."""
+
+    id = peewee.AutoField()
+    procedure = peewee.ForeignKeyField(Procedure)
+    kind = peewee.TextField()
+    letter = peewee.TextField()
+    run = peewee.ForeignKeyField(RunRow, null=True)
+    text = peewee.TextField()
+    before = JsonField(null=True)
+    at = peewee.TextField()
+    undone_at = peewee.TextField(null=True)
+
+    class Meta:
+        """Settings of the table."""
+
+        table_name = "record_act"
+
+
 class Listing(Base):
     """A revision in the list of the library, rebuilt after a change."""
 

@@ -16,7 +16,7 @@ from ...core.shop.shop import Shop
 from ...formats.joint_json import write_joint_file
 from ...formats.plan_json import plan_data, read_plan
 from ...formats.upgrades.steps import NewerFormat
-from ...store import queries
+from ...store import queries, record_acts
 from ...store.database import open_transaction
 from ...store.errors import EditConflict, NewerVersion, NotAllowed, Unreadable
 from ...store.models import Procedure, Revision
@@ -25,6 +25,9 @@ from ..form_tokens import build_token, find_sent_before
 from ..planning.planner import cached_plan
 from .library_search import list_record
 from .states import DRAFT, STATUS_NAMES
+
+# Kinds of acts that can be undone.
+CREATED, EDITED, ARCHIVED, RETIRED = "created", "edited", "archived", "retired"
 
 
 def _read_content(plan: Plan) -> dict[str, Json]:
@@ -66,6 +69,8 @@ def _add(owner: Procedure, letter: str, once: str, at: Callable[[], str], plan: 
         **_read_content(plan),
     )
     list_record(draft, plan)
+    text = f"{owner.label} {letter} was saved."
+    record_acts.add_act(CREATED, draft, text, at())
     return draft
 
 
@@ -111,12 +116,14 @@ def save_draft(
             raise NotAllowed(f"{name} {text}")
         if draft.signatures:
             raise NotAllowed(f"{name} is signed. Save the change as a new draft.")
+        before: dict[str, Json] = {key: getattr(draft, key) for key in content}
         for key, value in content.items():
             setattr(draft, key, value)
         draft.edit += 1
         draft.changed_at = at()
         draft.save()
         list_record(draft, plan)
+        record_acts.add_act(EDITED, draft, f"{name} was edited.", at(), before=before)
         return draft
 
 
@@ -269,6 +276,8 @@ def archive_draft(label: str, letter: str, at: Callable[[], str] = get_now) -> R
                 f"{label} {letter} is {STATUS_NAMES[draft.status]} and cannot be archived: "
                 "only a draft can."
             )
+        if draft.removed_at is None:
+            record_acts.add_act(ARCHIVED, draft, f"{label} {letter} was archived.", at())
         return _set_removed(draft, draft.removed_at or at())
 
 
@@ -307,6 +316,7 @@ def retire_procedure(label: str, at: Callable[[], str] = get_now) -> Revision:
                 if revision.removed_at is None:
                     revision.procedure = newest.procedure
                     _set_removed(revision, moment)
+            record_acts.add_act(RETIRED, newest, f"{label} was retired.", moment)
         return queries.get_revision(label)
 
 

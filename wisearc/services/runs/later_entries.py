@@ -14,13 +14,15 @@ from ...core.run.recorded_repair import MAX_REPAIRS, RecordedRepair
 from ...core.run.run import Run, write_run
 from ...core.run.saved_reading import SavedReading
 from ...formats.run_json import measure_size
-from ...store import queries
+from ...store import queries, record_acts
 from ...store.database import open_transaction
 from ...store.errors import NotAllowed
 from ...store.models import RunRow
+from ..clock import get_now
 from ..procedures.library_search import list_record
 from .runs import build_full_error, calculate_room_bytes
 
+INSPECTED = "inspected"
 INSPECTION_FIELDS = ("seen", "reading")
 REPAIR_FIELDS = ("repairs",)
 
@@ -43,6 +45,29 @@ def keep_reading(
     with open_transaction():
         run = _find_valid_run(label, letter, number)
         document = replace(run.document, seen=inspection, reading=reading)
+        before = run.record
+        extended = _extend_record(run, document, INSPECTION_FIELDS)
+        if extended.record != before:
+            text = f"Inspection of the run of {run.made_on} was saved."
+            record_acts.add_act(INSPECTED, run.revision, text, get_now(), run, before)
+        return extended
+
+
+def put_back_inspection(label: str, letter: str, number: int, before: Run) -> RunRow:
+    """Put back the inspection and the diagnosis that a run had before.
+
+    Args:
+        label: The procedure.
+        letter: Revision letter.
+        number: Number of the run.
+        before: The run before its inspection.
+
+    Raises:
+        NotAllowed: The run is void.
+    """
+    with open_transaction():
+        run = _find_valid_run(label, letter, number)
+        document = replace(run.document, seen=before.seen, reading=before.reading)
         return _extend_record(run, document, INSPECTION_FIELDS)
 
 

@@ -35,9 +35,9 @@ from ...core.schema import checks
 from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
 from ...formats.run_json import measure_size, run_record
-from ...store import purges, queries
+from ...store import purges, queries, record_acts
 from ...store.database import open_transaction
-from ...store.errors import NotAllowed, StoreError
+from ...store.errors import EditConflict, NotAllowed, StoreError
 from ...store.models import Revision, RunRow
 from ..clock import get_latest_day, get_now
 from ..form_tokens import build_token, find_sent_before
@@ -54,6 +54,8 @@ from ..procedures.states import (
 )
 from ..purge.purge_run import build_record
 
+# Kinds of acts that can be undone.
+RECORDED, VOIDED, CORRECTED = "recorded", "voided", "corrected"
 # A correction cannot change these: author, log, and changes made from the run.
 FIXED_FIELDS = (
     "who",
@@ -127,6 +129,8 @@ def record_run(
             purges.change_purge(purge, run=kept)
         proves = run.good and revision.status == DRAFT and accept_good_run(revision, kept, at)
         list_record(revision, run=kept)
+        text = f"Run of {run.when} by {run.who} was recorded with {label} {letter}."
+        record_acts.add_act(RECORDED, revision, text, moment, kept)
         return kept, proves
 
 
@@ -210,7 +214,28 @@ def void_run(
                 )
                 raise NotAllowed(f"This run verifies {label} {letter}. {text}")
             _set_voided(revision, run, at(), signed)
+            text = f"Run of {run.made_on} was voided by {signed}."
+            record_acts.add_act(VOIDED, revision, text, at(), run)
         return run
+
+
+def withdraw_run(
+    revision: Revision, number: int, who: str, at: Callable[[], str] = get_now
+) -> None:
+    """Void a run that was just recorded, also one that verifies its revision.
+
+    The revision and the one before it get back their states.
+
+    Args:
+        revision: The revision.
+        number: Number of the run.
+        who: Initials of the person.
+        at: Current time, UTC.
+    """
+    with open_transaction():
+        run = queries.get_run(revision, number)
+        if run.voided_at is None:
+            _set_voided(revision, run, at(), who)
 
 
 def restore_run(label: str, letter: str, number: int, at: Callable[[], str] = get_now) -> RunRow:
@@ -241,7 +266,13 @@ def _set_voided(revision: Revision, run: RunRow, moment: str | None, who: str | 
 
 
 def correct(
-    label: str, letter: str, number: int, changed: Run, who: str, at: Callable[[], str] = get_now
+    label: str,
+    letter: str,
+    number: int,
+    changed: Run,
+    who: str,
+    at: Callable[[], str] = get_now,
+    known: int | None = None,
 ) -> RunRow:
     """Correct a run for the person who recorded it. The earlier values stay in its history.
 
@@ -252,12 +283,14 @@ def correct(
         changed: The corrected run.
         who: The initials of the person who corrects it.
         at: Returns the time of the correction.
+        known: Number of corrections that the page showed, or None for all.
 
     Returns:
         The corrected run.
 
     Raises:
         InputError: The initials are missing.
+        EditConflict: The run was corrected after the user read it.
         NotAllowed: Another person recorded the run, the run is void, or the corrected run is marked
             good and cannot verify its revision.
     """
@@ -276,6 +309,11 @@ def correct(
             )
         if run.voided_at:
             raise NotAllowed("This run is void. Undo that first.")
+        if known is not None and known != len(run.corrections):
+            raise EditConflict(
+                "Someone corrected this run after you opened it. Your entries are still on this"
+                " page, with the changed values beside them. Check them, then save again."
+            )
         after = replace(changed, **{key: getattr(before, key) for key in FIXED_FIELDS})
         # After a correction to good, the run was welded as planned.
         after = replace(after, as_done=before.as_done and not after.good)
@@ -295,7 +333,10 @@ def correct(
         run.made_on = after.when
         run.corrections = [*run.corrections, {"when": moment, "who": signed, "was": was}]
         run.good = after.good
+        before_record = RunRow.get_by_id(run.id).record
         run.save(only=[RunRow.record, RunRow.made_on, RunRow.corrections, RunRow.good])
+        text = f"Run of {after.when} was corrected by {signed}."
+        record_acts.add_act(CORRECTED, revision, text, moment, run, before_record)
         if run.good and revision.status == DRAFT:
             accept_good_run(revision, run, at)
         else:

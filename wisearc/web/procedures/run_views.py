@@ -21,7 +21,7 @@ from ...core.schema.figures import format_value
 from ...forms import run as run_form
 from ...forms.face_tints import FaceChoice, list_face_choices
 from ...presenters import procedure_page
-from ...services.errors import NotAllowed, StoreError
+from ...services.errors import EditConflict, NotAllowed, StoreError
 from ...services.inventory.shop import load_shop
 from ...services.jobs import jobs
 from ...services.procedures import book
@@ -323,11 +323,20 @@ def corrected(number: str, letter: str, run: int) -> ResponseReturnValue:
                 view.plan, corrected_run.good and not run_row.document.good, form.is_checked
             )
             runs.correct(
-                view.number, letter, run, corrected_run, request.form.get("corrected_by", "")
+                view.number,
+                letter,
+                run,
+                corrected_run,
+                request.form.get("corrected_by", ""),
+                known=_read_known(),
             )
             return redirect(build_run_address(view.revision, run), 303)
         except InputError as error:
             run_form.refuse(form, error, view.habit)
+        except EditConflict as error:
+            form.errors["form"], code = str(error), get_code(error)
+            form.errors["conflict"] = "yes"
+            run_row = runs.get_run(view.revision, run)
         except StoreError as error:
             form.errors["form"], code = str(error), get_code(error)
     return _correct_page(view, run_row, form), code
@@ -339,10 +348,33 @@ def _correct_page(view: procedure_page.RecordView, run_row: RunRow, form: run_fo
         number=view.number,
         revision=view.revision,
         made=run_row,
+        latest=run_form.fill_from_run(run_row.document, view.habit).typed,
+        labels=_list_labels(),
         form=form,
         notices=view.notices,
         **asdict(list_choices(form.typed)),
     )
+
+
+def _read_known() -> int | None:
+    """Return the number of corrections that the page showed, or None without it."""
+    sent = request.form.get("known", "")
+    return parse_integer(sent) if sent else None
+
+
+def _list_labels() -> dict[str, str]:
+    """Return the labels of a run form by field."""
+    labels = {
+        f"{part}.{key}": figure.label
+        for part, figures in run_figures().items()
+        for key, figure in figures.items()
+    }
+    return labels | {
+        "when": "Date",
+        "machine": "Machine",
+        "notes": "Notes",
+        "outcome": "The run was",
+    }
 
 
 @blueprint.post("/<number>/<letter>/runs/<row:run>/strike")

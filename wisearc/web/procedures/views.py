@@ -23,11 +23,12 @@ from ...services.planning.planner import read_query
 from ...services.procedures import book, procedures
 from ...services.procedures.states import DRAFT
 from ...services.records import Revision
+from ...services.runs.undo import LastAct, find_last_act, undo_act
 from ..documents import send_document
 from ..errors import get_code
 from ..gate import format_printed_address
 from ..numbers import parse_integer
-from ..preferences import get_units
+from ..preferences import get_units, get_user
 
 blueprint = Blueprint("procedures", __name__, url_prefix="/procedures", template_folder="templates")
 
@@ -142,6 +143,7 @@ class RecordHead(Struct, frozen=True):
         taken_with: Revision letter of that run, or "".
         signing: The signatures.
         signers: The people who can sign.
+        last_act: The last act on the procedure, which can be undone, or None.
         sign_error: The error of a signature, or "".
         signed_typed: The form of that signature.
     """
@@ -152,6 +154,7 @@ class RecordHead(Struct, frozen=True):
     taken_with: str
     signing: SigningView
     signers: list[people.Person]
+    last_act: LastAct | None
     sign_error: str = ""
     signed_typed: Mapping[str, str] = {}
 
@@ -177,6 +180,7 @@ def build_head(view: procedure_page.RecordView, tab: str) -> RecordHead:
         taken_with,
         build_signing_view(view.revision),
         [person for person in people.list_people() if person.role != people.VIEWER],
+        find_last_act(view.revision),
     )
 
 
@@ -271,6 +275,17 @@ def restore(number: str, letter: str) -> ResponseReturnValue:
         else procedures.restore_procedure(number)
     )
     return redirect(build_address(restored), 303)
+
+
+@blueprint.post("/<number>/undo")
+def undo(number: str) -> ResponseReturnValue:
+    """Undo the last act on a procedure.
+
+    Args:
+        number: Procedure number.
+    """
+    act = parse_integer(request.form.get("act", ""))
+    return redirect(build_address(undo_act(number, act, get_user())), 303)
 
 
 @blueprint.post("/<number>/<letter>/retire")
