@@ -63,6 +63,8 @@ def add_care(commands: Any) -> None:
     )
     take.add_argument("--choices", metavar="FILE", type=Path, help=argparse.SUPPRESS)
     take.add_argument("--out", metavar="FILE", type=Path, help="file for the preview")
+    inbox = command("inbox", _run_inbox, "add arc logs and photographs of a folder to the inbox")
+    inbox.add_argument("folder", metavar="DIR", type=Path, help="folder with the files")
     command(
         "begin",
         _begin,
@@ -208,6 +210,27 @@ def _import(args: argparse.Namespace) -> int:
         f"{summary.renumbered}; already in the library: {summary.known}; skipped: "
         f"{summary.skipped}; retired here: {summary.retired}. Imported jobs: {summary.jobs}"
         + ("; shop replaced" if summary.has_shop else "")
+    )
+    return 0
+
+
+def _run_inbox(args: argparse.Namespace) -> int:
+    from ..core.quantities import format_count
+    from ..services.maintenance.opening import open_library
+    from ..services.runs.inbox import list_proposals, receive_folder
+
+    store = open_library(args.data)
+    try:
+        received = receive_folder(args.folder, args.data, _Progress())
+        matched = sum(proposal.best is not None for proposal in list_proposals())
+    finally:
+        store.close()
+    for line in received.refused:
+        print(line, file=sys.stderr)
+    print(
+        f"{format_count(received.added, 'file')} added, {received.known} already there,"
+        f" {len(received.refused)} refused. Matched to a run: {matched}. Take them in Procedures,"
+        " Inbox"
     )
     return 0
 

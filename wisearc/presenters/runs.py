@@ -119,6 +119,36 @@ def run_row(
     )
 
 
+class ChangedField(Struct, frozen=True):
+    """A field that someone corrected: label, earlier value, present value, person."""
+
+    label: str
+    was: str
+    now: str
+    who: str
+
+
+def list_corrections_since(run: RunRow, known: int, units: str) -> list[ChangedField]:
+    """Return the fields that were corrected after a page was opened.
+
+    Args:
+        run: The run.
+        known: Number of corrections that the page showed.
+        units: Unit system.
+    """
+    document = run.document
+    return [
+        ChangedField(
+            _label(key),
+            _format_value(value, _get_quantity(key), units),
+            _format_now(document, key, units),
+            str(correction["who"]),
+        )
+        for correction in run.corrections[max(0, known) :]
+        for key, value in correction["was"].items()
+    ]
+
+
 def describe_repair(repair: RecordedRepair, units: str) -> str:
     """Return a recorded repair as text: flaw, result, length, welder and date.
 

@@ -129,6 +129,31 @@ class RunRow(Base):
         return int(self.record.get("minor", 0))
 
 
+class InboxItem(Base):
+    """A file in the inbox.
+
+    Kind, name, SHA-256, time with its origin, machine, arc time s, its run, and times of addition
+    and removal.
+    """
+
+    id = peewee.AutoField()
+    kind = peewee.TextField()
+    name = peewee.TextField()
+    sha256 = peewee.TextField()
+    taken_at = peewee.TextField()
+    known_by = peewee.TextField()
+    machine = peewee.TextField(default="")
+    arc_s = peewee.FloatField(null=True)
+    added_at = peewee.TextField()
+    run = peewee.ForeignKeyField(RunRow, null=True)
+    dropped_at = peewee.TextField(null=True)
+
+    class Meta:
+        """Settings of the table."""
+
+        table_name = "inbox"
+
+
 class RecordAct(Base):
     """An act on the record of a procedure: kind, revision, run, text, the data before it, times."""
 

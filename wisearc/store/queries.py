@@ -425,4 +425,7 @@ def find_referenced_files() -> set[str]:
                     f" WHERE {table}.{column} LIKE '%sha256%' AND node.key = 'sha256'"
                 )
             }
+        # A file that waits in the inbox has no run yet.
+        waiting = "SELECT sha256 FROM inbox WHERE run_id IS NULL AND dropped_at IS NULL"
+        hashes |= {str(sha) for (sha,) in execute(waiting)}
     return hashes

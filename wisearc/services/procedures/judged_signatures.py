@@ -13,7 +13,7 @@ from ...core.schema.json_types import Json, JsonObject
 from ...formats.procedure_json import ProcedureFile
 from ...formats.signing import build_signed_content, calculate_digest, is_signed_by
 from ...store import queries, shop_keys
-from ...store.models import Revision
+from ...store.models import Revision, RunRow
 
 # The results of a judged signature.
 MATCHES, CHANGED, INVALID, UNKNOWN_KEY, UNREADABLE = (
@@ -150,6 +150,18 @@ def judge_signatures(revision: Revision) -> SignedState:
     own_ids = shop_keys.list_own_ids()
     judged = [_judge(entry, covered, keys, own_ids) for entry in revision.signatures]
     return SignedState(digest, run is not None, run.document.who if run else "", judged)
+
+
+def is_signed_with_run(revision: Revision, run: RunRow) -> bool:
+    """Return whether a signature of a revision covers a run.
+
+    Args:
+        revision: The revision.
+        run: One of its runs.
+    """
+    if revision.verifying_run != run.id:
+        return False
+    return any(judged.covers == WITH_RUN for judged in judge_signatures(revision).signatures)
 
 
 def judge_file(procedure_file: ProcedureFile) -> list[JudgedSignature]:

@@ -46,7 +46,7 @@ def keep_reading(
         run = _find_valid_run(label, letter, number)
         document = replace(run.document, seen=inspection, reading=reading)
         before = run.record
-        extended = _extend_record(run, document, INSPECTION_FIELDS)
+        extended = extend_record(run, document, INSPECTION_FIELDS)
         if extended.record != before:
             text = f"Inspection of the run of {run.made_on} was saved."
             record_acts.add_act(INSPECTED, run.revision, text, get_now(), run, before)
@@ -68,7 +68,7 @@ def put_back_inspection(label: str, letter: str, number: int, before: Run) -> Ru
     with open_transaction():
         run = _find_valid_run(label, letter, number)
         document = replace(run.document, seen=before.seen, reading=before.reading)
-        return _extend_record(run, document, INSPECTION_FIELDS)
+        return extend_record(run, document, INSPECTION_FIELDS)
 
 
 def keep_repair(label: str, letter: str, number: int, repair: RecordedRepair, known: int) -> RunRow:
@@ -97,7 +97,7 @@ def keep_repair(label: str, letter: str, number: int, repair: RecordedRepair, kn
         if known >= MAX_REPAIRS:
             raise NotAllowed(f"This run has {MAX_REPAIRS} repairs, the maximum. Record a new run.")
         changed = replace(run.document, repairs=(*repairs, repair))
-        return _extend_record(run, changed, REPAIR_FIELDS)
+        return extend_record(run, changed, REPAIR_FIELDS)
 
 
 def remove_last_repair(label: str, letter: str, number: int, known: int) -> RunRow:
@@ -121,7 +121,7 @@ def remove_last_repair(label: str, letter: str, number: int, known: int) -> RunR
             raise NotAllowed(
                 "The repairs of this run have changed since this page was opened. Check the list."
             )
-        return _extend_record(run, replace(run.document, repairs=repairs[:-1]), REPAIR_FIELDS)
+        return extend_record(run, replace(run.document, repairs=repairs[:-1]), REPAIR_FIELDS)
 
 
 def _find_valid_run(label: str, letter: str, number: int) -> RunRow:
@@ -131,8 +131,17 @@ def _find_valid_run(label: str, letter: str, number: int) -> RunRow:
     return run
 
 
-def _extend_record(run: RunRow, document: Run, fields: Sequence[str]) -> RunRow:
-    """Save the fields of a record that it may gain later, and leave all others as written."""
+def extend_record(run: RunRow, document: Run, fields: Sequence[str]) -> RunRow:
+    """Save the fields of a record that it may gain later, and leave all others as written.
+
+    Args:
+        run: The run.
+        document: The run with the new values.
+        fields: The fields to save.
+
+    Raises:
+        NotAllowed: The revision has no room.
+    """
     data = write_run(document)
     record = {key: value for key, value in run.record.items() if key not in fields}
     record |= {key: data[key] for key in fields if key in data}

@@ -124,7 +124,7 @@ def gather_known(
         used=Used(**_list_planned(plan, "used")),
         measured=_build_measured(summary, log, plan),
         arc=arc,
-        left_band=_list_excursions(log),
+        left_band=list_excursions(log),
         arc_log=read_document(StoredFile, row.log, "arc_log") if row.log else None,
     )
     figures = (
@@ -268,7 +268,8 @@ def _list_planned(plan: Plan, part: str) -> dict[str, Any]:
     }
 
 
-def _list_excursions(log: ArcLog | None) -> tuple[Excursion, ...]:
+def list_excursions(log: ArcLog | None) -> tuple[Excursion, ...]:
+    """Return the longest excursions of a log for its run, in the order of time."""
     spells = log.left_band if log is not None else ()
     worst = sorted(spells, key=lambda excursion: excursion.start_s - excursion.end_s)[
         :MAX_SAVED_EXCURSIONS

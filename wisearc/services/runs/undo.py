@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from ...formats.run_json import read_record
 from ...store import queries, record_acts
@@ -17,10 +18,11 @@ from ...store.errors import EditConflict, NotAllowed
 from ...store.models import RecordAct, Revision, RunRow
 from ..clock import get_now
 from ..procedures import procedures
-from ..procedures.judged_signatures import WITH_RUN, judge_signatures
+from ..procedures.judged_signatures import is_signed_with_run
 from ..procedures.library_search import list_record
 from ..procedures.procedures import ARCHIVED, CREATED, EDITED, RETIRED
-from .later_entries import INSPECTED, put_back_inspection
+from .inbox import ATTACHED, LOG_FIELDS, PHOTOGRAPH_FIELDS, release_items
+from .later_entries import INSPECTED, extend_record, put_back_inspection
 from .runs import CORRECTED, RECORDED, VOIDED, correct, restore_run, withdraw_run
 
 
@@ -125,6 +127,19 @@ def _undo_inspection(revision: Revision, act: RecordAct, who: str, at: Callable[
     put_back_inspection(label, revision.letter, number, before)
 
 
+def _undo_attachment(revision: Revision, act: RecordAct, who: str, at: Callable[[], str]) -> None:
+    _check_unsigned(revision, act)
+    run = queries.get_any_run(_get_run(act).id)
+    before, document = read_record(act.before), run.document
+    names = {file.sha256 for file in before.photographs}
+    freed = [file.sha256 for file in document.photographs if file.sha256 not in names]
+    if document.arc_log is not None and before.arc_log is None:
+        freed.append(document.arc_log.sha256)
+    fields = {key: getattr(before, key) for key in (*LOG_FIELDS, *PHOTOGRAPH_FIELDS)}
+    extend_record(run, replace(document, **fields), (*LOG_FIELDS, *PHOTOGRAPH_FIELDS))
+    release_items(run, freed)
+
+
 def _get_run(act: RecordAct) -> RunRow:
     if act.run is None:
         raise NotAllowed("The run of this change is not in the library.")
@@ -133,10 +148,7 @@ def _get_run(act: RecordAct) -> RunRow:
 
 def _check_unsigned(revision: Revision, act: RecordAct) -> None:
     """Check that no signature covers the run of an act."""
-    if revision.verifying_run != _get_run(act).id:
-        return
-    signatures = judge_signatures(revision).signatures
-    if any(judged.covers == WITH_RUN for judged in signatures):
+    if is_signed_with_run(revision, _get_run(act)):
         name = f"{revision.procedure.label} {revision.letter}"
         raise NotAllowed(
             f"{name} was signed with this run, so it stays. Save a change as the next revision."
@@ -152,4 +164,5 @@ _UNDO = {
     CORRECTED: _undo_correction,
     VOIDED: _undo_voiding,
     INSPECTED: _undo_inspection,
+    ATTACHED: _undo_attachment,
 }

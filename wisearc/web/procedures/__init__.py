@@ -2,7 +2,7 @@
 
 from ...services.procedures.procedure_files import MAX_FILE_BYTES
 from ..navigation import Place
-from . import library_views, run_views, signature_views
+from . import inbox_views, library_views, run_views, signature_views
 from .views import blueprint
 
 PLACE = Place(
@@ -12,7 +12,10 @@ PLACE = Place(
     "r",
     50,
     tint="blue",
-    larger={"/procedures/read": MAX_FILE_BYTES},
+    larger={
+        "/procedures/read": MAX_FILE_BYTES,
+        "/procedures/inbox/files": inbox_views.MAX_UPLOAD_BYTES,
+    },
 )
 
-__all__ = ["PLACE", "library_views", "run_views", "signature_views"]
+__all__ = ["PLACE", "inbox_views", "library_views", "run_views", "signature_views"]

@@ -13,6 +13,7 @@ from ...presenters.library_list import build_rows, list_options, write_library_c
 from ...services.documents.booklets import begin_booklet, find_booklet
 from ...services.errors import StoreError
 from ...services.procedures import library_search, procedure_files, saved_views
+from ...services.runs.inbox import count_waiting
 from ..context import get_request_context
 from ..documents import PAPERS
 from ..errors import get_code
@@ -50,6 +51,7 @@ def render_library(form: FilterForm, page: str = "", error: str = "", view_error
         view_error=view_error,
         note=library_search.search_note(form.typed["q"]),
         query=form.query,
+        waiting=count_waiting(),
     )
 
 

@@ -21,6 +21,7 @@ from ...core.schema.figures import format_value
 from ...forms import run as run_form
 from ...forms.face_tints import FaceChoice, list_face_choices
 from ...presenters import procedure_page
+from ...presenters.runs import ChangedField, list_corrections_since
 from ...services.errors import EditConflict, NotAllowed, StoreError
 from ...services.inventory.shop import load_shop
 from ...services.jobs import jobs
@@ -315,6 +316,7 @@ def corrected(number: str, letter: str, run: int) -> ResponseReturnValue:
     view = procedure_page.record(book.find(number, letter), get_units())
     run_row = runs.get_run(view.revision, run)
     form = run_form.read(request.form, view.habit, signed=run_row.document.who)
+    changed: Sequence[ChangedField] = ()
     code = 422
     if form.run is not None:
         try:
@@ -335,21 +337,25 @@ def corrected(number: str, letter: str, run: int) -> ResponseReturnValue:
             run_form.refuse(form, error, view.habit)
         except EditConflict as error:
             form.errors["form"], code = str(error), get_code(error)
-            form.errors["conflict"] = "yes"
             run_row = runs.get_run(view.revision, run)
+            changed = list_corrections_since(run_row, _read_known() or 0, view.habit)
         except StoreError as error:
             form.errors["form"], code = str(error), get_code(error)
-    return _correct_page(view, run_row, form), code
+    return _correct_page(view, run_row, form, changed), code
 
 
-def _correct_page(view: procedure_page.RecordView, run_row: RunRow, form: run_form.RunForm) -> str:
+def _correct_page(
+    view: procedure_page.RecordView,
+    run_row: RunRow,
+    form: run_form.RunForm,
+    changed: Sequence[ChangedField] = (),
+) -> str:
     return render_template(
         "procedures/correct.html",
         number=view.number,
         revision=view.revision,
         made=run_row,
-        latest=run_form.fill_from_run(run_row.document, view.habit).typed,
-        labels=_list_labels(),
+        changed=changed,
         form=form,
         notices=view.notices,
         **asdict(list_choices(form.typed)),
@@ -360,21 +366,6 @@ def _read_known() -> int | None:
     """Return the number of corrections that the page showed, or None without it."""
     sent = request.form.get("known", "")
     return parse_integer(sent) if sent else None
-
-
-def _list_labels() -> dict[str, str]:
-    """Return the labels of a run form by field."""
-    labels = {
-        f"{part}.{key}": figure.label
-        for part, figures in run_figures().items()
-        for key, figure in figures.items()
-    }
-    return labels | {
-        "when": "Date",
-        "machine": "Machine",
-        "notes": "Notes",
-        "outcome": "The run was",
-    }
 
 
 @blueprint.post("/<number>/<letter>/runs/<row:run>/strike")
