@@ -96,7 +96,7 @@ class Inbox(WebCase):
         self.assertEqual(self.text(f"{here}/photographs").count("<img"), 1)
         self.assertIn("Inbox (1)", self.text("/procedures/"))
 
-    def test_removed_and_put_back(self) -> None:
+    def test_removed_and_restored(self) -> None:
         self.send("a.jpg")
         item = re.search(r'name="item" value="(\d+)"', self.text())[1]
         done = self.post("/procedures/inbox/drop", {"item": item})
@@ -161,7 +161,7 @@ class Find(WebCase):
             with self.subTest(query):
                 self.assertEqual(self.found(query), numbers)
 
-    def test_wrong_filters_are_explained_beside_them(self) -> None:
+    def test_each_wrong_filter_has_its_error(self) -> None:
         for query, field, words in (
             ("metal=unobtainium", "metal", "is not a choice here"),
             ("from=thick", "from", "must be"),
@@ -211,7 +211,7 @@ class Documents(WebCase):
         self.assertIn("There is no job 9", late.get_data(as_text=True))
         self.assertEqual(list(self.folder.glob("*.part")), [])
 
-    def test_worker_that_was_killed_is_started_again(self) -> None:
+    def test_killed_worker_is_replaced(self) -> None:
         here = self.keep()
         from wisearc.web.context import get_context
 

@@ -23,8 +23,8 @@ class Signing(WebCase):
         return str(self.client.get(self.here + path).get_data(as_text=True))
 
     def sign(self, **more: str) -> object:
-        digest = re.search(r'name="digest" value="([0-9a-f]{64})"', self.text())[1]
-        form = {"role": "author", "who": "K.S.", "pin": PIN, "digest": digest, **more}
+        seen = re.search(r'name="seen" value="([0-9a-f]{32})"', self.text())[1]
+        form = {"role": "author", "who": "K.S.", "pin": PIN, "seen": seen, **more}
         return self.post(f"{self.here}/sign", form)
 
     def test_signed_on_the_page(self) -> None:
@@ -39,12 +39,12 @@ class Signing(WebCase):
         self.assertEqual(done.status_code, 303)
         self.assertIn("Edit draft", self.text())
 
-    def test_refused_signature_is_explained_beside_its_form(self) -> None:
+    def test_refused_signature_has_its_error_at_the_form(self) -> None:
         for more, code, words in (
             ({"pin": "000000"}, 422, "Not signed: PIN: Wrong PIN."),
             ({"who": "X.Y."}, 422, "must be a welder or lead of this shop"),
             ({"role": "checker"}, 409, "has no good run yet"),
-            ({"digest": "0" * 64}, 409, "changed after you opened it"),
+            ({"seen": "0" * 32}, 409, "changed after you opened it"),
         ):
             with self.subTest(more):
                 done = self.sign(**more)

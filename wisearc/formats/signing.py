@@ -78,9 +78,26 @@ def write_canonical(data: JsonObject) -> bytes:
         raise InputError("content", None, f"cannot be signed: {error}") from error
 
 
-def calculate_digest(content: JsonObject) -> str:
-    """Return the SHA-256 of the canonical JSON of signed content, 64 hexadecimal digits."""
-    return hashlib.sha256(write_canonical(content)).hexdigest()
+def calculate_digests(content: JsonObject, run: JsonObject | None) -> tuple[str, str]:
+    """Return the SHA-256 of the canonical JSON of signed content, without and with its run.
+
+    The key of the run is the last one in the canonical order, so that the large rest is written
+    once.
+
+    Args:
+        content: The content without a run.
+        run: The record of the verifying run, or None.
+
+    Returns:
+        Each 64 hexadecimal digits.
+    """
+    text = write_canonical(content)
+    before = hashlib.sha256(text).hexdigest()
+    if run is None:
+        return before, before
+    signed = {key: value for key, value in run.items() if key not in UNSIGNED_RUN_KEYS}
+    with_run = text.removesuffix(b"null}") + write_canonical(signed) + b"}"
+    return before, hashlib.sha256(with_run).hexdigest()
 
 
 def build_key_id(public: bytes) -> str:

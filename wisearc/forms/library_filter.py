@@ -41,7 +41,7 @@ class FilterForm(Struct, frozen=True):
 
     typed: Mapping[str, str]
     errors: Mapping[str, str]
-    wanted: LibraryFilter
+    view: LibraryFilter
 
     @property
     def query(self) -> str:
@@ -64,36 +64,38 @@ def read_filter(args: Mapping[str, str], units: str) -> FilterForm:
     typed = {key: args.get(key, "").strip()[:_MAX_LENGTH] for key in FIELDS}
     errors: dict[str, str] = {}
 
-    def choose(key: str, allowed: Mapping[str, object] | tuple[str, ...]) -> str:
-        value = typed[key]
-        if value and value not in allowed:
-            errors[key] = f"“{value}” is not a choice here. Select one from the list."
-            return ""
-        return value
-
-    wanted = LibraryFilter(
+    view = LibraryFilter(
         read_search(typed["q"]),
-        choose("status", STATES),
-        choose("joint", catalogue.load_joint_kinds()),
-        choose("metal", catalogue.load_metals()),
-        choose("rod", {**catalogue.load_rods(), "none": None}),
-        choose("service", SERVICES),
+        _choose(typed, errors, "status", STATES),
+        _choose(typed, errors, "joint", catalogue.load_joint_kinds()),
+        _choose(typed, errors, "metal", catalogue.load_metals()),
+        _choose(typed, errors, "rod", {**catalogue.load_rods(), "none": None}),
+        _choose(typed, errors, "service", SERVICES),
         typed["machine"],
         typed["welder"],
-        choose("outcome", OUTCOMES),
+        _choose(typed, errors, "outcome", OUTCOMES),
         _read_thickness("from", typed, units, errors),
         _read_thickness("to", typed, units, errors),
         _read_day("since", typed, errors),
         _read_day("until", typed, errors),
-        choose("sort", SORTS) or SORTS[0],
+        _choose(typed, errors, "sort", SORTS) or SORTS[0],
     )
-    if (
-        wanted.thin_mm is not None
-        and wanted.thick_mm is not None
-        and wanted.thin_mm > wanted.thick_mm
-    ):
+    if view.thin_mm is not None and view.thick_mm is not None and view.thin_mm > view.thick_mm:
         errors["to"] = "This thickness is below the one before. Enter the larger one here."
-    return FilterForm(typed, errors, wanted)
+    return FilterForm(typed, errors, view)
+
+
+def _choose(
+    typed: Mapping[str, str],
+    errors: dict[str, str],
+    key: str,
+    allowed: Mapping[str, object] | tuple[str, ...],
+) -> str:
+    value = typed[key]
+    if value and value not in allowed:
+        errors[key] = f"“{value}” is not a choice here. Select one from the list."
+        return ""
+    return value
 
 
 def _read_thickness(

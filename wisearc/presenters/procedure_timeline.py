@@ -9,7 +9,7 @@ from msgspec import Struct
 
 from ..core.run.signature import SIGNING_ROLES
 from ..services.errors import StoreError
-from ..services.procedures.book import list_recorded_runs
+from ..services.procedures.book import find, list_recorded_runs
 from ..services.procedures.procedures import get_plan
 from ..services.procedures.states import DRAFT
 from ..services.records import Revision, RunRow
@@ -86,20 +86,21 @@ def _list_run_events(run: RunRow, letter: str) -> Iterator[Event]:
         yield Event(run.voided_at, text, run.voided_by or "", letter, run.id)
 
 
-def list_changes(revisions: Sequence[Revision], units: str) -> list[RevisionChange]:
+def list_changes(number: str, heads: Sequence[Revision], units: str) -> list[RevisionChange]:
     """Return the last revisions, each compared with the one before, the newest first.
 
     Args:
-        revisions: Revisions of a procedure, oldest first.
+        number: Procedure number.
+        heads: Its revisions, oldest first.
         units: Unit system.
     """
-    pairs = list(pairwise(revisions))[-MAX_COMPARED:]
-    return [_compare_revisions(before, after, units) for before, after in reversed(pairs)]
+    last = heads[-MAX_COMPARED - 1 :]
+    revisions = [find(number, head.letter) for head in last] if len(last) > 1 else []
+    pairs = reversed(list(pairwise(revisions)))
+    return [_compare_revisions(before, after, units) for before, after in pairs]
 
 
 def _compare_revisions(before: Revision, after: Revision, units: str) -> RevisionChange:
-    for row in (before, after):
-        row.procedure = after.procedure
     names = before.letter, after.letter
     try:
         compared = compare(get_plan(before), get_plan(after), units, names)

@@ -69,7 +69,8 @@ class SigningView(Struct, frozen=True):
         open_roles: Roles in which it can be signed now, with their names.
         missing: Names of the required roles that have not signed.
         is_waiting: Whether the revision waits for signatures.
-        digest: SHA-256 of the present content.
+        token: Changes with the content, for the form.
+        digest: SHA-256 of the signed content, or "" without signatures.
         note: A remark about the signatures, or "".
         welder: Initials of the welder of the verifying run, or "".
     """
@@ -80,6 +81,7 @@ class SigningView(Struct, frozen=True):
     open_roles: dict[str, str]
     missing: Sequence[str]
     is_waiting: bool
+    token: str
     digest: str
     note: str
     welder: str
@@ -110,7 +112,8 @@ def build_signing_view(revision: Revision) -> SigningView:
         {role: SIGNING_ROLES[role] for role in list_open_roles(revision, state)},
         missing,
         revision.status == WAITING,
-        state.digest,
+        state.page_token,
+        state.digest if state.signatures else "",
         SELF_CHECKED if _is_self_checked(state) else "",
         state.welder,
     )

@@ -32,7 +32,7 @@ METAL, MACHINE, WELDER = "metal", "machine", "welder"
 # The results of the runs of a revision: a good one, only bad ones, none.
 HAS_GOOD, ONLY_BAD, NO_RUNS = "good", "not-good", "none"
 OUTCOMES = (HAS_GOOD, ONLY_BAD, NO_RUNS)
-NEWEST, LAST_USED, BY_TITLE, THINNEST, THICKEST, MOST_RUNS = (
+NEWEST, LAST_USED, BY_TITLE, THINNEST, THICKEST, BY_RUNS = (
     "newest",
     "used",
     "title",
@@ -85,26 +85,26 @@ _ORDERS: Mapping[str, tuple[Any, ...]] = {
     BY_TITLE: (Listing.title, Listing.number),
     THINNEST: (Listing.thin_mm, Listing.number),
     THICKEST: (Listing.thin_mm.desc(), Listing.number.desc()),
-    MOST_RUNS: (Listing.runs.desc(), Listing.number.desc()),
+    BY_RUNS: (Listing.runs.desc(), Listing.number.desc()),
 }
 SORTS = (NEWEST, *_ORDERS)
 
 
 def list_library(
-    wanted: LibraryFilter = ALL, skip: int = 0, maximum: int = 100, ranked: bool = True
+    view: LibraryFilter = ALL, skip: int = 0, maximum: int = 100, ranked: bool = True
 ) -> list[Listing]:
     """Return a page of the library: best match first for a search, or in the order of the view.
 
     Args:
-        wanted: The view.
+        view: The view.
         skip: Number to skip.
         maximum: Maximum number.
         ranked: Whether to rank the matches of a search. False: the newest first.
     """
-    query = _select_listed(wanted).offset(skip).limit(maximum)
-    if wanted.sort in _ORDERS:
-        query = query.order_by(*_ORDERS[wanted.sort])
-    elif wanted.terms and not ranked:
+    query = _select_listed(view).offset(skip).limit(maximum)
+    if view.sort in _ORDERS:
+        query = query.order_by(*_ORDERS[view.sort])
+    elif view.terms and not ranked:
         # In the order of the index SQLite reads only one page.
         query = query.order_by(SQL("finding.rowid").desc())
     else:
@@ -113,10 +113,10 @@ def list_library(
             fn.LENGTH(Listing.letter).desc(),
             Listing.letter.desc(),
         ]
-        if wanted.terms:
+        if view.terms:
             numbers = [
                 (Listing.number == int(word)).desc()
-                for word in wanted.terms
+                for word in view.terms
                 if word.isascii() and word.isdigit() and len(word) < 10
             ]
             order = [*numbers, fn.BM25(SQL("finding"), *_WEIGHTS), *order]
@@ -140,18 +140,18 @@ def list_last_used(maximum: int) -> list[tuple[Listing, str]]:
         ]
 
 
-def count(wanted: LibraryFilter = ALL, maximum: int = -1) -> int:
+def count(view: LibraryFilter = ALL, maximum: int = -1) -> int:
     """Count the revisions of a view.
 
     Args:
-        wanted: The view.
+        view: The view.
         maximum: Maximum count, or -1.
 
     Raises:
         StoreError: The library cannot be read.
     """
     with wrap_errors():
-        query = _select_listed(wanted)
+        query = _select_listed(view)
         return int((query.limit(maximum) if maximum >= 0 else query).count())
 
 
@@ -181,7 +181,7 @@ def list_near(joint: str, thin_mm: float, share: float, maximum: int) -> list[Li
     Args:
         joint: Key of the joint kind.
         thin_mm: Thickness of the thinner side, mm.
-        share: Greatest difference, as a share of the thickness.
+        share: Maximum difference, as a share of the thickness.
         maximum: Maximum number on each side of the thickness.
     """
     active = Listing.select().where(
@@ -197,36 +197,34 @@ def list_near(joint: str, thin_mm: float, share: float, maximum: int) -> list[Li
     return list({row.number_of_revision: row for row in rows}.values())
 
 
-def _select_listed(wanted: LibraryFilter) -> Any:
+def _select_listed(view: LibraryFilter) -> Any:
     query = Listing.select()
-    if wanted.terms:
+    if view.terms:
         table: Any = peewee.Table("finding", ("rowid",)).alias("finding")
         query = (
             Listing.select()
             .from_(table)
             .join(Listing, on=(Listing.revision == table.rowid))
-            .where(SQL("finding MATCH ?", (_build_search(wanted.terms),)))
+            .where(SQL("finding MATCH ?", (_build_search(view.terms),)))
         )
-    state = Listing.status == wanted.status if wanted.status else Listing.status != REMOVED
-    return query.where(state, *_list_conditions(wanted))
+    state = Listing.status == view.status if view.status else Listing.status != REMOVED
+    return query.where(state, *_list_conditions(view))
 
 
-def _list_conditions(wanted: LibraryFilter) -> list[Any]:
+def _list_conditions(view: LibraryFilter) -> list[Any]:
     conditions: list[Any] = []
     for column, value in (
-        (Listing.joint, wanted.joint),
-        (Listing.service, wanted.service),
+        (Listing.joint, view.joint),
+        (Listing.service, view.service),
     ):
         if value:
             conditions.append(column == value)
-    if wanted.rod:
-        conditions.append(
-            Listing.rod.is_null() if wanted.rod == "none" else Listing.rod == wanted.rod
-        )
+    if view.rod:
+        conditions.append(Listing.rod.is_null() if view.rod == "none" else Listing.rod == view.rod)
     for kind, value in (
-        (METAL, wanted.metal),
-        (MACHINE, wanted.machine),
-        (WELDER, wanted.welder),
+        (METAL, view.metal),
+        (MACHINE, view.machine),
+        (WELDER, view.welder),
     ):
         if value:
             conditions.append(
@@ -236,22 +234,22 @@ def _list_conditions(wanted: LibraryFilter) -> list[Any]:
                     (kind, value),
                 )
             )
-    if wanted.outcome:
+    if view.outcome:
         conditions.append(
             {
                 HAS_GOOD: Listing.good > 0,
                 ONLY_BAD: (Listing.good == 0) & (Listing.runs > 0),
                 NO_RUNS: Listing.runs == 0,
-            }[wanted.outcome]
+            }[view.outcome]
         )
-    if wanted.thin_mm is not None:
-        conditions.append(Listing.thin_mm >= wanted.thin_mm - _SLACK_MM)
-    if wanted.thick_mm is not None:
-        conditions.append(Listing.thin_mm <= wanted.thick_mm + _SLACK_MM)
-    if wanted.since:
-        conditions.append(Listing.used_at >= wanted.since)
-    if wanted.until:
-        conditions.append(Listing.used_at < f"{wanted.until}U")
+    if view.thin_mm is not None:
+        conditions.append(Listing.thin_mm >= view.thin_mm - _SLACK_MM)
+    if view.thick_mm is not None:
+        conditions.append(Listing.thin_mm <= view.thick_mm + _SLACK_MM)
+    if view.since:
+        conditions.append(Listing.used_at >= view.since)
+    if view.until:
+        conditions.append(Listing.used_at < f"{view.until}U")
     return conditions
 
 
@@ -340,14 +338,14 @@ def update_listing(
         made_as=LISTED_AS,
         **figures,
     ).on_conflict_replace().execute()
-    _update_words(of, words)
+    _update_filter_values(of, words)
     execute("DELETE FROM finding WHERE rowid = ?", (of.id,))
     columns, places = ", ".join(FOUND_BY), ", ".join("?" * (len(FOUND_BY) + 1))
     values = (of.id, *(unicodedata.normalize("NFC", found_by.get(key, "")) for key in FOUND_BY))
     execute(f"INSERT INTO finding (rowid, {columns}) VALUES ({places})", values)
 
 
-def _update_words(of: Revision, words: Mapping[str, Iterable[str]]) -> None:
+def _update_filter_values(of: Revision, words: Mapping[str, Iterable[str]]) -> None:
     fresh = {(kind, value) for kind, values in words.items() for value in values if value}
     stored: Any = ListingWord.select().where(ListingWord.revision == of.id).dicts()
     held = {(row["kind"], row["value"]) for row in stored}
@@ -367,6 +365,6 @@ def list_unlisted() -> list[int]:
         stale = Revision.select(Revision.id).join(
             Listing, peewee.JOIN.LEFT_OUTER, on=(Listing.revision == Revision.id)
         )
-        wanted = stale.where(Listing.made_as.is_null() | (Listing.made_as != LISTED_AS))
-        rows: Any = wanted.order_by(Revision.id).tuples()
+        view = stale.where(Listing.made_as.is_null() | (Listing.made_as != LISTED_AS))
+        rows: Any = view.order_by(Revision.id).tuples()
         return [row[0] for row in rows]

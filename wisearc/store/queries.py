@@ -83,6 +83,25 @@ def list_revisions(owner: Procedure) -> list[Revision]:
         return list(in_order.where(Revision.procedure == owner))
 
 
+def list_revision_heads(owner: Procedure) -> list[Revision]:
+    """Return every revision of a procedure without its contents, oldest first."""
+    heads = (
+        Revision.id,
+        Revision.letter,
+        Revision.status,
+        Revision.title,
+        Revision.changed_at,
+        Revision.proved_at,
+        Revision.removed_at,
+        Revision.signatures,
+        Revision.taken_as,
+        Revision.received_from,
+    )
+    with wrap_errors():
+        in_order = Revision.select(*heads).order_by(fn.LENGTH(Revision.letter), Revision.letter)
+        return list(in_order.where(Revision.procedure == owner))
+
+
 def get_last_letter(owner: Procedure) -> str:
     """Return the last letter of a procedure, with archived revisions."""
     return list_revisions(owner)[-1].letter

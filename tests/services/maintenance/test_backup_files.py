@@ -89,7 +89,7 @@ class OneFile(CareCase):
                     out.writestr(name, data)
         return changed
 
-    def test_hostile_backups_are_refused_whole(self) -> None:
+    def test_hostile_backups_change_nothing(self) -> None:
         path = self.backup()
         with zipfile.ZipFile(path) as whole:
             head = json.loads(whole.read("backup.json"))

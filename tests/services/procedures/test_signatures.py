@@ -135,11 +135,11 @@ class Signing(SignedCase):
             self.sign("author", "R.T.")
 
     def test_changed_draft_is_not_signed_unread(self) -> None:
-        before = judge_signatures(self.revision()).digest
+        before = judge_signatures(self.revision()).page_token
         procedures.save_draft("P-0001", make_joint(LONGER), 1, ASSUMED)
         with self.assertRaisesRegex(EditConflict, "changed after you opened it"):
             self.sign("author", "M.O.", digest=before)
-        self.sign("author", "M.O.", digest=judge_signatures(self.revision()).digest)
+        self.sign("author", "M.O.", digest=judge_signatures(self.revision()).page_token)
 
     def test_superseded_and_archived_revisions_are_not_signed(self) -> None:
         procedures.archive_draft("P-0001", "A")

@@ -149,7 +149,7 @@ class Matching(InboxCase):
         self.put("d.jpg", picture())
         received = self.receive()
         self.assertEqual((received.added, received.known, len(received.refused)), (1, 0, 3))
-        self.assertIn("a.txt: is neither a photograph nor an arc log", received.refused[0])
+        self.assertIn("a.txt: is not a photograph or an arc log", received.refused[0])
         self.assertEqual(self.receive().known, 1)
         with self.assertRaises(InputError):
             inbox.receive_folder(self.sent / "nowhere", self.folder)
@@ -215,7 +215,7 @@ class Taking(InboxCase):
         self.assertLessEqual(shas, references)
         inbox.drop_item(self.items["log"])
         self.assertEqual(len(shas - queries.find_referenced_files()), 1)
-        inbox.put_back_item(self.items["log"])
+        inbox.restore_item(self.items["log"])
         self.assertLessEqual(shas, queries.find_referenced_files())
 
 

@@ -20,13 +20,13 @@ MAX_SAVED = 20
 
 
 def begin_booklet(
-    tasks: TaskRunner, wanted: LibraryFilter, units: str, paper: str, address: str
+    tasks: TaskRunner, view: LibraryFilter, units: str, paper: str, address: str
 ) -> Task:
     """Start a booklet of a view of the library.
 
     Args:
         tasks: The task runner.
-        wanted: The view.
+        view: The view.
         units: Unit system.
         paper: "a4" or "letter".
         address: Address of the library, for the codes.
@@ -35,7 +35,7 @@ def begin_booklet(
         InputError: The view is empty or too large.
         NotAllowed: Another work is in progress.
     """
-    rows = list_exported(wanted)
+    rows = list_exported(view)
     if not 1 <= len(rows) <= MAX_IN_BOOKLET:
         rule = f"must have 1 to {MAX_IN_BOOKLET} revisions for a booklet. Add a filter"
         raise InputError("view", f"{len(rows)} revisions", rule)

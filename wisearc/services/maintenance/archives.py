@@ -418,8 +418,8 @@ def _import_procedures(
 
 def _name_sender(head: Head) -> str:
     """Return the shop of an archive, or "" for this shop."""
-    own = shelf.load_head().name
-    return "" if head.shop == own else head.shop or "a shop without a name"
+    own_name = shelf.load_head().name
+    return "" if head.shop == own_name else head.shop or "a shop without a name"
 
 
 def _check_revisions(

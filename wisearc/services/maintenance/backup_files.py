@@ -98,7 +98,7 @@ def summarise_library(folder: Path) -> LibrarySummary:
     return _summarise(folder / FILE_NAME, folder / FILES, "")
 
 
-def _summarise(database: Path, files: Path, made: str) -> LibrarySummary:
+def _summarise(database: Path, files: Path, moment: str) -> LibrarySummary:
     names = [path.name for path in files.iterdir()] if files.is_dir() else []
     with (
         wrap_errors(),
@@ -112,7 +112,7 @@ def _summarise(database: Path, files: Path, made: str) -> LibrarySummary:
             row[0] for row in file.execute("SELECT name FROM sqlite_schema WHERE type = 'table'")
         }
         return LibrarySummary(
-            made,
+            moment,
             ask("SELECT count(*) FROM procedure"),
             ask("SELECT count(*) FROM run"),
             ask("SELECT count(*) FROM job") if "job" in tables else 0,
@@ -163,7 +163,7 @@ def create_backup_file(
                 _write_file(backup, FILE_NAME, database, zipfile.ZIP_DEFLATED)
                 for i, name in enumerate(names):
                     path = folder / FILES / name
-                    # A file without a run can be deleted meanwhile.
+                    # The server can delete a file without a run at the same time.
                     if path.is_file():
                         _write_file(backup, f"{FILES}/{name}", path, zipfile.ZIP_STORED)
                     report_progress(watch, 50 + round(50 * (i + 1) / len(names)), 100)
@@ -266,8 +266,8 @@ def _read_head(backup: zipfile.ZipFile, path: Path) -> LibrarySummary:
     ]
     changed = data["changed"] and checks.check_moment("changed", data["changed"])
     procedures, runs, jobs, photographs, logs = counts
-    made = checks.check_moment("made", data["made"])
-    return LibrarySummary(made, procedures, runs, jobs, photographs, logs, changed)
+    moment = checks.check_moment("made", data["made"])
+    return LibrarySummary(moment, procedures, runs, jobs, photographs, logs, changed)
 
 
 _TEXT_KEYS = ("made", "changed")

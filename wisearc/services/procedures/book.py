@@ -32,7 +32,7 @@ class RevisionData(Struct, frozen=True):
 
     Attributes:
         proving: The last good runs.
-        revisions: Revisions of the procedure, oldest first.
+        revisions: Revisions of the procedure without their contents, oldest first.
         set_at: Time of the last set-up, or None.
         run_count: Number of valid runs.
         good_count: Number of valid good runs.
@@ -58,7 +58,7 @@ def load_revision_data(revision: Revision) -> RevisionData:
     label = revision.procedure.label
     return RevisionData(
         list(queries.list_verifying_runs(revision, RUNS_ON_SHEET)),
-        queries.list_revisions(revision.procedure),
+        queries.list_revision_heads(revision.procedure),
         setups.set_last(format_subject(label, revision.letter)),
         *queries.measure_run_counts(revision),
         store_jobs.list_users(label, revision.letter),

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 from collections.abc import Iterable, Sequence
+from functools import cached_property
 
 from msgspec import Struct
 
@@ -11,7 +14,7 @@ from ...core.run.signature import ShopKey, Signature
 from ...core.schema.documents import read_document
 from ...core.schema.json_types import Json, JsonObject
 from ...formats.procedure_json import ProcedureFile
-from ...formats.signing import build_signed_content, calculate_digest, is_signed_by
+from ...formats.signing import build_signed_content, calculate_digests, is_signed_by
 from ...store import queries, shop_keys
 from ...store.models import Revision, RunRow
 
@@ -45,20 +48,46 @@ class JudgedSignature(Struct, frozen=True):
     is_own: bool = False
 
 
-class SignedState(Struct, frozen=True):
-    """The content of a revision for signing, and its judged signatures.
+class SignedState(Struct, frozen=True, dict=True):
+    """A revision for signing: its verifying run or None, and its judged signatures.
 
     Attributes:
-        digest: SHA-256 of the present content.
-        has_run: Whether it has a verifying run.
-        welder: Initials of the welder of the verifying run, or "".
+        revision: The revision.
+        run: The verifying run, or None.
         signatures: In the order of signing.
     """
 
-    digest: str
-    has_run: bool
-    welder: str
-    signatures: Sequence[JudgedSignature]
+    revision: Revision
+    run: RunRow | None
+    signatures: Sequence[JudgedSignature] = ()
+
+    @cached_property
+    def digests(self) -> tuple[str, str]:
+        """Return the SHA-256 of the content without and with its verifying run."""
+        run = self.run.record if self.run else None
+        return calculate_digests(build_content(self.revision, None), run)
+
+    @property
+    def digest(self) -> str:
+        """Return the SHA-256 of the present content."""
+        return self.digests[1]
+
+    @property
+    def page_token(self) -> str:
+        """Return a short text that changes with the content, for a page."""
+        run = json.dumps(self.run.record, sort_keys=True) if self.run else ""
+        text = f"{self.revision.id} {self.revision.edit} {self.revision.letter} {run}"
+        return hashlib.sha256(text.encode()).hexdigest()[:32]
+
+    @property
+    def has_run(self) -> bool:
+        """Return whether it has a verifying run."""
+        return self.run is not None
+
+    @property
+    def welder(self) -> str:
+        """Return the initials of the welder of the verifying run, or ""."""
+        return self.run.document.who if self.run else ""
 
     @property
     def matching(self) -> list[Signature]:
@@ -140,16 +169,15 @@ def judge_signatures(revision: Revision) -> SignedState:
     Raises:
         StoreError: The library cannot be read.
     """
-    run = queries.find_verifying_run(revision)
-    digest = calculate_digest(build_content(revision, run.record if run else None))
+    state = SignedState(revision, queries.find_verifying_run(revision))
     if not revision.signatures:
-        return SignedState(digest, run is not None, run.document.who if run else "", ())
-    before = calculate_digest(build_content(revision, None)) if run else digest
-    covered = {before: BEFORE_RUN, digest: WITH_RUN if run else BEFORE_RUN}
+        return state
+    before, digest = state.digests
+    covered = {before: BEFORE_RUN, digest: WITH_RUN if state.run else BEFORE_RUN}
     keys = {key.key_id: key for key in shop_keys.list_keys(list_key_ids(revision.signatures))}
     own_ids = shop_keys.list_own_ids()
     judged = [_judge(entry, covered, keys, own_ids) for entry in revision.signatures]
-    return SignedState(digest, run is not None, run.document.who if run else "", judged)
+    return SignedState(revision, state.run, judged)
 
 
 def is_signed_with_run(revision: Revision, run: RunRow) -> bool:
@@ -179,9 +207,8 @@ def judge_file(procedure_file: ProcedureFile) -> list[JudgedSignature]:
     )
     position = procedure_file.verified_by
     run = None if position is None else procedure_file.runs[position]
-    covered = {calculate_digest(build_signed_content(*content, None)): BEFORE_RUN}
-    if run is not None:
-        covered[calculate_digest(build_signed_content(*content, run))] = WITH_RUN
+    before, digest = calculate_digests(build_signed_content(*content, None), run)
+    covered = {before: BEFORE_RUN, digest: WITH_RUN if run else BEFORE_RUN}
     keys = {key.key_id: key for key in procedure_file.keys}
     return [_judge(entry, covered, keys, set()) for entry in procedure_file.signatures]
 

@@ -45,22 +45,22 @@ def read_search(text: str) -> tuple[str, ...]:
     return tuple(listings.split_search(text))
 
 
-def list_page(wanted: LibraryFilter, page: int = 1) -> LibraryPage:
+def list_page(view: LibraryFilter, page: int = 1) -> LibraryPage:
     """Return a page of a view of the library.
 
     A view with more than RANKED results is not counted further.
 
     Args:
-        wanted: The view.
+        view: The view.
         page: Page, from 1, limited to the last.
     """
-    is_limited = replace(wanted, sort=listings.NEWEST, status="") != listings.ALL
-    total = listings.count(wanted, RANKED + 1 if is_limited else -1)
+    is_limited = replace(view, sort=listings.NEWEST, status="") != listings.ALL
+    total = listings.count(view, RANKED + 1 if is_limited else -1)
     has_more = is_limited and total > RANKED
     displayed = min(total, RANKED) if is_limited else total
     pages = max(1, -(-displayed // PAGE))
     at = min(max(1, page), pages)
-    rows = listings.list_library(wanted, (at - 1) * PAGE, PAGE, ranked=not has_more)
+    rows = listings.list_library(view, (at - 1) * PAGE, PAGE, ranked=not has_more)
     return LibraryPage(rows, displayed, has_more, at, pages)
 
 
@@ -76,13 +76,13 @@ def list_procedures(search: str = "", status: str = "", page: int = 1) -> tuple[
     if search.strip() and not terms:
         return [], 0
     state = status if status in STATES else ""
-    view = list_page(LibraryFilter(terms, state), page)
-    return view.rows, view.total + view.has_more
+    found_page = list_page(LibraryFilter(terms, state), page)
+    return found_page.rows, found_page.total + found_page.has_more
 
 
-def list_exported(wanted: LibraryFilter) -> list[Listing]:
+def list_exported(view: LibraryFilter) -> list[Listing]:
     """Return the rows of a view for an export, at most MAX_EXPORTED."""
-    return listings.list_library(wanted, 0, MAX_EXPORTED, ranked=False)
+    return listings.list_library(view, 0, MAX_EXPORTED, ranked=False)
 
 
 def list_filter_options(kind: str) -> list[str]:
@@ -114,7 +114,7 @@ def list_record(of: Revision, plan: Plan | None = None, run: RunRow | None = Non
         of,
         _list_figures(plan_read),
         _list_search_terms(of, plan_read, runs),
-        _list_filter_words(plan_read, runs),
+        _list_filter_values(plan_read, runs),
     )
     listed_runs = runs if run is None else [run]
     lessons.put(of, list_lessons(of, plan_read, listed_runs), None if run is None else run.id)
@@ -139,7 +139,7 @@ def _list_figures(plan: Plan | None) -> dict[str, Json]:
     }
 
 
-def _list_filter_words(plan: Plan | None, runs: Sequence[RunRow]) -> dict[str, set[str]]:
+def _list_filter_values(plan: Plan | None, runs: Sequence[RunRow]) -> dict[str, set[str]]:
     valid_runs = [run.document for run in runs if run.voided_at is None]
     return {
         listings.METAL: {side.metal for side in plan.section.sides} if plan else set(),
@@ -197,7 +197,7 @@ def _list_search_terms(of: Revision, plan: Plan | None, runs: Sequence[RunRow]) 
     return text | {
         "title": " ".join((of.title, plan.title.text("in"), plan.section.joint_name, joint)),
         "metals": " ".join(f"{s.metal} {s.form}" for s in sides),
-        "thickness": " ".join([*typed, *(w for mm in sizes_mm for w in list_size_words(mm))]),
+        "thickness": " ".join([*typed, *(w for mm in sizes_mm for w in list_size_texts(mm))]),
         "rods": f"{rod} {rod.removeprefix('ER')}",
     }
 
@@ -213,13 +213,13 @@ _NOMINAL_SHARE = 0.015
 _NOMINAL_INCH = 0.125
 
 
-def list_size_words(mm: float) -> list[str]:
+def list_size_texts(mm: float) -> list[str]:
     """Return the search texts of a size in both units, exact and nominal.
 
     Args:
         mm: Thickness or diameter, mm.
 
-    >>> list_size_words(50.8)
+    >>> list_size_texts(50.8)
     ['50.8 mm', '2 in', '2', '50.8', '2', '51 mm']
     """
     inch = length(mm).number("in")

@@ -48,7 +48,7 @@ def sign_revision(
     role: str,
     who: str,
     pin: str,
-    digest: str,
+    seen_token: str,
     client: str,
     limiter: AttemptLimiter,
     at: Callable[[], str] = get_now,
@@ -63,7 +63,7 @@ def sign_revision(
         role: "author", "welder", "checker" or "approver".
         who: Initials of the person.
         pin: The PIN.
-        digest: SHA-256 of the content that the person read, or "" for the present one.
+        seen_token: Token of the page that the person read, or "" for the present content.
         client: Device or address of the user.
         limiter: Failed attempts.
         at: Current time, UTC.
@@ -79,7 +79,7 @@ def sign_revision(
         raise InputError("who", who, rule)
     checks.name("role", role, SIGNING_ROLES)
     vouched_by = people.check_signing_pin(who, pin, client, limiter)
-    return add_signature(label, letter, role, person, vouched_by, digest, at)
+    return add_signature(label, letter, role, person, vouched_by, seen_token, at)
 
 
 def add_signature(
@@ -88,7 +88,7 @@ def add_signature(
     role: str,
     person: people.Person,
     vouched_by: str,
-    digest: str = "",
+    seen_token: str = "",
     at: Callable[[], str] = get_now,
 ) -> Revision:
     """Add the signature of a person whose PIN was checked.
@@ -99,7 +99,7 @@ def add_signature(
         role: "author", "welder", "checker" or "approver".
         person: The person.
         vouched_by: Initials of the person whose PIN it was.
-        digest: SHA-256 of the content that the person read, or "" for the present one.
+        seen_token: Token of the page that the person read, or "" for the present content.
         at: Current time, UTC.
 
     Raises:
@@ -112,7 +112,7 @@ def add_signature(
         check_not_archived(revision)
         state = judge_signatures(revision)
         _check_can_sign(revision, role, who, state)
-        if digest and digest != state.digest:
+        if seen_token and seen_token != state.page_token:
             raise EditConflict(
                 f"{label} {letter} changed after you opened it, so it was not signed. Read it"
                 " again, then sign."

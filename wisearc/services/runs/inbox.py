@@ -148,7 +148,7 @@ def _receive(
         taken = None
         sha256, arc_s, kind = files.put_log(path), round(log.seam_arc_s, 1), LOG
     else:
-        raise InputError("file", name, "is neither a photograph nor an arc log (.csv)")
+        raise InputError("file", name, "is not a photograph or an arc log (.csv)")
     moment, known_by = _find_time(path, name, taken)
     with open_transaction():
         if store_inbox.has_file(sha256):
@@ -278,7 +278,7 @@ def take_item(
         at: Current time, UTC.
 
     Raises:
-        NotAllowed: The run is void or full, has a log, or the file was taken before.
+        NotAllowed: The run is void, full or signed, has a log, or the file has another run.
         StoreError: The file cannot be read.
     """
     item = store_inbox.get_item(number)
@@ -332,7 +332,7 @@ def _read_log(item: InboxItem, run: RunRow, files: KeptFiles) -> ArcLog:
 
 
 def drop_item(number: int, at: Callable[[], str] = get_now) -> InboxItem:
-    """Remove a file from the inbox. It can be put back for a day.
+    """Remove a file from the inbox. It can be restored for a day.
 
     Args:
         number: Number of the file.
@@ -345,8 +345,8 @@ def drop_item(number: int, at: Callable[[], str] = get_now) -> InboxItem:
         return item
 
 
-def put_back_item(number: int) -> InboxItem:
-    """Put a removed file back into the inbox.
+def restore_item(number: int) -> InboxItem:
+    """Restore a removed file.
 
     Args:
         number: Number of the file.
@@ -364,7 +364,7 @@ def put_back_item(number: int) -> InboxItem:
 
 
 def release_items(run: RunRow, sha256s: Sequence[str]) -> None:
-    """Put files of a run back into the inbox, after an undo.
+    """Return files of a run to the inbox, after an undo.
 
     Args:
         run: The run.

@@ -53,8 +53,8 @@ def keep_reading(
         return extended
 
 
-def put_back_inspection(label: str, letter: str, number: int, before: Run) -> RunRow:
-    """Put back the inspection and the diagnosis that a run had before.
+def restore_inspection(label: str, letter: str, number: int, before: Run) -> RunRow:
+    """Restore the earlier inspection and diagnosis of a run.
 
     Args:
         label: The procedure.

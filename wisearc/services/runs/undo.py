@@ -22,7 +22,7 @@ from ..procedures.judged_signatures import is_signed_with_run
 from ..procedures.library_search import list_record
 from ..procedures.procedures import ARCHIVED, CREATED, EDITED, RETIRED
 from .inbox import ATTACHED, LOG_FIELDS, PHOTOGRAPH_FIELDS, release_items
-from .later_entries import INSPECTED, extend_record, put_back_inspection
+from .later_entries import INSPECTED, extend_record, restore_inspection
 from .runs import CORRECTED, RECORDED, VOIDED, correct, restore_run, withdraw_run
 
 
@@ -124,7 +124,7 @@ def _undo_inspection(revision: Revision, act: RecordAct, who: str, at: Callable[
     _check_unsigned(revision, act)
     before = read_record(act.before)
     label, number = revision.procedure.label, _get_run(act).id
-    put_back_inspection(label, revision.letter, number, before)
+    restore_inspection(label, revision.letter, number, before)
 
 
 def _undo_attachment(revision: Revision, act: RecordAct, who: str, at: Callable[[], str]) -> None:

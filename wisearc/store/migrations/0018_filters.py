@@ -10,7 +10,9 @@ STATEMENTS = (
         status TEXT NOT NULL, title TEXT NOT NULL, current_a REAL, rod TEXT, joint TEXT NOT NULL DEFAULT '',
         metals TEXT NOT NULL DEFAULT '', service TEXT NOT NULL DEFAULT '', thin_mm REAL, thick_mm REAL, diameter_mm REAL,
         runs INTEGER NOT NULL, good INTEGER NOT NULL, used_at TEXT NOT NULL, made_as INTEGER NOT NULL) STRICT""",
-    "CREATE INDEX listing_order ON listing (number DESC, length(letter) DESC, letter DESC)",
+    # A page far down the list reads this index alone.
+    """CREATE INDEX listing_order ON listing (number DESC, length(letter) DESC, letter DESC)
+        WHERE status <> 'removed'""",
     "CREATE INDEX listing_state ON listing (status, number DESC, length(letter) DESC, letter DESC)",
     "CREATE INDEX listing_used ON listing (used_at DESC)",
     "CREATE INDEX listing_title ON listing (title, number)",

@@ -109,11 +109,11 @@ def take_files() -> ResponseReturnValue:
 
 @blueprint.post("/inbox/drop")
 def drop_file() -> ResponseReturnValue:
-    """Remove a file from the inbox, or put it back."""
+    """Remove a file from the inbox, or restore it."""
     number = parse_integer(request.form.get("item", ""))
     try:
         if request.form.get("back"):
-            inbox.put_back_item(number)
+            inbox.restore_item(number)
             return redirect(url_for("procedures.show_inbox"), 303)
         inbox.drop_item(number)
     except StoreError as error:

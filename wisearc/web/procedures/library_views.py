@@ -36,15 +36,15 @@ def render_library(form: FilterForm, page: str = "", error: str = "", view_error
         form: The filters.
         page: Page, from 1.
         error: An error of an import, or "".
-        view_error: An error of a view that was to be saved, or "".
+        view_error: An error of a saved view, or "".
     """
-    is_nonsense = bool(form.typed["q"]) and not form.wanted.terms
-    found = library_search.list_page(form.wanted, parse_integer(page))
+    is_nonsense = bool(form.typed["q"]) and not form.view.terms
+    library_page = library_search.list_page(form.view, parse_integer(page))
     return render_template(
         "procedures/index.html",
         form=form,
-        rows=[] if is_nonsense else build_rows(found.rows, get_units()),
-        found=found,
+        rows=[] if is_nonsense else build_rows(library_page.rows, get_units()),
+        found=library_page,
         options=list_options(library_search.STATES),
         views=saved_views.list_views(),
         error=error,
@@ -63,7 +63,7 @@ def booklet() -> ResponseReturnValue:
     try:
         begin_booklet(
             get_request_context().tasks,
-            form.wanted,
+            form.view,
             get_units(),
             paper if paper in PAPERS else PAPERS[0],
             format_printed_address(""),
@@ -90,7 +90,7 @@ def booklet_file(name: str) -> ResponseReturnValue:
 def as_csv() -> ResponseReturnValue:
     """Send the rows of a view as CSV."""
     form = read_filter(request.args, get_units())
-    text = write_library_csv(library_search.list_exported(form.wanted))
+    text = write_library_csv(library_search.list_exported(form.view))
     headers = {"Content-Disposition": 'attachment; filename="procedures.csv"'}
     return Response(text, mimetype="text/csv", headers=headers)
 

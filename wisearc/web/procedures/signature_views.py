@@ -33,7 +33,7 @@ def sign(number: str, letter: str) -> ResponseReturnValue:
             form.get("role", ""),
             form.get("who", ""),
             form.get("pin", ""),
-            form.get("digest", ""),
+            form.get("seen", ""),
             get_client(),
             get_request_context().pin_limiter,
         )

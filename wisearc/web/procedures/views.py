@@ -214,7 +214,7 @@ def show_changes(number: str, letter: str) -> ResponseReturnValue:
         "procedures/changes.html",
         **asdict(view),
         **asdict(build_head(view, "show_changes")),
-        changes=list_changes(view.revisions, view.habit),
+        changes=list_changes(view.number, view.revisions, view.habit),
         events=list_events(view.revision, view.revisions),
     )
 

@@ -31,7 +31,7 @@ WITH_SHOP = ExportChoice(with_shop=True)
 AT = "2026-06-01T08:00:00Z"
 
 
-class WholeCase(CareCase):
+class ArchiveCase(CareCase):
     def shop(self, name: str) -> Path:
         """An empty folder of another shop."""
         folder = self.at / name
@@ -53,7 +53,7 @@ class WholeCase(CareCase):
         return changed
 
 
-class RoundTrip(WholeCase):
+class RoundTrip(ArchiveCase):
     def test_demo_shop_byte_for_byte(self) -> None:
         """Procedures, runs, revisions, signatures, a job with its ticks, and the shop."""
         first = self.at / "first"
@@ -94,7 +94,7 @@ class RoundTrip(WholeCase):
             self.assertNotIn(secret, text)
 
 
-class OtherShop(WholeCase):
+class OtherShop(ArchiveCase):
     """An import into a shop that has records."""
 
     def setUp(self) -> None:
@@ -135,7 +135,7 @@ class OtherShop(WholeCase):
             data = json.loads(whole.read("procedures/P-0004-A.json"))
         self.assertEqual(data["from"], "Saltmarsh")
 
-    def test_preview_changes_nothing_and_tells_all(self) -> None:
+    def test_preview_lists_every_result_without_changes(self) -> None:
         self.open(self.other)
         before = queries.list_ids_in_order()
         db.close()
@@ -202,7 +202,7 @@ class OtherShop(WholeCase):
         with self.assertRaises(Missing):
             self.export(self.folder, "none.zip", ExportChoice(("P-0099",)))
 
-    def test_hostile_jobs_and_shops_are_refused_whole(self) -> None:
+    def test_hostile_jobs_and_shops_change_nothing(self) -> None:
         with zipfile.ZipFile(self.path) as whole:
             job = json.loads(whole.read("jobs/J-0001.json"))
         tick = {"seam": "s1", "piece": 1, "at": AT}
