@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from urllib.parse import urlencode
 
 from msgspec import Struct
@@ -89,7 +89,7 @@ def _choose(
     typed: Mapping[str, str],
     errors: dict[str, str],
     key: str,
-    allowed: Mapping[str, object] | tuple[str, ...],
+    allowed: Collection[str],
 ) -> str:
     value = typed[key]
     if value and value not in allowed:

@@ -101,7 +101,7 @@ def list_library(
         maximum: Maximum number.
         ranked: Whether to rank the matches of a search. False: the newest first.
     """
-    query = _select_listed(view).offset(skip).limit(maximum)
+    query = _select_listed(view, in_order=not ranked).offset(skip).limit(maximum)
     if view.sort in _ORDERS:
         query = query.order_by(*_ORDERS[view.sort])
     elif view.terms and not ranked:
@@ -197,7 +197,8 @@ def list_near(joint: str, thin_mm: float, share: float, maximum: int) -> list[Li
     return list({row.number_of_revision: row for row in rows}.values())
 
 
-def _select_listed(view: LibraryFilter) -> Any:
+def _select_listed(view: LibraryFilter, in_order: bool = False) -> Any:
+    """Select a view. `in_order`: read it in its order and test each row, as for many matches."""
     query = Listing.select()
     if view.terms:
         table: Any = peewee.Table("finding", ("rowid",)).alias("finding")
@@ -207,33 +208,41 @@ def _select_listed(view: LibraryFilter) -> Any:
             .join(Listing, on=(Listing.revision == table.rowid))
             .where(SQL("finding MATCH ?", (_build_search(view.terms),)))
         )
-    state = Listing.status == view.status if view.status else Listing.status != REMOVED
-    return query.where(state, *_list_conditions(view))
+    # A literal, so that the partial index of the list is used.
+    state = Listing.status == view.status if view.status else SQL("t1.status <> 'removed'")
+    return query.where(state, *_list_conditions(view, in_order and not view.terms))
 
 
-def _list_conditions(view: LibraryFilter) -> list[Any]:
+# A word filter by its own index, for few matches, or tested for each row, for many.
+_BY_INDEX = "t1.revision_id IN (SELECT revision_id FROM listing_word WHERE kind = ? AND value = ?)"
+_FOR_EACH_ROW = (
+    "EXISTS (SELECT 1 FROM listing_word AS word WHERE word.kind = ? AND word.value = ?"
+    " AND word.revision_id = t1.revision_id)"
+)
+
+
+def _list_conditions(view: LibraryFilter, in_order: bool) -> list[Any]:
     conditions: list[Any] = []
+    # A column with a sign before it uses no index.
+    joint, service, rod, thin_mm = (
+        SQL(f"+t1.{name}") if in_order else getattr(Listing, name)
+        for name in ("joint", "service", "rod", "thin_mm")
+    )
     for column, value in (
-        (Listing.joint, view.joint),
-        (Listing.service, view.service),
+        (joint, view.joint),
+        (service, view.service),
     ):
         if value:
             conditions.append(column == value)
     if view.rod:
-        conditions.append(Listing.rod.is_null() if view.rod == "none" else Listing.rod == view.rod)
+        conditions.append(Listing.rod.is_null() if view.rod == "none" else rod == view.rod)
     for kind, value in (
         (METAL, view.metal),
         (MACHINE, view.machine),
         (WELDER, view.welder),
     ):
         if value:
-            conditions.append(
-                SQL(
-                    "EXISTS (SELECT 1 FROM listing_word AS word WHERE word.kind = ?"
-                    " AND word.value = ? AND word.revision_id = t1.revision_id)",
-                    (kind, value),
-                )
-            )
+            conditions.append(SQL(_FOR_EACH_ROW if in_order else _BY_INDEX, (kind, value)))
     if view.outcome:
         conditions.append(
             {
@@ -243,9 +252,9 @@ def _list_conditions(view: LibraryFilter) -> list[Any]:
             }[view.outcome]
         )
     if view.thin_mm is not None:
-        conditions.append(Listing.thin_mm >= view.thin_mm - _SLACK_MM)
+        conditions.append(thin_mm >= view.thin_mm - _SLACK_MM)
     if view.thick_mm is not None:
-        conditions.append(Listing.thin_mm <= view.thick_mm + _SLACK_MM)
+        conditions.append(thin_mm <= view.thick_mm + _SLACK_MM)
     if view.since:
         conditions.append(Listing.used_at >= view.since)
     if view.until:

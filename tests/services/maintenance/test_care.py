@@ -20,7 +20,7 @@ from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats import archive
-from wisearc.services.maintenance import archives, long_work, maintenance
+from wisearc.services.maintenance import archives, backup_files, long_work, maintenance
 from wisearc.services.maintenance.archives import ImportSummary
 from wisearc.services.maintenance.opening import is_large
 from wisearc.services.planning import approaches
@@ -330,7 +330,7 @@ class AskedToStopTooLate(CareCase):
         procedures.keep_draft(make_joint(CORNER), ASSUMED)
         before = self.rows()
         with (
-            mock.patch.object(maintenance, "is_library", self.stop_after(maintenance.is_library)),
+            mock.patch.object(backup_files, "is_library", self.stop_after(backup_files.is_library)),
             self.assertRaises(KeyboardInterrupt),
         ):
             maintenance.restore(self.folder, copy)

@@ -23,7 +23,7 @@ from ..diagnosis.history import list_lessons
 
 STATES = ("draft", "waiting", "proved", "superseded", listings.REMOVED)
 OUTCOMES, SORTS = listings.OUTCOMES, listings.SORTS
-PAGE = 100
+PAGE = 50
 # A view with more results is not specific. The first are shown, and the others are not counted.
 RANKED = 500
 _AT_A_TIME = 200
