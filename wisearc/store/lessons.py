@@ -86,6 +86,12 @@ def _label(number: int, letter: str) -> str:
     return f"{NUMBER_FORM.format(number)} {letter}"
 
 
+def get_version() -> int:
+    """Return the mark of the present state of the history, which every change replaces."""
+    with wrap_errors():
+        return int(execute("SELECT version FROM history_version").fetchone()[0])
+
+
 def list_last(maximum: int) -> list[LearntRun]:
     """Return the last recorded runs, the newest first."""
     rows = _list_rows(_LAST, (maximum,))

@@ -11,7 +11,10 @@ from typing import Any
 import peewee
 
 from ..core.errors import InputError
+from ..core.plan.plan import Plan
 from ..core.run.run import Run
+from ..core.schema.json_types import JsonObject
+from ..formats.plan_json import read_plan
 from ..formats.run_json import read_record
 from ..formats.upgrades.steps import NewerFormat
 from .database import db
@@ -85,6 +88,17 @@ class Revision(Base):
     verifying_run = peewee.IntegerField(null=True)
     received_from = peewee.TextField(null=True)
 
+    def read_plan(self) -> Plan:
+        """Return the saved plan, parsed once.
+
+        Raises:
+            InputError: It is damaged or newer than this version.
+        """
+        read: tuple[JsonObject, Plan] | None = self.__dict__.get("_read")
+        if read is None or read[0] is not self.plan:
+            read = self._read = (self.plan, read_plan(self.plan))
+        return read[1]
+
 
 class RunRow(Base):
     """One run of a revision, as a record of the run format."""
@@ -115,13 +129,19 @@ class RunRow(Base):
             NewerVersion: A newer version of Wise Arc wrote the record.
             Unreadable: The record is damaged.
         """
+        read: tuple[JsonObject, Run] | None = self.__dict__.get("_read")
+        if read is not None and read[0] is self.record:
+            return read[1]
         try:
-            return read_record(self.record)
+            document = read_record(self.record)
         except NewerFormat as error:
             raise NewerVersion(f"Run {self.id} {error.rule}. Wise Arc does not show it.") from error
         except InputError as error:
             text = "Its record was changed or damaged outside Wise Arc. Restore a backup."
             raise Unreadable(f"Run {self.id} cannot be shown: {error}. {text}") from error
+        # A record is replaced and never changed in place.
+        self._read = (self.record, document)
+        return document
 
     @property
     def minor(self) -> int:

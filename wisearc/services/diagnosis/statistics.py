@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Sequence
+from functools import lru_cache
 
 from msgspec import Struct
 
@@ -104,11 +105,23 @@ def view(welder: str, units: str = "mm") -> RecordView:
         welder: Initials of the person at this device, whose drift and weaknesses are shown, or "".
         units: Unit system of the names of families.
     """
+    return _calculate(lessons.get_version(), welder, load_shop().bench_machine, units)
+
+
+@lru_cache(maxsize=8)
+def _calculate(version: int, welder: str, machine: str, units: str) -> RecordView:
+    """Return the statistics of a state of the history.
+
+    Args:
+        version: Mark of the state. The result is kept for it.
+        welder: Initials of the welder, or "".
+        machine: Machine of the bench.
+        units: Unit system.
+    """
     rows = lessons.list_last(MAX_RUNS_READ)
-    shop = load_shop()
     row_views = []
     for family, metals, _ in lessons.list_families():
-        history = find_history(family, metals, shop.bench_machine, normalise_initials(welder))
+        history = find_history(family, metals, machine, normalise_initials(welder))
         row_views.append((family, metals, format_family(family, metals, units), history))
     mine = [row for row in rows if welder and row.hand == normalise_initials(welder)]
     own_chart = build_chart(mine)

@@ -13,7 +13,6 @@ from ...core.plan.plan import Plan
 from ...core.quantities import MM_PER_INCH, format_plain, length
 from ...core.run.run import Run
 from ...core.schema.json_types import Json, get_rows
-from ...formats.plan_json import read_plan
 from ...store import lessons, listings, queries
 from ...store.database import open_transaction
 from ...store.errors import StoreError
@@ -168,7 +167,7 @@ def _read(of: Revision) -> Plan | None:
     It is then listed by its number and title.
     """
     try:
-        return read_plan(of.plan)
+        return of.read_plan()
     except InputError:
         return None
 

@@ -14,7 +14,7 @@ from ...core.run.verification import build_ranges
 from ...core.schema.json_types import Json
 from ...core.shop.shop import Shop
 from ...formats.joint_json import write_joint_file
-from ...formats.plan_json import plan_data, read_plan
+from ...formats.plan_json import plan_data
 from ...formats.upgrades.steps import NewerFormat
 from ...store import queries, record_acts
 from ...store.database import open_transaction
@@ -354,7 +354,7 @@ def get_plan(revision: Revision) -> Plan:
     """
     name = f"{revision.procedure.label} {revision.letter}"
     try:
-        return read_plan(revision.plan)
+        return revision.read_plan()
     except NewerFormat as error:
         raise NewerVersion(
             f"{name} {error.rule}. Wise Arc does not show it, because it could show it wrongly."
