@@ -41,9 +41,14 @@ def copy_to(source: Path, target: Path, watch: Watch | None = None) -> None:
                 sqlite3.connect(build_uri(source), timeout=WAIT_MS / 1000, uri=True)
             ) as file:
                 size = _measure_size(file)
-                with _watched(
-                    file, watch, lambda: part.stat().st_size / size if part.exists() else 0.0
-                ) as watching:
+
+                def measure_share() -> float:
+                    if not part.exists():
+                        return 0.0
+                    sync_file(part)
+                    return part.stat().st_size / size
+
+                with _watched(file, watch, measure_share) as watching:
                     try:
                         file.execute("VACUUM INTO ?", (str(part.absolute()),))
                     except sqlite3.OperationalError as error:
@@ -54,6 +59,20 @@ def copy_to(source: Path, target: Path, watch: Watch | None = None) -> None:
             replace_file(part, target)
         finally:
             part.unlink(missing_ok=True)
+
+
+def sync_file(path: Path) -> None:
+    """Write a growing file to the disk, so that pages do not wait for gigabytes at its end.
+
+    Args:
+        path: The file.
+    """
+    if hasattr(os, "fdatasync"):
+        handle = os.open(path, os.O_RDONLY)
+        try:
+            os.fdatasync(handle)
+        finally:
+            os.close(handle)
 
 
 def remove_pins(path: Path) -> None:
@@ -83,9 +102,10 @@ def _has_pins(file: sqlite3.Connection) -> bool:
 def _delete_pins(part: Path) -> None:
     with closing(sqlite3.connect(build_uri(part), uri=True)) as file:
         if _has_pins(file):
+            # The old text is overwritten. A second VACUUM would write the whole copy again.
+            file.execute("PRAGMA secure_delete = ON")
             with file:
                 file.execute("UPDATE person SET pin = ''")
-            file.execute("VACUUM")
 
 
 def _measure_size(file: sqlite3.Connection) -> int:

@@ -413,12 +413,12 @@ def run_written(
         who: Initials of the person.
         at: Current time, UTC.
     """
-    run = queries.find_last_run(revision)
     try:
         number, seam, piece = read_run_name(name)
     except InputError:
         # Earlier versions accepted any text.
         return None
+    run = queries.find_last_run(revision)
     if run is None:
         return None
     try:

@@ -12,7 +12,7 @@ import shutil
 import sqlite3
 import stat
 import zipfile
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from contextlib import closing
 from pathlib import Path
 from typing import Any
@@ -24,7 +24,7 @@ from ...core.quantities import format_count
 from ...core.schema import checks
 from ...formats.declared import check_keys
 from ...formats.joint_json import check_head
-from ...store.copies import copy_to
+from ...store.copies import copy_to, sync_file
 from ...store.database import build_uri, wrap_errors
 from ...store.errors import Missing, StoreError
 from ...store.folder import FILE_NAME, FILES, PART, make_folder, replace_file, wrap_disk_errors
@@ -46,6 +46,7 @@ _FILE = re.compile(rf"{FILES}/[0-9a-f]{{64}}({re.escape(PHOTOGRAPH)}|{re.escape(
 # A zip has no time before 1980.
 _NO_TIME = (1980, 1, 1, 0, 0, 0)
 _PIECE = 1024 * 1024
+_SYNC_BYTES = 64 * _PIECE
 # Ten times the largest tested library.
 MAX_BYTES, MAX_ENTRIES = 200 * 1024**3, 2_000_000
 MAX_HEAD_BYTES = 100_000
@@ -160,13 +161,16 @@ def create_backup_file(
             with zipfile.ZipFile(part, "w", allowZip64=True) as backup:
                 part.chmod(0o600)
                 _write_text(backup, HEAD, _write_head(summary))
-                _write_file(backup, FILE_NAME, database, zipfile.ZIP_DEFLATED)
-                for i, name in enumerate(names):
-                    path = folder / FILES / name
-                    # The server can delete a file without a run at the same time.
-                    if path.is_file():
-                        _write_file(backup, f"{FILES}/{name}", path, zipfile.ZIP_STORED)
-                    report_progress(watch, 50 + round(50 * (i + 1) / len(names)), 100)
+                paths = [folder / FILES / name for name in names]
+                # The server can delete a file without a run at the same time.
+                paths = [database, *(path for path in paths if path.is_file())]
+                done, total = 0, sum(path.stat().st_size for path in paths)
+                for path in paths:
+                    for written in _write_file(backup, path):
+                        done += written
+                        report_progress(watch, 50 + round(50 * min(1.0, done / total)), 100)
+                        if done % _SYNC_BYTES < written:
+                            sync_file(part)
             replace_file(part, target)
         finally:
             part.unlink(missing_ok=True)
@@ -193,11 +197,19 @@ def _write_text(backup: zipfile.ZipFile, name: str, text: str) -> None:
     backup.writestr(_build_info(name, zipfile.ZIP_DEFLATED), text)
 
 
-def _write_file(backup: zipfile.ZipFile, name: str, path: Path, packed: int) -> None:
-    info = _build_info(name, packed)
-    info.file_size = path.stat().st_size
-    with path.open("rb") as file, backup.open(info, "w", force_zip64=True) as out:
-        shutil.copyfileobj(file, out, _PIECE)
+def _write_file(backup: zipfile.ZipFile, path: Path) -> Iterator[int]:
+    """Add the database or a file, and yield the size of each written piece, bytes."""
+    is_database = path.name == FILE_NAME
+    name = FILE_NAME if is_database else f"{FILES}/{path.name}"
+    info = _build_info(name, zipfile.ZIP_DEFLATED if is_database else zipfile.ZIP_STORED)
+    try:
+        file = path.open("rb")
+    except FileNotFoundError:
+        return
+    with file, backup.open(info, "w", force_zip64=True) as out:
+        while piece := file.read(_PIECE):
+            out.write(piece)
+            yield len(piece)
 
 
 def _build_info(name: str, packed: int) -> zipfile.ZipInfo:
