@@ -119,6 +119,8 @@ class AtOnce(BrowserCase):
             "/procedures/P-0001/A/runs",
             "/procedures/P-0001/A/changes",
             "/procedures/P-0001/A/documents",
+            "/procedures/inbox",
+            "/shop/signatures",
             "/procedures/begin",
             "/shop/",
             "/reference/",
@@ -274,9 +276,9 @@ class Thumb(BrowserCase):
         self.open("/procedures/")
         self.assertIn("draft", page.inner_text(".cards"))
         self.assertIn(
-            "State",
+            "Runs",
             page.evaluate(
-                "getComputedStyle(document.querySelector('.cards [data-label=State]'),"
+                "getComputedStyle(document.querySelector('.cards [data-label=Runs]'),"
                 " '::before').content"
             ),
         )
@@ -297,6 +299,8 @@ class Thumb(BrowserCase):
             ("/procedures/", None),
             ("/procedures/P-0001/A", None),
             ("/procedures/P-0001/A/runs", None),
+            ("/procedures/inbox", None),
+            ("/shop/signatures", None),
             ("/set-up/", None),
             ("/weld/", None),
             ("/weld/at?what=kept:P-0001/A", None),

@@ -256,12 +256,19 @@ class Booklet(DocumentCase):
 
         def watch(done: int, of: int) -> bool:
             seen.append((done, of))
-            return done < 1
+            return done < stop_at
 
         request = DocumentRequest("booklet", ("P-0001", "P-0001"))
-        with self.assertRaises(Cancelled):
-            make_document(request, self.folder, watch)
-        self.assertEqual(seen, [(0, 2), (1, 2)])
+        # While the pages are written, laid out and drawn.
+        for stop_at in (5, 20, 80):
+            seen.clear()
+            with self.subTest(stop_at), self.assertRaises(Cancelled):
+                make_document(request, self.folder, watch)
+            self.assertEqual(
+                [done < stop_at for done, _ in seen], [True] * (len(seen) - 1) + [False]
+            )
+            self.assertEqual(sorted(seen), seen)
+            self.assertEqual({of for _, of in seen}, {100})
 
 
 class Traveller(DocumentCase):

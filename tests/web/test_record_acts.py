@@ -57,7 +57,7 @@ class Inbox(WebCase):
     def ended(self) -> str:
         until = time.monotonic() + 120
         while time.monotonic() < until:
-            done = self.client.get("/shop/work")
+            done = self.client.get("/shop/work", follow_redirects=True)
             if "Refresh" not in done.headers:
                 return done.get_data(as_text=True)
             time.sleep(0.1)

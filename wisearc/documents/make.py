@@ -27,6 +27,8 @@ SHEET, RECORD, CARD, BOOKLET, TRAVELLER = "sheet", "record", "card", "booklet", 
 KINDS = (SHEET, RECORD, CARD, BOOKLET, TRAVELLER)
 PAPERS = ("a4", "letter")
 MAX_IN_BOOKLET = 200
+# Steps of the progress, and the usual number of pages of a sheet.
+_STEPS, _PAGES_OF_ONE = 100, 3
 DEFAULT_ADDRESS = "http://127.0.0.1:8765"
 
 Watch = Callable[[int, int], bool]
@@ -100,7 +102,18 @@ def make_document(request: DocumentRequest, folder: Path, watch: Watch) -> bytes
         if request.kind == TRAVELLER
         else _render_revisions(request, folder, watch)
     )
-    return write_pdf(html, KeptFiles(folder).folder)
+
+    reached = 0.0
+
+    def report(share: float) -> None:
+        nonlocal reached
+        # Page numbers in the contents need a second layout. The text is a tenth of the work.
+        reached = max(reached, 0.1 + 0.9 * share)
+        if not watch(round(_STEPS * reached), _STEPS):
+            raise Cancelled
+
+    expected_pages = _PAGES_OF_ONE * len(request.names)
+    return write_pdf(html, KeptFiles(folder).folder, report, expected_pages)
 
 
 def _render_traveller(request: DocumentRequest) -> str:
@@ -119,7 +132,7 @@ def _render_revisions(request: DocumentRequest, folder: Path, watch: Watch) -> s
     docs, skipped = [], []
     try:
         for i, name in enumerate(request.names):
-            if not watch(i, len(request.names)):
+            if not watch(round(0.1 * _STEPS * i / len(request.names)), _STEPS):
                 raise Cancelled
             try:
                 revision = find_revision(name)
@@ -139,7 +152,6 @@ def _render_revisions(request: DocumentRequest, folder: Path, watch: Watch) -> s
         background.close()
     if not docs:
         raise InputError("procedures", None, f"cannot be printed. {skipped[0]}")
-    watch(len(request.names), len(request.names))
     return _render(request, docs, skipped)
 
 

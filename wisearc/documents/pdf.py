@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import logging
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -40,12 +44,46 @@ def load_library() -> Any:
     return weasyprint
 
 
-def write_pdf(html: str, folder: Path | None = None) -> bytes:
+# Called with the finished share of the work, 0 to 1. An exception in it ends the work.
+OnShare = Callable[[float], None]
+
+
+class _PageCounter(logging.Handler):
+    """Reads the progress of the PDF library. A page is half done when it is laid out."""
+
+    def __init__(self, on_share: OnShare, pages: int) -> None:
+        super().__init__(logging.INFO)
+        self._on_share, self._pages = on_share, pages
+
+    def emit(self, record: logging.LogRecord) -> None:
+        """Report a page that is laid out."""
+        if isinstance(record.args, tuple) and record.args and isinstance(record.args[0], int):
+            self._on_share(0.5 * min(1.0, record.args[0] / self._pages))
+
+
+@contextmanager
+def _watch_layout(on_share: OnShare, pages: int) -> Iterator[None]:
+    logger, counter = logging.getLogger("weasyprint.progress"), _PageCounter(on_share, pages)
+    level = logger.level
+    logger.addHandler(counter)
+    logger.setLevel(logging.INFO)
+    try:
+        yield
+    finally:
+        logger.removeHandler(counter)
+        logger.setLevel(level)
+
+
+def write_pdf(
+    html: str, folder: Path | None = None, on_share: OnShare = lambda share: None, pages: int = 1
+) -> bytes:
     """Return a document as PDF.
 
     Args:
         html: The complete page.
         folder: The folder of photographs, or None.
+        on_share: Called with the progress, several times a second.
+        pages: Expected number of pages.
 
     Raises:
         NoPdf: The libraries are missing.
@@ -84,15 +122,28 @@ def write_pdf(html: str, folder: Path | None = None) -> bytes:
         url_fetcher=fetcher,
     )
     page = weasyprint.HTML(string=html, base_url=None, url_fetcher=fetcher)
-    data: bytes = page.write_pdf(
-        stylesheets=[style],
-        font_config=fonts,
-        pdf_variant=VARIANT,
-        optimize_images=True,
-        dpi=PHOTOGRAPH_DPI,
-        jpeg_quality=PHOTOGRAPH_QUALITY,
-    )
+    options = {
+        "pdf_variant": VARIANT,
+        "optimize_images": True,
+        "dpi": PHOTOGRAPH_DPI,
+        "jpeg_quality": PHOTOGRAPH_QUALITY,
+    }
+    with _watch_layout(on_share, pages):
+        document = page.render(stylesheets=[style], font_config=fonts, **options)
+    for i, one in enumerate(document.pages):
+        one.paint = _report_first(one.paint, partial(on_share, 0.5 + 0.5 * i / len(document.pages)))
+    data: bytes = document.write_pdf(**options)
     return data
+
+
+def _report_first(paint: Callable[..., None], report: Callable[[], None]) -> Callable[..., None]:
+    """Return a page's `paint` that reports before it paints."""
+
+    def paint_reported(*arguments: Any, **more: Any) -> None:
+        report()
+        paint(*arguments, **more)
+
+    return paint_reported
 
 
 def _build_font_faces() -> str:

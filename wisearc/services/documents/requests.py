@@ -66,6 +66,15 @@ class DocumentRequests:
         finally:
             self._turn.release()
 
+    def prepare(self) -> None:
+        """Start the worker, so that its libraries are loaded before the first document.
+
+        Raises:
+            NotAllowed: The application ends.
+        """
+        self._start()
+        self._end_later()
+
     def _ask(self, request: dict[str, Json], out: Path) -> None:
         process = self._start()
         self._number += 1

@@ -20,6 +20,7 @@ from ..errors import get_code
 from ..numbers import parse_integer
 from .views import blueprint
 
+WORK = "Inbox"
 MAX_UPLOAD_BYTES = 512 * 1024 * 1024
 
 
@@ -36,9 +37,16 @@ def _render_inbox(error: str = "") -> str:
         proposals=proposals,
         matched=sum(proposal.best is not None for proposal in proposals),
         error=error,
+        added=_find_result(),
         dropped=parse_integer(request.args.get("dropped", "")),
         most=inbox.MAX_FILES,
     )
+
+
+def _find_result() -> str:
+    """Return the sentence of the last addition on the page that shows its result, or ""."""
+    work = get_request_context().tasks.work
+    return work.sentence if request.args.get("added") and work and work.what == WORK else ""
 
 
 @blueprint.post("/inbox/files")
@@ -52,10 +60,10 @@ def add_files() -> ResponseReturnValue:
     try:
         incoming = receive(tasks.folder, "dropped", lambda path: _save_files(path, sent))
         tasks.begin(
-            "Inbox",
+            WORK,
             "inbox",
             str(incoming.file),
-            next_page=url_for("procedures.show_inbox"),
+            next_page=url_for("procedures.show_inbox", added="yes"),
             after=lambda: drop(incoming),
         )
     except StoreError as error:

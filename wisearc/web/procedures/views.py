@@ -24,6 +24,7 @@ from ...services.procedures import book, procedures
 from ...services.procedures.states import DRAFT
 from ...services.records import Revision
 from ...services.runs.undo import LastAct, find_last_act, undo_act
+from ..context import get_request_context
 from ..documents import send_document
 from ..errors import get_code
 from ..gate import format_printed_address
@@ -229,6 +230,7 @@ def show_documents(number: str, letter: str) -> ResponseReturnValue:
     """
     view = procedure_page.record(book.find(number, letter), get_units())
     head = build_head(view, "show_documents")
+    get_request_context().documents.prepare()
     return render_template("procedures/documents.html", **asdict(view), **asdict(head))
 
 

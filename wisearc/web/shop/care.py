@@ -225,6 +225,8 @@ def work() -> ResponseReturnValue:
     if going is None:
         return redirect(url_for("shop.show_maintenance"), 302)
     code = going.code
+    if code == 0 and going.next_page:
+        return redirect(going.next_page, 303)
     file_name = going.made.name if going.made and code == 0 and going.made.exists() else ""
     page = render_template("shop/work.html", work=going, code=code, made=file_name)
     return page, 200, {"Refresh": "1"} if code is None else {}
