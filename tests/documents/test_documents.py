@@ -182,6 +182,8 @@ class Record(DocumentCase):
         self.assertIn("Run of 2026-03-10", text)
         self.assertNotIn("Run of 2026-03-07", text)
         self.assertRegex(text, r"Travel speed [0-9.]+ mm/s to [0-9.]+ mm/s kept")
+        # The sheet has few runs, and always the one that verified.
+        self.assertIn("record run of 2026-03-04, R.T.; run of 2026-03-09", self.words(self.read()))
 
     def test_missing_photograph_and_arc_log_are_named(self) -> None:
         photograph, log = StoredFile("bead.jpg", "1" * 64), StoredFile("arc.csv", "2" * 64)

@@ -80,6 +80,7 @@ class Inbox(WebCase):
         here = self.keep()
         self.post(f"{here}/runs", self.run_form(outcome="not-good"))
         self.assertIn("2 files added", self.send("bench/a.jpg", "b.jpg"))
+        self.assertIn("<b>bench/a.jpg</b>", self.text())
         text = self.text()
         self.assertIn("Probably <b>P-0001 A, 2026-03-04, R.T.</b>", text)
         self.assertIn("Take all 2 matched", text)

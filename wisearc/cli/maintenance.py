@@ -229,7 +229,7 @@ def _run_inbox(args: argparse.Namespace) -> int:
         print(line, file=sys.stderr)
     print(
         f"{format_count(received.added, 'file')} added, {received.known} already there,"
-        f" {len(received.refused)} refused. Matched to a run: {matched}. Open Procedures, Inbox"
+        f" {len(received.refused)} refused. Matched to a run: {matched}"
     )
     return 0
 

@@ -162,7 +162,7 @@ def list_runs(of: Revision, skip: int = 0, maximum: int = -1) -> list[RunRow]:
 
 
 def list_verifying_runs(of: Revision, maximum: int) -> list[RunRow]:
-    """Return the last valid good runs of a revision, oldest first.
+    """Return the run that verified a revision and its last valid good runs, oldest first.
 
     Args:
         of: The revision.
@@ -172,7 +172,10 @@ def list_verifying_runs(of: Revision, maximum: int) -> list[RunRow]:
         good = RunRow.select().where(
             (RunRow.revision == of) & RunRow.good & RunRow.voided_at.is_null()
         )
-        return list(good.order_by(RunRow.made_on.desc(), RunRow.id.desc()).limit(maximum))[::-1]
+        verified = RunRow.id == (of.verifying_run or 0)
+        order = (verified.desc(), RunRow.made_on.desc(), RunRow.id.desc())
+        runs = list(good.order_by(*order).limit(maximum))
+    return sorted(runs, key=lambda run: (run.made_on, run.id))
 
 
 def find_position(run: RunRow) -> int:

@@ -149,7 +149,7 @@ class Matching(InboxCase):
         self.put("d.jpg", picture())
         received = self.receive()
         self.assertEqual((received.added, received.known, len(received.refused)), (1, 0, 3))
-        self.assertIn("a.txt: is not a photograph or an arc log", received.refused[0])
+        self.assertIn("a.txt is not a photograph or an arc log (.csv).", received.refused[0])
         self.assertEqual(self.receive().known, 1)
         with self.assertRaises(InputError):
             inbox.receive_folder(self.sent / "nowhere", self.folder)

@@ -99,7 +99,7 @@ def find_run_page(revision: Revision, number: int) -> int | None:
 def list_recorded_evidence(revision: Revision) -> list[RunRow]:
     """Return the run that verified a revision, then its last good runs."""
     verifying = queries.find_verifying_run(revision)
-    last = queries.list_verifying_runs(revision, RUNS_ON_SHEET)
+    last = queries.list_verifying_runs(revision, RUNS_ON_SHEET + 1)
     rest = [run for run in last if verifying is None or run.id != verifying.id]
     return rest if verifying is None else [verifying, *rest]
 

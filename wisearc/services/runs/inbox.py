@@ -93,6 +93,20 @@ class Received(Struct, frozen=True):
     refused: tuple[str, ...]
 
 
+# A page saves each sent file in a folder of its own, because two can have one name.
+_UPLOADED = re.compile(r"^sent-\d+/")
+
+
+def get_upload_folder(place: Path, number: int) -> Path:
+    """Return the folder of a sent file. It is not part of the name of the file.
+
+    Args:
+        place: The folder for `receive_folder`.
+        number: Number of the file.
+    """
+    return place / f"sent-{number}"
+
+
 def receive_folder(
     folder: Path, data: Path, watch: Watch = continue_always, at: Callable[[], str] = get_now
 ) -> Received:
@@ -117,14 +131,14 @@ def receive_folder(
     files, machines = KeptFiles(data), list_filter_options("machine")
     added, known, refused = 0, 0, []
     for i, path in enumerate(paths):
-        name = str(path.relative_to(folder))
+        name = _UPLOADED.sub("", path.relative_to(folder).as_posix())
         try:
             if _receive(path, name, files, machines, at):
                 added += 1
             else:
                 known += 1
         except InputError as error:
-            refused.append(f"{name[-80:]}: {error.rule}")
+            refused.append(f"{name[-80:]} {error.rule}.")
         report_progress(watch, i + 1, len(paths))
     return Received(added, known, tuple(refused))
 

@@ -78,7 +78,9 @@ def _save_files(place: Path, sent: list[FileStorage]) -> None:
         name = file.filename or ""
         # The folder can name the machine.
         *folders, last = [secure_filename(part) for part in Path(name).parts] or [""]
-        target = place.joinpath(str(i), *[part for part in folders if part][-3:], last or "file")
+        target = inbox.get_upload_folder(place, i).joinpath(
+            *[part for part in folders if part][-3:], last or "file"
+        )
         target.parent.mkdir(parents=True, exist_ok=True)
         file.save(target)
         inbox.set_file_time(target, times.get(name, math.nan))

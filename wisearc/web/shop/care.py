@@ -125,7 +125,7 @@ def show_incoming(token: str) -> ResponseReturnValue:
 def _compare_sides(incoming: Incoming, row: PreviewRow) -> Comparison:
     ours = procedures.get_plan(book.find(row.ours))
     theirs = load_incoming_plan(incoming, row.number)
-    return compare(ours, theirs, get_units(), ("here", "archive"))
+    return compare(ours, theirs, get_units(), ("the procedure here", "the archive"))
 
 
 @blueprint.post("/incoming/<token>")
