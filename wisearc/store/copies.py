@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import sqlite3
-import threading
+import time
 from collections.abc import Callable
 from contextlib import closing
 from pathlib import Path
@@ -16,6 +16,8 @@ from .folder import PART, make_file, replace_file, wrap_disk_errors
 # Receives the finished fraction, 0 to 1, and returns whether to continue.
 Watch = Callable[[float], bool]
 _LOOK_EVERY_S = 0.2
+# Steps of the virtual machine of SQLite: some milliseconds.
+_STEPS_BETWEEN_LOOKS = 20_000
 
 
 def copy_to(source: Path, target: Path, watch: Watch | None = None) -> None:
@@ -40,21 +42,17 @@ def copy_to(source: Path, target: Path, watch: Watch | None = None) -> None:
             with closing(
                 sqlite3.connect(build_uri(source), timeout=WAIT_MS / 1000, uri=True)
             ) as file:
-                size = _measure_size(file)
-
-                def measure_share() -> float:
-                    if not part.exists():
-                        return 0.0
-                    sync_file(part)
-                    return part.stat().st_size / size
-
-                with _watched(file, watch, measure_share) as watching:
-                    try:
-                        file.execute("VACUUM INTO ?", (str(part.absolute()),))
-                    except sqlite3.OperationalError as error:
-                        if watching.stopped:
-                            raise Cancelled from error
-                        raise
+                pace = _Pace(part, _measure_size(file), watch)
+                file.set_progress_handler(pace, _STEPS_BETWEEN_LOOKS)
+                try:
+                    file.execute("VACUUM INTO ?", (str(part.absolute()),))
+                except sqlite3.OperationalError as error:
+                    if pace.stopped:
+                        raise Cancelled from error
+                    if error.sqlite_errorcode == sqlite3.SQLITE_INTERRUPT:
+                        # A signal arrived in the progress handler, and SQLite hides its exception.
+                        raise KeyboardInterrupt from error
+                    raise
             _delete_pins(part)
             replace_file(part, target)
         finally:
@@ -115,31 +113,24 @@ def _measure_size(file: sqlite3.Connection) -> int:
     return max(1, int(pages) * int(page))
 
 
-class _watched:  # noqa: N801
-    """Reports the progress of a statement, and interrupts it on request."""
+class _Pace:
+    """The pace of a copy: it reports its progress, writes to the disk as it goes, and can stop."""
 
-    def __init__(
-        self, file: sqlite3.Connection, watch: Watch | None, done: Callable[[], float]
-    ) -> None:
-        self.file, self.watch, self.done = file, watch, done
-        self.stopped, self._over = False, threading.Event()
-        self._thread = threading.Thread(target=self._check, daemon=True) if watch else None
+    def __init__(self, part: Path, size: int, watch: Watch | None) -> None:
+        self._part, self._size, self._watch = part, size, watch
+        self._looked_at, self.stopped = time.monotonic(), False
 
-    def _check(self) -> None:
-        while not self._over.wait(_LOOK_EVERY_S):
-            if self.watch and not self.watch(min(1.0, self.done())):
-                self.stopped = True
-                self.file.interrupt()
-
-    def __enter__(self) -> _watched:
-        if self._thread:
-            self._thread.start()
-        return self
-
-    def __exit__(self, *_: object) -> None:
-        self._over.set()
-        if self._thread:
-            self._thread.join()
+    def __call__(self) -> int:
+        """Return 0 to continue, as SQLite expects it."""
+        if time.monotonic() - self._looked_at < _LOOK_EVERY_S:
+            return 0
+        copied = self._part.stat().st_size / self._size
+        if self._watch and not self._watch(min(1.0, copied)):
+            self.stopped = True
+            return 1
+        sync_file(self._part)
+        self._looked_at = time.monotonic()
+        return 0
 
 
 def copy_into(source: Path, target: Path) -> None:

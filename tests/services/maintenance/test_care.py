@@ -78,9 +78,17 @@ class Backup(CareCase):
         with closing(sqlite3.connect(large, isolation_level=None)) as file:
             file.execute("CREATE TABLE much (what BLOB)")
             file.executemany("INSERT INTO much VALUES (randomblob(1000000))", [()] * 60)
-        with mock.patch.object(store_copies, "_LOOK_EVERY_S", 0.001), self.assertRaises(Cancelled):
-            store_copies.copy_to(large, self.at / "copy.sqlite3", lambda share: False)
-        self.assertEqual(sorted(p.name for p in self.at.glob("*copy*")), [])
+
+        def interrupt(share: float) -> bool:
+            raise KeyboardInterrupt
+
+        for watch, error in ((lambda share: False, Cancelled), (interrupt, KeyboardInterrupt)):
+            with (
+                mock.patch.multiple(store_copies, _LOOK_EVERY_S=0, _STEPS_BETWEEN_LOOKS=1),
+                self.assertRaises(error),
+            ):
+                store_copies.copy_to(large, self.at / "copy.sqlite3", watch)
+            self.assertEqual(sorted(p.name for p in self.at.glob("*copy*")), [])
 
 
 class Restore(CareCase):
