@@ -57,15 +57,15 @@ def measure_backup(folder: Path, out: Path) -> None:
         client.get(path)
     begun = time.perf_counter()
     work = subprocess.Popen([*COMMAND, "backup", str(out), "--data", str(folder)])
-    longest, count = 0.0, 0
+    max_s, count = 0.0, 0
     while work.poll() is None:
         sent = time.perf_counter()
         client.get(paths[count % len(paths)])
-        longest = max(longest, time.perf_counter() - sent)
+        max_s = max(max_s, time.perf_counter() - sent)
         count += 1
         time.sleep(0.05)
     duration_s = time.perf_counter() - begun
-    print(f"backup: {duration_s:.0f} s, {count} pages meanwhile, longest {longest * 1000:.0f} ms")
+    print(f"backup: {duration_s:.0f} s, {count} pages meanwhile, longest {max_s * 1000:.0f} ms")
 
 
 if __name__ == "__main__":

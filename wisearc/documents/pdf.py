@@ -130,8 +130,9 @@ def write_pdf(
     }
     with _watch_layout(on_share, pages):
         document = page.render(stylesheets=[style], font_config=fonts, **options)
-    for i, one in enumerate(document.pages):
-        one.paint = _report_first(one.paint, partial(on_share, 0.5 + 0.5 * i / len(document.pages)))
+    count = len(document.pages)
+    for i, page_box in enumerate(document.pages):
+        page_box.paint = _report_first(page_box.paint, partial(on_share, 0.5 + 0.5 * i / count))
     data: bytes = document.write_pdf(**options)
     return data
 

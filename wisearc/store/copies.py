@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import os
 import sqlite3
+import threading
 import time
-from collections.abc import Callable
-from contextlib import closing
+from collections.abc import Callable, Iterator
+from contextlib import closing, contextmanager
 from pathlib import Path
 
 from .database import WAIT_MS, build_uri, wrap_errors
@@ -15,9 +16,9 @@ from .folder import PART, make_file, replace_file, wrap_disk_errors
 
 # Receives the finished fraction, 0 to 1, and returns whether to continue.
 Watch = Callable[[float], bool]
-_LOOK_EVERY_S = 0.2
+_REPORT_EVERY_S = 0.2
 # Steps of the virtual machine of SQLite: some milliseconds.
-_STEPS_BETWEEN_LOOKS = 20_000
+_SQLITE_STEPS = 20_000
 
 
 def copy_to(source: Path, target: Path, watch: Watch | None = None) -> None:
@@ -42,12 +43,12 @@ def copy_to(source: Path, target: Path, watch: Watch | None = None) -> None:
             with closing(
                 sqlite3.connect(build_uri(source), timeout=WAIT_MS / 1000, uri=True)
             ) as file:
-                pace = _Pace(part, _measure_size(file), watch)
-                file.set_progress_handler(pace, _STEPS_BETWEEN_LOOKS)
+                progress = _CopyProgress(part, _measure_size(file), watch)
+                file.set_progress_handler(progress, _SQLITE_STEPS)
                 try:
                     file.execute("VACUUM INTO ?", (str(part.absolute()),))
                 except sqlite3.OperationalError as error:
-                    if pace.stopped:
+                    if progress.stopped:
                         raise Cancelled from error
                     if error.sqlite_errorcode == sqlite3.SQLITE_INTERRUPT:
                         # A signal arrived in the progress handler, and SQLite hides its exception.
@@ -59,18 +60,43 @@ def copy_to(source: Path, target: Path, watch: Watch | None = None) -> None:
             part.unlink(missing_ok=True)
 
 
-def sync_file(path: Path) -> None:
-    """Write a growing file to the disk, so that pages do not wait for gigabytes at its end.
+def write_through(path: Path) -> None:
+    """Write a growing file to the disk, and remove it from the memory of the system.
+
+    Otherwise a large copy replaces the library in this memory, and pages wait for the disk.
 
     Args:
         path: The file.
     """
-    if hasattr(os, "fdatasync"):
+    if hasattr(os, "posix_fadvise"):
         handle = os.open(path, os.O_RDONLY)
         try:
             os.fdatasync(handle)
+            os.posix_fadvise(handle, 0, 0, os.POSIX_FADV_DONTNEED)
         finally:
             os.close(handle)
+
+
+@contextmanager
+def keep_uncached(path: Path) -> Iterator[None]:
+    """Remove a file from the memory of the system while it is read.
+
+    Args:
+        path: The file.
+    """
+    is_over = threading.Event()
+
+    def remove_repeatedly() -> None:
+        while not is_over.wait(_REPORT_EVERY_S):
+            write_through(path)
+
+    thread = threading.Thread(target=remove_repeatedly, daemon=True)
+    thread.start()
+    try:
+        yield
+    finally:
+        is_over.set()
+        thread.join()
 
 
 def remove_pins(path: Path) -> None:
@@ -113,23 +139,23 @@ def _measure_size(file: sqlite3.Connection) -> int:
     return max(1, int(pages) * int(page))
 
 
-class _Pace:
-    """The pace of a copy: it reports its progress, writes to the disk as it goes, and can stop."""
+class _CopyProgress:
+    """Reports the progress of a copy and writes it to the disk. It can stop the copy."""
 
     def __init__(self, part: Path, size: int, watch: Watch | None) -> None:
         self._part, self._size, self._watch = part, size, watch
-        self._looked_at, self.stopped = time.monotonic(), False
+        self._reported_at, self.stopped = time.monotonic(), False
 
     def __call__(self) -> int:
         """Return 0 to continue, as SQLite expects it."""
-        if time.monotonic() - self._looked_at < _LOOK_EVERY_S:
+        if time.monotonic() - self._reported_at < _REPORT_EVERY_S:
             return 0
         copied = self._part.stat().st_size / self._size
         if self._watch and not self._watch(min(1.0, copied)):
             self.stopped = True
             return 1
-        sync_file(self._part)
-        self._looked_at = time.monotonic()
+        write_through(self._part)
+        self._reported_at = time.monotonic()
         return 0
 
 

@@ -84,7 +84,7 @@ class Backup(CareCase):
 
         for watch, error in ((lambda share: False, Cancelled), (interrupt, KeyboardInterrupt)):
             with (
-                mock.patch.multiple(store_copies, _LOOK_EVERY_S=0, _STEPS_BETWEEN_LOOKS=1),
+                mock.patch.multiple(store_copies, _REPORT_EVERY_S=0, _SQLITE_STEPS=1),
                 self.assertRaises(error),
             ):
                 store_copies.copy_to(large, self.at / "copy.sqlite3", watch)

@@ -113,7 +113,7 @@ def _calculate(version: int, welder: str, machine: str, units: str) -> RecordVie
     """Return the statistics of a state of the history.
 
     Args:
-        version: Mark of the state. The result is kept for it.
+        version: Mark of the state, for the cache.
         welder: Initials of the welder, or "".
         machine: Machine of the bench.
         units: Unit system.

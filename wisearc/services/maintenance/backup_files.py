@@ -24,7 +24,7 @@ from ...core.quantities import format_count
 from ...core.schema import checks
 from ...formats.declared import check_keys
 from ...formats.joint_json import check_head
-from ...store.copies import copy_to, sync_file
+from ...store.copies import copy_to, keep_uncached, write_through
 from ...store.database import build_uri, wrap_errors
 from ...store.errors import Missing, StoreError
 from ...store.folder import FILE_NAME, FILES, PART, make_folder, replace_file, wrap_disk_errors
@@ -154,7 +154,8 @@ def create_backup_file(
         database = work / FILE_NAME
         # The copy of the database is half of the work.
         copy_to(folder / FILE_NAME, database, lambda share: watch(round(50 * share), 100))
-        check_database(database, quick=True, full=True)
+        with keep_uncached(database):
+            check_database(database, quick=True, full=True)
         names = _list_file_names(folder)
         summary = _summarise(database, folder / FILES, at())
         try:
@@ -170,7 +171,8 @@ def create_backup_file(
                         done += written
                         report_progress(watch, 50 + round(50 * min(1.0, done / total)), 100)
                         if done % _SYNC_BYTES < written:
-                            sync_file(part)
+                            write_through(part)
+                            write_through(path)
             replace_file(part, target)
         finally:
             part.unlink(missing_ok=True)

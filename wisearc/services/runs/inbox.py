@@ -93,7 +93,7 @@ class Received(Struct, frozen=True):
     refused: tuple[str, ...]
 
 
-# A page saves each sent file in a folder of its own, because two can have one name.
+# A page saves each sent file in a separate folder, because two can have the same name.
 _UPLOADED = re.compile(r"^sent-\d+/")
 
 

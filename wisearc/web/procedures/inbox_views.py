@@ -20,7 +20,7 @@ from ..errors import get_code
 from ..numbers import parse_integer
 from .views import blueprint
 
-WORK = "Inbox"
+TASK_NAME = "Inbox"
 MAX_UPLOAD_BYTES = 512 * 1024 * 1024
 
 
@@ -46,7 +46,7 @@ def _render_inbox(error: str = "") -> str:
 def _find_result() -> str:
     """Return the sentence of the last addition on the page that shows its result, or ""."""
     work = get_request_context().tasks.work
-    return work.sentence if request.args.get("added") and work and work.what == WORK else ""
+    return work.sentence if request.args.get("added") and work and work.what == TASK_NAME else ""
 
 
 @blueprint.post("/inbox/files")
@@ -60,7 +60,7 @@ def add_files() -> ResponseReturnValue:
     try:
         incoming = receive(tasks.folder, "dropped", lambda path: _save_files(path, sent))
         tasks.begin(
-            WORK,
+            TASK_NAME,
             "inbox",
             str(incoming.file),
             next_page=url_for("procedures.show_inbox", added="yes"),
