@@ -40,7 +40,7 @@ HOUSE = Path(wisearc.__file__).parent
 CHOICES = tuple(f"core/plan/{p.name}/" for p in (HOUSE / "core" / "plan").iterdir() if p.is_dir())
 # The upgrade of a plan of the first version names the parts of that time.
 OLD = {"formats/upgrades/plan_1_0.py", "formats/upgrades/plan_1_5.py"}
-# Fields that other code uses: a drawing, a list, a manual answer or a run.
+# Fields that other code uses: a drawing, a list, a filter, a manual answer or a run.
 ASKED_FOR = {
     "joint",
     "length",
@@ -56,6 +56,7 @@ ASKED_FOR = {
     "pulse",
     "back",
     "leg",
+    "service",
 }
 
 PLACE = '''
@@ -213,7 +214,7 @@ class AFlaw(WebCase):
     def test_is_offered_drawn_read_and_weighed(self) -> None:
         here = self.keep()
         with self.add():
-            page = self.client.get(here).get_data(as_text=True)
+            page = self.client.get(f"{here}/runs").get_data(as_text=True)
             self.assertEqual(page.count("a worm track under the bead"), 1)
             self.assertIn("<svg", draw_fault("worm-track", "a worm track").svg)
             told = [self.signs(flaws)["worm-track"].strength for flaws in (["worm-track"], [])]

@@ -312,6 +312,8 @@ class Bearing(BrowserCase):
         page.get_by_text("was archived on").wait_for()
         self.open("/shop/maintenance")
         page.get_by_role("button", name="Restore").last.click()
+        self.check_access()
+        page.get_by_role("button", name="Restore this backup").click()
         page.get_by_text("Library restored").wait_for()
         self.open("/procedures/")
         self.assertTrue(page.get_by_role("link", name="P-0001 A").is_visible())
