@@ -153,6 +153,24 @@ class Walks(StoreCase):
                     )
 
 
+class RunsOfASheet(StoreCase):
+    """The run that verified a revision is listed with its last good runs."""
+
+    def listed(self, maximum: int) -> list[str]:
+        found = queries.list_verifying_runs(queries.get_revision("P-0001", "A"), maximum)
+        return [row.made_on for row in found]
+
+    def test_the_verifying_run_and_the_newest(self) -> None:
+        procedures.keep_draft(make_joint(CORNER), ASSUMED)
+        days = [f"2026-03-0{i}" for i in range(1, 7)]
+        for day in days:
+            runs.record_run("P-0001", "A", typed(run(when=day)), once=day)
+        self.assertEqual(self.listed(9), days)
+        self.assertEqual(self.listed(6), days)
+        self.assertEqual(self.listed(3), [days[0], *days[-2:]])
+        self.assertEqual(self.listed(1), [days[0]])
+
+
 class GoneWrong(unittest.TestCase):
     def setUp(self) -> None:
         self._folder = tempfile.TemporaryDirectory()

@@ -172,9 +172,12 @@ def list_verifying_runs(of: Revision, maximum: int) -> list[RunRow]:
         good = RunRow.select().where(
             (RunRow.revision == of) & RunRow.good & RunRow.voided_at.is_null()
         )
-        verified = RunRow.id == (of.verifying_run or 0)
-        order = (verified.desc(), RunRow.made_on.desc(), RunRow.id.desc())
-        runs = list(good.order_by(*order).limit(maximum))
+        newest = (RunRow.made_on.desc(), RunRow.id.desc())
+        runs = list(good.order_by(*newest).limit(maximum))
+        # Asked for by itself: an order with the verifying run first would sort every run.
+        verifying = good.where(RunRow.id == of.verifying_run).first()
+    if verifying is not None and verifying not in runs:
+        runs[maximum - 1 :] = [verifying]
     return sorted(runs, key=lambda run: (run.made_on, run.id))
 
 
