@@ -1,14 +1,15 @@
-"""Applications for tests: templates and routes are compiled once in a process."""
+"""Applications for tests: one compilation of templates, one table of routes in a process."""
 
 from __future__ import annotations
 
+from functools import cache
 from pathlib import Path
 from unittest.mock import patch
 
 from flask import Flask
 from jinja2 import BytecodeCache
 from jinja2.bccache import Bucket
-from werkzeug.routing import Rule
+from werkzeug.routing import Map, RuleFactory
 
 from wisearc.web import create_app
 
@@ -26,20 +27,28 @@ class Compiled(BytecodeCache):
         self.kept[bucket.key] = bucket.bytecode_to_string()
 
 
-_compile, _routes = Rule._compile_builder, {}
+class _SharedRoutes(Map):
+    """Routes that skip what they already have: those of an application, added again."""
+
+    is_complete = False
+
+    def add(self, rulefactory: RuleFactory) -> None:
+        if not self.is_complete:
+            super().add(rulefactory)
 
 
-def _compiled(rule: Rule, append_unknown: bool = True) -> object:
-    """Return the address builder of a route, which depends only on its text and defaults."""
-    key = (rule.rule, tuple(rule._trace), append_unknown, str(rule.defaults))
-    if key not in _routes:
-        _routes[key] = _compile(rule, append_unknown)
-    return _routes[key]
+@cache
+def shared_routes() -> _SharedRoutes:
+    """Return the routes of this process."""
+    return _SharedRoutes()
 
 
 def app_in(folder: Path, **config: object) -> Flask:
-    """Return the application of a data folder."""
-    with patch.object(Rule, "_compile_builder", _compiled):
+    """Return the application of a data folder. Its routes are those of the first one."""
+    routes = shared_routes()
+    with patch.object(Flask, "url_map_class", lambda *_, **_settings: routes):
         app = create_app(folder, **config)
+    # A test with a view of its own puts it in place of another.
+    routes.is_complete = True
     app.jinja_env.bytecode_cache = Compiled()
     return app

@@ -59,9 +59,9 @@ class Connections(WebCase):
             db.connect(reuse_if_open=True)
             raise RuntimeError("planted")
 
-        self.app.add_url_rule("/fault", view_func=fault)
+        self.app.view_functions["plan.page"] = fault
         with self.assertLogs(self.app.logger, "ERROR"):
-            self.assertEqual(self.client.get("/fault").status_code, 500)
+            self.assertEqual(self.client.get("/plan").status_code, 500)
         self.assertEqual((db.is_closed(), self.handles()), (True, 0))
 
 

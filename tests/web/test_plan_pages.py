@@ -204,9 +204,9 @@ class WithoutScript(WebCase):
 class Elsewhere(WebCase):
     def test_internal_error_gets_a_sentence(self) -> None:
         self.app.config.update(TESTING=False, PROPAGATE_EXCEPTIONS=False)
-        self.app.add_url_rule("/broken", "broken", lambda: 1 / 0)
+        self.app.view_functions["plan.page"] = lambda: 1 / 0
         with self.assertLogs(self.app.logger, "ERROR"):
-            done = self.client.get("/broken")
+            done = self.client.get("/plan")
         self.assertEqual(done.status_code, 500)
         self.assertIn("No changes were made", done.get_data(as_text=True))
 
