@@ -10,6 +10,7 @@ from unittest import mock
 
 import pdfplumber
 from pypdf import PdfReader
+from pypdf.generic import ContentStream
 
 from tests.samples import CORNER, run, typed
 from tests.store_case import StoreCase
@@ -163,6 +164,44 @@ class Sheet(DocumentCase):
         )
         thickness = min(shape["height"] for shape in plates)
         self.assertAlmostEqual(thickness / bar["width"], 1.5 / 5, delta=0.01)
+
+    def test_strings_of_a_drawing_are_whole_and_in_their_place(self) -> None:
+        """A label is one string in the file, as wide as in HTML, and about its anchor."""
+        label = "gas lens AV"
+        spread = '<text x="20" y="80" letter-spacing="9" font-size="20">AV</text>'
+        html = (
+            "<style>@page { size: 600px 400px; margin: 0 } * { font: 20px 'Atkinson Hyperlegible"
+            " Next'; margin: 0 }</style>"
+            f"<p>{label}</p><svg width='600' height='200' viewBox='0 0 600 200'>"
+            f"<text x='300' y='40' text-anchor='middle' font-size='20'"
+            f" font-family='Atkinson Hyperlegible Next'>{label}</text>{spread}</svg>"
+        )
+        with pdfplumber.open(io.BytesIO(pdf.write_pdf(html))) as opened:
+            (page,) = opened.pages
+            lines = page.extract_text_lines(x_tolerance=8)
+            typed, drawn, spread_out, _ = ((line["x0"], line["x1"]) for line in lines)
+        px = 0.75
+        self.assertAlmostEqual((drawn[0] + drawn[1]) / 2, 300 * px, delta=0.5)
+        self.assertAlmostEqual(drawn[1] - drawn[0], typed[1] - typed[0], delta=0.1)
+        self.assertGreater(spread_out[1] - spread_out[0], (9 + 20) * px)
+        reader = PdfReader(io.BytesIO(pdf.write_pdf(html)))
+        (group,) = reader.pages[0]["/Resources"]["/XObject"].values()
+        shown = [
+            operator
+            for content in (reader.pages[0].get_contents(), ContentStream(group, reader))
+            for _, operator in content.operations
+            if operator in (b"Tj", b"TJ")
+        ]
+        self.assertEqual(len(shown), 1 + 1 + len("AV") + 1, "of the page, drawn, spread, foot")
+
+    def test_drawing_that_fails_is_not_left_out(self) -> None:
+        html = "<svg width='9' height='9'><rect width='5' height='5'/></svg>"
+        pdf.write_pdf(html)
+        svg = pdf.load_library().svg
+        for error in (ZeroDivisionError, KeyboardInterrupt):
+            stopped = mock.Mock(side_effect=error)
+            with mock.patch.dict(svg.TAGS, {"rect": stopped}), self.assertRaises(error):
+                pdf.write_pdf(html)
 
     def test_hostile_note_is_only_text(self) -> None:
         reader = self.read("record")

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import gc
 import logging
+import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from functools import partial
@@ -10,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from ..core.errors import WiseArcError
+from .svg_text import draw_strings_at_once
 
 _PACKAGE = Path(__file__).resolve().parents[1]
 FONTS = _PACKAGE / "web" / "static" / "vendor" / "fonts"
@@ -17,6 +20,8 @@ STYLES = Path(__file__).with_name("document.css")
 VARIANT = "pdf/ua-1"
 # Photographs are printed at this resolution, per inch, and with this quality.
 PHOTOGRAPH_DPI, PHOTOGRAPH_QUALITY = 200, 82
+# A layout of 50 sheets has some million objects. Python searches after each 700 new ones.
+_OBJECTS_UNTIL_SEARCH = 200_000
 DEBIAN_PACKAGES = "libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0"
 
 
@@ -39,8 +44,10 @@ def load_library() -> Any:
     """
     try:
         import weasyprint
+        from weasyprint import svg
     except (ImportError, OSError) as error:
         raise NoPdf from error
+    draw_strings_at_once(svg)
     return weasyprint
 
 
@@ -59,6 +66,43 @@ class _PageCounter(logging.Handler):
         """Report a page that is laid out."""
         if isinstance(record.args, tuple) and record.args and isinstance(record.args[0], int):
             self._on_share(0.5 * min(1.0, record.args[0] / self._pages))
+
+
+@contextmanager
+def _collect_less() -> Iterator[None]:
+    """Search for unused objects less often: almost all of a layout are used until it is written."""
+    thresholds = gc.get_threshold()
+    gc.set_threshold(_OBJECTS_UNTIL_SEARCH, *thresholds[1:])
+    try:
+        yield
+    finally:
+        gc.set_threshold(*thresholds)
+
+
+class _DrawingErrors(logging.Handler):
+    """Raises what stopped a drawing. The PDF library only logs it and leaves out the rest.
+
+    Among the errors is the interrupt of the user.
+    """
+
+    def __init__(self) -> None:
+        super().__init__(logging.ERROR)
+
+    def emit(self, record: logging.LogRecord) -> None:
+        """Raise the error, if it is of a drawing."""
+        error = sys.exc_info()[1]
+        if record.funcName == "draw" and error is not None:
+            raise error
+
+
+@contextmanager
+def _hear_drawing_errors() -> Iterator[None]:
+    logger, handler = logging.getLogger("weasyprint"), _DrawingErrors()
+    logger.addHandler(handler)
+    try:
+        yield
+    finally:
+        logger.removeHandler(handler)
 
 
 @contextmanager
@@ -128,12 +172,14 @@ def write_pdf(
         "dpi": PHOTOGRAPH_DPI,
         "jpeg_quality": PHOTOGRAPH_QUALITY,
     }
-    with _watch_layout(on_share, pages):
-        document = page.render(stylesheets=[style], font_config=fonts, **options)
-    count = len(document.pages)
-    for i, page_box in enumerate(document.pages):
-        page_box.paint = _report_first(page_box.paint, partial(on_share, 0.5 + 0.5 * i / count))
-    data: bytes = document.write_pdf(**options)
+    with _collect_less(), _hear_drawing_errors():
+        with _watch_layout(on_share, pages):
+            document = page.render(stylesheets=[style], font_config=fonts, **options)
+        count = len(document.pages)
+        for i, page_box in enumerate(document.pages):
+            report = partial(on_share, 0.5 + 0.5 * i / count)
+            page_box.paint = _report_first(page_box.paint, report)
+        data: bytes = document.write_pdf(**options)
     return data
 
 
