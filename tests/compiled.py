@@ -48,7 +48,7 @@ def app_in(folder: Path, **config: object) -> Flask:
     routes = shared_routes()
     with patch.object(Flask, "url_map_class", lambda *_, **_settings: routes):
         app = create_app(folder, **config)
-    # A test with a view of its own puts it in place of another.
+    # A test that needs another view replaces one.
     routes.is_complete = True
     app.jinja_env.bytecode_cache = Compiled()
     return app

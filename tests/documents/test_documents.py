@@ -165,7 +165,7 @@ class Sheet(DocumentCase):
         thickness = min(shape["height"] for shape in plates)
         self.assertAlmostEqual(thickness / bar["width"], 1.5 / 5, delta=0.01)
 
-    def test_strings_of_a_drawing_are_whole_and_in_their_place(self) -> None:
+    def test_strings_of_a_drawing_are_drawn_at_once_in_their_place(self) -> None:
         """A label is one string in the file, as wide as in HTML, and about its anchor."""
         label = "gas lens AV"
         spread = '<text x="20" y="80" letter-spacing="9" font-size="20">AV</text>'

@@ -10,10 +10,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
-_OF_LETTERS = frozenset(("rotate", "dx", "dy", "letter-spacing", "textLength"))
+_LETTER_ATTRIBUTES = frozenset(("rotate", "dx", "dy", "letter-spacing", "textLength"))
 
 
-class _WholeText(str):
+class _StringAtOnce(str):
     """A string whose only part is all of it."""
 
     __slots__ = ()
@@ -33,9 +33,15 @@ def draw_strings_at_once(svg_module: Any) -> None:
         return
 
     def draw(svg: Any, node: Any, font_size: float) -> None:
-        """Draw a text node."""
+        """Draw a text node.
+
+        Args:
+            svg: The drawing, of the PDF library.
+            node: The text node.
+            font_size: Font size, px.
+        """
         if node.text and not _places_letters(node.attrib):
-            node._etree_node.text = _WholeText(node.text)
+            node._etree_node.text = _StringAtOnce(node.text)
         draw_by_letters(svg, node, font_size)
 
     svg_module.text = draw
@@ -46,5 +52,7 @@ def draw_strings_at_once(svg_module: Any) -> None:
 
 def _places_letters(attributes: Any) -> bool:
     """Return whether a text node has positions of single letters."""
-    positions = (attributes.get(name, "").replace(",", " ").split() for name in ("x", "y"))
-    return not _OF_LETTERS.isdisjoint(attributes) or any(len(found) > 1 for found in positions)
+    coordinates = (attributes.get(name, "").replace(",", " ").split() for name in ("x", "y"))
+    return not _LETTER_ATTRIBUTES.isdisjoint(attributes) or any(
+        len(axis) > 1 for axis in coordinates
+    )

@@ -174,7 +174,7 @@ def list_verifying_runs(of: Revision, maximum: int) -> list[RunRow]:
         )
         newest = (RunRow.made_on.desc(), RunRow.id.desc())
         runs = list(good.order_by(*newest).limit(maximum))
-        # Asked for by itself: an order with the verifying run first would sort every run.
+        # A separate query: an order with the verifying run first would sort every run.
         verifying = good.where(RunRow.id == of.verifying_run).first()
     if verifying is not None and verifying not in runs:
         runs[maximum - 1 :] = [verifying]
