@@ -18,6 +18,7 @@ from unittest import mock
 
 import wisearc
 from tests.altered import altered
+from tests.compiled import shared_routes
 from tests.samples import EVERY, run, typed
 from tests.web.case import WebCase
 from wisearc import web
@@ -104,8 +105,9 @@ class APlace(WebCase):
         patched.start()
         self.addCleanup(patched.stop)
         self.addCleanup(sys.modules.pop, "wisearc.web.bench", None)
-        self.addCleanup(list_sections.cache_clear)
-        list_sections.cache_clear()
+        for shared in (list_sections, shared_routes):
+            self.addCleanup(shared.cache_clear)
+            shared.cache_clear()
         super().setUp()
 
     def test_is_its_folder(self) -> None:
