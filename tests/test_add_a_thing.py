@@ -12,6 +12,7 @@ import subprocess
 import sys
 import tempfile
 import unittest
+from functools import cache
 from pathlib import Path
 from typing import Any
 from unittest import mock
@@ -78,16 +79,19 @@ PAGE = (
 
 def naming(pattern: str, *kinds: str) -> set[str]:
     """Return the files of the project that contain a pattern, by path."""
-    files = [
-        p
-        for kind in kinds or ("*.py", "*.html", "*.js")
-        for p in HOUSE.rglob(kind)
-        if "vendor" not in p.parts
-    ]
     found = re.compile(pattern)
     return {
-        str(p.relative_to(HOUSE)) for p in files if found.search(p.read_text(encoding="utf-8"))
+        str(p.relative_to(HOUSE))
+        for kind in kinds or ("*.py", "*.html", "*.js")
+        for p, text in read_files(kind).items()
+        if found.search(text)
     } - OLD
+
+
+@cache
+def read_files(kind: str) -> dict[Path, str]:
+    """Return the texts of the project by file, for a pattern of names."""
+    return {p: p.read_text(encoding="utf-8") for p in HOUSE.rglob(kind) if "vendor" not in p.parts}
 
 
 class APlace(WebCase):
