@@ -47,9 +47,9 @@ def main() -> int:
         if "--coverage" in sys.argv[1:]
         else ()
     )
-    # Four workers on two cores, because many tests wait.
+    # Three workers on two cores, because many tests wait. More of them only slow each other.
     tests = begun(
-        "unittest_parallel", "-j", "4", "-t", ".", "-s", "tests", "--level", "class", *traced
+        "unittest_parallel", "-j", "3", "-t", ".", "-s", "tests", "--level", "class", *traced
     )
     text = tests.communicate()[0]
     sys.stdout.write(text)
