@@ -150,7 +150,7 @@ def _restore(args: argparse.Namespace) -> int:
 def _export(args: argparse.Namespace) -> int:
     from ..core.errors import InputError
     from ..core.quantities import format_count
-    from ..services.maintenance.archives import ExportChoice, export
+    from ..services.maintenance.archive_export import ExportChoice, export
 
     choice = ExportChoice(tuple(args.only), args.with_shop)
     if args.file and args.file != "-":
@@ -182,7 +182,7 @@ def _export(args: argparse.Namespace) -> int:
 def _import(args: argparse.Namespace) -> int:
     import msgspec
 
-    from ..services.maintenance.archives import ImportChoice, import_archive, preview_archive
+    from ..services.maintenance.archive_import import ImportChoice, import_archive, preview_archive
     from ..services.maintenance.incoming import read_choices
     from .output import write_output
 

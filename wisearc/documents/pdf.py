@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import logging
 import sys
 from collections.abc import Callable, Iterator
@@ -20,8 +19,6 @@ STYLES = Path(__file__).with_name("document.css")
 VARIANT = "pdf/ua-1"
 # Photographs are printed at this resolution, per inch, and with this quality.
 PHOTOGRAPH_DPI, PHOTOGRAPH_QUALITY = 200, 82
-# A layout of 50 sheets has some million objects. Python searches after each 700 new ones.
-_OBJECTS_UNTIL_SEARCH = 200_000
 DEBIAN_PACKAGES = "libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0"
 
 
@@ -66,17 +63,6 @@ class _PageCounter(logging.Handler):
         """Report a page that is laid out."""
         if isinstance(record.args, tuple) and record.args and isinstance(record.args[0], int):
             self._on_share(0.5 * min(1.0, record.args[0] / self._pages))
-
-
-@contextmanager
-def _collect_less() -> Iterator[None]:
-    """Search for unused objects less often: almost all of a layout are used until it is written."""
-    thresholds = gc.get_threshold()
-    gc.set_threshold(_OBJECTS_UNTIL_SEARCH, *thresholds[1:])
-    try:
-        yield
-    finally:
-        gc.set_threshold(*thresholds)
 
 
 class _DrawingErrors(logging.Handler):
@@ -172,7 +158,7 @@ def write_pdf(
         "dpi": PHOTOGRAPH_DPI,
         "jpeg_quality": PHOTOGRAPH_QUALITY,
     }
-    with _collect_less(), _hear_drawing_errors():
+    with _hear_drawing_errors():
         with _watch_layout(on_share, pages):
             document = page.render(stylesheets=[style], font_config=fonts, **options)
         count = len(document.pages)

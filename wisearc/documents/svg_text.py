@@ -1,8 +1,8 @@
 """Text of drawings in a PDF: each string drawn at once.
 
 The PDF library lays out and draws the text of an SVG one letter at a time, so that each letter can
-have its own position. The drawings here give a position for each string only. At once, a document
-takes half the time, is half as large and has its words whole.
+have its own position. The drawings here give a position for each string only. Drawn at once, its
+letters are spaced as in HTML and a reader of the file gets words.
 """
 
 from __future__ import annotations

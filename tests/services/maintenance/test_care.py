@@ -20,8 +20,14 @@ from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.formats import archive
-from wisearc.services.maintenance import archives, backup_files, long_work, maintenance
-from wisearc.services.maintenance.archives import ImportSummary
+from wisearc.services.maintenance import (
+    archive_export,
+    archive_import,
+    backup_files,
+    long_work,
+    maintenance,
+)
+from wisearc.services.maintenance.archive_import import ImportSummary
 from wisearc.services.maintenance.opening import is_large
 from wisearc.services.planning import approaches
 from wisearc.services.procedures import procedures
@@ -180,7 +186,7 @@ class Restore(CareCase):
 
 class OutAndIn(CareCase):
     def archived(self, name: str = "book.zip", at: str = "2026-06-01T08:00:00Z") -> Path:
-        archives.export(
+        archive_export.export(
             self.folder if name == "book.zip" else self.at / "new", self.at / name, at=lambda: at
         )
         return self.at / name
@@ -188,7 +194,7 @@ class OutAndIn(CareCase):
     def test_into_an_empty_shop_as_it_was(self) -> None:
         before = self.rows()
         path = self.archived()
-        summary = archives.import_archive(self.at / "new", path)
+        summary = archive_import.import_archive(self.at / "new", path)
         self.assertEqual(summary, ImportSummary(taken=3))
         self.open(self.at / "new")
         self.assertEqual(self.rows(), before)
@@ -208,7 +214,7 @@ class OutAndIn(CareCase):
     def test_existing_records_are_kept(self) -> None:
         before = self.rows()
         self.assertEqual(
-            archives.import_archive(self.folder, self.archived()),
+            archive_import.import_archive(self.folder, self.archived()),
             ImportSummary(known=3),
         )
         self.open(self.folder)
@@ -220,7 +226,7 @@ class OutAndIn(CareCase):
         procedures.keep_draft(make_joint({**COPE, "title": "Mine"}), ASSUMED)
         db.close()
         self.assertEqual(
-            archives.import_archive(self.at / "other", path),
+            archive_import.import_archive(self.at / "other", path),
             ImportSummary(taken=2, renumbered=1),
         )
         self.open(self.at / "other")
@@ -239,7 +245,7 @@ class OutAndIn(CareCase):
         )
         self.assertEqual(approaches.load_preferences()["tip_school"], "table")
         db.close()
-        self.assertEqual(archives.import_archive(self.at / "other", path).known, 3)
+        self.assertEqual(archive_import.import_archive(self.at / "other", path).known, 3)
 
     def test_all_of_it_or_nothing(self) -> None:
         path = self.archived()
@@ -251,14 +257,14 @@ class OutAndIn(CareCase):
             for name, data in entries.items():
                 out.writestr(name, data)
         with self.assertRaisesRegex(InputError, "P-0002 A: status “proved” needs a good run"):
-            archives.import_archive(self.at / "new", path)
+            archive_import.import_archive(self.at / "new", path)
         self.open(self.at / "new")
         self.assertEqual((Procedure.select().count(), RunRow.select().count()), (0, 0))
 
     def test_concurrent_write(self) -> None:
         path = self.archived()
         (self.at / "new").mkdir()
-        real = archives._import_procedures
+        real = archive_import._import_procedures
 
         def slow(*args: object) -> dict[str, int]:
             summary = real(*args)
@@ -268,25 +274,25 @@ class OutAndIn(CareCase):
             return summary
 
         with (
-            mock.patch.object(archives, "_import_procedures", slow),
+            mock.patch.object(archive_import, "_import_procedures", slow),
             self.assertRaisesRegex(EditConflict, "changed during the import"),
         ):
-            archives.import_archive(self.at / "new", path)
+            archive_import.import_archive(self.at / "new", path)
         calls: list[int] = []
 
         def once(*args: object) -> dict[str, int]:
             calls.append(1)
             return slow(*args) if len(calls) == 1 else real(*args)
 
-        with mock.patch.object(archives, "_import_procedures", once):
-            self.assertEqual(archives.import_archive(self.at / "new", path).taken, 3)
+        with mock.patch.object(archive_import, "_import_procedures", once):
+            self.assertEqual(archive_import.import_archive(self.at / "new", path).taken, 3)
         self.assertEqual(len(calls), 2)
 
     def test_stopped_on_the_way(self) -> None:
         path = self.archived()
         for act in (
-            lambda watch: archives.export(self.folder, self.at / "b.zip", watch),
-            lambda watch: archives.import_archive(self.at / "new", path, watch),
+            lambda watch: archive_export.export(self.folder, self.at / "b.zip", watch),
+            lambda watch: archive_import.import_archive(self.at / "new", path, watch),
             lambda watch: maintenance.check_library(self.folder, watch),
         ):
             with self.assertRaises(Cancelled):
@@ -325,12 +331,12 @@ class AskedToStopTooLate(CareCase):
         self.assertEqual(self.rows(), before)
 
     def test_taking_in(self) -> None:
-        archives.export(self.folder, self.at / "book.zip")
+        archive_export.export(self.folder, self.at / "book.zip")
         with mock.patch.object(
-            archives.merging, "add_new", self.stop_after(archives.merging.add_new)
+            archive_import.merging, "add_new", self.stop_after(archive_import.merging.add_new)
         ):
             self.assertEqual(
-                archives.import_archive(self.at / "new", self.at / "book.zip").taken, 3
+                archive_import.import_archive(self.at / "new", self.at / "book.zip").taken, 3
             )
 
     def test_in_time_it_stops(self) -> None:

@@ -14,8 +14,9 @@ from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.errors import Missing
 from wisearc.services.inventory import shop
 from wisearc.services.jobs import jobs
-from wisearc.services.maintenance import archives
-from wisearc.services.maintenance.archives import ExportChoice, ImportChoice, ImportSummary
+from wisearc.services.maintenance import archive_export, archive_import
+from wisearc.services.maintenance.archive_export import ExportChoice
+from wisearc.services.maintenance.archive_import import ImportChoice, ImportSummary
 from wisearc.services.maintenance.demo import fill_if_empty
 from wisearc.services.people.people import Person
 from wisearc.services.procedures import procedures
@@ -40,7 +41,7 @@ class ArchiveCase(CareCase):
         return folder
 
     def export(self, folder: Path, name: str, choice: ExportChoice = WITH_SHOP) -> Path:
-        archives.export(folder, self.at / name, at=lambda: AT, choice=choice)
+        archive_export.export(folder, self.at / name, at=lambda: AT, choice=choice)
         return self.at / name
 
     def altered(self, path: Path, entry: str, data: object) -> Path:
@@ -69,7 +70,7 @@ class RoundTrip(ArchiveCase):
         db.close()
         path = self.export(first, "first.zip")
         second = self.shop("second")
-        summary = archives.import_archive(second, path)
+        summary = archive_import.import_archive(second, path)
         self.assertEqual((summary.jobs, summary.has_shop, summary.known), (1, True, 0))
         again = self.export(second, "again.zip")
         self.assertEqual(again.read_bytes(), path.read_bytes())
@@ -84,7 +85,7 @@ class RoundTrip(ArchiveCase):
         self.assertFalse((second / "signing-key.pem").exists())
         db.close()
         # A second import adds nothing.
-        twice = archives.import_archive(second, path)
+        twice = archive_import.import_archive(second, path)
         self.assertEqual((twice.known, twice.known_jobs, twice.jobs), (8, 1, 0))
 
     def test_no_key_pin_or_drill_is_in_it(self) -> None:
@@ -118,7 +119,7 @@ class OtherShop(ArchiveCase):
         db.close()
 
     def test_numbers_jobs_and_provenance(self) -> None:
-        summary = archives.import_archive(self.other, self.path)
+        summary = archive_import.import_archive(self.other, self.path)
         self.assertEqual(summary, ImportSummary(taken=2, renumbered=1, jobs=1))
         self.open(self.other)
         moved = queries.get_revision("P-0004", "A")
@@ -139,7 +140,7 @@ class OtherShop(ArchiveCase):
         self.open(self.other)
         before = queries.list_ids_in_order()
         db.close()
-        preview = archives.preview_archive(self.other, self.path)
+        preview = archive_import.preview_archive(self.other, self.path)
         self.assertEqual((preview.shop, preview.jobs, preview.has_shop), ("Saltmarsh", 1, True))
         found = {row.number: (row.result, row.ours, row.runs) for row in preview.rows}
         self.assertEqual(
@@ -153,29 +154,29 @@ class OtherShop(ArchiveCase):
         self.open(self.other)
         self.assertEqual(queries.list_ids_in_order(), before)
         db.close()
-        archives.import_archive(self.other, self.path)
-        again = archives.preview_archive(self.other, self.path)
+        archive_import.import_archive(self.other, self.path)
+        again = archive_import.preview_archive(self.other, self.path)
         self.assertEqual({row.result for row in again.rows}, {"same"})
 
     def test_decisions(self) -> None:
         skipped = ImportChoice(skipped=frozenset({"P-0001"}))
-        summary = archives.import_archive(self.other, self.path, choice=skipped)
+        summary = archive_import.import_archive(self.other, self.path, choice=skipped)
         self.assertEqual((summary.skipped, summary.taken, summary.renumbered), (1, 2, 0))
         replaced = ImportChoice(replaced=frozenset({"P-0001", "P-0002"}), with_shop=True)
-        summary = archives.import_archive(self.other, self.path, choice=replaced)
+        summary = archive_import.import_archive(self.other, self.path, choice=replaced)
         self.assertEqual((summary.retired, summary.renumbered, summary.known), (1, 1, 2))
         self.open(self.other)
         self.assertTrue(queries.get_revision("P-0001", "A").removed_at)
         self.assertEqual(shop.load_shop().name, "Saltmarsh")
 
     def test_new_signatures_reach_a_known_procedure(self) -> None:
-        archives.import_archive(self.other, self.path)
+        archive_import.import_archive(self.other, self.path)
         self.open(self.folder)
         person = Person(0, "K.S.", "", "lead", True)
         add_signature("P-0001", "B", "author", person, "K.S.")
         db.close()
         later = self.export(self.folder, "later.zip", ExportChoice(("P-0001",)))
-        self.assertEqual(archives.import_archive(self.other, later), ImportSummary(known=1))
+        self.assertEqual(archive_import.import_archive(self.other, later), ImportSummary(known=1))
         self.open(self.other)
         (judged,) = judge_signatures(queries.get_revision("P-0004", "B")).signatures
         self.assertEqual((judged.result, judged.key.shop), ("matches", "Saltmarsh"))
@@ -189,7 +190,7 @@ class OtherShop(ArchiveCase):
         with zipfile.ZipFile(path) as whole:
             data = json.loads(whole.read("procedures/P-0001-B.json"))
         data["title"] = "Another title"
-        preview = archives.preview_archive(
+        preview = archive_import.preview_archive(
             self.other, self.altered(path, "procedures/P-0001-B.json", data)
         )
         counts = {row.number: (row.signatures, row.bad_signatures) for row in preview.rows}
@@ -217,13 +218,13 @@ class OtherShop(ArchiveCase):
         ):
             with self.subTest(data=str(data)[:60]):
                 with self.assertRaises(InputError):
-                    archives.import_archive(self.other, self.altered(self.path, entry, data))
+                    archive_import.import_archive(self.other, self.altered(self.path, entry, data))
                 self.open(self.other)
                 self.assertEqual((Revision.select().count(), store_jobs.list_all()), (1, []))
                 db.close()
 
     def test_verifying_run_stays_the_same(self) -> None:
-        archives.import_archive(self.other, self.path)
+        archive_import.import_archive(self.other, self.path)
         self.open(self.folder)
         kept = queries.find_verifying_run(queries.get_revision("P-0001", "A"))
         db.close()

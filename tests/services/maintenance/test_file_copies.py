@@ -12,7 +12,7 @@ from tests.samples import run, typed
 from wisearc.core.errors import InputError
 from wisearc.core.joint.data import make_joint
 from wisearc.core.shop.shop import ASSUMED
-from wisearc.services.maintenance import archives, maintenance
+from wisearc.services.maintenance import archive_export, archive_import, maintenance
 from wisearc.services.maintenance.file_copies import delete_unreferenced
 from wisearc.services.procedures import procedures
 from wisearc.services.runs import runs
@@ -82,17 +82,17 @@ class Files(CareCase):
 
     def test_into_an_archive_and_back_the_same_bytes(self) -> None:
         at = lambda: "2026-06-01T08:00:00Z"  # noqa: E731
-        archives.export(self.folder, self.folder / "book.zip", at=at)
+        archive_export.export(self.folder, self.folder / "book.zip", at=at)
         other = self.folder / "other"
-        archives.import_archive(other, self.folder / "book.zip")
+        archive_import.import_archive(other, self.folder / "book.zip")
         self.assertEqual(self.there(other), self.names)
-        archives.export(other, self.folder / "again.zip", at=at)
+        archive_export.export(other, self.folder / "again.zip", at=at)
         self.assertEqual(
             (self.folder / "again.zip").read_bytes(), (self.folder / "book.zip").read_bytes()
         )
 
     def test_archive_with_a_misnamed_file_is_refused(self) -> None:
-        archives.export(self.folder, self.folder / "book.zip")
+        archive_export.export(self.folder, self.folder / "book.zip")
         for name in self.names:
             bad = self.folder / "bad.zip"
             with (
@@ -106,7 +106,7 @@ class Files(CareCase):
                     )
             other = self.folder / f"other-{name[:4]}"
             with self.assertRaisesRegex(InputError, "does not match its name"):
-                archives.import_archive(other, bad)
+                archive_import.import_archive(other, bad)
             self.assertNotIn(name, self.there(other))
         odd = self.folder / "odd.zip"
         with zipfile.ZipFile(self.folder / "book.zip") as whole, zipfile.ZipFile(odd, "w") as out:
@@ -114,7 +114,7 @@ class Files(CareCase):
                 out.writestr(info, whole.read(info))
             out.writestr("files/../../secret.jpg", b"x")
         with self.assertRaisesRegex(InputError, "is not a part of an archive"):
-            archives.import_archive(self.folder / "odd", odd)
+            archive_import.import_archive(self.folder / "odd", odd)
 
     def test_missing_or_damaged_files_are_reported(self) -> None:
         self.assertEqual(maintenance.check_library(self.folder).problems, [])
@@ -155,14 +155,14 @@ class Files(CareCase):
         files, log = KeptFiles(self.folder), self.folder / "again.csv"
         log.write_text(LOG)
         copy = maintenance.create_backup(self.folder, self.folder / "copies")
-        archives.export(self.folder, self.folder / "book.zip")
+        archive_export.export(self.folder, self.folder / "book.zip")
         ways = {
             "given again": lambda: (
                 files.put_photograph(PHOTOGRAPH),
                 files.put_log(log),
             ),
             "restored": lambda: maintenance.restore(self.folder, copy),
-            "from an archive": lambda: archives.import_archive(
+            "from an archive": lambda: archive_import.import_archive(
                 self.folder, self.folder / "book.zip"
             ),
         }
@@ -197,7 +197,7 @@ class Files(CareCase):
             lambda: KeptFiles(self.folder).put_photograph(b"another"),
             lambda: KeptFiles(self.folder).put_log(log),
             lambda: maintenance.create_backup(self.folder, self.folder / "fresh"),
-            lambda: archives.export(self.folder, self.folder / "fresh.zip"),
+            lambda: archive_export.export(self.folder, self.folder / "fresh.zip"),
         )
         for way in ways:
             seen.clear()
@@ -246,11 +246,11 @@ class Files(CareCase):
         self.assertEqual(queries.find_referenced_files(), {"a" * 64, self.sha, self.photograph})
 
     def test_archive_imports_only_referenced_files(self) -> None:
-        archives.export(self.folder, self.folder / "book.zip")
+        archive_export.export(self.folder, self.folder / "book.zip")
         data = b"nobody asked for this"
         name = f"{hashlib.sha256(data).hexdigest()}.jpg"
         with zipfile.ZipFile(self.folder / "book.zip", "a") as archive:
             archive.writestr(f"files/{name}", data)
         other = self.folder / "other"
-        archives.import_archive(other, self.folder / "book.zip")
+        archive_import.import_archive(other, self.folder / "book.zip")
         self.assertEqual(self.there(other), self.names)

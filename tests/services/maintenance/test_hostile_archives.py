@@ -11,13 +11,13 @@ from unittest import mock
 from tests.care_case import CareCase, build_library
 from wisearc.core.errors import InputError
 from wisearc.formats import archive
-from wisearc.services.maintenance import archives
+from wisearc.services.maintenance import archive_export, archive_import
 
 
 def build_with_archive(folder: Path) -> None:
     """Create a library and its archive."""
     build_library(folder)
-    archives.export(folder, folder / "book.zip")
+    archive_export.export(folder, folder / "book.zip")
 
 
 class Hostile(CareCase):
@@ -43,7 +43,7 @@ class Hostile(CareCase):
 
     def refused_file(self, words: str) -> None:
         with self.subTest(words=words), self.assertRaisesRegex(InputError, words):
-            archives.import_archive(self.at / "new", self.path)
+            archive_import.import_archive(self.at / "new", self.path)
 
     def test_entries(self) -> None:
         one = "procedures/P-0001-A.json"

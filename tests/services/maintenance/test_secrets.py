@@ -13,7 +13,7 @@ from argon2 import PasswordHasher
 from tests.care_case import CareCase
 from wisearc.core.errors import InputError
 from wisearc.services.devices.devices import Devices
-from wisearc.services.maintenance import archives, maintenance
+from wisearc.services.maintenance import archive_export, maintenance
 from wisearc.services.people import people
 from wisearc.services.people.attempts import AttemptLimiter
 from wisearc.store import people as stored_people
@@ -62,7 +62,7 @@ class Secrets(CareCase):
 
     def test_backups_and_archives_have_no_secrets(self) -> None:
         copy = maintenance.create_backup(self.folder, self.at / "copies")
-        archives.export(self.folder, self.at / "book.zip")
+        archive_export.export(self.folder, self.at / "book.zip")
         before = maintenance.restore(self.folder, copy)
         for path in (*(self.at / "copies").rglob("*"), *before.parent.rglob("*")):
             if path.is_file():

@@ -69,11 +69,11 @@ class DocumentRequests:
     def prepare(self) -> None:
         """Start the worker, so that its libraries are loaded before the first document.
 
-        Raises:
-            NotAllowed: The application ends.
+        A worker that cannot start is an error of the first document.
         """
-        self._start()
-        self._end_later()
+        with suppress(NotAllowed):
+            self._start()
+            self._end_later()
 
     def _ask(self, request: dict[str, Json], out: Path) -> None:
         process = self._start()
@@ -105,9 +105,12 @@ class DocumentRequests:
             if self._is_closed:
                 raise NotAllowed(_FAILED)
             if self._process is None or self._process.poll() is not None:
-                self._process = self._background.command(
-                    "pdf", "--worker", "--data", str(self._folder), reports_progress=True
-                )
+                try:
+                    self._process = self._background.command(
+                        "pdf", "--worker", "--data", str(self._folder), reports_progress=True
+                    )
+                except OSError as error:
+                    raise NotAllowed(_FAILED) from error
             return self._process
 
     def _end_later(self) -> None:

@@ -20,7 +20,7 @@ from ...core.errors import InputError
 from ...core.plan.plan import Plan
 from ...store.errors import Missing
 from ...store.folder import PART, wrap_disk_errors
-from .archives import ArchivePreview, ImportChoice, load_archived_revision
+from .archive_import import ArchivePreview, ImportChoice, load_archived_revision
 
 PREVIEW, CHOICES = "preview.json", "choices.json"
 # An upload without a decision is removed after this time.

@@ -15,8 +15,8 @@ from werkzeug.utils import secure_filename
 from ...core.errors import InputError
 from ...presenters.comparison import Comparison, compare
 from ...services.errors import Missing, StoreError
-from ...services.maintenance import archives, maintenance
-from ...services.maintenance.archives import CONFLICT, NEW, ImportChoice, PreviewRow
+from ...services.maintenance import archive_export, maintenance
+from ...services.maintenance.archive_import import CONFLICT, NEW, ImportChoice, PreviewRow
 from ...services.maintenance.backup_files import read_backup_head, summarise_library
 from ...services.maintenance.incoming import (
     Incoming,
@@ -54,7 +54,7 @@ def backup() -> ResponseReturnValue:
 @blueprint.post("/export")
 def export() -> ResponseReturnValue:
     """Export the library as one archive, or some of its procedures for another shop."""
-    target = archives.name_new_archive(get_task_runner().folder)
+    target = archive_export.name_new_archive(get_task_runner().folder)
     options = ["--with-shop"] if request.form.get("with_shop") else []
     for number in request.form.getlist("only")[:MAX_LISTED]:
         options += ["--only", number]
