@@ -202,13 +202,18 @@ def declared() -> Iterator[tuple[str, str, str]]:
         for key, e in read_entries(of).items():
             yield (f"{key}_mm" if e.kind == "length" else key), where, e.label
     from tools.schemas_heat import heat_schema
+    from tools.schemas_practice import practice_schema, track_schema
 
-    heat = heat_schema()["properties"]
+    heat, practice = heat_schema()["properties"], practice_schema()["properties"]
     for rows, where in (
         (heat, "heat"),
         (heat["arc"]["properties"], "heat, `arc`"),
         (heat["pool"]["properties"], "heat, `pool`"),
         (heat["probes"]["items"]["properties"], "heat, a probe"),
+        (track_schema()["properties"], "track"),
+        (practice, "practice"),
+        (practice["target"]["properties"], "practice, `target`"),
+        (practice["slips"]["items"]["properties"], "practice, a slip"),
     ):
         yield from (
             (key, where, row.get("description", "Places along the seam"))

@@ -305,7 +305,7 @@ class Thumb(BrowserCase):
             ("/weld/", None),
             ("/weld/at?what=kept:P-0001/A", None),
             ("/inspect/", None),
-            ("/inspect/practice/restart", None),
+            ("/learn/drills/restart", None),
             ("/shop/", None),
             ("/reference/", None),
         ):

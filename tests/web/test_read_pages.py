@@ -1,6 +1,6 @@
 """The pages of Inspect.
 
-A diagnosis by the inspection, its change accepted and undone; statistics, shop history, drills.
+A diagnosis by the inspection, its change accepted and undone; statistics, shop history.
 """
 
 import csv
@@ -25,7 +25,7 @@ from wisearc.formats.run_json import read_run_text
 from wisearc.forms.face_tints import list_face_choices
 from wisearc.services.diagnosis.diagnosis import reading_of_text
 from wisearc.services.runs import later_entries
-from wisearc.store.models import Drilled, Learnt, RunRow
+from wisearc.store.models import Learnt, RunRow
 
 BUTT = {
     "joint": "butt",
@@ -227,7 +227,7 @@ class ReadPages(WebCase):
             f"/inspect/P-0001/A/{10**30}",
             "/inspect/P-0099/A/1",
             "/inspect/shop-history/none/steel",
-            "/inspect/practice/none",
+            "/learn/drills/none",
         ):
             self.text(wrong, 404)
 
@@ -371,20 +371,6 @@ class ReadPages(WebCase):
         self.post(f"{page}/repairs", {**right, "length_mm": "1", "habit": "in"}, page)
         record = read_run_text(self.client.get(f"{page}.json").get_data(as_text=True))
         self.assertEqual(record.repairs[0].length_mm, 25.4)
-
-    def test_a_drill(self) -> None:
-        at = "/inspect/practice/restart"
-        self.assertEqual(self.post(at, {"value": "fast", "who": "R.T."}, at).status_code, 422)
-        self.assertEqual(self.post(at, {"value": "1,8", "who": ""}, at).status_code, 422)
-        for value in ("3", "1,8", "1.9", "2"):
-            self.assertEqual(self.post(at, {"value": value, "who": "R.T."}, at).status_code, 303)
-        text = self.text(at)
-        self.assertIn("3 in a row within the target", text)
-        last = Drilled.select().order_by(Drilled.id.desc()).first().id
-        self.post(f"{at}/{last}", {}, at)
-        self.assertIn("2 of 3 in a row within the target", self.text(at))
-        self.post(f"{at}/{last}", {"back": "yes"}, at)
-        self.assertIn("3 in a row within the target", self.text(at))
 
     def test_empty_pages_name_the_first_step(self) -> None:
         self.assertIn("Weld a joint", self.text("/inspect/"))

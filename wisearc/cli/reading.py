@@ -24,12 +24,13 @@ def parse_figure(name: str, text: str | None) -> float | None:
         raise InputError(name, text, "must be a number, such as 25.4") from error
 
 
-def read(name: str, subject: str = "joint") -> str:
+def read(name: str, subject: str = "joint", max_bytes: int = 0) -> str:
     """Return the text of a file, or of standard input for -.
 
     Args:
         name: Name of the file.
         subject: Its kind, for the error.
+        max_bytes: Maximum size, 0 for that of a joint file.
 
     Raises:
         InputError: The file cannot be read.
@@ -37,17 +38,18 @@ def read(name: str, subject: str = "joint") -> str:
     from ..core.errors import InputError
     from ..services.planning.planner import MAX_FILE_BYTES
 
+    maximum = max_bytes or MAX_FILE_BYTES
     try:
         if name == "-":
-            data = sys.stdin.buffer.read(MAX_FILE_BYTES + 1)
+            data = sys.stdin.buffer.read(maximum + 1)
         else:
             with Path(name).open("rb") as file:
-                data = file.read(MAX_FILE_BYTES + 1)
-        if len(data) > MAX_FILE_BYTES:
+                data = file.read(maximum + 1)
+        if len(data) > maximum:
             raise InputError(
                 "file",
                 name,
-                f"exceeds {MAX_FILE_BYTES // 1048576} MB. Give a smaller {subject} file",
+                f"exceeds {maximum // 1048576} MB. Give a smaller {subject} file",
             )
         return data.decode("utf-8-sig")
     except (UnicodeDecodeError, ValueError) as error:

@@ -26,7 +26,9 @@ _STRING = re.compile(r'"(?:[^"\\]++|\\.)*+(?:"|\\?\Z)', re.DOTALL)
 _HALF = re.compile(r"\\u[dD][89a-fA-F]")
 
 
-def load_json(text: str, kind: str = FORMAT) -> Any:
+def load_json(
+    text: str, kind: str = FORMAT, max_bytes: int = MAX_BYTES, max_parts: int = MAX_PARTS
+) -> Any:
     """Parse JSON text.
 
     Refused are NaN and infinities, integers of more than 18 digits, repeated keys of an object,
@@ -35,19 +37,21 @@ def load_json(text: str, kind: str = FORMAT) -> Any:
     Args:
         text: The text.
         kind: The format, for the error.
+        max_bytes: Maximum size.
+        max_parts: Maximum number of objects, lists and values.
 
     Raises:
         InputError: The text is not JSON or not allowed.
     """
-    if len(text) > MAX_BYTES:
+    if len(text) > max_bytes:
         raise InputError(
             "file",
             f"{len(text)} characters",
-            f"exceeds {MAX_BYTES // 1048576} MB. Give a {kind} file",
+            f"exceeds {max_bytes // 1048576} MB. Give a {kind} file",
         )
     # Notes are skipped only where necessary.
-    if _count_parts(text) > MAX_PARTS and _count_parts(_STRING.sub("", text)) > MAX_PARTS:
-        rule = f"contains more than {MAX_PARTS} values. Give a {kind} file"
+    if _count_parts(text) > max_parts and _count_parts(_STRING.sub("", text)) > max_parts:
+        rule = f"contains more than {max_parts} values. Give a {kind} file"
         raise InputError("file", "", rule)
     try:
         data = json.loads(

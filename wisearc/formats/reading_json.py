@@ -54,6 +54,24 @@ def reading_data(reading: Reading, repairs: Sequence[Repair] = ()) -> dict[str, 
     return head | {key: value for key, value in data.items() if key not in (*head, "draft")}
 
 
+def write_cause(cause: Ranked) -> dict[str, Json]:
+    """Return a cause as data, as in a diagnosis file.
+
+    Args:
+        cause: The cause.
+    """
+    return write_document(_build_cause(cause), with_defaults=True)
+
+
+def write_change(change: Change) -> dict[str, Json]:
+    """Return a change as data, as in a diagnosis file.
+
+    Args:
+        change: The change.
+    """
+    return write_document(_change(change), with_defaults=True)
+
+
 def save_reading(
     reading: Reading, draft: str | None = None, change: Change | None = None
 ) -> SavedReading:

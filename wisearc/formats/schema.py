@@ -19,6 +19,8 @@ NAMES = (
     "arc-log",
     "reading",
     "heat",
+    "track",
+    "practice",
 )
 
 

@@ -13,7 +13,7 @@ from ..core.history.lessons import LearntRun
 from ..core.history.shop_history import OwnRun
 from ..core.schema.json_types import Json
 from .database import execute, wrap_errors
-from .models import NUMBER_FORM, Drilled, Learnt, Revision, RunRow
+from .models import NUMBER_FORM, Learnt, Revision, RunRow
 
 _LIKE = """
     SELECT learnt.run, procedure.number, revision.letter, learnt.made_on, learnt.machine,
@@ -126,21 +126,6 @@ def set_read_off(run: RunRow, moment: str | None) -> None:
     """
     run.read_off = moment
     run.save(only=[RunRow.read_off])
-
-
-def list_attempts(drill: str, welder: str, maximum: int) -> list[Drilled]:
-    """Return the last attempts of a drill by a person, the newest first, without removed ones.
-
-    Args:
-        drill: The drill.
-        welder: Initials of the person.
-        maximum: Maximum number.
-    """
-    with wrap_errors():
-        attempts = Drilled.select().where(
-            (Drilled.drill == drill) & (Drilled.hand == welder) & Drilled.removed_at.is_null()
-        )
-        return list(attempts.order_by(Drilled.id.desc()).limit(maximum))
 
 
 def list_families() -> list[tuple[str, str, int]]:

@@ -277,11 +277,15 @@ class Learnt(Base):
 
 
 class Drilled(Base):
-    """An attempt of a drill: drill, person, value, result, and times of record and removal."""
+    """An attempt of a drill: drill, person, value, result, and times of record and removal.
+
+    `learner` is its owner, None for one from before owners.
+    """
 
     id = peewee.AutoField()
     drill = peewee.TextField()
     hand = peewee.TextField()
+    learner = peewee.TextField(null=True)
     value = peewee.FloatField()
     met = peewee.IntegerField()
     note = peewee.TextField(default="")
@@ -293,6 +297,27 @@ class Drilled(Base):
         """Settings of the table."""
 
         table_name = "drilled"
+
+
+class PracticeTry(Base):
+    """A try of practice: owner, lesson or "", kind, title, score, result, and track or None."""
+
+    id = peewee.AutoField()
+    learner = peewee.TextField()
+    lesson = peewee.TextField()
+    kind = peewee.TextField()
+    title = peewee.TextField()
+    score = peewee.FloatField()
+    result = JsonField()
+    track = peewee.BlobField(null=True)
+    once = peewee.TextField(null=True, unique=True)
+    at = peewee.TextField()
+    removed_at = peewee.TextField(null=True)
+
+    class Meta:
+        """Settings of the table."""
+
+        table_name = "practice_try"
 
 
 class ShopSchool(Base):

@@ -26,6 +26,8 @@ from ..services.maintenance.opening import load_session_secret, open_data
 from ..services.maintenance.tasks import TaskRunner
 from ..services.people.attempts import AttemptLimiter
 from ..services.people.lead_sessions import LeadSessions
+from ..services.practice.learners import LearnerSessions
+from ..services.practice.seams import PracticeSeams
 from ..services.procedures.library_search import find_library_kind
 from ..services.procedures.states import STATUS_NAMES
 from ..services.purge.oxygen import Listeners
@@ -142,6 +144,8 @@ def create_app(
         pin_limiter=AttemptLimiter(time.monotonic),
         work_queue=WorkQueue(),
         heat_requests=HeatRequests(background),
+        practice_seams=PracticeSeams(background),
+        learner_sessions=LearnerSessions(),
         documents=DocumentRequests(data.absolute(), background),
     )
     gate.init_app(app)

@@ -15,6 +15,8 @@ from ..services.maintenance.opening import Store
 from ..services.maintenance.tasks import TaskRunner
 from ..services.people.attempts import AttemptLimiter
 from ..services.people.lead_sessions import LeadSessions
+from ..services.practice.learners import LearnerSessions
+from ..services.practice.seams import PracticeSeams
 from ..services.purge.oxygen import Listeners
 from ..services.purge.purge_status import Fits
 from ..services.runs.arc_columns import ArcColumns
@@ -47,6 +49,8 @@ class Context(Struct, frozen=True):
     pin_limiter: AttemptLimiter
     work_queue: WorkQueue
     heat_requests: HeatRequests
+    practice_seams: PracticeSeams
+    learner_sessions: LearnerSessions
     documents: DocumentRequests
 
     def close(self) -> None:
@@ -56,6 +60,7 @@ class Context(Struct, frozen=True):
         self.listeners.close()
         self.searches.close()
         self.heat_requests.close()
+        self.practice_seams.close()
         self.documents.close()
         self.sources.close()
         self.log_readings.close()

@@ -20,6 +20,7 @@ SECTIONS = {
 PAGES = {
     "/habits": "/preferences",
     "/inspect/own/<path:rest>": "/inspect/shop-history/{rest}",
+    "/inspect/practice/<path:rest>": "/learn/drills/{rest}",
     "/inspect/record": "/inspect/statistics",
     "/inspect/record.csv": "/inspect/statistics.csv",
     "/jobs/<rest>/buy.csv": "/jobs/{rest}/materials.csv",

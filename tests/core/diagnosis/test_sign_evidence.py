@@ -74,6 +74,14 @@ SPEAKS = {
         "uneven rod-side wide",
         "touched",
     ),
+    "dabs-uneven": (
+        "uneven dabs-uneven reinforcement-high rod-fed",
+        "rod-side",
+    ),
+    "off-seam": (
+        "cold beside-seam root-unfused edge-lost",
+        "pool-small amps-under pace-fast",
+    ),
     "warp": (
         "bowed unchilled long-seam pool-large",
         "",
@@ -183,6 +191,8 @@ MISSED = {
     "taper-short": "crater taper-short",
     "restart-late": "restart pool-late restarts",
     "hand-uneven": "uneven rod-side",
+    "dabs-uneven": "uneven dabs-uneven rod-fed",
+    "off-seam": "cold beside-seam",
     "warp": "bowed unchilled",
     "iron": "rusts iron-tool",
     "rod-wrong": "rusts rod-carbon",
@@ -220,6 +230,8 @@ NAMED_BY = {
     "taper-short": "crater",
     "restart-late": "restart",
     "hand-uneven": "uneven",
+    "dabs-uneven": "dabs-uneven",
+    "off-seam": "beside-seam",
     "warp": "bowed",
     "bead-heavy": "toe-broke",
     "touched": "touched",

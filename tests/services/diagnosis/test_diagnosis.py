@@ -443,33 +443,8 @@ class HistoryRows(ReadingCase):
                 self.assertEqual((view.weak_window, view.runs), (shown, 2))
                 self.assertEqual([(n, of) for _, n, of in view.weak], [(2, 2)])
 
-    def test_csv_and_drills(self) -> None:
+    def test_csv(self) -> None:
         self.ran(machine="=bench")
         lines = statistics.record_csv().split("\r\n")
         self.assertEqual(lines[0].split(",")[:3], ["run", "procedure", "revision"])
         self.assertIn("'=bench", lines[1])
-        with self.assertRaisesRegex(InputError, "initials"):
-            statistics.record_attempt("restart", " ", 1.5, "", "")
-        tries = [
-            statistics.record_attempt("restart", "R.T.", value, "", f"k{i}")
-            for i, value in enumerate((3.0, 2.0, 1.9, 1.2))
-        ]
-        self.assertEqual(
-            statistics.record_attempt("restart", "R.T.", 1.2, "", "k3").id, tries[-1].id
-        )
-        view = statistics.build_drill_view("restart", "rt")
-        self.assertEqual(
-            (view.in_a_row, view.done, [one.met for one in view.tries]), (3, True, [1, 1, 1, 0])
-        )
-        statistics.remove_attempt(tries[-1].id)
-        self.assertFalse(statistics.build_drill_view("restart", "R.T.").done)
-        self.assertEqual(statistics.build_drill_view("restart", "K.S.").tries, [])
-        for value, note in ((-0.1, ""), (10_000.1, ""), (1.0, "x" * 301)):
-            with self.assertRaises(InputError):
-                statistics.record_attempt("restart", "R.T.", value, note, "")
-        for i, value in enumerate((0, 10_000.0, *[1.0] * 30)):
-            statistics.record_attempt("restart", "M.O.", value, "x" * 300, f"m{i}")
-        self.assertEqual(len(statistics.build_drill_view("restart", "M.O.").tries), 30)
-        # An attempt of a drill verifies nothing.
-        self.assertEqual(queries.get_revision("P-0001").status, "proved")
-        self.assertEqual(RunRow.select().count(), 1)

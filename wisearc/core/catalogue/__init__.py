@@ -80,6 +80,10 @@ TRAITS: dict[str, tuple[str, ...]] = {
 }
 
 
+# The exercises on the screen.
+EXERCISES = ("assembly", "grind", "seam", "tacks", "reading")
+
+
 @cache
 def _read_table(name: str) -> Data:
     text = Path(__file__).with_name(f"{name}.toml").read_text(encoding="utf-8")
@@ -425,6 +429,40 @@ def load_drills() -> dict[str, rows.Drill]:
     return _build(rows.Drill, "drills", "drills")
 
 
+def _complete_lesson(key: str, row: Data) -> Data:
+    """Return the number, the mistakes and the seam of a lesson."""
+    seam = row.get("seam")
+    return {
+        "number": list(_read_table("lessons")["lessons"]).index(key) + 1,
+        "mistakes": tuple(rows.LessonMistake(**mistake) for mistake in row["mistakes"]),
+        "seam": None if seam is None else rows.LessonSeam(**seam),
+    }
+
+
+@cache
+def load_lessons() -> dict[str, rows.Lesson]:
+    """Return the lessons of the course by key, in their order.
+
+    Raises:
+        CatalogueError: An exercise, a drill, a flaw, a cause or a picture is unknown.
+    """
+    lessons: dict[str, rows.Lesson] = _build(
+        rows.Lesson, "lessons", "lessons", more=_complete_lesson
+    )
+    known = {
+        "drills": set(load_drills()),
+        "faults": set(load_flaws()),
+        "causes": set(load_causes()),
+    }
+    for lesson in lessons.values():
+        for field, names in known.items():
+            if unknown := set(getattr(lesson, field)) - names:
+                raise CatalogueError(f"lessons.toml, {lesson.key}: unknown {field} {unknown}")
+        if lesson.exercise not in EXERCISES:
+            raise CatalogueError(f"lessons.toml, {lesson.key}: unknown exercise {lesson.exercise}")
+    return lessons
+
+
 @cache
 def load_buying_works() -> dict[str, str]:
     """Return the kinds of work of a kit to buy, with their labels."""
@@ -544,5 +582,6 @@ def check_rows() -> None:
         load_signs,
         load_causes,
         load_drills,
+        load_lessons,
     ):
         load()

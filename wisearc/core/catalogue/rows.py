@@ -7,6 +7,8 @@ from __future__ import annotations
 
 from msgspec import Struct
 
+from ..schema.json_types import JsonObject
+
 
 class Row(Struct, frozen=True, eq=False, kw_only=True):
     """A row with traits."""
@@ -483,6 +485,47 @@ class Drill(Struct, frozen=True):
         return (self.most is None or value <= self.most) and (
             self.least is None or value >= self.least
         )
+
+
+class LessonMistake(Struct, frozen=True):
+    """A usual mistake: its text, and its picture as "flaw:KEY", "tip:KEY" or "torch:KEY"."""
+
+    text: str
+    picture: str
+
+
+class LessonSeam(Struct, frozen=True):
+    """The virtual seam of a lesson: its joint as data, length mm, and whether stop or tacks."""
+
+    joint: JsonObject
+    length_mm: float
+    has_stop: bool = False
+    has_tacks: bool = False
+
+
+class Lesson(Struct, frozen=True):
+    """A lesson of the course.
+
+    Its number from 1, name, aim, what to do on scrap, how to judge it, usual mistakes, what to
+    change, the kind of exercise on the screen, its drills on metal, the flaws and causes of real
+    runs that ask for it, and its virtual seam or None.
+    """
+
+    key: str
+    number: int
+    name: str
+    aim: str
+    scrap: tuple[str, ...]
+    judge: tuple[str, ...]
+    mistakes: tuple[LessonMistake, ...]
+    change: tuple[str, ...]
+    exercise: str
+    drills: tuple[str, ...]
+    faults: tuple[str, ...]
+    causes: tuple[str, ...]
+    source: str
+    mark: str
+    seam: LessonSeam | None = None
 
 
 class Contrary(Struct, frozen=True):

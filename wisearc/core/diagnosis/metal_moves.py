@@ -146,6 +146,13 @@ def _clean_by(how: Callable[[Iterable[Metal]], str]) -> MoveFinder:
     return move
 
 
+def _keep_time(actual: Actual, strengths: Strengths) -> Move | None:
+    travel = actual.plan.travel
+    if not travel.dab_pitch_mm:
+        return None
+    return Move("", round(travel.dab_pitch_mm / travel.speed_mm_s, 1), "seconds")
+
+
 METAL_MOVES: dict[str, MoveFinder] = {
     "wait-for-the-pool": change_technique(),
     "refit": _refit_gap,
@@ -159,6 +166,8 @@ METAL_MOVES: dict[str, MoveFinder] = {
     "taper-longer": _lengthen_taper,
     "restart-warm": change_technique(lambda a: (pool_limit_s(a.plan), "seconds")),
     "rod-to-the-front": change_technique(),
+    "dab-to-the-beat": _keep_time,
+    "on-the-seam": change_technique(),
     "reposition": change_technique(lambda a: (STANCE_MM, "length")),
     "shorter-runs": change_technique(lambda a: (RUN_MM, "length")),
     "clean-brush": _clean_by(describe_rust_removal),

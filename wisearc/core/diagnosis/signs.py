@@ -64,6 +64,8 @@ ASKED_ONLY = (
     "starved",
     "held-tight",
     "cold-metal",
+    "beside-seam",
+    "dabs-uneven",
 )
 # The part of the seam at either end, and the length that counts as all along: estimates.
 NEAR_END, ALL_ALONG = 0.3, 0.6

@@ -176,10 +176,23 @@ def list_weak_drills(
     Returns:
         Key of the drill, runs with its flaws, runs in total.
     """
+    counted = ((key, *count_weak_runs(rows, faults)) for key, faults in drills.items())
+    return tuple(sorted((row for row in counted if row[1]), key=lambda drill: -drill[1]))
+
+
+def count_weak_runs(
+    rows: Sequence[LearntRun], flaws: Sequence[str], causes: Sequence[str] = ()
+) -> tuple[int, int]:
+    """Return the number of the last runs with a weakness, 0 if there are too few, and their total.
+
+    A weakness is two of the last sixty runs and 8 % of them: estimate.
+
+    Args:
+        rows: The runs.
+        flaws: Keys of its flaws.
+        causes: Keys of its causes.
+    """
     last = sorted(rows, key=lambda row: -row.run)[:WEAK_WINDOW]
-    weak_drills = []
-    for key, faults in drills.items():
-        n = sum(any(fault in row.told.faults for fault in faults) for row in last)
-        if n >= WEAK_RUNS and n >= WEAK_SHARE * len(last):
-            weak_drills.append((key, n, len(last)))
-    return tuple(sorted(weak_drills, key=lambda drill: -drill[1]))
+    count = sum(bool(set(r.told.faults) & set(flaws)) or r.told.cause in causes for r in last)
+    is_weak = count >= WEAK_RUNS and count >= WEAK_SHARE * len(last)
+    return (count if is_weak else 0), len(last)

@@ -1,45 +1,37 @@
 """Statistics of the library.
 
-Flaws and effective changes, history by family, drift, as pages and CSV; drills and attempts.
+Flaws and effective changes, history by family, drift, as pages and CSV.
 """
 
 from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable
 from functools import lru_cache
 
 from msgspec import Struct
 
 from ...core import catalogue
 from ...core.catalogue.rows import Drill
-from ...core.errors import InputError
 from ...core.history.families import format_family
 from ...core.history.lessons import LearntRun
 from ...core.history.shop_history import OwnRecord
 from ...core.history.statistics import Chart, FaultLine, build_chart, count_flaws, list_weak_drills
-from ...core.schema import checks
-from ...core.schema.figures import format_value
 from ...drawings.canvas import Drawing
 from ...drawings.runs.control_chart import draw_control_chart
 from ...formats.jobs.job_csv import write_table
 from ...store import lessons, queries
 from ...store.database import open_transaction
 from ...store.errors import Missing
-from ...store.models import Drilled
 from ..clock import get_now
-from ..form_tokens import build_token
 from ..inventory.shop import load_shop
 from ..procedures.library_search import list_record
 from .history import find_history, list_similar_runs, normalise_initials
 
 # The number of last runs in the statistics.
 MAX_RUNS_READ = 5000
-MAX_LISTED_RUNS, MAX_ATTEMPTS = 300, 30
-# This number of consecutive attempts within the target completes a drill: estimate.
-DONE_AFTER = 3
-MAX_VALUE = 10_000.0
+MAX_LISTED_RUNS = 300
 COLUMNS = (
     "run",
     "procedure",
@@ -238,107 +230,3 @@ def record_csv() -> str:
             ]
         )
     return write_table(COLUMNS, rows)
-
-
-class DrillView(Struct, frozen=True):
-    """A drill.
-
-    Its row, the last attempts of a person with the newest first, consecutive successes, and whether
-    it is complete.
-    """
-
-    drill: Drill
-    tries: Sequence[Drilled]
-    in_a_row: int
-
-    @property
-    def done(self) -> bool:
-        """Return whether it is complete: three consecutive attempts within the target."""
-        return self.in_a_row >= DONE_AFTER
-
-
-def build_drill_view(key: str, welder: str) -> DrillView:
-    """Return a drill and its attempts.
-
-    Args:
-        key: The drill.
-        welder: Initials of the person.
-
-    Raises:
-        Missing: The drill does not exist.
-    """
-    drill = catalogue.load_drills().get(key)
-    if drill is None:
-        raise Missing("There is no such drill.")
-    tries = lessons.list_attempts(key, normalise_initials(welder), MAX_ATTEMPTS)
-    in_a_row = 0
-    for attempt in tries:
-        if not attempt.met:
-            break
-        in_a_row += 1
-    return DrillView(drill, tries, in_a_row)
-
-
-def format_target(drill: Drill, units: str) -> str:
-    """Return the target of a drill as text.
-
-    Args:
-        drill: The drill.
-        units: Unit system.
-    """
-    if drill.most is not None:
-        return (
-            f"at most {format_value(drill.most, drill.quantity, units)}" if drill.most else "none"
-        )
-    return f"at least {format_value(drill.least, drill.quantity, units)}"
-
-
-def record_attempt(
-    key: str, welder: str, value: float, note: str, once: str, at: Callable[[], str] = get_now
-) -> Drilled:
-    """Record an attempt of a drill.
-
-    It verifies nothing and belongs to no procedure.
-
-    Args:
-        key: The drill.
-        welder: Initials of the person.
-        value: The measured value.
-        note: A note.
-        once: Token of the request.
-        at: Current time, UTC.
-
-    Raises:
-        InputError: A value is wrong.
-        Missing: The drill does not exist.
-    """
-    drill = build_drill_view(key, welder).drill
-    signed = normalise_initials(welder)
-    if not signed:
-        raise InputError("who", "", "Enter your initials, so that your attempts stay together")
-    checks.check_number("value", value, 0, MAX_VALUE)
-    checks.check_line("note", note, 300)
-    token = build_token(once, [key, signed, value, note])
-    with open_transaction():
-        done: Drilled | None = Drilled.get_or_none(Drilled.once == token) if token else None
-        return done or Drilled.create(
-            drill=key,
-            hand=signed,
-            value=value,
-            met=int(drill.met(value)),
-            note=note,
-            once=token or None,
-            at=at(),
-        )
-
-
-def remove_attempt(number: int, back: bool = False, at: Callable[[], str] = get_now) -> None:
-    """Remove an attempt, or restore it.
-
-    Args:
-        number: Number of the attempt.
-        back: Whether to restore it.
-        at: Current time, UTC.
-    """
-    with open_transaction():
-        Drilled.update(removed_at=None if back else at()).where(Drilled.id == number).execute()

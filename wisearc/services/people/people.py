@@ -287,6 +287,30 @@ def check_signing_pin(initials: str, pin: str, client: str, limiter: AttemptLimi
     return _check_hashes(signers, _normalise_pin(pin), client, limiter)
 
 
+def check_own_pin(initials: str, pin: str, client: str, limiter: AttemptLimiter) -> Person:
+    """Check the own PIN of a person. The PIN of a lead does not open what belongs to another.
+
+    Args:
+        initials: Initials that the user entered.
+        pin: The PIN that the user entered.
+        client: Device or address of the user.
+        limiter: Failed attempts.
+
+    Returns:
+        The person.
+
+    Raises:
+        InputError: The PIN is wrong.
+        NotAllowed: There were too many failed attempts, or the person has no PIN.
+    """
+    typed = normalise_initials(initials)
+    person = next((p for p in list_people() if normalise_initials(p.initials) == typed), None)
+    if person is None or not person.has_pin:
+        raise NotAllowed("These initials have no PIN. Set one in Shop, People, then open it here.")
+    _check_hashes([person.initials], _normalise_pin(pin), client, limiter)
+    return person
+
+
 def _normalise_pin(pin: str) -> str:
     return pin.strip()[: MAX_PIN_LENGTH + 1]
 

@@ -1,0 +1,1 @@
+"""Practice: the sheet under the torch, motion, scores, slips, tacks, rhythm and exercises."""

@@ -1,0 +1,1 @@
+"""Practice: the process of the seams, saved tries, owners, the course and drills."""

@@ -1,0 +1,1 @@
+"""Practice: a hand welds a virtual seam in the field of heat, and is judged like a real bead."""

@@ -1,0 +1,1 @@
+"""Practice: virtual seams in a separate process, saved tries, and the course."""
