@@ -26,8 +26,8 @@ _TAPER_FROM = 0.9
 class ArcPart(Struct, frozen=True):
     """One arc of a seam, from strike to break.
 
-    Strike s and mm, when it moved on s, the pool then mm, when the taper began s, and its end s and
-    mm.
+    Strike s and mm, when it moved on s, the pool then mm, when the taper began s, and its end s, along
+    and across the seam mm.
     """
 
     strike_s: float
@@ -37,6 +37,7 @@ class ArcPart(Struct, frozen=True):
     taper_from_s: float
     end_s: float
     end_mm: float
+    end_y_mm: float
 
     @property
     def pool_s(self) -> float:
@@ -155,6 +156,7 @@ def _find_parts(seam: VirtualSeam, table: Floats) -> tuple[ArcPart, ...]:
                 taper_from_s=float(rows[max(steady, went), 0]),
                 end_s=float(rows[-1, 0]),
                 end_mm=float(rows[-1, 1]),
+                end_y_mm=float(rows[-1, 2]),
             )
         )
     return tuple(parts)
@@ -258,7 +260,7 @@ def _find_held_s(seam: VirtualSeam, table: Floats, parts: tuple[ArcPart, ...]) -
     last = parts[-1]
     after = table[table[:, 0] > last.end_s]
     reach = seam.piece.problem.cover_mm
-    away = after[np.abs(after[:, 1] - last.end_mm) > reach]
+    away = after[np.hypot(after[:, 1] - last.end_mm, after[:, 2] - last.end_y_mm) > reach]
     gas_until = last.end_s + seam.piece.postflow_s
     if seam.gas_off_s is not None:
         gas_until = min(gas_until, max(last.end_s, seam.gas_off_s))

@@ -59,7 +59,9 @@ def measure_tacks(seam: VirtualSeam, facts: MotionFacts) -> list[SetTack]:
         inside = np.abs(middles - part.strike_mm) < piece.target_mm
         after = [s for s in seam.steps if s.time_s > part.end_s]
         reach = piece.problem.cover_mm
-        away = [s for s in after if abs(s.x_mm - part.end_mm) > reach]
+        away = [
+            s for s in after if math.hypot(s.x_mm - part.end_mm, s.y_mm - part.end_y_mm) > reach
+        ]
         gas_s = piece.postflow_s
         held = min(gas_s, away[0].time_s - part.end_s) if away else None
         if held is None and after and after[-1].time_s - part.end_s >= gas_s:

@@ -26,7 +26,7 @@ window.arcHand = (parts) => {
     if (!force && (t - lastSample) * 1000 < SAMPLE_MS) { return; }
     if (t <= lastSample) { return; }
     lastSample = t;
-    hand.samples.push([round(t), round(hand.x), round(hand.lifted ? LIFTED_MM : hand.y), round(hand.current)]);
+    hand.samples.push([round(t), round(hand.x), round(hand.lifted ? LIFTED_MM : hand.y), round(hand.lifted ? 0 : hand.current)]);
   }
 
   function round(value) { return Math.round(value * 10000) / 10000; }

@@ -381,12 +381,15 @@
   window.requestAnimationFrame(frame);
   // For measurements: from a sample of the hand to the frame that shows it, ms.
   root.arcTimings = () => timings.slice();
-  const kept = window.localStorage.getItem(data.saved_as);
-  begin().then(() => {
-    if (!kept) { return; }
-    const track = JSON.parse(kept);
+  /* A try of before, without connection, is judged as soon as there is a sheet to show it on. */
+  async function judgeSaved(text) {
+    while (state !== "ready") { await new Promise((done) => window.setTimeout(done, 200)); }
     say("An earlier try is saved on this device. It is judged now.");
     state = "judging";
-    judge(track);
-  });
+    await judge(JSON.parse(text));
+  }
+
+  const saved = window.localStorage.getItem(data.saved_as);
+  begin();
+  if (saved) { judgeSaved(saved); }
 })();
