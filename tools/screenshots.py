@@ -52,7 +52,7 @@ SHOTS = {
         "mm",
         "",
     ),
-    "tacks": ("/set-up/tacks?what=kept:P-0001/A", 1280, 800, False, "mm", "#line-tack-1 .set-box"),
+    "practice": ("/learn/seam?lesson=taper", 1280, 900, False, "mm", ""),
     "purge": ("/set-up/purge?what=kept:P-0003/A", 1280, 800, False, "mm", ""),
     "heat": ("/heat/?link=" + quote(CORNER.partition("?")[2], safe=""), 1280, 800, True, "in", ""),
     "inspect": ("/inspect/P-0003/A/22", 1280, 800, False, "mm", ""),
@@ -149,6 +149,25 @@ def _run_under_way(app: Any) -> str:
     return f"/weld/at?what={what}"
 
 
+def _weld_seam(page: Any) -> None:
+    """Weld a virtual seam of 25 mm with the mouse, a little too slowly, until it is judged."""
+    while "wait for the pool" not in page.inner_text("[data-hint]"):
+        page.wait_for_timeout(100)
+    box = page.locator("[data-sheet]").bounding_box()
+    scale = min((box["width"] - 8) / 33, 16)
+    left, middle = box["x"] + (box["width"] - 25 * scale) / 2, box["y"] + box["height"] / 2
+    page.mouse.move(left + 1.8 * scale, middle)
+    page.mouse.down()
+    page.wait_for_timeout(1300)
+    began = time.monotonic()
+    while (at_mm := 1.8 + 2.7 * (time.monotonic() - began)) < 23.2:
+        page.mouse.move(left + at_mm * scale, middle)
+        page.wait_for_timeout(15)
+    page.mouse.up()
+    while page.locator("[data-judged]").is_hidden():
+        page.wait_for_timeout(200)
+
+
 def write_screenshots() -> None:
     """Write one picture of each main view, from the demo data."""
     from playwright.sync_api import sync_playwright
@@ -196,6 +215,8 @@ def write_screenshots() -> None:
                 page.wait_for_timeout(5000 if name == "heat" else 2500)
             else:
                 page.wait_for_load_state("networkidle")
+            if name == "practice":
+                _weld_seam(page)
             if first:
                 page.click(first)
                 page.wait_for_timeout(200)
@@ -205,4 +226,5 @@ def write_screenshots() -> None:
         get_context(app).sources.close()
         get_context(app).listeners.close()
         get_context(app).heat_requests.close()
+        get_context(app).practice_seams.close()
         server.shutdown()

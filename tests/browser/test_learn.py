@@ -113,7 +113,7 @@ class LostServer(SeamCase):
         expect(self.page.locator("[data-judged]")).to_be_visible()
         self.assertEqual(PracticeTry.select().count(), 1)
 
-    def test_a_new_process_gets_everything_again(self) -> None:
+    def test_a_new_process_gets_all_earlier_samples(self) -> None:
         from wisearc.web.context import get_context
 
         self.ready()

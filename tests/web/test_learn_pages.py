@@ -12,6 +12,7 @@ from wisearc.core.practice.simulated_welder import simulate_weld
 from wisearc.services.people import people
 from wisearc.services.practice.tries import PASS_SCORE
 from wisearc.store.models import Drilled, PracticeTry
+from wisearc.web.context import get_context
 
 
 class LearnCase(WebCase):
@@ -240,6 +241,25 @@ class Seam(LearnCase):
             answer = self.send("/learn/seam/judge?lesson=flat", body, 422)
             self.assertIn(words, answer["error"])
         self.assertEqual(PracticeTry.select().count(), 0)
+
+    def test_steps_need_an_opened_seam(self) -> None:
+        path = "/learn/seam/step"
+        step = json.dumps({"seam": self.KEY, "samples": [[0, 1, 0, 0]]})
+        self.assertEqual(self.client.post(path, data=step).get_json(), {"no-seam": True})
+        # Nobody reaches the process without a seam.
+        self.assertIsNone(get_context(self.app).practice_seams._process)
+        for data, code, words in (
+            (b"x", 422, "cannot be read"),
+            (b" " * 600_000, 422, "too many for one step"),
+        ):
+            answer = self.client.post(path, data=data)
+            self.assertEqual(answer.status_code, code)
+            self.assertIn(words, answer.get_json()["error"])
+            self.assertEqual(answer.headers["X-Content-Type-Options"], "nosniff")
+        self.assertEqual(self.client.get(path).status_code, 404)
+        self.send("/learn/seam/open?lesson=flat", {"seam": self.KEY})
+        get_context(self.app).practice_seams.close()
+        self.assertEqual(self.client.post(path, data=step).status_code, 503)
 
     def test_without_a_token_nothing_is_judged(self) -> None:
         answer = self.client.post("/learn/seam/judge?lesson=flat", data=b"{}")

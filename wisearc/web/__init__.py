@@ -47,8 +47,9 @@ from . import (
     preferences,
     throttle,
 )
-from .context import KEY, Context, get_request_context
+from .context import KEY, Context, get_context, get_request_context
 from .heat import views as heat_views
+from .learn.steps import SeamSteps
 from .navigation import list_sections
 from .network import Network
 from .numbers import RowConverter
@@ -177,6 +178,8 @@ def create_app(
             "book_is": find_library_kind(),
         }
     )
+    steps = SeamSteps(app.wsgi_app, get_context(app).practice_seams)
+    app.wsgi_app = steps  # type: ignore[assignment,method-assign]
     app.after_request(_protect_response)
     app.teardown_request(_close)
     return app

@@ -26,8 +26,8 @@ _TAPER_FROM = 0.9
 class ArcPart(Struct, frozen=True):
     """One arc of a seam, from strike to break.
 
-    Strike s and mm, when it moved on s, the pool then mm, when the taper began s, and its end s, along
-    and across the seam mm.
+    Strike s and mm, when it moved on s, the pool then mm, when the taper began s, and its end s,
+    along and across the seam mm.
     """
 
     strike_s: float

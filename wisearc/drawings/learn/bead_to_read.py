@@ -63,7 +63,7 @@ def _outline(
 ) -> None:
     top = [(x, _MIDDLE - h) for x, h in zip(places, halves, strict=True)]
     bottom = [(x, _MIDDLE + h) for x, h in zip(places, halves, strict=True)]
-    canvas.polygon([*top, *reversed(bottom)], fill, None, opacity=opacity)
+    canvas.polygon([*top, *reversed(bottom)], fill, "ink-2", opacity=opacity)
 
 
 def _draw_band(canvas: Canvas, places: list[float], halves: list[float], tint: str) -> None:

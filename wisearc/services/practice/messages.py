@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import re
+
 import msgspec
 from msgspec import Struct
 
+from ...core.errors import InputError
+
 # The kinds of requests.
 OPEN, STEP, JUDGE, SHOW, CLOSE = "open", "step", "judge", "show", "close"
-# Samples of one step request: far more than a fast pointer gives in a tenth of a second.
-MAX_STEP_SAMPLES = 4000
+_KEY = re.compile(r"[A-Za-z0-9_-]{16,64}")
 
 
 class SeamRequest(Struct, frozen=True, omit_defaults=True):
@@ -31,6 +34,34 @@ class SeamRequest(Struct, frozen=True, omit_defaults=True):
     dabs: list[float] = []
     gas_off_s: float | None = None
     when: str = ""
+
+
+class SeamBody(Struct, frozen=True):
+    """The body of a request: key of the seam, samples, dabs, and when the gas was shut off s."""
+
+    seam: str = ""
+    samples: list[tuple[float, float, float, float]] = []
+    dabs: list[float] = []
+    gas_off_s: float | None = None
+    once: str = ""
+
+
+def read_step(raw: bytes) -> SeamBody:
+    """Return the body of a request.
+
+    Args:
+        raw: The body as JSON.
+
+    Raises:
+        InputError: It is not valid.
+    """
+    try:
+        body = msgspec.json.decode(raw, type=SeamBody)
+    except msgspec.DecodeError as error:
+        raise InputError("track", None, f"cannot be read ({error})") from error
+    if body.seam and not _KEY.fullmatch(body.seam):
+        raise InputError("seam", body.seam, "is not the key of a seam")
+    return body
 
 
 class SeamReply(Struct, frozen=True):

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import subprocess
 import threading
+from collections import OrderedDict
 from contextlib import suppress
 from itertools import count
 
@@ -20,10 +21,12 @@ from ...formats.plan_json import plan_data
 from ...formats.shop_json import write_shop_file
 from ..background import Background
 from ..errors import StoreError
-from .messages import JudgedTry, SeamReply, SeamRequest
+from .messages import OPEN, STEP, JudgedTry, SeamReply, SeamRequest
 
 # A step takes milliseconds, a first target or a long track seconds.
 WAIT_S = 30.0
+# The answer to a step of an unknown seam, and the number of known seams. The process has fewer.
+UNKNOWN, MAX_OPENED = b'{"no-seam":true}', 100
 _FAILED = "The practice stopped unexpectedly. Your try is saved. Start again."
 
 
@@ -50,6 +53,7 @@ class PracticeSeams:
         self._answers: dict[int, SeamReply | None] = {}
         self._process: subprocess.Popen[str] | None = None
         self._closed = False
+        self._opened: OrderedDict[str, bool] = OrderedDict()
 
     def ask(self, request: SeamRequest, wait_s: float = WAIT_S) -> bytes:
         """Send a request, and return the body of its answer as JSON.
@@ -62,6 +66,9 @@ class PracticeSeams:
             SeamFailed: The process ended or did not answer.
             SeamRefused: The request is wrong: its sentence.
         """
+        if request.ask == STEP and request.seam not in self._opened:
+            # Unknown here: nobody who was not admitted reaches the process.
+            return UNKNOWN
         with self._guard:
             number = next(self._numbers)
             self._answers[number] = None
@@ -75,6 +82,11 @@ class PracticeSeams:
             raise SeamFailed(_FAILED)
         if reply.error:
             raise SeamRefused(reply.error)
+        if request.ask == OPEN:
+            with self._guard:
+                self._opened[request.seam] = True
+                while len(self._opened) > MAX_OPENED:
+                    self._opened.popitem(last=False)
         return bytes(reply.body)
 
     def judge(self, request: SeamRequest) -> tuple[JudgedTry, bytes]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 from urllib.parse import urlencode
 
@@ -22,44 +21,23 @@ from ...services.clock import get_now
 from ...services.errors import StoreError
 from ...services.practice import tries
 from ...services.practice.lessons import get_lesson
-from ...services.practice.messages import JUDGE, OPEN, SHOW, STEP, SeamRequest
+from ...services.practice.messages import JUDGE, OPEN, SHOW, SeamBody, SeamRequest, read_step
 from ...services.practice.seams import SeamRefused
 from ...services.practice.subjects import Subject, find_subject
 from ..context import get_request_context
 from ..plan.here import list_joint_pairs
 from ..preferences import get_units
 from .learner import become_learner, get_learner, remember
+from .steps import PATH
 from .views import blueprint
 
 # A track of ten minutes at three hundred samples a second.
 MAX_TRACK_BYTES = 10 * 1024 * 1024
 MAX_LINK = 4000
-_KEY = re.compile(r"[A-Za-z0-9_-]{16,64}")
 
 
-class StepBody(msgspec.Struct, frozen=True):
-    """The body of a request: key of the seam, samples, dabs, and when the gas was shut off s."""
-
-    seam: str = ""
-    samples: list[tuple[float, float, float, float]] = []
-    dabs: list[float] = []
-    gas_off_s: float | None = None
-    once: str = ""
-
-
-def _read_body() -> StepBody:
-    """Return the body of a request.
-
-    Raises:
-        InputError: It is not valid.
-    """
-    try:
-        body = msgspec.json.decode(request.get_data(), type=StepBody)
-    except msgspec.DecodeError as error:
-        raise InputError("track", None, f"cannot be read ({error})") from error
-    if body.seam and not _KEY.fullmatch(body.seam):
-        raise InputError("seam", body.seam, "is not the key of a seam")
-    return body
+def _read_body() -> SeamBody:
+    return read_step(request.get_data())
 
 
 def _find_subject(args: Mapping[str, str]) -> Subject:
@@ -81,7 +59,7 @@ def seam() -> ResponseReturnValue:
     query = urlencode(subject.query)
     addresses = {
         name: url_for(f"learn.{name}_seam") + f"?{query}" for name in ("open", "judge", "show")
-    } | {"step": url_for("learn.step_seam")}
+    } | {"step": PATH}
     return render_template(
         "learn/seam.html",
         lesson=lesson,
@@ -131,16 +109,6 @@ def open_seam() -> ResponseReturnValue:
             dabs=body.dabs,
         )
         return _ask(wanted)
-    except (InputError, StoreError) as error:
-        return _refuse(error)
-
-
-@blueprint.post("/seam/step")
-def step_seam() -> ResponseReturnValue:
-    """Step a seam by new samples, and return the changes."""
-    try:
-        body = _read_body()
-        return _ask(SeamRequest(0, STEP, body.seam, samples=body.samples, dabs=body.dabs))
     except (InputError, StoreError) as error:
         return _refuse(error)
 

@@ -212,6 +212,7 @@
       showResult(answer.text);
       state = "judged";
       replayButton.hidden = false;
+      part("live").textContent = "";
       say("Judged. Look at the bead, then change one thing.");
     } catch (error) {
       state = "judged";
