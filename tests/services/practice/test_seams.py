@@ -15,7 +15,7 @@ from wisearc.core.shop.shop import ASSUMED
 from wisearc.services.background import Background
 from wisearc.services.practice.messages import JUDGE, OPEN, SHOW, STEP, SeamRequest
 from wisearc.services.practice.seams import PracticeSeams, SeamFailed, encode_plan, encode_shop
-from wisearc.services.practice.worker import MAX_SEAMS, SeamWorker
+from wisearc.services.practice.worker import IDLE_S, MAKES_ROOM_S, MAX_SEAMS, SeamWorker
 
 KEY = "a" * 32
 PLAN, SHOP = encode_plan(lesson_plan("flat")), encode_shop(ASSUMED)
@@ -86,10 +86,15 @@ class Worker(unittest.TestCase):
             self.ask(request(OPEN, f"{n:032d}"))
         answer = self.answer_line(request(OPEN, "x" * 32))
         self.assertIn("Too many seams", answer["error"])
-        for opened in self.worker.seams.values():
-            opened.used_s -= 10_000
+        # Who starts again and again leaves seams behind: they make room.
+        for opened in list(self.worker.seams.values())[:3]:
+            opened.used_s -= MAKES_ROOM_S + 1
         self.ask(request(OPEN, "x" * 32))
-        self.assertEqual(list(self.worker.seams), ["x" * 32])
+        self.assertEqual(len(self.worker.seams), MAX_SEAMS - 2)
+        for opened in self.worker.seams.values():
+            opened.used_s -= IDLE_S + 1
+        self.ask(request(OPEN, "y" * 32))
+        self.assertEqual(list(self.worker.seams), ["y" * 32])
 
     def answer_line(self, asked: SeamRequest) -> Any:
         self.worker.source = io.StringIO(msgspec.json.encode(asked).decode() + "\n")

@@ -30,8 +30,9 @@ from ...formats.shop_json import read_shop
 from .messages import CLOSE, JUDGE, OPEN, SHOW, STEP, SeamFrame, SeamRequest
 from .seam_frames import FrameMaker, describe_piece
 
-# Seams in memory, and how long one waits for its hand, s.
-MAX_SEAMS, IDLE_S = 12, 900.0
+# Seams in memory, and how long one waits for its torch, s. If there are too many, one without a
+# step for a shorter time makes room: its page opens it again with all earlier samples.
+MAX_SEAMS, IDLE_S, MAKES_ROOM_S = 12, 900.0, 15.0
 # Pieces whose target is known.
 _MAX_PIECES = 24
 NO_SEAM = "no-seam"
@@ -119,7 +120,8 @@ class SeamWorker:
 
     def _open(self, request: SeamRequest) -> Json | Struct:
         now = time.monotonic()
-        for key in [k for k, o in self.seams.items() if now - o.used_s > IDLE_S]:
+        limit_s = IDLE_S if len(self.seams) < MAX_SEAMS else MAKES_ROOM_S
+        for key in [k for k, o in self.seams.items() if now - o.used_s > limit_s]:
             del self.seams[key]
         if len(self.seams) >= MAX_SEAMS:
             raise WiseArcError(TOO_MANY)

@@ -8,7 +8,7 @@ window.arcSheet = (canvas, tints) => {
   const tinted = document.createElement("canvas");
   const view = {
     piece: null, pool: null, left: [], right: [], deposit: [], face: [], root: [], ripples: [], holes: [], marks: [],
-    showRoot: false, ghost: null, torch: null, rodUntil: 0, arc: false, gas: false, best: null,
+    showRoot: false, ghost: null, planned: null, torch: null, rodUntil: 0, arc: false, gas: false,
   };
   let scale = 5;
   let originX = 0;
@@ -25,7 +25,7 @@ window.arcSheet = (canvas, tints) => {
     const blank = "0".repeat(piece.across_mm.length);
     Object.assign(view, {
       piece, pool: null, left: new Float32Array(n), right: new Float32Array(n), deposit: new Float32Array(n),
-      face: new Array(n).fill(blank), root: new Array(n).fill(blank), ripples: [], holes: [], marks: [], ghost: null,
+      face: new Array(n).fill(blank), root: new Array(n).fill(blank), ripples: [], holes: [], marks: [], ghost: null, planned: null,
       arc: false, gas: false,
     });
     inks = tints.map(parse);
@@ -119,6 +119,7 @@ window.arcSheet = (canvas, tints) => {
     drawMetal(pen);
     drawTint(pen);
     drawBead(pen);
+    if (view.planned) { drawPlanned(pen); }
     drawPool(pen);
     drawMarks(pen, high);
     if (view.ghost !== null) { drawGhost(pen, high); }
@@ -214,6 +215,19 @@ window.arcSheet = (canvas, tints) => {
       pen.ellipse(px(x), middle, 1.3 * scale, 1.1 * scale, 0, 0, 2 * Math.PI);
       pen.fill();
     }
+  }
+
+  /* The bead of a weld without a slip, as a dashed outline over one's own. */
+  function drawPlanned(pen) {
+    pen.strokeStyle = colour("--plum");
+    pen.lineWidth = 1.5;
+    pen.setLineDash([6, 4]);
+    for (const side of [1, 2]) {
+      pen.beginPath();
+      view.planned.forEach((row, n) => { pen[n ? "lineTo" : "moveTo"](columnX(row[0]), py(row[side] / 100)); });
+      pen.stroke();
+    }
+    pen.setLineDash([]);
   }
 
   function drawPool(pen) {

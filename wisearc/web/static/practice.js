@@ -265,6 +265,7 @@
     play = { track, since: window.performance.now(), at: 0, dab: 0, words };
     say(words);
     if (!ideal) { ideal = await post(data.addresses.show, {}).catch(() => null); }
+    view.planned = ideal ? ideal.frame.bead.filter((row) => row[2] > row[1]) : null;
   }
 
   function playOn() {
@@ -337,7 +338,7 @@
 
   part("again").addEventListener("click", begin);
   judgeButton.addEventListener("click", endTry);
-  replayButton.addEventListener("click", () => { if (last) { replay(last, "Your try again; the mark is where the plan was."); } });
+  replayButton.addEventListener("click", () => { if (last) { replay(last, "Your try again. The mark is the plan at this moment, the dashed outline its bead."); } });
   part("watch-good").addEventListener("click", async () => {
     say("Preparing a good one.");
     try { ideal = ideal || await post(data.addresses.show, {}); } catch (error) { say(error.message); return; }
