@@ -55,7 +55,15 @@ class Listened(unittest.TestCase):
         self.fail("it never came")
 
     def test_silent_after_four_seconds(self) -> None:
-        source = self.source(self.line(lambda: iter(())).port)
+        # The source sends nothing, and stays connected.
+        ended = threading.Event()
+
+        def stay() -> object:
+            ended.wait(60)
+            yield from ()
+
+        self.addCleanup(ended.set)
+        source = self.source(self.line(stay).port)
         source._keep([(1000.0, 50.0, 10.0, 1.0)])
         for quiet_s, state in ((4.0, "reading"), (4.1, "silent")):
             with mock.patch.object(source, "_quiet_s", return_value=quiet_s):
