@@ -1,5 +1,6 @@
 """Pages of the course: lessons, exercises, drills, own practice, and requests of a virtual seam."""
 
+import html
 import json
 import re
 from typing import Any
@@ -7,7 +8,7 @@ from typing import Any
 from tests.practised import lesson_piece
 from tests.web.case import WebCase, build_client
 from wisearc.core import catalogue
-from wisearc.core.practice.exercises import build_grinds
+from wisearc.core.practice.exercises import GRINDS, build_grinds
 from wisearc.core.practice.simulated_welder import simulate_weld
 from wisearc.services.people import people
 from wisearc.services.practice.tries import PASS_SCORE
@@ -97,6 +98,12 @@ class Exercises(LearnCase):
         text = self.answer("reading", 5, right=False).get_data(as_text=True)
         self.assertIn("<b>0 points:</b>", text)
         self.assertEqual(text.count("The right answer is:"), 12)
+
+    def test_a_wrong_tip_is_named(self) -> None:
+        text = self.answer("grind", 5, right=False).get_data(as_text=True)
+        named = re.findall(r"The right answer is: [^<]*Yours: ([^<.]+)\.", text)
+        self.assertEqual(len(named), text.count("The right answer is:"))
+        self.assertTrue(set(named) <= set(GRINDS.values()), named)
 
     def test_sent_twice_is_one_try(self) -> None:
         for _ in range(2):
@@ -225,11 +232,22 @@ class Seam(LearnCase):
         self.assertEqual(build_client(self.app).get(f"/learn/seam/track/{row.id}").status_code, 404)
 
     def test_any_plan(self) -> None:
-        link = "joint=lap&a=304L+sheet+1.5+mm&b=304L+sheet+1.5+mm"
-        text = self.text(f"/learn/seam?{link.replace('&', '&amp;')}")
-        self.assertIn("data-sheet", text)
-        page = self.text("/plan?" + link)
-        self.assertIn("/learn/seam?link=", page)
+        saved = set()
+        for joint in ("lap", "tee"):
+            link = f"joint={joint}&a.metal=304L&a.form=sheet&a.thickness=1.5+mm&length=300+mm"
+            found = re.search(r'href="(/learn/seam\?link=[^"]+)"', self.text("/plan?" + link))
+            assert found is not None
+            text = self.text(html.unescape(found[1]))
+            self.assertRegex(text, rf"(?i)<title>[^<]*\b{joint}\b")
+            saved |= set(re.findall(r'"saved_as": ?"([^"]+)"', text))
+        # A try without connection is saved for its own joint.
+        self.assertEqual(len(saved), 2)
+
+    def test_a_link_without_a_valid_joint_has_no_seam(self) -> None:
+        for query in ("", "?link=joint%3Dlap%26gap%3Dwide"):
+            answer = self.client.get("/learn/seam" + query)
+            self.assertEqual(answer.status_code, 404, query)
+            self.assertIn("contains no joint", answer.get_data(as_text=True))
 
     def test_bad_requests_have_one_sentence(self) -> None:
         for body, words in (

@@ -69,7 +69,7 @@ def write_track(track: Track, joint: JsonObject | None) -> dict[str, Json]:
 
 
 def write_practice(judged: Judged) -> dict[str, Json]:
-    """Return how a hand was judged as the data of its file.
+    """Return how a weld was judged as the data of its file.
 
     Args:
         judged: The judged hand.

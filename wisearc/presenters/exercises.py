@@ -42,6 +42,13 @@ class Question(Struct, frozen=True):
         return self.answer == self.right
 
     @property
+    def mistake(self) -> str:
+        """Return what is wrong with a chosen tip, or ""."""
+        if self.is_right or self.answer not in GRINDS:
+            return ""
+        return f"Yours: {GRINDS[self.answer]}."
+
+    @property
     def right_text(self) -> str:
         """Return the text of the right answer."""
         return next(text for key, text, _ in self.answers if key == self.right)
@@ -175,14 +182,3 @@ def _score(sheet: ExerciseSheet) -> float:
         for q in sheet.questions
     ]
     return score_choices(asked)
-
-
-def explain_answer(question: Question) -> str:
-    """Return why an answer to a question about grinds is wrong, or "".
-
-    Args:
-        question: The question.
-    """
-    if question.answer in GRINDS and not question.is_right:
-        return GRINDS[question.answer].capitalize() + "."
-    return ""

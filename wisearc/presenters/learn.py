@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import cache
+from urllib.parse import urlencode
 
 from msgspec import Struct
 
@@ -198,7 +199,7 @@ def build_page_data(subject: Subject, addresses: dict[str, str], units: str) -> 
         units,
         [tint.ink[0] for tint in catalogue.load_tints().values()],
         subject.plan.filler.rod is not None and not subject.has_tacks,
-        f"practice-{subject.lesson or subject.query.get('kept') or 'plan'}",
+        f"practice-{urlencode(subject.query)}",
     )
 
 

@@ -13,12 +13,27 @@ import sys
 import threading
 import weakref
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 
 from . import lifeline
 
 _PACKAGE = Path(__file__).resolve().parents[2]
 END_S = 5.0
+
+
+def end_process(process: subprocess.Popen[str]) -> None:
+    """End a command at once, and close its streams.
+
+    Args:
+        process: The process of the command.
+    """
+    process.kill()
+    process.wait()
+    for stream in (process.stdin, process.stdout):
+        with suppress(OSError):
+            if stream is not None:
+                stream.close()
 
 
 class Background:

@@ -33,23 +33,23 @@ def find_try(learner: str, number: int) -> PracticeTry | None:
         learner: The owner.
         number: Number of the try.
     """
-    with wrap_errors():
-        row: PracticeTry | None = PracticeTry.get_or_none(
-            (PracticeTry.id == number) & (PracticeTry.learner == learner)
-        )
-        return row
+    return _find(learner, PracticeTry.id == number)
 
 
 def find_once(learner: str, token: str) -> PracticeTry | None:
-    """Return the try of a request that arrived before, or None.
+    """Return the try of an earlier request with a token, or None.
 
     Args:
         learner: The owner.
         token: Token of the request.
     """
+    return _find(learner, PracticeTry.once == token)
+
+
+def _find(learner: str, condition: peewee.Expression) -> PracticeTry | None:
     with wrap_errors():
         row: PracticeTry | None = PracticeTry.get_or_none(
-            (PracticeTry.once == token) & (PracticeTry.learner == learner)
+            condition & (PracticeTry.learner == learner)
         )
         return row
 

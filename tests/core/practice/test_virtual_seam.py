@@ -1,14 +1,25 @@
 """The virtual seam: the same bead live and later, dabs, pulse, gas and the end."""
 
+import math
 import unittest
 
 import numpy as np
+from msgspec.structs import replace
 
-from tests.practised import lesson_piece, pulsed_piece
-from wisearc.core.practice.piece import Piece
+from tests.practised import lesson_piece, lesson_plan, pulsed_piece
+from wisearc.core.practice.judge import HOLE_ON_BARS, list_holes_mm
+from wisearc.core.practice.piece import Piece, build_piece
 from wisearc.core.practice.sheet import STEP_S
 from wisearc.core.practice.simulated_welder import Slip, simulate_weld
-from wisearc.core.practice.virtual_seam import VirtualSeam
+from wisearc.core.practice.virtual_seam import (
+    DONE,
+    HOLD,
+    NEXT_MARK,
+    RESTART,
+    STRIKE,
+    WELD,
+    VirtualSeam,
+)
 
 
 def hold(piece: Piece, seconds: float, current_a: float | None = None) -> VirtualSeam:
@@ -100,6 +111,78 @@ class Pool(unittest.TestCase):
         self.assertAlmostEqual(mean, piece.peak_a * train.mean, delta=0.02 * piece.peak_a)
         steady = hold(lesson_piece("flat"), 1.0, 50.0)
         self.assertEqual({step.mean_a for step in steady.steps}, {50.0})
+
+    def test_a_fast_pulse_is_its_mean(self) -> None:
+        """WCAG 2.2, 2.3.1: nothing flashes more than three times in a second."""
+        piece = pulsed_piece()
+        arc = piece.problem.arc
+        for rate, is_slow in ((2.9, True), (3.0, False), (5.0, False)):
+            train = replace(arc.train, rate_pps=rate)
+            faster = Piece(piece.plan, replace(piece.problem, arc=replace(arc, train=train)))
+            self.assertEqual(faster.slow_pulse, is_slow, rate)
+            currents = {step.mean_a for step in hold(faster, 1.0).steps}
+            if not is_slow:
+                self.assertEqual(currents, {piece.peak_a * train.mean})
+            else:
+                self.assertGreater(len(currents), 2)
+
+    def test_a_tack_has_no_pulse(self) -> None:
+        """Handbook 5.1: tacks without a pulse."""
+        piece = build_piece(pulsed_piece().plan, 60.0, has_tacks=True)
+        self.assertTrue(piece.slow_pulse)
+        currents = {step.mean_a for step in hold(piece, 1.0, piece.tack_a).steps}
+        self.assertEqual(currents, {piece.tack_a})
+
+    def test_a_weaving_torch_leaves_a_wide_bead_and_no_hole(self) -> None:
+        piece = lesson_piece("flat")
+        seam, x, time_s = hold(piece, 0.0), 8.0, 0.0
+        while x < 22.0:
+            time_s += STEP_S
+            x += 0.4 * piece.travel_mm_s * STEP_S
+            across = piece.target_mm * math.sin(2 * math.pi * 0.3 * time_s)
+            seam.step(x, across, piece.peak_a)
+        self.assertGreater(seam.bead.list_widths_mm().max(), HOLE_ON_BARS * piece.target_mm)
+        self.assertEqual(list_holes_mm(seam), [])
+        (place,) = list_holes_mm(hold(piece, 8.0, 1.3 * piece.peak_a))
+        self.assertAlmostEqual(place, 15.0, delta=1.0)
+
+
+class Due(unittest.TestCase):
+    """What comes next in a weld."""
+
+    def act(self, seam: VirtualSeam, x_mm: float, seconds: float, current_a: float) -> str:
+        for _ in range(round(seconds / STEP_S)):
+            seam.step(x_mm, 0.0, current_a)
+        return seam.find_due()
+
+    def test_a_plain_seam(self) -> None:
+        piece = lesson_piece("flat")
+        seam = VirtualSeam(piece)
+        self.assertEqual(self.act(seam, 5.0, 0.2, 0.0), STRIKE)
+        self.assertEqual(self.act(seam, 5.0, 0.2, 50.0), WELD)
+        self.assertEqual(self.act(seam, 5.0, 0.2, 0.0), HOLD)
+        self.assertEqual(self.act(seam, 5.0, piece.postflow_s, 0.0), DONE)
+
+    def test_a_restart_is_due_also_after_the_gas(self) -> None:
+        piece = lesson_piece("flat", 40.0, has_stop=True)
+        seam = VirtualSeam(piece)
+        assert piece.stop_mm is not None
+        self.act(seam, piece.stop_mm, 0.5, 50.0)
+        self.assertEqual(self.act(seam, piece.stop_mm, 0.5, 0.0), RESTART)
+        self.assertEqual(self.act(seam, piece.stop_mm, piece.postflow_s + 1, 0.0), RESTART)
+        self.assertFalse(seam.has_gas(seam.now_s))
+        self.assertEqual(self.act(seam, piece.stop_mm, 0.5, 50.0), WELD)
+        self.act(seam, piece.end_mm, 0.5, 50.0)
+        self.assertEqual(self.act(seam, piece.end_mm, 0.5, 0.0), HOLD)
+
+    def test_each_mark_is_due(self) -> None:
+        piece = build_piece(lesson_plan("tacks"), 60.0, has_tacks=True)
+        seam = VirtualSeam(piece)
+        due = []
+        for mark in piece.tack_marks_mm:
+            self.act(seam, mark, 0.5, piece.tack_a)
+            due.append(self.act(seam, mark, piece.postflow_s + 0.2, 0.0))
+        self.assertEqual(due, [NEXT_MARK] * (len(due) - 1) + [DONE])
 
 
 class Gas(unittest.TestCase):

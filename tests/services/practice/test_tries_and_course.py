@@ -2,6 +2,7 @@
 
 import unittest
 from typing import Any
+from urllib.parse import parse_qsl
 
 from tests.samples import member, run, typed
 from tests.store_case import StoreCase
@@ -243,8 +244,13 @@ class Subjects(StoreCase):
         lesson = find_subject("restart")
         self.assertTrue(lesson.has_stop)
         self.assertEqual(lesson.query, {"lesson": "restart"})
-        link = find_subject(link=[("joint", "lap"), ("a", "304L sheet 1.5 mm")], has_stop=True)
+        typed = "joint=lap&a.metal=304L&a.form=sheet&a.thickness=1.5+mm&length=300+mm"
+        link = find_subject(link=parse_qsl(typed), has_stop=True)
+        self.assertEqual(link.plan.joint["joint"], "lap")
         self.assertEqual(link.query["stop"], "yes")
+        for wrong in ("", "joint=lap&gap=wide"):
+            with self.assertRaises(Missing):
+                find_subject(link=parse_qsl(wrong))
         for key in ("none", "torch"):
             with self.assertRaises(Missing):
                 find_subject(key)

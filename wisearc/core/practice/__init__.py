@@ -1,1 +1,1 @@
-"""Practice: a hand welds a virtual seam in the field of heat, and is judged like a real bead."""
+"""Practice: a virtual seam is welded in the field of heat, and judged like a real bead."""

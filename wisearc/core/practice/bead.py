@@ -18,7 +18,8 @@ class Bead:
 
     `left_mm` and `right_mm` are the edges of the melted metal as signed distances from the seam,
     NaN without melted metal. `deposit_mm2` is the metal of the rod. `front` and `back` (columns,
-    order) are the growth of oxide, s at 600 °C. `molten_s` is when a column last was molten.
+    order) are the growth of oxide, s at 600 °C. `pool_mm` is the widest pool of each column at one
+    moment: a torch that weaves leaves a wide bead of a narrow pool.
     """
 
     def __init__(self, sheet: Sheet) -> None:
@@ -29,7 +30,7 @@ class Bead:
         self.right_mm: Floats = np.full(columns, np.nan)
         self.seam_molten = np.zeros(columns, dtype=bool)
         self.deposit_mm2: Floats = np.zeros(columns)
-        self.molten_s: Floats = np.full(columns, -1.0)
+        self.pool_mm: Floats = np.zeros(columns)
         shape = (columns, len(sheet.order))
         self.front: Floats = np.zeros(shape)
         self.back: Floats = np.zeros(shape)
@@ -41,12 +42,8 @@ class Bead:
         self.pool_rows = slice(0, 0)
         self.pool_edges: tuple[Floats, Floats] = (np.empty(0), np.empty(0))
 
-    def record_pool(self, now_s: float) -> None:
-        """Measure the pool, and keep the widest of it in each column.
-
-        Args:
-            now_s: The time, s.
-        """
+    def record_pool(self) -> None:
+        """Measure the pool, and record its edges in each column."""
         sheet = self.sheet
         hottest = sheet.enthalpy.max(axis=1)
         molten = np.flatnonzero(hottest >= self._molten)
@@ -65,9 +62,8 @@ class Bead:
         liquidus = sheet.problem.metal.liquidus_c
         self.seam_molten[rows] |= temperature[:, self._seam] >= liquidus
         widths = right - left
-        solid = np.isnan(widths)
-        self.molten_s[rows] = np.where(solid, self.molten_s[rows], now_s)
-        widths[solid] = 0.0
+        widths[np.isnan(widths)] = 0.0
+        self.pool_mm[rows] = np.maximum(self.pool_mm[rows], widths)
         self.width_mm = float(widths.max())
         self.length_mm = self._measure_length_mm(around.max(axis=1), rows.start - low, len(left))
         self.pool_rows, self.pool_edges = rows, (left, right)

@@ -64,10 +64,10 @@ _END = 0.85
 
 
 class Judged(Struct, frozen=True, eq=False):
-    """A judged hand.
+    """A judged weld.
 
     The seam, measurements, scores, slips (worst first), the run and its diagnosis, the causes
-    that a hand can bring about, the one thing to change or None, and the flaws.
+    that a welder can bring about, the one thing to change or None, and the flaws.
     """
 
     seam: VirtualSeam
@@ -85,17 +85,12 @@ class Judged(Struct, frozen=True, eq=False):
         """Return the width of the bead in each column, mm."""
         return smooth_widths(self.seam)
 
-    @property
-    def slip(self) -> NamedSlip | None:
-        """Return the worst slip, or None."""
-        return self.slips[0] if self.slips else None
-
 
 def judge_track(track: Track, piece: Piece, shop: Shop, when: str) -> Judged:
     """Weld a piece by a track, and judge it.
 
     Args:
-        track: The recorded hand.
+        track: The recorded weld.
         piece: The piece.
         shop: The shop.
         when: The date of the run.
@@ -127,7 +122,7 @@ def judge_seam(seam: VirtualSeam, shop: Shop, when: str) -> Judged:
         faults = find_faults(seam, facts)
     run = _build_run(seam, facts, faults, when)
     reading = diagnose_run(run, piece.plan, shop)
-    # Tint without a flaw is that of the plan too: then the hand changes what it did most wrong.
+    # Tint without a flaw is that of the plan too: then the worst slip is changed.
     change = reading.change
     if not faults or change is None:
         slip = slips[0] if slips else None
@@ -160,7 +155,7 @@ def _find_change(slip: NamedSlip | None, facts: MotionFacts, actual: Actual) -> 
 
 
 def _select_technique_causes(reading: Reading, slips: Sequence[NamedSlip]) -> tuple[Ranked, ...]:
-    """Return the causes that a hand can bring about: gas and metal of a virtual seam are sound."""
+    """Return the causes that a welder controls: gas and metal of a virtual seam are sound."""
     kept = [c for c in reading.causes if c.cause.key in TECHNIQUE_CAUSES] if slips else []
     total = sum(cause.weight for cause in kept)
     return tuple(replace(cause, weight=cause.weight / total) for cause in kept)
@@ -182,7 +177,7 @@ def find_faults(seam: VirtualSeam, facts: MotionFacts) -> tuple[str, ...]:
         "reinforcement-high": _has_lump(seam),
         "crater-crack": bool(facts.parts) and facts.parts[-1].taper_s < CRACK_SHARE * piece.taper_s,
         "restart": any(
-            grade_restart(*pair, piece) < RESTART_SCORE for pair in list_restarts(facts)
+            grade_restart(*pair, piece).total < RESTART_SCORE for pair in list_restarts(facts)
         ),
         "grey": any(row[1] == "grey" for row in list_tints(seam, front=True)),
     }
@@ -220,7 +215,7 @@ def _find_unfused(seam: VirtualSeam) -> Flags:
 
 
 def _find_wide(seam: VirtualSeam) -> Flags:
-    wide: Flags = seam.bead.list_widths_mm() > MAX_POOL_SHARE * seam.piece.target_mm
+    wide: Flags = seam.bead.pool_mm > MAX_POOL_SHARE * seam.piece.target_mm
     return wide
 
 
@@ -240,7 +235,7 @@ def list_holes_mm(seam: VirtualSeam) -> list[float]:
         seam: The seam.
     """
     limit = HOLE_ON_BARS if seam.piece.has_chilled_back else HOLE_SHARE
-    open_at = seam.bead.list_widths_mm() > limit * seam.piece.target_mm
+    open_at = seam.bead.pool_mm > limit * seam.piece.target_mm
     places, middles = [], seam.sheet.middle_mm
     starts = np.flatnonzero(np.diff(np.concatenate([[False], open_at, [False]]).astype(int)))
     for first, after in starts.reshape(-1, 2):
@@ -306,9 +301,7 @@ def _build_run(seam: VirtualSeam, facts: MotionFacts, faults: tuple[str, ...], w
     front, back = (find_usual_tint(seam, face) for face in (True, False))
     at_end = "grey" in faults and tints[front].colour != "grey"
     where = {"grey": (_END, 1.0)} if at_end else None
-    length = len(facts.travel) * (
-        float(facts.travel[1, 0] - facts.travel[0, 0]) if len(facts.travel) > 1 else 0.0
-    )
+    length = (facts.mean_travel_mm_s or 0.0) * facts.moving_s
     bead = float(np.median(facts.widths[:, 1])) if len(facts.widths) else 0.0
     last = facts.parts[-1] if facts.parts else None
     arc = ArcSummary(

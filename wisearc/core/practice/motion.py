@@ -13,14 +13,18 @@ from .piece import Piece
 from .sheet import STEP_S
 from .virtual_seam import VirtualSeam
 
-# Travel speed is measured over this length of seam, mm.
+# Travel speed is measured over this length of seam, mm. Estimate.
 BIN_MM = 4.0
-# A torch that is this far from its strike has moved on, mm.
+# A torch that is this far from its strike has moved on, mm. Estimate.
 MOVED_MM = 1.0
-# A shorter arc is a flicker and no start, s.
+# A shorter arc is a flicker and no start, s. Estimate.
 _MIN_ARC_S = 0.15
-# The steady current of an arc ends where it falls below this share for good.
+# The steady current of an arc ends where it falls below this share for good. Estimate.
 _TAPER_FROM = 0.9
+# Values along the seam are averaged over this number of steps. Estimate.
+_AVERAGED_STEPS = 10
+# The bead is not measured within this distance of a start, a stop or the end, in targets. Estimate.
+_ENDS = 1.2
 
 
 class ArcPart(Struct, frozen=True):
@@ -101,11 +105,10 @@ def measure_motion(seam: VirtualSeam) -> MotionFacts:
     Args:
         seam: The welded seam.
     """
-    piece, steps = seam.piece, seam.steps
     table = np.array(
         [
             (s.time_s, s.x_mm, s.y_mm, s.current_a, s.width_mm, s.length_mm, s.is_burning, s.mean_a)
-            for s in steps
+            for s in seam.steps
         ]
     ).reshape(-1, 8)
     parts = _find_parts(seam, table)
@@ -116,7 +119,7 @@ def measure_motion(seam: VirtualSeam) -> MotionFacts:
     return MotionFacts(
         parts=parts,
         moving_s=float(moving.sum()) * STEP_S,
-        travel=_measure_travel(piece, travelled),
+        travel=_measure_travel(travelled),
         current=_average(travelled, 3),
         mean_a=float(travelled[:, 7].mean()) if len(travelled) else 0.0,
         off=_average(travelled, 2),
@@ -162,7 +165,7 @@ def _find_parts(seam: VirtualSeam, table: Floats) -> tuple[ArcPart, ...]:
     return tuple(parts)
 
 
-def _measure_travel(piece: Piece, rows: Floats) -> Floats:
+def _measure_travel(rows: Floats) -> Floats:
     """Return the travel speed along the seam: the length of a bin by the time in it."""
     if len(rows) < 2:
         return np.empty((0, 2))
@@ -181,7 +184,7 @@ def _average(rows: Floats, column: int) -> Floats:
     """Return places and a value, averaged over about a quarter of a second."""
     if not len(rows):
         return np.empty((0, 2))
-    groups = np.array_split(rows[:, [1, column]], max(1, len(rows) // 10))
+    groups = np.array_split(rows[:, [1, column]], max(1, len(rows) // _AVERAGED_STEPS))
     return np.array([group.mean(axis=0) for group in groups])
 
 
@@ -213,7 +216,7 @@ def smooth_widths(seam: VirtualSeam) -> Floats:
 def _list_widths(seam: VirtualSeam, parts: tuple[ArcPart, ...]) -> Floats:
     """Return the width along the seam without its starts, stops and end."""
     piece, middles = seam.piece, seam.sheet.middle_mm
-    ends = 1.2 * piece.target_mm
+    ends = _ENDS * piece.target_mm
     inside = (middles > piece.start_mm + ends) & (middles < piece.end_mm - ends)
     for part in parts:
         for at_mm in (part.strike_mm, part.end_mm):

@@ -8,18 +8,17 @@ from functools import cached_property
 from msgspec import Struct
 from msgspec.structs import replace
 
-from .. import catalogue
 from ..conduction.problem import Problem
 from ..conduction.seam import START_SHARE, build_problem
 from ..errors import InputError
-from ..physics.heat_in_time import STEADY_FROM_PPS
 from ..plan.plan import Plan
 from ..weld_session.steps import pool_limit_s, taper_s
 
-# A hand practises on a coupon: a longer seam repeats itself. Estimates.
+# A welder practises on a coupon: a longer seam repeats itself. Estimates.
 MIN_PIECE_MM, MAX_PIECE_MM, USUAL_PIECE_MM = 20.0, 120.0, 100.0
 GRID_MM = 0.6
-# A pulse below this frequency is seen and followed by the hand: handbook 5.1 and 11.2.
+# A welder follows a pulse below this frequency: handbook 5.1 and 11.2. A faster one counts by its
+# mean, and no page flashes with it.
 SLOW_BELOW_PPS = 3.0
 # Marks for tacks on a piece. Estimate.
 TACK_MARKS = 4
@@ -30,7 +29,7 @@ _SUPERHEAT = 1.08
 
 
 class Target(Struct, frozen=True):
-    """The bead of a hand without a slip: width mm, and length of its pool at a beat mm."""
+    """The bead of a weld without a slip: width mm, and length of its pool at a beat mm."""
 
     width_mm: float
     pool_length_mm: float
@@ -88,15 +87,9 @@ class Piece(Struct, frozen=True, dict=True, eq=False):
 
     @property
     def slow_pulse(self) -> bool:
-        """Return whether the pulse is so slow that the hand follows it."""
+        """Return whether the pulse is so slow that a welder follows it."""
         train = self.problem.arc.train
         return not train.is_steady and train.rate_pps < SLOW_BELOW_PPS
-
-    @property
-    def has_steady_arc(self) -> bool:
-        """Return whether the pool follows the mean current."""
-        train = self.problem.arc.train
-        return train.is_steady or train.rate_pps >= STEADY_FROM_PPS
 
     @property
     def dab_pitch_mm(self) -> float | None:
@@ -155,7 +148,7 @@ class Piece(Struct, frozen=True, dict=True, eq=False):
 
     @property
     def target_mm(self) -> float:
-        """Return the width of the bead of a hand without a slip, mm."""
+        """Return the width of the bead of a weld without a slip, mm."""
         return self.target.width_mm
 
     @property
@@ -190,7 +183,7 @@ def build_piece(
     wanted = USUAL_PIECE_MM if length_mm is None else length_mm
     length = min(problem.length_mm, MAX_PIECE_MM, wanted)
     if length < MIN_PIECE_MM:
-        rule = f"makes a seam of {length:.0f} mm. A hand needs at least {MIN_PIECE_MM:g} mm"
+        rule = f"makes a seam of {length:.0f} mm. A practice needs at least {MIN_PIECE_MM:g} mm"
         raise InputError("length_mm", f"{length:g} mm", rule)
     is_tube = problem.closed or problem.before_mm > 0
     beyond = _TUBE_BEYOND_MM if is_tube else 0.0
@@ -211,12 +204,6 @@ def build_piece(
     if has_tacks:
         marks = tuple(length * (n + 0.5) / TACK_MARKS for n in range(TACK_MARKS))
     return Piece(plan, piece_problem, stop, marks)
-
-
-def get_joint_name(piece: Piece) -> str:
-    """Return the name of the joint of a piece."""
-    kind = catalogue.load_joint_kinds().get(str(piece.plan.joint.get("joint")))
-    return kind.name if kind is not None else ""
 
 
 def count_steps(seconds: float, step_s: float) -> int:

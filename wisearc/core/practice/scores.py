@@ -17,15 +17,18 @@ from .grades import TOLERANCES, grade
 from .motion import ArcPart, MotionFacts
 from .piece import Piece
 
-# At a restart: late beyond the limit s; beside the crater, and a pool too small, in target widths.
+# At a restart: late beyond the limit s; off the crater, and a pool too small, in target widths.
+# Estimates.
 LATE_S, OFFSET, SMALL = (0.2, 0.8), (0.6, 0.5), (0.35, 0.2)
-# At the end: missing shares of taper and of the time under gas.
+# At the end: missing shares of taper and of the time under gas. Estimates.
 TAPER_SHORT, HELD_SHORT = (0.20, 0.35), (0.06, 0.30)
 # The lowest score counts as much as the mean of all: one slip spoils a bead. Estimate.
 WORST_SHARE = 0.5
 # The part of a wrong rate of the dabs that counts beside their unevenness. Estimate.
 RATE_SHARE = 0.5
-# An error beyond this counts as this.
+# A seam counts as complete from this fused share on: its ends are in the taper. Estimate.
+COMPLETE_SHARE = 0.97
+# An error beyond this counts as this. Estimate.
 _MAX_ERROR = 2.0
 
 
@@ -61,7 +64,7 @@ def measure_error(rows: Floats, target: float) -> float:
 def measure_dab_error(facts: MotionFacts, beat_s: float) -> float:
     """Return the error of the dabs: their unevenness, and a part of a wrong rate. Estimate.
 
-    A hand that travels too fast also dabs too fast. Its rate counts less than its rhythm.
+    Who travels too fast also dabs too fast. Its rate counts less than its rhythm.
 
     Args:
         facts: The measurements, with two intervals at least.
@@ -74,10 +77,10 @@ def measure_dab_error(facts: MotionFacts, beat_s: float) -> float:
 
 
 def score_motion(facts: MotionFacts, piece: Piece) -> Scores:
-    """Score a hand.
+    """Score a practised weld.
 
     Args:
-        facts: What it did.
+        facts: Its measurements.
         piece: The piece.
     """
     parts: dict[str, float | None] = {
@@ -95,7 +98,7 @@ def score_motion(facts: MotionFacts, piece: Piece) -> Scores:
     if known and facts.parts:
         mean = sum(known) / len(known)
         total = (1 - WORST_SHARE) * mean + WORST_SHARE * min(known)
-        total *= min(1.0, facts.welded_share / 0.97)
+        total *= min(1.0, facts.welded_share / COMPLETE_SHARE)
     return Scores(**parts, total=total)
 
 
@@ -139,21 +142,35 @@ def _score_restarts(facts: MotionFacts, piece: Piece) -> float | None:
     pairs = list_restarts(facts)
     if not pairs:
         return None if piece.stop_mm is None else 0.0
-    return min(grade_restart(before, after, piece) for before, after in pairs)
+    return min(grade_restart(before, after, piece).total for before, after in pairs)
 
 
-def grade_restart(before: ArcPart, after: ArcPart, piece: Piece) -> float:
-    """Return the score of a restart.
+class RestartGrades(Struct, frozen=True):
+    """The scores of a restart: its time, its place, and its pool when the torch moved on."""
+
+    late: float
+    offset: float
+    small: float
+
+    @property
+    def total(self) -> float:
+        """Return the worst of them."""
+        return min(self.late, self.offset, self.small)
+
+
+def grade_restart(before: ArcPart, after: ArcPart, piece: Piece) -> RestartGrades:
+    """Return the scores of a restart.
 
     Args:
         before: The arc before it.
         after: The arc after it.
         piece: The piece.
     """
-    late = after.pool_s - piece.pool_limit_s
-    beside = abs(after.strike_mm - before.end_mm) / piece.target_mm
-    small = 1 - after.moved_width_mm / piece.target_mm
-    return min(grade(late, *LATE_S), grade(beside, *OFFSET), grade(small, *SMALL))
+    return RestartGrades(
+        grade(after.pool_s - piece.pool_limit_s, *LATE_S),
+        grade(abs(after.strike_mm - before.end_mm) / piece.target_mm, *OFFSET),
+        grade(1 - after.moved_width_mm / piece.target_mm, *SMALL),
+    )
 
 
 def _score_end(facts: MotionFacts, piece: Piece) -> float | None:

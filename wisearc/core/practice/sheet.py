@@ -1,7 +1,7 @@
 """The sheet under a hand: the strip field with an arc that may be anywhere, in steps of 25 ms.
 
 Like the field of a plan, a step is explicit along the seam and implicit across it. Here every
-column is equal, because nobody knows where the hand goes next.
+column is equal, because nobody knows where the torch goes next.
 """
 
 from __future__ import annotations

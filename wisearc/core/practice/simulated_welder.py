@@ -1,7 +1,7 @@
-"""Hands that weld by rule: one without a slip, and hands with one slip, to learn from and to test.
+"""Welds by rule: one without a slip, and welds with one slip, as a model and for tests.
 
-A hand sees the pool and acts every step: it waits for the pool, travels, dabs, tapers and keeps
-still. A slip changes one of these by an amount.
+A simulated welder reads the pool and acts every step: waits for the pool, travels, dabs, tapers and
+keeps still. A slip changes one of these by an amount.
 """
 
 from __future__ import annotations
@@ -29,14 +29,14 @@ SLIPS = (
     "lifted-early",
     "off-the-seam",
 )
-# Before the arc the torch is placed, and after a stop the hand moves on: s. Estimates.
-_PLACED_S, _PAUSED_S, _UP_S = 0.3, 3.0, 0.2
+# Before the arc the torch is placed, and after a stop the next arc follows, s. Estimates.
+_PLACED_S, _PAUSED_S, UP_S = 0.3, 3.0, 0.2
 # A tack is held until its pool joins: this share of the bead, at most this long, s. Handbook 16.8,
 # common practice; the share is an estimate.
 _TACK_SHARE, _MAX_TACK_S = 0.7, 1.2
-# Where an early hand goes with the torch, mm.
+# The distance of a torch that leaves early, mm.
 _LIFTED_MM = 60.0
-# The pool of a first hand, as a share of the planned one, before the target is known.
+# The pool of the first weld, as a share of the planned one, before the target is known. Estimate.
 _FIRST_SHARE = 0.6
 # The middle of the bead that gives the target, as shares of its length.
 _STEADY = (0.35, 0.8)
@@ -55,7 +55,7 @@ class Slip(Struct, frozen=True):
 
 
 class Tremor(Struct, frozen=True):
-    """The small unevenness of a real hand.
+    """The small unevenness of a real weld.
 
     Standard deviations: shares of travel and current, mm across, and shares of the time of a dab.
     `draws` are numbers of the normal distribution, used one after the other.
@@ -69,9 +69,9 @@ class Tremor(Struct, frozen=True):
 
 
 NO_SLIP, NO_TREMOR = Slip(), Tremor()
-# The times of uneven dabs, in amounts of the slip.
+# The times of uneven dabs, in amounts of the slip. Estimate.
 _UNEVEN = (1.0, -1.0, 0.6, -0.4, -1.0, 0.8)
-# How fast a hand wanders: share of a new place in every step.
+# The wander of a tremor: share of a new place in every step, and its gain. Estimates.
 _WANDER, _WANDER_GAIN = 0.08, 2.5
 
 
@@ -118,7 +118,7 @@ class _SimulatedWelder:
     def _make_step(self, travel_mm_s: float, current_a: float) -> None:
         tremor, drift = self.tremor, self.drift
         for i, spread in enumerate((tremor.travel, tremor.current, tremor.across_mm)):
-            # A slow wander: a hand does not jump from one step to the next.
+            # A slow wander: nobody jumps from one step to the next.
             drift[i] += _WANDER * (_WANDER_GAIN * spread * next(self.draws) - drift[i])
         self.x_mm += travel_mm_s * (1 + drift[0]) * STEP_S
         off = self.get_amount("off-the-seam")
@@ -135,8 +135,8 @@ class _SimulatedWelder:
 
     def _start(self, is_restart: bool) -> None:
         """Strike, and wait for the pool."""
-        self._act(_UP_S, 0.0, self._current_a)
-        waited = _UP_S
+        self._act(UP_S, 0.0, self._current_a)
+        waited = UP_S
         while waited < MAX_START_S and self.seam.bead.width_mm < self.piece.start_width_mm:
             self._make_step(0.0, self._current_a)
             waited += STEP_S
@@ -222,12 +222,11 @@ def measure_target(piece: Piece) -> Target:
     plain = Piece(piece.plan, piece.problem)
     width = _FIRST_SHARE * piece.plan.travel.pool_width_mm
     plain.__dict__["target"] = Target(width, width)
-    hand = _SimulatedWelder(plain, NO_SLIP, NO_TREMOR)
-    hand.weld()
-    widths, middles = smooth_widths(hand.seam), hand.seam.sheet.middle_mm
+    seam = simulate_weld(plain).seam
+    widths, middles = smooth_widths(seam), seam.sheet.middle_mm
     low, high = (share * piece.length_mm for share in _STEADY)
     steady = widths[(middles >= low) & (middles <= high)]
-    lengths = [s.length_mm for s in hand.seam.steps if low <= s.x_mm <= high and s.is_burning]
+    lengths = [s.length_mm for s in seam.steps if low <= s.x_mm <= high and s.is_burning]
     # At the end of a peak, or just before a dab, the pool is longest.
     length = float(np.quantile(lengths, 0.9)) if lengths else width
     return Target(float(np.median(steady)), length)

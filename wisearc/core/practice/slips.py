@@ -7,13 +7,9 @@ from msgspec import Struct
 
 from ..quantities import Quantity
 from ..reasons import Sentence, Words
-from .grades import grade
 from .motion import MotionFacts
 from .piece import Piece
 from .scores import (
-    LATE_S,
-    OFFSET,
-    SMALL,
     Scores,
     grade_end,
     grade_restart,
@@ -21,8 +17,12 @@ from .scores import (
     measure_dab_error,
 )
 
-# A better score is not worth a word.
+# A better score is not worth a word. Estimate.
 NAMED_BELOW = 90.0
+# Travel is uneven, not slow or fast, if its mean error is below this share of its spread. Estimate.
+_UNEVEN_SHARE = 0.6
+# Dabs with a larger error leave an uneven ripple. Estimate.
+_MAX_EVEN_ERROR = 1 / 3
 UNEVEN = "travel-uneven"
 # The cause of a slip in the diagnosis, and the change that corrects it.
 KINDS = {
@@ -70,10 +70,10 @@ class NamedSlip(Struct, frozen=True):
 
 
 def list_slips(facts: MotionFacts, scores: Scores, piece: Piece) -> tuple[NamedSlip, ...]:
-    """Return the slips of a hand, the worst first; empty without one.
+    """Return the slips of a practised weld, the worst first; empty without one.
 
     Args:
-        facts: What it did.
+        facts: Its measurements.
         scores: Its scores.
         piece: The piece.
     """
@@ -103,7 +103,7 @@ def _find_travel(facts: MotionFacts, scores: Scores, piece: Piece) -> NamedSlip:
         "p": Quantity(piece.travel_mm_s, "speed"),
     }
     score = 0.0 if scores.travel is None else scores.travel
-    if abs(mean) < 0.6 * spread:
+    if abs(mean) < _UNEVEN_SHARE * spread:
         text = "Uneven travel: {v} at {at}, {p} planned."
         return NamedSlip(UNEVEN, score, Sentence(text, **figures), at)
     key, word = ("too-slow", "slow") if mean < 0 else ("too-fast", "fast")
@@ -146,22 +146,20 @@ def _find_restart(facts: MotionFacts, piece: Piece) -> NamedSlip | None:
     pairs = list_restarts(facts)
     if not pairs:
         return None
-    before, after = min(pairs, key=lambda pair: grade_restart(pair[0], pair[1], piece))
-    score = grade_restart(before, after, piece)
-    at = Quantity(before.end_mm, "size")
-    late = grade(after.pool_s - piece.pool_limit_s, *LATE_S)
-    beside = abs(after.strike_mm - before.end_mm)
-    small = 1 - after.moved_width_mm / piece.target_mm
-    if late <= min(grade(beside / piece.target_mm, *OFFSET), grade(small, *SMALL)):
+    before, after = min(pairs, key=lambda pair: grade_restart(pair[0], pair[1], piece).total)
+    grades = grade_restart(before, after, piece)
+    score, at = grades.total, Quantity(before.end_mm, "size")
+    if grades.late == score:
         text = "Late restart at {at}: {s} until you moved on, {l} at most."
         figures = {
             "s": Quantity(round(after.pool_s, 1), "seconds"),
             "l": Quantity(piece.pool_limit_s, "seconds"),
         }
         return NamedSlip("restart-late", score, Sentence(text, at=at, **figures), before.end_mm)
-    if grade(beside / piece.target_mm, *OFFSET) <= grade(small, *SMALL):
+    if grades.offset == score:
         text = "The restart at {at} was struck {d} from the crater."
-        words = Sentence(text, at=at, d=Quantity(beside, "length"))
+        distance = Quantity(abs(after.strike_mm - before.end_mm), "length")
+        words = Sentence(text, at=at, d=distance)
         return NamedSlip("restart-beside", score, words, before.end_mm)
     text = "Cold restart at {at}: you moved on with a pool of {w}, {t} planned."
     figures = {
@@ -191,7 +189,7 @@ def _find_end(facts: MotionFacts, piece: Piece) -> list[NamedSlip]:
 
 
 def is_even(facts: MotionFacts, piece: Piece) -> bool:
-    """Return whether the dabs keep time within a third. Estimate.
+    """Return whether the dabs keep time.
 
     Args:
         facts: Its measurements.
@@ -199,4 +197,4 @@ def is_even(facts: MotionFacts, piece: Piece) -> bool:
     """
     if piece.beat_s is None or len(facts.intervals) < 2:
         return True
-    return measure_dab_error(facts, piece.beat_s) < 1 / 3
+    return measure_dab_error(facts, piece.beat_s) < _MAX_EVEN_ERROR

@@ -131,7 +131,7 @@ def _find_size_error(tack: SetTack, piece: Piece) -> float:
 def list_tack_slips(
     tacks: list[SetTack], facts: MotionFacts, scores: Scores, piece: Piece
 ) -> tuple[NamedSlip, ...]:
-    """Return the slips of a hand that set tacks, the worst first.
+    """Return the slips in practised tacks, the worst first.
 
     Args:
         tacks: The tacks.

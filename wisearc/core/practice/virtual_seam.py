@@ -1,7 +1,7 @@
-"""The virtual seam: the samples of a hand become pool, bead and tint, step by step.
+"""The virtual seam: the samples of a torch become pool, bead and tint, step by step.
 
-The same steps are made while a hand welds and when its track is judged later, so that both give the
-same bead.
+The same steps are made during a weld and when its track is judged later, so that both give the same
+bead.
 """
 
 from __future__ import annotations
@@ -20,6 +20,17 @@ from .sheet import LOSS_EVERY, STEP_S, Sheet
 MIN_ARC_A = 3.0
 # A dab in a smaller pool than this share of the target leaves a lump. Estimate.
 MIN_DAB_SHARE = 0.35
+
+
+# What comes next in a weld.
+STRIKE, WELD, RESTART, NEXT_MARK, HOLD, DONE = (
+    "strike",
+    "weld",
+    "restart",
+    "next-mark",
+    "hold",
+    "done",
+)
 
 
 class StepRecord(Struct, frozen=True):
@@ -44,7 +55,7 @@ class DabRecord(Struct, frozen=True):
 
 
 class VirtualSeam:
-    """A seam that is being welded by a hand."""
+    """A seam during its weld."""
 
     def __init__(self, piece: Piece) -> None:
         """Create the cold piece.
@@ -61,6 +72,7 @@ class VirtualSeam:
         self.struck: list[int] = []
         self.broken: list[int] = []
         self.gas_off_s: float | None = None
+        self._furthest_mm = piece.start_mm
         self._waiting: list[float] = []
         self._last: Floats | None = None
 
@@ -85,6 +97,23 @@ class VirtualSeam:
         if self.is_burning or not self.broken:
             return True
         return now_s <= self.broken[-1] * STEP_S + self.piece.postflow_s
+
+    def find_due(self) -> str:
+        """Return what comes next: one of the keys above.
+
+        A stop in the middle is followed by a restart, and a tack by the next mark, also after the
+        gas has stopped.
+        """
+        if self.is_burning:
+            return WELD
+        if not self.struck:
+            return STRIKE
+        piece = self.piece
+        if piece.tack_marks_mm and self._furthest_mm < piece.tack_marks_mm[-1] - piece.target_mm:
+            return NEXT_MARK
+        if piece.stop_mm is not None and self._furthest_mm < piece.end_mm - piece.target_mm:
+            return RESTART
+        return HOLD if self.has_gas(self.now_s) else DONE
 
     def advance(self, samples: Floats, dabs_s: Sequence[float] = ()) -> int:
         """Step through all complete steps of further samples.
@@ -133,12 +162,14 @@ class VirtualSeam:
             self.struck.append(number)
         if not burning and self.is_burning:
             self.broken.append(number)
+        if burning:
+            self._furthest_mm = max(self._furthest_mm, x_mm)
         mean_a = current_a * self._find_level(number) if burning else 0.0
         arc = self.piece.problem.arc
         dab_j = self._take_dabs(number, x_mm) if self._waiting else 0.0
         sheet.step(x_mm, y_mm, arc.efficiency * arc.voltage_v * mean_a * STEP_S, dab_j)
         now_s = (number + 1) * STEP_S
-        bead.record_pool(now_s)
+        bead.record_pool()
         self.steps.append(
             StepRecord(now_s, x_mm, y_mm, current_a, bead.width_mm, bead.length_mm, burning, mean_a)
         )
@@ -150,7 +181,10 @@ class VirtualSeam:
     def _find_level(self, number: int) -> float:
         """Return the share of the asked current that the pulse gives in a step."""
         train = self.piece.problem.arc.train
-        if self.piece.has_steady_arc:
+        if self.piece.tack_marks_mm:
+            # Tacks have no pulse: handbook 5.1, common practice.
+            return 1.0
+        if not self.piece.slow_pulse:
             return train.mean
         began_s = (number - self.struck[-1]) * STEP_S
         # The mean over the step, so that no part of a peak is lost between two steps.

@@ -14,7 +14,7 @@ from pathlib import Path
 
 from ...core.schema.json_types import Json
 from ...store.folder import PART, wrap_disk_errors
-from ..background import Background
+from ..background import Background, end_process
 from ..errors import NotAllowed
 
 # A page waits this long for its document, s: ten times the slowest sheet.
@@ -133,12 +133,7 @@ class DocumentRequests:
         with self._guard:
             process, self._process = self._process, None
         if process is not None:
-            process.kill()
-            process.wait()
-            for stream in (process.stdin, process.stdout):
-                with suppress(OSError):
-                    if stream is not None:
-                        stream.close()
+            end_process(process)
 
     def close(self) -> None:
         """End the worker when the application closes."""

@@ -14,7 +14,6 @@ import threading
 import time
 from collections import OrderedDict
 from collections.abc import Sequence
-from contextlib import suppress
 
 import msgspec
 from msgspec import Struct
@@ -23,7 +22,7 @@ from msgspec.structs import replace
 from ...core.conduction.trial import FULL_GRID_MM, NO_TRIAL, PREVIEW_GRID_MM, Trial, check_seam
 from ...core.plan.plan import Plan
 from ...formats.plan_json import plan_data
-from ..background import Background
+from ..background import Background, end_process
 from .goals import Change
 
 # The answers in memory together, characters.
@@ -172,11 +171,7 @@ class HeatRequests:
             self._closed = True
             process, self._process = self._process, None
         if process is not None:
-            process.kill()
-            process.wait()
-            with suppress(OSError):
-                if process.stdin is not None:
-                    process.stdin.close()
+            end_process(process)
 
     def _send(self, request: Request) -> None:
         """Send a request to the worker, which starts with the first one."""

@@ -10,7 +10,7 @@ from msgspec import Struct
 from ...core.errors import InputError
 
 # The kinds of requests.
-OPEN, STEP, JUDGE, SHOW, CLOSE = "open", "step", "judge", "show", "close"
+OPEN, STEP, JUDGE, SHOW = "open", "step", "judge", "show"
 _KEY = re.compile(r"[A-Za-z0-9_-]{16,64}")
 
 
@@ -133,6 +133,7 @@ class PieceView(Struct, frozen=True):
     dab_pitch_mm: float | None
     taper_s: float
     up_s: float
+    min_arc_a: float
     postflow_s: float
     preflow_s: float
     pool_limit_s: float
@@ -148,9 +149,10 @@ class PieceView(Struct, frozen=True):
 class SeamFrame(Struct, frozen=True, omit_defaults=True):
     """What changed in a seam: to be drawn.
 
-    Number of steps and time s, pool width and length mm, whether arc and gas are on, the pool as
-    its first column and edges in 1/100 mm, changed columns of the bead as (column, left, right,
-    deposit in 1/100 mm²), and of the tints as (column, face, root), one digit for each node.
+    Number of steps and time s, pool width and length mm, whether arc and gas are on, what comes
+    next, the pool as its first column and edges in 1/100 mm, changed columns of the bead as
+    (column, left, right, deposit in 1/100 mm²), and of the tints as (column, face, root), one
+    digit for each node.
     """
 
     n: int
@@ -159,6 +161,7 @@ class SeamFrame(Struct, frozen=True, omit_defaults=True):
     l: float = 0.0  # noqa: E741
     arc: bool = False
     gas: bool = False
+    due: str = ""
     at: int = 0
     pool: list[list[int]] = []
     bead: list[list[int]] = []

@@ -10,7 +10,8 @@ from ...core.conduction.tint import ABOVE_TABLE_C, find_tint_temperature_c
 from ...core.practice.judge import list_holes_mm
 from ...core.practice.piece import Piece
 from ...core.practice.sheet import LOSS_EVERY, STEP_S
-from ...core.practice.virtual_seam import VirtualSeam
+from ...core.practice.simulated_welder import UP_S
+from ...core.practice.virtual_seam import MIN_ARC_A, VirtualSeam
 from .messages import PieceView, SeamFrame
 
 _HUNDREDTHS = 100
@@ -31,7 +32,7 @@ def describe_piece(piece: Piece, seam: VirtualSeam, plan_s: float) -> PieceView:
     Args:
         piece: The piece.
         seam: A seam on it.
-        plan_s: How long a hand without a slip takes, s.
+        plan_s: How long a weld without a slip takes, s.
     """
     sheet, arc = seam.sheet, piece.problem.arc
     sides = [side.thickness_mm for side in piece.plan.section.sides[:2]]
@@ -53,7 +54,8 @@ def describe_piece(piece: Piece, seam: VirtualSeam, plan_s: float) -> PieceView:
         dab_pitch_mm=piece.dab_pitch_mm,
         # A tack has no taper.
         taper_s=STEP_S if piece.tack_marks_mm else piece.taper_s,
-        up_s=piece.plan.slopes.up_s,
+        up_s=max(UP_S, piece.plan.slopes.up_s),
+        min_arc_a=MIN_ARC_A,
         postflow_s=piece.postflow_s,
         preflow_s=piece.plan.gas.preflow_s,
         pool_limit_s=piece.pool_limit_s,
@@ -106,6 +108,7 @@ class FrameMaker:
             l=round(bead.length_mm, 2),
             arc=seam.is_burning,
             gas=seam.has_gas(seam.now_s),
+            due=seam.find_due(),
             at=bead.pool_rows.start,
             pool=pool,
             bead=self._list_bead(complete),

@@ -9,7 +9,6 @@ from __future__ import annotations
 import subprocess
 import threading
 from collections import OrderedDict
-from contextlib import suppress
 from itertools import count
 
 import msgspec
@@ -19,7 +18,7 @@ from ...core.plan.plan import Plan
 from ...core.shop.shop import Shop
 from ...formats.plan_json import plan_data
 from ...formats.shop_json import write_shop_file
-from ..background import Background
+from ..background import Background, end_process
 from ..errors import StoreError
 from .messages import OPEN, STEP, JudgedTry, SeamReply, SeamRequest
 
@@ -108,7 +107,12 @@ class PracticeSeams:
         if self._closed:
             raise SeamFailed(_FAILED)
         if self._process is None or self._process.poll() is not None:
-            process = self._background.command("practice", "-", "--worker", reports_progress=True)
+            try:
+                process = self._background.command(
+                    "practice", "-", "--worker", reports_progress=True
+                )
+            except OSError as error:
+                raise SeamFailed(_FAILED) from error
             self._process = process
             self._background.start(lambda: self._listen(process))
         stream = self._process.stdin
@@ -144,11 +148,7 @@ class PracticeSeams:
             self._closed = True
             process, self._process = self._process, None
         if process is not None:
-            process.kill()
-            process.wait()
-            with suppress(OSError):
-                if process.stdin is not None:
-                    process.stdin.close()
+            end_process(process)
 
 
 def encode_plan(plan: Plan) -> msgspec.Raw:

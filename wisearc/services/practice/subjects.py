@@ -6,7 +6,6 @@ from collections.abc import Sequence
 
 from msgspec import Struct
 
-from ...core.errors import InputError
 from ...core.joint.data import make_joint
 from ...core.plan.plan import Plan
 from ...core.schema.json_types import JsonObject
@@ -74,8 +73,7 @@ def find_subject(
         has_stop: Whether a stop and a restart are practised. A lesson has its choice.
 
     Raises:
-        Missing: The lesson or the revision does not exist.
-        InputError: The lesson has no seam, or the joint is wrong.
+        Missing: The lesson, its seam or the revision does not exist, or the link is not valid.
     """
     if lesson:
         row = get_lesson(lesson)
@@ -98,8 +96,10 @@ def find_subject(
         plan, query = procedures.get_plan(book.find(number, letter)), {"kept": kept}
     else:
         joint, problems = read_query(link)
-        if problems and not link:
-            raise InputError("link", None, "is missing. Open the practice from a plan")
+        if problems or not link:
+            raise Missing(
+                "This address contains no joint. Open Plan, and go to the practice from there."
+            )
         plan, query = cached_plan(joint, shop), {"link": query_text(joint)}
     if has_stop:
         query["stop"] = "yes"

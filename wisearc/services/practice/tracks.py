@@ -1,4 +1,4 @@
-"""Recorded hands: a track file is welded again and judged."""
+"""Recorded welds: a track file is welded again and judged."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ _ANY_DAY = "2000-01-01"
 
 
 def judge_track_text(text: str, shop: Shop) -> dict[str, Json]:
-    """Return how the hand of a track file is judged, as the data of a practice file.
+    """Return how the weld of a track file is judged, as the data of a practice file.
 
     Args:
         text: The track file.

@@ -17,7 +17,7 @@ from msgspec import Struct
 
 from ...core.errors import WiseArcError
 from ...core.plan.plan import Plan
-from ...core.practice.judge import Judged, judge_seam, judge_track
+from ...core.practice.judge import Judged, judge_track
 from ...core.practice.piece import Piece, build_piece
 from ...core.practice.simulated_welder import simulate_weld
 from ...core.practice.track import MAX_S, Track, build_track, read_samples
@@ -27,7 +27,7 @@ from ...core.shop.shop import Shop
 from ...formats.plan_json import read_plan
 from ...formats.practice_json import write_practice
 from ...formats.shop_json import read_shop
-from .messages import CLOSE, JUDGE, OPEN, SHOW, STEP, SeamFrame, SeamRequest
+from .messages import JUDGE, OPEN, SHOW, SeamFrame, SeamRequest
 from .seam_frames import FrameMaker, describe_piece
 
 # Seams in memory, and how long one waits for its torch, s. If there are too many, one without a
@@ -44,7 +44,6 @@ class _Open(Struct):
 
     seam: VirtualSeam
     frames: FrameMaker
-    shop: Shop
     used_s: float
     last_s: float = -1.0
 
@@ -88,23 +87,17 @@ class SeamWorker:
             return self._open(request)
         if request.ask == SHOW:
             return self._show(request)
-        if request.ask == JUDGE and not request.seam:
+        if request.ask == JUDGE:
             return self._judge_track(request)
         opened = self.seams.get(request.seam)
         if opened is None:
             return {NO_SEAM: True}
         opened.used_s = time.monotonic()
         self.seams.move_to_end(request.seam)
-        if request.ask == STEP:
-            return self._step(opened, request)
-        if request.ask == CLOSE:
-            del self.seams[request.seam]
-            return {}
-        opened.seam.gas_off_s = request.gas_off_s
-        return _write(judge_seam(opened.seam, opened.shop, request.when))
+        return self._step(opened, request)
 
     def _find_piece(self, request: SeamRequest) -> tuple[Piece, Track]:
-        """Return a piece and the track of a hand without a slip on it."""
+        """Return a piece and the track of a weld without a slip on it."""
         key = msgspec.json.encode(
             (request.plan, request.length_mm, request.has_stop, request.has_tacks)
         )
@@ -127,7 +120,7 @@ class SeamWorker:
             raise WiseArcError(TOO_MANY)
         piece, ideal = self._find_piece(request)
         seam = VirtualSeam(piece)
-        opened = _Open(seam, FrameMaker(seam), _read_shop(request), now)
+        opened = _Open(seam, FrameMaker(seam), now)
         self.seams[request.seam] = opened
         body: dict[str, Json] = {
             "piece": msgspec.to_builtins(describe_piece(piece, seam, ideal.end_s)),
@@ -145,7 +138,7 @@ class SeamWorker:
         return opened.frames.make()
 
     def _show(self, request: SeamRequest) -> Json | Struct:
-        """Return the track of a hand without a slip, and its bead."""
+        """Return the track of a weld without a slip, and its bead."""
         piece, ideal = self._find_piece(request)
         seam = VirtualSeam(piece)
         seam.advance(ideal.samples, ideal.dabs_s)

@@ -5,12 +5,13 @@ from __future__ import annotations
 import secrets
 from collections.abc import Mapping
 
-from flask import redirect, render_template, request, url_for
+from flask import make_response, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from ...core.catalogue.rows import Lesson
 from ...presenters.exercises import ExerciseSheet, build_sheet, mark_sheet
 from ...services.practice import tries
+from ...services.practice.learners import Learner
 from ...services.practice.lessons import get_lesson
 from .learner import become_learner, get_learner, remember
 from .views import blueprint
@@ -31,11 +32,10 @@ def exercise(key: str) -> ResponseReturnValue:
     number = request.args.get("n", "")
     if not number.isdigit() or int(number) > _MAX_NUMBER:
         return redirect(url_for("learn.exercise", key=key, n=secrets.randbelow(_MAX_NUMBER)), 303)
-    return _render(row, build_sheet(row.exercise, int(number)), {})
+    return _render(row, build_sheet(row.exercise, int(number)), {}, get_learner())
 
 
-def _render(row: Lesson, sheet: ExerciseSheet, answers: Mapping[str, str]) -> str:
-    learner = get_learner()
+def _render(row: Lesson, sheet: ExerciseSheet, answers: Mapping[str, str], learner: Learner) -> str:
     return render_template(
         "learn/exercise.html",
         lesson=row,
@@ -61,24 +61,13 @@ def answer_exercise(key: str) -> ResponseReturnValue:
     answers = {name: request.form.get(name, "")[:40] for name in request.form}
     sheet = mark_sheet(build_sheet(row.exercise, int(number)), answers)
     if sheet.missing:
-        return _render(row, sheet, answers), 422
+        return _render(row, sheet, answers, get_learner()), 422
     learner, secret = become_learner()
     result = {"right": sheet.right, "of": len(sheet.questions)}
     # The same answers sent twice are one try.
     tries.keep_try(
         learner.key, key, row.exercise, row.name, sheet.score, result, once=f"{key}-{number}"
     )
-    page = render_template(
-        "learn/exercise.html",
-        lesson=row,
-        sheet=sheet,
-        answers=answers,
-        progress=tries.find_progress(learner.key, key),
-        passed=tries.PASS_SCORE,
-        in_a_row=tries.PASS_IN_A_ROW,
-    )
-    from flask import make_response
-
-    response = make_response(page)
+    response = make_response(_render(row, sheet, answers, learner))
     remember(response, secret)
     return response

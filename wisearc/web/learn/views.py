@@ -6,6 +6,7 @@ from flask import Blueprint, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 
+from ...core import catalogue
 from ...core.catalogue.rows import Lesson
 from ...presenters.glossary import link_terms
 from ...presenters.learn import draw_lesson, draw_mistake, draw_progress, format_steps
@@ -60,7 +61,7 @@ def lesson(key: str) -> ResponseReturnValue:
         drawing=draw_lesson(row, get_units()),
         mistakes=[(_link(m.text), draw_mistake(m)) for m in row.mistakes],
         steps=format_steps(row),
-        drills=course_drills(row),
+        drills=_list_drills(row),
         proposal=next((p for p in course.proposals if p.state.lesson.key == key), None),
         passed=PASS_SCORE,
         in_a_row=PASS_IN_A_ROW,
@@ -69,14 +70,8 @@ def lesson(key: str) -> ResponseReturnValue:
     )
 
 
-def course_drills(row: Lesson) -> list[tuple[str, str, str]]:
-    """Return the drills of a lesson: key, name, and measure.
-
-    Args:
-        row: The lesson.
-    """
-    from ...core import catalogue
-
+def _list_drills(row: Lesson) -> list[tuple[str, str, str]]:
+    """Return the drills of a lesson: key, name, and measure."""
     drills = catalogue.load_drills()
     return [(key, drills[key].name, drills[key].measure) for key in row.drills]
 

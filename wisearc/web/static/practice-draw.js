@@ -231,6 +231,7 @@ window.arcSheet = (canvas, tints) => {
   }
 
   function drawPool(pen) {
+    if (reduced.matches && view.piece.slow_pulse) { drawStillPool(pen); return; }
     if (!view.pool || !view.pool.left.length) { return; }
     const { at, left, right } = view.pool;
     pen.beginPath();
@@ -252,6 +253,15 @@ window.arcSheet = (canvas, tints) => {
       pen.fillRect(px(view.torch.x) - 2 * scale, py(view.torch.y) - 2 * scale, 4 * scale, 4 * scale);
       pen.restore();
     }
+  }
+
+  /* With reduced motion a pulsed pool does not breathe: it has the planned width while the arc burns. */
+  function drawStillPool(pen) {
+    if (!view.arc || !view.torch) { return; }
+    pen.fillStyle = colour("--pool");
+    pen.beginPath();
+    pen.arc(px(view.torch.x), py(view.torch.y), view.piece.target_mm * scale / 2, 0, 2 * Math.PI);
+    pen.fill();
   }
 
   function text(pen, words, x, y, name, align) {

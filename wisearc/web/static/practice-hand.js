@@ -3,10 +3,11 @@
 window.arcHand = (parts) => {
   const SAMPLE_MS = 5;
   const STEP_S = 0.025;
-  const RISE_S = 0.2;
   const FINE_MM_S = 1.5;
   const DAB_GAP_MS = 90;
   const LIFTED_MM = 60;
+  const PAD_DEAD = 0.04;
+  const rests = new Map();
   const hand = {
     x: 0, y: 0, current: 0, over: false, lifted: false, by: "press",
     samples: [], dabs: [], since: null, piece: null, playing: false,
@@ -17,6 +18,7 @@ window.arcHand = (parts) => {
   let grabbed = null;
   let lastDab = 0;
   let lastSample = -1;
+  let padDown = false;
 
   function now() { return hand.since === null ? 0 : (window.performance.now() - hand.since) / 1000; }
 
@@ -46,28 +48,39 @@ window.arcHand = (parts) => {
     const peak = hand.piece.peak_a;
     if (hand.by === "press") {
       const held = pressed || keys.has(" ");
-      const rate = held ? peak / RISE_S : -peak / Math.max(0.1, hand.piece.taper_s);
+      const rate = held ? peak / hand.piece.up_s : -peak / hand.piece.taper_s;
       hand.current = Math.min(peak, Math.max(0, hand.current + rate * seconds));
     } else if (hand.by === "pedal") {
       hand.current = peak * Number(parts.pedal.value) / 100;
     } else {
       hand.current = peak * 1.3 * readPad();
     }
-    if (hand.current < 3) { hand.current = hand.current > 0 && hand.by === "press" && (pressed || keys.has(" ")) ? 3 : 0; }
+    const least = hand.piece.min_arc_a;
+    if (hand.current < least) { hand.current = hand.by === "press" && (pressed || keys.has(" ")) ? least : 0; }
     if (hand.current > 0 && hand.since === null && !hand.playing) {
       start();
       parts.began();
     }
   }
 
+  /* A standard gamepad has triggers. Any other device is a pedal: the axis that moves away from its rest is the
+     current, so that a pedal that rests in the middle or at an end starts at nothing. */
   function readPad() {
     const pads = window.navigator.getGamepads ? window.navigator.getGamepads() : [];
     for (const pad of pads) {
       if (!pad) { continue; }
-      if (pad.buttons[0] && pad.buttons[0].pressed) { dab(); }
-      const trigger = pad.buttons[7] || pad.buttons[6];
-      const value = trigger && trigger.value > 0.02 ? trigger.value : (1 + (pad.axes[2] === undefined ? -1 : pad.axes[2])) / 2;
-      return value < 0.04 ? 0 : Math.min(1, value);
+      const down = Boolean(pad.buttons[0] && pad.buttons[0].pressed);
+      if (down && !padDown) { dab(); }
+      padDown = down;
+      const triggers = pad.mapping === "standard" ? [pad.buttons[6], pad.buttons[7]] : [];
+      const values = triggers.filter(Boolean).map((trigger) => trigger.value);
+      if (pad.mapping !== "standard") {
+        const rest = rests.get(pad.index) || Array.from(pad.axes);
+        rests.set(pad.index, rest);
+        pad.axes.forEach((value, i) => values.push(Math.abs(value - rest[i]) / (1 + Math.abs(rest[i]))));
+      }
+      const value = Math.max(0, ...values);
+      return value < PAD_DEAD ? 0 : Math.min(1, value);
     }
     return 0;
   }
@@ -164,7 +177,7 @@ window.arcHand = (parts) => {
   }
 
   parts.sheet.addEventListener("keydown", (event) => {
-    if (event.key === "Enter") { event.preventDefault(); dab(); return; }
+    if (event.key === "Enter") { event.preventDefault(); if (!event.repeat) { dab(); } return; }
     if ([" ", "ArrowLeft", "ArrowRight", "ArrowUp", "ArrowDown", "Shift"].includes(event.key)) {
       if (event.key !== "Shift") { event.preventDefault(); event.stopPropagation(); }
       hand.lifted = false;
@@ -185,7 +198,7 @@ window.arcHand = (parts) => {
   }
   if (parts.dab) {
     parts.dab.addEventListener("pointerdown", (event) => { event.preventDefault(); dab(); });
-    parts.dab.addEventListener("keydown", (event) => { if (event.key === " " || event.key === "Enter") { event.preventDefault(); dab(); } });
+    parts.dab.addEventListener("keydown", (event) => { if (event.key === " " || event.key === "Enter") { event.preventDefault(); if (!event.repeat) { dab(); } } });
   }
 
   hand.tick = tick;

@@ -12,6 +12,8 @@
   const RETRY_MS = 1500;
   const ROD_MS = 160;
   const LIVE_EVERY = 8;
+  // What is due after the arc, in words.
+  const AFTER_ARC = { hold: "", restart: "Then strike again in the crater.", "next-mark": "Then go to the next mark." };
   const view = window.arcSheet(part("sheet"), data.tints);
   const strip = window.arcStrip(part("strip"));
   const hand = window.arcHand({
@@ -28,7 +30,7 @@
   let sentDabs = 0;
   let busy = false;
   let opened = false;
-  let brokenAt = null;
+  let due = "strike";
   let lastFrame = 0;
   let ideal = null;
   let idealSince = null;
@@ -37,6 +39,7 @@
   let lost = false;
   let timings = [];
   let pending = [];
+  let once = "";
   let liveAt = { x: 0, t: 0, n: 0 };
   let audio = null;
   let aloud = false;
@@ -85,7 +88,8 @@
   async function begin() {
     state = "preparing";
     play = null;
-    brokenAt = null;
+    due = "strike";
+    once = randomKey();
     idealSince = null;
     sentSamples = 0;
     sentDabs = 0;
@@ -99,7 +103,7 @@
       hand.reset(piece);
       state = "ready";
       say(hintReady());
-      part("live").textContent = "";
+      part("readout").textContent = "";
       lost = false;
     } catch (error) {
       state = "failed";
@@ -132,10 +136,10 @@
         sentSamples = upTo;
         sentDabs = dabsTo;
       }
-      if (lost) { lost = false; say(hintWhileWelding()); }
+      if (lost) { lost = false; forget(); say(hintWhileWelding()); }
       if (frame) { show(frame); }
     } catch (error) {
-      if (error.refused) { say(error.message); } else if (!lost) { lost = true; say("No connection: your try is saved on this device. Weld on, or wait."); }
+      if (error.refused) { say(error.message); } else { saveLost(); }
       await new Promise((done) => window.setTimeout(done, RETRY_MS / 3));
     }
     busy = false;
@@ -149,19 +153,11 @@
     if (timings.length > 2000) { timings = timings.slice(-1000); }
     note(frame);
     const now = hand.now();
-    if (hand.current > 0) { brokenAt = null; } else if (brokenAt === null && frame.t > 0 && !frame.arc && hand.since !== null) { brokenAt = now; judgeButton.hidden = false; }
-    if (state === "welding" && brokenAt !== null && !frame.gas && !marksLeft()) { endTry(); }
-    if (state === "welding" && brokenAt !== null && frame.gas) { say(afterArc()); }
+    judgeButton.hidden = state !== "welding" || frame.due === "weld" || frame.due === "strike";
+    due = frame.due;
+    if (state === "welding" && due === "done") { endTry(); }
+    if (state === "welding" && due in AFTER_ARC) { say((frame.gas ? "Keep still until the gas stops. " : "") + AFTER_ARC[due]); }
     if (state === "welding" && now > MAX_TRY_S) { hand.drop(); endTry(); }
-  }
-
-  /* A try of tacks ends at the last mark. */
-  function marksLeft() { return piece.tack_marks_mm.length > 0 && hand.x < piece.tack_marks_mm[piece.tack_marks_mm.length - 1] - 3; }
-
-  function afterArc() {
-    if (marksLeft()) { return "Keep still until the gas stops, then go to the next mark."; }
-    const open = piece.stop_mm !== null && piece.stop_mm !== undefined && hand.x < piece.stop_mm + 0.25 * piece.length_mm && hand.x < piece.end_mm - 3;
-    return open ? "Keep still under the gas, then strike again in the crater." : "Keep still until the gas stops.";
   }
 
   /* Travel and current as they are, every fifth of a second, to be read and in the strip. */
@@ -174,20 +170,33 @@
       strip.draw();
     }
     const width = data.units === "in" ? (frame.w / 25.4 || 0).toFixed(3) + " in" : (frame.w || 0).toFixed(1) + " mm";
-    part("live").textContent = "Pool " + width + " · " + speed(Math.max(0, pace)) + " · " + Math.round(hand.current) + " A";
+    part("readout").textContent = "Pool " + width + " · " + speed(Math.max(0, pace)) + " · " + Math.round(hand.current) + " A";
   }
 
-  /* The mark of the plan moves on from the moment at which a hand without a slip would. */
+  /* The mark of the plan moves on from the moment at which a weld without a slip would. */
   function moveGhost() {
-    if (!piece || state !== "welding" || brokenAt !== null || piece.tack_marks_mm.length) { view.ghost = null; return; }
+    if (!piece || state !== "welding" || due in AFTER_ARC || piece.tack_marks_mm.length) { view.ghost = null; return; }
     if (idealSince === null && Math.abs(hand.x - piece.start_mm) > 0.8) { idealSince = window.performance.now() - 800 / piece.travel_mm_s; }
     if (idealSince === null) { view.ghost = piece.start_mm; return; }
     const end = piece.stop_mm && hand.x < piece.stop_mm ? piece.stop_mm : piece.end_mm;
     view.ghost = Math.min(end, piece.start_mm + piece.travel_mm_s * (window.performance.now() - idealSince) / 1000);
   }
 
+  function buildTrack() { return { samples: hand.samples, dabs: hand.dabs, gas_off_s: null, once }; }
+
   function keep(track) {
     try { window.localStorage.setItem(data.saved_as, JSON.stringify(track)); } catch (error) { /* the device has no room */ }
+  }
+
+  function forget() { window.localStorage.removeItem(data.saved_as); }
+
+  /* Without a server nothing is known to be due: after the arc, the try can be judged. */
+  function saveLost() {
+    if (state !== "welding") { say("No connection to the server. The replay continues when it answers."); return; }
+    keep(buildTrack());
+    judgeButton.hidden = hand.current > 0;
+    if (!lost) { say("No connection: your try is saved on this device. Weld on, or wait."); }
+    lost = true;
   }
 
   async function endTry() {
@@ -195,7 +204,7 @@
     state = "judging";
     judgeButton.hidden = true;
     view.ghost = null;
-    const track = { samples: hand.samples, dabs: hand.dabs, gas_off_s: null, once: randomKey() };
+    const track = buildTrack();
     keep(track);
     await judge(track);
   }
@@ -204,7 +213,7 @@
     say("Judging your bead.");
     try {
       const answer = await post(data.addresses.judge, track);
-      window.localStorage.removeItem(data.saved_as);
+      forget();
       last = track;
       view.take(Object.assign({}, answer.frame, { pool: [] }));
       view.marks = answer.text.marks;
@@ -212,11 +221,11 @@
       showResult(answer.text);
       state = "judged";
       replayButton.hidden = false;
-      part("live").textContent = "";
+      part("readout").textContent = "";
       say("Judged. Look at the bead, then change one thing.");
     } catch (error) {
       state = "judged";
-      if (error.refused) { say(error.message); window.localStorage.removeItem(data.saved_as); return; }
+      if (error.refused) { say(error.message); forget(); return; }
       say("No connection: your try is saved on this device. It is judged as soon as the server answers.");
       window.setTimeout(() => { if (state === "judged") { judge(track); } }, 2 * RETRY_MS);
     }
@@ -342,7 +351,7 @@
   part("watch-good").addEventListener("click", async () => {
     say("Preparing a good one.");
     try { ideal = ideal || await post(data.addresses.show, {}); } catch (error) { say(error.message); return; }
-    replay({ samples: ideal.samples, dabs: ideal.dabs }, "A hand without a slip: look at start, beat, taper and the still end.");
+    replay({ samples: ideal.samples, dabs: ideal.dabs }, "A weld without a slip: look at start, beat, taper and the still end.");
   });
   part("by").addEventListener("change", (event) => {
     hand.by = event.target.value;
