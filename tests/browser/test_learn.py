@@ -130,19 +130,15 @@ class LostServer(SeamCase):
         self.page.mouse.move(*self.place(1.8))
         self.page.mouse.down()
         self.page.wait_for_timeout(1500)
-        opened: list[Any] = []
-        self.page.on(
-            "request",
-            lambda sent: opened.append(sent.post_data_json) if "/seam/open" in sent.url else None,
-        )
         process = get_context(self.app).practice_seams._process
         assert process is not None
-        process.kill()
-        process.wait()
+        with self.page.expect_request(re.compile("/learn/seam/open")) as reopened:
+            process.kill()
+            process.wait()
         self.page.evaluate("() => { document.querySelector('[data-readout]').textContent = ''; }")
         # The pool is there again while the arc burns on.
         expect(self.page.locator("[data-readout]")).to_contain_text(re.compile(r"Pool [1-9]"))
-        earlier = [row[0] for row in opened[0]["samples"]]
+        earlier = [row[0] for row in reopened.value.post_data_json["samples"]]
         self.assertLess(earlier[0], 0.1)
         self.assertGreater(earlier[-1], 1.2)
         self.assertIsNone(PracticeTry.get_or_none())
@@ -246,6 +242,43 @@ class Finger(SeamCase):
         along = [row[1] for row in track["samples"]]
         self.assertGreater(max(along) - min(along), 3)
         self.assertLess(max(along), 20)
+
+
+class Phone(SeamCase):
+    viewport = {"width": 390, "height": 844}  # noqa: RUF012
+
+    def test_no_hint_moves_the_sheet_under_the_hand(self) -> None:
+        """A still mouse stays on the seam, whatever the hint above it says."""
+        self.ready("/learn/seam?lesson=rod")
+        page = self.page
+        tops = [self.get_top()]
+        page.mouse.move(*self.place(1.8))
+        page.mouse.down()
+        expect(page.locator("[data-hint]")).to_contain_text("Dab with")
+        tops.append(self.get_top())
+        page.wait_for_timeout(1500)
+        page.mouse.up()
+        expect(page.locator("[data-hint]")).to_contain_text("Keep still")
+        tops.append(self.get_top())
+        self.judged()
+        self.assertEqual(len({*tops, self.get_top()}), 1, tops)
+        hint = page.locator("[data-hint]")
+        for words in self.LONGEST:
+            hint.evaluate("(hint, words) => { hint.textContent = words; }", words)
+            self.assertFalse(hint.evaluate("(hint) => hint.scrollHeight > hint.clientHeight"))
+
+    LONGEST = (
+        "Hold the mouse button, Space or the arc button for the arc, wait for the pool, then move "
+        "along the seam. Stay still until the gas stops.",
+        "Place the torch on mark 1, hold until the pool joins both edges, release, and keep still "
+        "until the gas stops.",
+    )
+
+    def get_top(self) -> float:
+        """Return where the sheet begins on the page, px."""
+        box = self.page.locator("[data-sheet]").bounding_box()
+        assert box is not None
+        return box["y"]
 
 
 class Pages(BrowserCase):

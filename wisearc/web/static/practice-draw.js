@@ -303,13 +303,19 @@ window.arcSheet = (canvas, tints) => {
     let row = 0;
     for (const mark of view.marks) {
       const x = Math.min(canvas.clientWidth - 8, Math.max(8, px(mark.at_mm)));
-      const y = middle + view.half + 16 + 17 * row;
+      // On the sheet: below it is the scale.
+      const y = middle + view.half - 25 + 17 * row;
       pen.strokeStyle = colour("--plum");
       pen.beginPath();
       pen.moveTo(px(mark.at_mm), middle + 6);
       pen.lineTo(px(mark.at_mm), y - 12);
       pen.stroke();
-      text(pen, mark.text, x, y, "--plum", x > canvas.clientWidth * 0.6 ? "right" : "left");
+      const align = x > canvas.clientWidth * 0.6 ? "right" : "left";
+      pen.font = "15px " + colour("--face");
+      const wide = pen.measureText(mark.text).width;
+      pen.fillStyle = colour("--surface");
+      pen.fillRect(x - (align === "right" ? wide : 0) - 3, y - 13, wide + 6, 17);
+      text(pen, mark.text, x, y, "--plum", align);
       row += 1;
     }
   }

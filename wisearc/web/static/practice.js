@@ -12,8 +12,13 @@
   const RETRY_MS = 1500;
   const ROD_MS = 160;
   const LIVE_EVERY = 8;
-  // What is due after the arc, in words.
-  const AFTER_ARC = { hold: "", restart: "Then strike again in the crater.", "next-mark": "Then go to the next mark." };
+  // What is due after the arc: in words, while the gas flows and after.
+  const STILL = "Keep still until the gas stops.";
+  const AFTER_ARC = {
+    hold: [STILL, ""],
+    restart: [STILL + " Then strike again in the crater.", "Strike again in the crater."],
+    "next-mark": [STILL + " Then go to the next mark.", "Go to the next mark."],
+  };
   const view = window.arcSheet(part("sheet"), data.tints);
   const strip = window.arcStrip(part("strip"));
   const hand = window.arcHand({
@@ -156,7 +161,7 @@
     judgeButton.hidden = state !== "welding" || frame.due === "weld" || frame.due === "strike";
     due = frame.due;
     if (state === "welding" && due === "done") { endTry(); }
-    if (state === "welding" && due in AFTER_ARC) { say((frame.gas ? "Keep still until the gas stops. " : "") + AFTER_ARC[due]); }
+    if (state === "welding" && due in AFTER_ARC) { say(AFTER_ARC[due][frame.gas ? 0 : 1]); }
     if (state === "welding" && now > MAX_TRY_S) { hand.drop(); endTry(); }
   }
 
