@@ -247,8 +247,8 @@ class Finger(SeamCase):
 class Phone(SeamCase):
     viewport = {"width": 390, "height": 844}  # noqa: RUF012
 
-    def test_no_hint_moves_the_sheet_under_the_hand(self) -> None:
-        """A still mouse stays on the seam, whatever the hint above it says."""
+    def test_no_hint_moves_the_sheet_under_the_torch(self) -> None:
+        """A still mouse stays on the seam, whatever hint is shown above it."""
         self.ready("/learn/seam?lesson=rod")
         page = self.page
         tops = [self.get_top()]
@@ -263,11 +263,11 @@ class Phone(SeamCase):
         self.judged()
         self.assertEqual(len({*tops, self.get_top()}), 1, tops)
         hint = page.locator("[data-hint]")
-        for words in self.LONGEST:
+        for words in self.LONG_HINTS:
             hint.evaluate("(hint, words) => { hint.textContent = words; }", words)
             self.assertFalse(hint.evaluate("(hint) => hint.scrollHeight > hint.clientHeight"))
 
-    LONGEST = (
+    LONG_HINTS = (
         "Hold the mouse button, Space or the arc button for the arc, wait for the pool, then move "
         "along the seam. Stay still until the gas stops.",
         "Place the torch on mark 1, hold until the pool joins both edges, release, and keep still "
@@ -275,7 +275,7 @@ class Phone(SeamCase):
     )
 
     def get_top(self) -> float:
-        """Return where the sheet begins on the page, px."""
+        """Return the top of the sheet on the page, px."""
         box = self.page.locator("[data-sheet]").bounding_box()
         assert box is not None
         return box["y"]
