@@ -3,8 +3,12 @@
 import io
 import json
 import os
+import signal
+import time
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
+from unittest.mock import patch
 
 import msgspec
 from msgspec.structs import replace
@@ -128,6 +132,35 @@ class Process(unittest.TestCase):
         process.wait()
         self.assertEqual(self.seams.ask(request(STEP)), b'{"no-seam":true}')
         self.assertIn(b'"piece"', self.seams.ask(request(OPEN)))
+
+    def test_a_process_that_just_ended_loses_nothing(self) -> None:
+        """Its end is not known yet, so the request is written to a closed pipe."""
+        for asked, answer in ((STEP, b'{"no-seam":true}'), (OPEN, b'"piece"')):
+            self.seams.ask(request(OPEN))
+            process = self.seams._process
+            assert process is not None
+            # Under the lock, nobody reads of its end before the request is written.
+            with self.seams._guard, patch.object(process, "poll", return_value=None):
+                process.kill()
+                process.wait()
+                self.assertIn(answer, self.seams.ask(request(asked)))
+
+    def test_one_who_waits_is_told_of_the_end(self) -> None:
+        self.seams.ask(request(OPEN))
+        process = self.seams._process
+        assert process is not None
+        os.kill(process.pid, signal.SIGSTOP)
+        waiting = ThreadPoolExecutor(1)
+        self.addCleanup(waiting.shutdown)
+        answer = waiting.submit(self.seams.ask, request(STEP))
+        while not self.seams._answers:
+            time.sleep(0.01)
+        with self.seams._guard:
+            process.kill()
+            process.wait()
+            # The next request starts a new process before the end of the old one is read.
+            self.seams.ask(request(OPEN))
+        self.assertEqual(answer.result(10), b'{"no-seam":true}')
 
     def test_a_refusal_is_its_sentence(self) -> None:
         with self.assertRaisesRegex(SeamFailed, "at least 20 mm"):

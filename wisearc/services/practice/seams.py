@@ -9,6 +9,7 @@ from __future__ import annotations
 import subprocess
 import threading
 from collections import OrderedDict
+from contextlib import suppress
 from itertools import count
 
 import msgspec
@@ -70,9 +71,10 @@ class PracticeSeams:
             return UNKNOWN
         with self._guard:
             number = next(self._numbers)
+            self._send(replace(request, id=number))
+            # No answer is read before the lock is released.
             self._answers[number] = None
             try:
-                self._send(replace(request, id=number))
                 self._guard.wait_for(lambda: self._answers.get(number) is not None, wait_s)
                 reply = self._answers.get(number)
             finally:
@@ -104,24 +106,30 @@ class PracticeSeams:
         return msgspec.json.decode(body, type=JudgedTry), body
 
     def _send(self, request: SeamRequest) -> None:
+        line = msgspec.json.encode(request).decode() + "\n"
+        try:
+            try:
+                self._write(line)
+            except OSError:
+                # The process has just ended: the next one gets the request.
+                self._forget_process(self._process)
+                self._write(line)
+        except OSError as error:
+            raise SeamFailed(_FAILED) from error
+
+    def _write(self, line: str) -> None:
         if self._closed:
             raise SeamFailed(_FAILED)
-        if self._process is None or self._process.poll() is not None:
-            try:
-                process = self._background.command(
-                    "practice", "-", "--worker", reports_progress=True
-                )
-            except OSError as error:
-                raise SeamFailed(_FAILED) from error
+        if self._process is not None and self._process.poll() is not None:
+            self._forget_process(self._process)
+        if self._process is None:
+            process = self._background.command("practice", "-", "--worker", reports_progress=True)
             self._process = process
             self._background.start(lambda: self._listen(process))
         stream = self._process.stdin
-        try:
-            if stream is not None:
-                stream.write(msgspec.json.encode(request).decode() + "\n")
-                stream.flush()
-        except OSError as error:
-            raise SeamFailed(_FAILED) from error
+        if stream is not None:
+            stream.write(line)
+            stream.flush()
 
     def _listen(self, process: subprocess.Popen[str]) -> None:
         """Read the answers of a process until it ends."""
@@ -132,15 +140,23 @@ class PracticeSeams:
                     self._answers[arrived.id] = arrived
                     self._guard.notify_all()
         with self._guard:
-            if self._process is process:
-                self._process = None
-                for number, answer in self._answers.items():
-                    if answer is None:
-                        self._answers[number] = SeamReply(number, ended=True)
-                self._guard.notify_all()
-        if process.stdout is not None:
-            process.stdout.close()
+            self._forget_process(process)
+        for stream in (process.stdin, process.stdout):
+            if stream is not None:
+                # What was not sent is lost with the process.
+                with suppress(OSError):
+                    stream.close()
         process.wait()
+
+    def _forget_process(self, process: subprocess.Popen[str] | None) -> None:
+        """End the waiting for answers of a process that ended."""
+        if self._process is not process:
+            return
+        self._process = None
+        for number, answer in self._answers.items():
+            if answer is None:
+                self._answers[number] = SeamReply(number, ended=True)
+        self._guard.notify_all()
 
     def close(self) -> None:
         """End the process."""
