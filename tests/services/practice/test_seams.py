@@ -145,7 +145,7 @@ class Process(unittest.TestCase):
                 process.wait()
                 self.assertIn(answer, self.seams.ask(request(asked)))
 
-    def test_one_who_waits_is_told_of_the_end(self) -> None:
+    def test_a_request_in_progress_ends_with_its_process(self) -> None:
         self.seams.ask(request(OPEN))
         process = self.seams._process
         assert process is not None
