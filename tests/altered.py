@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import copy
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -10,7 +9,7 @@ from functools import lru_cache
 from typing import Any
 from unittest import mock
 
-from wisearc.core import catalogue
+from wisearc.core.catalogue import tables
 
 Tables = dict[str, Any]
 _Cached = type(lru_cache(lambda: None))
@@ -29,17 +28,17 @@ def forget() -> None:
 def altered(**changes: Callable[[Tables], None]) -> Iterator[None]:
     """Use tables with changes.
 
-    Each function gets a copy of its table by name.
+    Each function gets its table by name.
     """
-    own = catalogue._read_table
+    own = tables.parse_table
 
     def table(name: str) -> Tables:
-        found = copy.deepcopy(getattr(own, "__wrapped__", own)(name))
+        found = own(name)
         if name in changes:
             changes[name](found)
         return found
 
-    with mock.patch.object(catalogue, "_read_table", table):
+    with mock.patch.object(tables, "parse_table", table):
         forget()
         try:
             yield

@@ -97,7 +97,7 @@ class Terms(unittest.TestCase):
         self.addCleanup(catalogue.load_glossary.cache_clear)
         catalogue.load_glossary.cache_clear()
         with (
-            mock.patch.object(catalogue, "_read_rows", lambda name, section: rows),
+            mock.patch.object(catalogue.tables, "read_rows", lambda name, section: rows),
             self.assertRaisesRegex(CatalogueError, "is a name of a too"),
         ):
             catalogue.load_glossary()

@@ -72,7 +72,7 @@ def write_practice(judged: Judged) -> dict[str, Json]:
     """Return how a weld was judged as the data of its file.
 
     Args:
-        judged: The judged hand.
+        judged: The judged weld.
     """
     facts, scores = judged.facts, judged.scores
     return {

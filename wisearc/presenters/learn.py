@@ -9,7 +9,7 @@ from urllib.parse import urlencode
 from msgspec import Struct
 
 from ..core import catalogue
-from ..core.catalogue.rows import Lesson, LessonMistake
+from ..core.catalogue.teaching import Lesson, LessonMistake
 from ..core.joint.data import make_joint
 from ..core.plan.plan import Plan, make_plan
 from ..core.practice.exercises import GRINDS, RIGHT_GRIND

@@ -12,7 +12,7 @@ from collections.abc import Mapping
 from msgspec import Struct
 
 from .. import catalogue
-from ..catalogue.rows import Cause
+from ..catalogue.reading import Cause
 from ..reasons import Sentence, Words
 from .signs import SignStrength
 

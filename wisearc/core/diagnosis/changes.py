@@ -8,7 +8,7 @@ from typing import Any
 from msgspec import Struct, field
 
 from .. import catalogue
-from ..catalogue.rows import Cause
+from ..catalogue.reading import Cause
 from ..plan.plan import Plan
 from ..quantities import Quantity
 from ..reasons import Caution, Filled, Sentence, Words

@@ -7,7 +7,7 @@ from typing import Any, TypeAlias
 
 from msgspec import Struct, field
 
-from ..catalogue.rows import ReadChange
+from ..catalogue.reading import ReadChange
 from ..errors import InputError
 from ..plan.plan import Plan
 from ..quantities import Quantity

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 # Tolerance, and the error beyond it that halves a score. Travel, current, width: relative errors
 # (as logarithms); line: target widths beside the seam; dabs: relative error of their times;
-# overlap: shares of a pool.
+# overlap: shares of a pool. Estimates.
 TOLERANCES = {
     "travel": (0.04, 0.13),
     "current": (0.03, 0.10),

@@ -44,6 +44,7 @@ EDGE_SHARE = 0.4
 # A restart with a lower score leaves a lump or a gap. Estimate.
 RESTART_SCORE = 60.0
 # More metal than this share of the planned deposit is a lump, over this length in targets.
+# Estimates.
 LUMP_SHARE, LUMP_LENGTH = 2.2, 1.0
 # The torch runs beside the seam from this part of the target on. Estimate.
 OFF_SEAM_SHARE = 0.22
@@ -59,8 +60,11 @@ EXCLUDED_SIGNS = (
     "rod-side",
     "arc-on-thin",
 )
-# The end of the seam, as a share, where the gas of the end counts.
+# The end of the seam, as a share, where the gas of the end counts. Estimate.
 _END = 0.85
+# The part of a seam whose tint is its usual one, and the part that gives the width of the tint, as
+# shares. Estimates.
+_USUAL, _BAND = (0.2, 0.8), (0.4, 0.6)
 
 
 class Judged(Struct, frozen=True, eq=False):
@@ -275,7 +279,7 @@ def find_usual_tint(seam: VirtualSeam, front: bool) -> str:
     ranks = sorted(
         names.index(tint)
         for x, tint in list_tints(seam, front)
-        if 0.2 * piece.length_mm <= x <= 0.8 * piece.length_mm
+        if _USUAL[0] * piece.length_mm <= x <= _USUAL[1] * piece.length_mm
     )
     return names[ranks[len(ranks) // 2]] if ranks else names[0]
 
@@ -287,7 +291,7 @@ def measure_band_mm(seam: VirtualSeam) -> float | None:
         seam: The seam.
     """
     rows = len(seam.sheet.middle_mm)
-    middle = seam.bead.front[int(0.4 * rows) : int(0.6 * rows) + 1]
+    middle = seam.bead.front[int(_BAND[0] * rows) : int(_BAND[1] * rows) + 1]
     tinted = np.median(find_tint_temperature_c(middle), axis=0) >= find_min_tint_c()
     if not tinted.any():
         return None

@@ -15,7 +15,7 @@ from .grades import TOLERANCES, grade
 # Taps that are needed to judge, and at most. Estimates.
 MIN_TAPS, MAX_TAPS = 6, 2000
 MAX_TAP_S = 600.0
-# A tap that is missed counts as this error.
+# A tap that is missed counts as this error. Estimate.
 _MISSED = 0.7
 
 

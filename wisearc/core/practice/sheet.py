@@ -1,4 +1,4 @@
-"""The sheet under a hand: the strip field with an arc that may be anywhere, in steps of 25 ms.
+"""The sheet under a torch: the strip field with an arc that may be anywhere, in steps of 25 ms.
 
 Like the field of a plan, a step is explicit along the seam and implicit across it. Here every
 column is equal, because nobody knows where the torch goes next.

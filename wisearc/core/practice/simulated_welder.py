@@ -38,7 +38,7 @@ _TACK_SHARE, _MAX_TACK_S = 0.7, 1.2
 _LIFTED_MM = 60.0
 # The pool of the first weld, as a share of the planned one, before the target is known. Estimate.
 _FIRST_SHARE = 0.6
-# The middle of the bead that gives the target, as shares of its length.
+# The middle of the bead that gives the target, as shares of its length. Estimate.
 _STEADY = (0.35, 0.8)
 
 

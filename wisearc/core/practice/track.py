@@ -21,7 +21,7 @@ _COLUMNS = 4
 
 
 class Track(Struct, frozen=True, eq=False):
-    """A recorded hand.
+    """A recorded weld.
 
     `samples` (n, 4): time s, along the seam from its start mm, across it mm (positive on the first
     member), and the current A that the pedal asks for, with a pulse the peak. Times of the dabs s,

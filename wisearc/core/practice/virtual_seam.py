@@ -16,11 +16,10 @@ from .bead import Bead
 from .piece import Piece, count_steps
 from .sheet import LOSS_EVERY, STEP_S, Sheet
 
-# Below this the arc is out, A: no machine holds one.
+# Below this the arc is out, A. Estimate.
 MIN_ARC_A = 3.0
 # A dab in a smaller pool than this share of the target leaves a lump. Estimate.
 MIN_DAB_SHARE = 0.35
-
 
 # What comes next in a weld.
 STRIKE, WELD, RESTART, NEXT_MARK, HOLD, DONE = (

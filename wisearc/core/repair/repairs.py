@@ -11,7 +11,7 @@ from collections.abc import Mapping, Sequence
 from msgspec import Struct
 
 from .. import catalogue
-from ..catalogue.rows import RepairRow
+from ..catalogue.reading import RepairRow
 from ..plan.filler_metal.service import get_preheat_c, is_data_food, is_data_in_liquid
 from ..plan.plan import Plan
 from ..plan.preparation.technique import describe_rust_removal

@@ -13,7 +13,7 @@ from functools import lru_cache
 from msgspec import Struct
 
 from ...core import catalogue
-from ...core.catalogue.rows import Drill
+from ...core.catalogue.teaching import Drill
 from ...core.history.families import format_family
 from ...core.history.lessons import LearntRun
 from ...core.history.shop_history import OwnRecord

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from msgspec import Struct
 
 from ...core import catalogue
-from ...core.catalogue.rows import Lesson
+from ...core.catalogue.teaching import Lesson
 from ...core.history.lessons import LearntRun
 from ...core.history.statistics import count_weak_runs
 from ...store import lessons as store_lessons

@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from msgspec import Struct
 
 from ...core import catalogue
-from ...core.catalogue.rows import Drill
+from ...core.catalogue.teaching import Drill
 from ...core.errors import InputError
 from ...core.schema import checks
 from ...core.schema.figures import format_value

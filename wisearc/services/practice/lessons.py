@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ...core import catalogue
-from ...core.catalogue.rows import Lesson
+from ...core.catalogue.teaching import Lesson
 from ..errors import Missing
 
 

@@ -9,7 +9,6 @@ from __future__ import annotations
 import subprocess
 import threading
 from collections import OrderedDict
-from contextlib import suppress
 from itertools import count
 
 import msgspec
@@ -141,12 +140,7 @@ class PracticeSeams:
                     self._guard.notify_all()
         with self._guard:
             self._forget_process(process)
-        for stream in (process.stdin, process.stdout):
-            if stream is not None:
-                # What was not sent is lost with the process.
-                with suppress(OSError):
-                    stream.close()
-        process.wait()
+        end_process(process)
 
     def _forget_process(self, process: subprocess.Popen[str] | None) -> None:
         """End the waiting for answers of a process that ended."""

@@ -7,7 +7,7 @@ import re
 from msgspec import Struct
 
 from ...core import catalogue
-from ...core.catalogue.rows import Term
+from ...core.catalogue.teaching import Term
 from ...core.errors import InputError
 from ...core.joint.joint import Joint
 from ...core.shop.shop import LABELS, Shop

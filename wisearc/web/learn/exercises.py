@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from flask import make_response, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from ...core.catalogue.rows import Lesson
+from ...core.catalogue.teaching import Lesson
 from ...presenters.exercises import ExerciseSheet, build_sheet, mark_sheet
 from ...services.practice import tries
 from ...services.practice.learners import Learner

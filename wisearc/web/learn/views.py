@@ -7,7 +7,7 @@ from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 
 from ...core import catalogue
-from ...core.catalogue.rows import Lesson
+from ...core.catalogue.teaching import Lesson
 from ...presenters.glossary import link_terms
 from ...presenters.learn import draw_lesson, draw_mistake, draw_progress, format_steps
 from ...services.clock import get_now

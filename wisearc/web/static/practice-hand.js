@@ -53,7 +53,7 @@ window.arcHand = (parts) => {
     } else if (hand.by === "pedal") {
       hand.current = peak * Number(parts.pedal.value) / 100;
     } else {
-      hand.current = peak * 1.3 * readPad();
+      hand.current = peak * Number(parts.pedal.max) / 100 * readPad();
     }
     const least = hand.piece.min_arc_a;
     if (hand.current < least) { hand.current = hand.by === "press" && (pressed || keys.has(" ")) ? least : 0; }

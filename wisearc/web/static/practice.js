@@ -1,5 +1,5 @@
 /* The virtual seam. The samples of the torch go to the server step by step, and its answers are drawn.
-   Nothing is calculated here. A try without connection is saved on this device, and judged later. */
+   No weld is calculated here. A try without connection is saved on this device, and judged later. */
 (() => {
   const root = document.querySelector("[data-seam]");
   const source = document.getElementById("seam-data");
