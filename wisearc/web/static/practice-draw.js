@@ -159,7 +159,9 @@ window.arcSheet = (canvas, tints) => {
       const low = k ? (across[k - 1] + across[k]) / 2 : across[0];
       const high = k < count - 1 ? (across[k] + across[k + 1]) / 2 : across[count - 1];
       if (Math.abs(across[k]) * scale > view.half + 20) { continue; }
-      pen.drawImage(layer, 0, count - 1 - k, layer.width, 1, columnX(-0.5), py(high), layer.width * view.piece.column_mm * scale, (high - low) * scale + 0.6);
+      // Whole pixels, so that no line shows between two strips.
+      const top = Math.round(py(high));
+      pen.drawImage(layer, 0, count - 1 - k, layer.width, 1, columnX(-0.5), top, layer.width * view.piece.column_mm * scale, Math.round(py(low)) - top);
     }
   }
 
