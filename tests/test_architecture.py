@@ -29,8 +29,9 @@ LAYERS = {
     "core": {"core"},
     "formats": {"core", "formats"},
     "drawings": {"core", "drawings"},
+    "photo": {"core", "photo"},
     "store": {"core", "formats", "store"},
-    "services": {"core", "formats", "drawings", "store", "services"},
+    "services": {"core", "formats", "drawings", "photo", "store", "services"},
     "simulators": {"core", "simulators"},
     "forms": {"core", "formats", "drawings", "services", "forms"},
     "presenters": {"core", "formats", "drawings", "services", "forms", "presenters"},
@@ -147,7 +148,18 @@ class Imports(unittest.TestCase):
         said = subprocess.run(
             [sys.executable, "-c", code], cwd=PROJECT, capture_output=True, text=True, check=True
         )
-        for name in ("numpy", "scipy", "pyarrow", "PIL", "reportlab", "ezdxf", "segno"):
+        large = (
+            "numpy",
+            "scipy",
+            "pyarrow",
+            "PIL",
+            "reportlab",
+            "ezdxf",
+            "segno",
+            "cv2",
+            "pi_heif",
+        )
+        for name in large:
             with self.subTest(library=name):
                 self.assertNotIn(name, said.stdout.split())
 

@@ -24,6 +24,13 @@ from wisearc.core.arc_log.arc_log import ArcLog, Stretch
 from wisearc.core.jobs.job import Seam, Times
 from wisearc.core.joint.joint import Joint, Member
 from wisearc.core.joint.section import HeatProperties, Section, Side
+from wisearc.core.photograph.measurement import (
+    CardInPhoto,
+    MeasuredBead,
+    Measurement,
+    TintBand,
+    Uncertainty,
+)
 from wisearc.core.plan.pins import PINS
 from wisearc.core.plan.plan import list_declared_figures
 from wisearc.core.plan.preparation.stops import PausePoint
@@ -221,6 +228,14 @@ def declared() -> Iterator[tuple[str, str, str]]:
             if unit_by_key(key)
         )
     yield from ((key, "joint, `pins`", pin.label) for key, pin in PINS.items())
+    for of, where in (
+        (Measurement, "measure"),
+        (CardInPhoto, "measure, `card`"),
+        (MeasuredBead, "measure, `bead`"),
+        (TintBand, "measure, `tints`"),
+        (Uncertainty, "measure, `uncertainty`"),
+    ):
+        yield from ((key, where, e.label) for key, e in read_entries(of).items() if e.label)
     parts = {**PART_TYPES, "purge": RunPurge, "seen": Inspection}
     yield from (
         (key, f"run, `{part}`", e.label)

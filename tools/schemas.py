@@ -12,6 +12,7 @@ from typing import Any
 from tools.schemas_arc import arc_log_schema
 from tools.schemas_heat import heat_schema
 from tools.schemas_job import job_plan_schema, job_schema
+from tools.schemas_measure import measure_schema
 from tools.schemas_practice import practice_schema, track_schema
 from tools.schemas_reading import reading_schema
 from wisearc.core.joint.joint import ALL_ROUND, Joint, Member
@@ -81,6 +82,7 @@ def schema_text(name: str) -> str:
         "heat": heat_schema,
         "track": track_schema,
         "practice": practice_schema,
+        "measure": measure_schema,
     }[name]()
     head = {"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": f"wisearc/{name}/1"}
     return json.dumps(head | made, ensure_ascii=False, indent=1) + "\n"

@@ -23,6 +23,7 @@ from .documents import add_documents
 from .heat import add_heat
 from .jobs import add_jobs
 from .maintenance import add_care
+from .photographs import add_photographs
 from .practice import add_practice
 from .reading import read
 from .simulators import add_simulate
@@ -127,6 +128,7 @@ def _build_parser() -> argparse.ArgumentParser:
     add_arc(commands)
     add_heat(commands)
     add_practice(commands)
+    add_photographs(commands)
     add_chart(commands)
     add_simulate(commands)
     add_documents(commands)

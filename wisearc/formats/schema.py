@@ -21,6 +21,7 @@ NAMES = (
     "heat",
     "track",
     "practice",
+    "measure",
 )
 
 

@@ -17,13 +17,15 @@ class Tint(Struct, frozen=True):
     """A heat tint in air.
 
     Name, colour in a run, and minimum temperature °C on a 304-type sheet (None: not in the table).
-    It also has its drawing, and whether it is above the last of the table.
+    It also has its drawing, its colour on silver metal in a photograph, and whether it is above the
+    last of the table.
     """
 
     key: str
     name: str
     colour: str
     ink: tuple[str, str]
+    film: str
     source: str
     mark: str
     from_c: float | None = None

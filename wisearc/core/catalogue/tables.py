@@ -55,6 +55,8 @@ TRAITS: dict[str, tuple[str, ...]] = {
         "cope",
         "stud",
         "mitred",
+        "flat_bead",
+        "crown_bead",
         "fitted",
         "flanged",
         "bars_both_faces",

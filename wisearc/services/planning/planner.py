@@ -38,6 +38,18 @@ def plan_of_text(text: str, shop: Shop) -> Plan:
     return cached_plan(read_joint(load_json(text)), shop)
 
 
+def joint_of_text(text: str) -> Joint:
+    """Return the joint of a joint file.
+
+    Args:
+        text: The file.
+
+    Raises:
+        InputError: The file is wrong.
+    """
+    return read_joint(load_json(text))
+
+
 def shop_of_text(text: str) -> Shop:
     """Return the shop of a shop file.
 

@@ -1,0 +1,1 @@
+"""The photograph of a seam: its card, its measurements, and suitable joints."""

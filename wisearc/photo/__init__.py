@@ -1,0 +1,1 @@
+"""A photograph's array becomes measurements: pure, with numpy and OpenCV."""

@@ -1,0 +1,90 @@
+"""A photograph's file is measured for a joint."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Callable
+
+from ...core.errors import InputError
+from ...core.joint.joint import Joint
+from ...core.photograph.card import MAX_CHECK_MM, MIN_CHECK_MM
+from ...core.photograph.measurement import Measurement
+from ...core.photograph.suitability import check_suitable, find_half_length_mm
+from ...core.schema.json_types import Json
+from ...formats.measure_json import write_measurement
+
+# Quality of the straightened picture as a JPEG.
+_QUALITY = 88
+
+
+def measure_file(
+    name: str,
+    data: bytes,
+    joint: Joint | None = None,
+    check_length_mm: float | None = None,
+    kind: str = "JPEG",
+    watch: Callable[[str, float], None] | None = None,
+) -> tuple[Measurement, bytes]:
+    """Return the measurements of a photograph, and its straightened picture with the marks.
+
+    Args:
+        name: File name for errors.
+        data: The file.
+        joint: The joint, or None: a flat bead.
+        check_length_mm: The printed check length as measured, or None.
+        kind: "JPEG" or "PNG" for the straightened picture.
+        watch: Called with the step and its progress, 0 to 1.
+
+    Raises:
+        InputError: It cannot be measured.
+    """
+    check_length(check_length_mm)
+    if joint is not None:
+        check_suitable(joint)
+    from PIL import Image
+
+    from ...photo.measure import PhotoFacts, measure_photograph
+    from ...photo.overlay import draw_complete
+    from ...photo.picture import read_picture
+
+    picture = read_picture(name, data)
+    half_mm = None if joint is None else find_half_length_mm(joint)
+    photograph = measure_photograph(picture, PhotoFacts(check_length_mm, half_mm), watch)
+    out = io.BytesIO()
+    Image.fromarray(draw_complete(photograph)).save(out, kind, quality=_QUALITY)
+    return photograph.measurement, out.getvalue()
+
+
+def measure_to_json(
+    name: str, data: bytes, joint: Joint | None, check_length_mm: float | None
+) -> tuple[dict[str, Json], bytes]:
+    """Return the measurements of a photograph as the data of their file, and its picture as PNG.
+
+    Args:
+        name: File name for errors.
+        data: The file.
+        joint: The joint, or None: a flat bead.
+        check_length_mm: The printed check length as measured, or None.
+
+    Raises:
+        InputError: It cannot be measured.
+    """
+    measurement, picture = measure_file(name, data, joint, check_length_mm, "PNG")
+    return write_measurement(measurement), picture
+
+
+def check_length(check_length_mm: float | None) -> None:
+    """Check the check length of a printed card.
+
+    Args:
+        check_length_mm: The length, or None.
+
+    Raises:
+        InputError: No card is printed like this.
+    """
+    if check_length_mm is not None and not MIN_CHECK_MM <= check_length_mm <= MAX_CHECK_MM:
+        rule = (
+            f"must be from {MIN_CHECK_MM:g} to {MAX_CHECK_MM:g} mm: the length of the line on your "
+            "card that should be 100 mm. Measure it with a ruler"
+        )
+        raise InputError("check_length", check_length_mm, rule)
