@@ -3,9 +3,10 @@
 import io
 import unittest
 from pathlib import Path
+from unittest.mock import patch
 
 import numpy as np
-from PIL import Image
+from PIL import Image, ImageFile
 
 from tests.rendered_photograph import encode
 from wisearc.core.errors import InputError
@@ -78,6 +79,14 @@ class Files(unittest.TestCase):
             self.assertIn(reason, sentence)
             self.assertLess(len(sentence), 200)
         self.assertLess(MAX_MEGAPIXELS, 200)
+
+    def test_incomplete_file_is_refused_after_the_pdf_library_was_loaded(self) -> None:
+        data = save(Image.fromarray(paint()), "JPEG")[:3000]
+        with (
+            patch.object(ImageFile, "LOAD_TRUNCATED_IMAGES", True),
+            self.assertRaisesRegex(InputError, "incomplete"),
+        ):
+            read_picture("x.jpg", data)
 
     def test_heic_of_a_phone(self) -> None:
         picture = read_picture("x.heic", HEIC.read_bytes())

@@ -34,12 +34,14 @@ def read_picture(name: str, data: bytes) -> Picture:
     Raises:
         InputError: The file cannot be measured. The error has the reason.
     """
-    from PIL import Image, ImageOps, UnidentifiedImageError
+    from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 
     called = shorten(name) or FIELD
     if len(data) > MAX_BYTES:
         raise InputError(FIELD, called, f"exceeds {MAX_BYTES // 1_000_000} MB. {_TAKE}")
     _register_heif()
+    # The PDF library accepts incomplete pictures, for the complete process.
+    accepts, ImageFile.LOAD_TRUNCATED_IMAGES = ImageFile.LOAD_TRUNCATED_IMAGES, False
     try:
         with warnings.catch_warnings():
             # The size is checked below, before anything is decompressed.
@@ -70,6 +72,8 @@ def read_picture(name: str, data: bytes) -> Picture:
             raise
         rule = "is damaged or incomplete. Send it again, or use another"
         raise InputError(FIELD, called, rule) from error
+    finally:
+        ImageFile.LOAD_TRUNCATED_IMAGES = accepts
     picture = _reduce(picture)
     _check_light(called, picture)
     return picture
