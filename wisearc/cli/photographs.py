@@ -34,6 +34,7 @@ def add_photographs(commands: Any) -> None:
     measure.add_argument(
         "--overlay", metavar="OUT.png", type=Path, help="write the straightened picture with marks"
     )
+    measure.add_argument("--task", action="store_true", help=argparse.SUPPRESS)
     measure.set_defaults(run=_run_measure)
 
 
@@ -56,6 +57,8 @@ def _run_card(args: argparse.Namespace) -> int:
 
 
 def _run_measure(args: argparse.Namespace) -> int:
+    if args.task:
+        return _run_task(Path(args.file))
     from ..core.errors import InputError
     from ..services.photographs.measuring import measure_to_json
     from ..services.planning.planner import joint_of_text
@@ -75,4 +78,11 @@ def _run_measure(args: argparse.Namespace) -> int:
         write_output(args.overlay, picture)
     json.dump(measured, sys.stdout, ensure_ascii=False, indent=2)
     sys.stdout.write("\n")
+    return 0
+
+
+def _run_task(folder: Path) -> int:
+    from ..services.photographs.task_process import measure_folder
+
+    measure_folder(folder, lambda step, share: print(step, f"{share:.2f}", flush=True))
     return 0

@@ -21,10 +21,12 @@ from ..services.runs.kept_files import KeptFiles
 from .jobs import build_traveller
 from .pages import render_page
 from .pdf import load_library, write_pdf
+from .photo_card import make_card
 from .revisions import build_revision_document
 
 SHEET, RECORD, CARD, BOOKLET, TRAVELLER = "sheet", "record", "card", "booklet", "traveller"
-KINDS = (SHEET, RECORD, CARD, BOOKLET, TRAVELLER)
+PHOTO_CARD = "photo-card"
+KINDS = (SHEET, RECORD, CARD, BOOKLET, TRAVELLER, PHOTO_CARD)
 PAPERS = ("a4", "letter")
 MAX_IN_BOOKLET = 200
 # Steps of the progress, and the usual number of pages of a sheet.
@@ -38,7 +40,7 @@ class DocumentRequest(Struct, frozen=True):
     """A requested document.
 
     Attributes:
-        kind: "sheet", "record", "card", "booklet" or "traveller".
+        kind: "sheet", "record", "card", "booklet", "traveller" or "photo-card".
         names: Procedures as "P-0001" or "P-0001/A", or the number of a job.
         units: Unit system, "mm" or "in".
         paper: "a4" or "letter". A bench card is A6.
@@ -71,6 +73,8 @@ def check_request(request: DocumentRequest) -> None:
     ):
         if value not in allowed:
             raise UnknownName(key, value, list(allowed))
+    if request.kind == PHOTO_CARD:
+        return
     if not request.names:
         raise InputError("procedure", None, "is missing. Example: P-0001 or P-0001/A")
     if request.kind == BOOKLET and len(request.names) > MAX_IN_BOOKLET:
@@ -97,6 +101,8 @@ def make_document(request: DocumentRequest, folder: Path, watch: Watch) -> bytes
     """
     check_request(request)
     load_library()
+    if request.kind == PHOTO_CARD:
+        return make_card()
     html = (
         _render_traveller(request)
         if request.kind == TRAVELLER
@@ -193,6 +199,8 @@ def name_file(request: DocumentRequest) -> str:
     """
     if request.kind == BOOKLET:
         return "booklet.pdf"
+    if request.kind == PHOTO_CARD:
+        return "card.pdf"
     if request.kind == TRAVELLER:
         return f"job-{request.names[0]}-traveller.pdf"
     revision = find_revision(request.names[0])

@@ -16,7 +16,7 @@ from .joint_json import FORMAT as JOINT
 from .joint_json import check_head, load_json, write_joint_file
 from .upgrades.steps import upgrade_record
 
-FORMAT, VERSION, MINOR = "wisearc/run", 1, 7
+FORMAT, VERSION, MINOR = "wisearc/run", 1, 8
 # The library data of a run: date of the record, date and person of voiding, earlier values, and
 # date of exclusion from the shop history.
 MORE = ("kept", "voided", "voided_by", "corrections", "left_out", "read_off")

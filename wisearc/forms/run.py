@@ -20,9 +20,9 @@ from ..core.run.inspection import SIDES
 from ..core.run.run import (
     MAX_NAME,
     WANTED,
+    Photograph,
     Run,
     RunFigure,
-    StoredFile,
     get_planned_values,
     list_run_figures,
     read_run,
@@ -322,7 +322,7 @@ def _parse_coupon(result: RunForm) -> dict[str, Json]:
     return coupon
 
 
-def with_photographs(run: Run, photographs: Sequence[StoredFile]) -> Run:
+def with_photographs(run: Run, photographs: Sequence[Photograph]) -> Run:
     """Return a run with the photographs of its form.
 
     Args:

@@ -26,6 +26,7 @@ from ..services.maintenance.opening import load_session_secret, open_data
 from ..services.maintenance.tasks import TaskRunner
 from ..services.people.attempts import AttemptLimiter
 from ..services.people.lead_sessions import LeadSessions
+from ..services.photographs.requests import PhotographRequests
 from ..services.practice.learners import LearnerSessions
 from ..services.practice.seams import PracticeSeams
 from ..services.procedures.library_search import find_library_kind
@@ -148,6 +149,7 @@ def create_app(
         practice_seams=PracticeSeams(background),
         learner_sessions=LearnerSessions(),
         documents=DocumentRequests(data.absolute(), background),
+        photographs=PhotographRequests(data.absolute(), background),
     )
     gate.init_app(app)
     throttle.init_app(app)

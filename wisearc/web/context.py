@@ -15,6 +15,7 @@ from ..services.maintenance.opening import Store
 from ..services.maintenance.tasks import TaskRunner
 from ..services.people.attempts import AttemptLimiter
 from ..services.people.lead_sessions import LeadSessions
+from ..services.photographs.requests import PhotographRequests
 from ..services.practice.learners import LearnerSessions
 from ..services.practice.seams import PracticeSeams
 from ..services.purge.oxygen import Listeners
@@ -52,6 +53,7 @@ class Context(Struct, frozen=True):
     practice_seams: PracticeSeams
     learner_sessions: LearnerSessions
     documents: DocumentRequests
+    photographs: PhotographRequests
 
     def close(self) -> None:
         """Stop the background work."""
@@ -62,6 +64,7 @@ class Context(Struct, frozen=True):
         self.heat_requests.close()
         self.practice_seams.close()
         self.documents.close()
+        self.photographs.close()
         self.sources.close()
         self.log_readings.close()
         self.arc_columns.close()

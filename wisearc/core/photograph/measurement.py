@@ -9,7 +9,7 @@ from ..schema.entries import Entry, Option, list_options
 
 # Each uncertainty is two standard deviations.
 SIDES = {"left": "side away from the card", "right": "side of the card"}
-WHAT = {
+REFUSED_NAMES = {
     "width": "Bead width",
     "pitch": "Ripple pitch",
     "tint": "Heat tint",
@@ -94,7 +94,7 @@ class Uncertainty(Struct, frozen=True):
 class Refusal(Struct, frozen=True):
     """A figure that a photograph does not show, and why."""
 
-    what: Annotated[str, Entry("name", names=list_options(WHAT), required=True)]
+    what: Annotated[str, Entry("name", names=list_options(REFUSED_NAMES), required=True)]
     why: Annotated[str, Entry("text", high=MAX_WHY, required=True)]
 
 

@@ -13,6 +13,7 @@ from msgspec.structs import replace
 
 from .. import catalogue
 from ..errors import InputError
+from ..photograph.measurement import Measurement
 from ..plan.plan import Declared, Plan, list_declared_figures
 from ..schema import checks
 from ..schema.documents import read_document, write_document
@@ -188,6 +189,26 @@ class StoredFile(Struct, frozen=True):
     sha256: Annotated[str, Entry("sha256", required=True)]
 
 
+class Photograph(Struct, frozen=True):
+    """A photograph of a run, saved by its contents, and its measurements.
+
+    Attributes:
+        face: The face in it, "front" or "back", or None.
+        measured: Its measurements, or None.
+        straightened: SHA-256 of the straightened picture with its scale, or "".
+    """
+
+    file: Annotated[str, Entry("text", high=MAX_FILE_NAME, required=True)]
+    sha256: Annotated[str, Entry("sha256", required=True)]
+    face: Annotated[str | None, Entry("name", names=list_options(FACE_NAMES))] = None
+    measured: Annotated[Measurement | None, Entry("object", of=Measurement)] = None
+    straightened: Annotated[str | None, Entry("sha256")] = None
+
+    def list_sha256(self) -> list[str]:
+        """Return the SHA-256 of each of its files."""
+        return [self.sha256, *([self.straightened] if self.straightened else [])]
+
+
 def _declare_count(null: bool = False) -> Entry:
     return Entry("number", low=-1e7, high=1e7, null=null, required=not null)
 
@@ -287,7 +308,7 @@ class Run(Struct, frozen=True):
         tuple[str, ...] | None, Entry("names", names=_list_flaw_names, label="Flaws")
     ] = None
     photographs: Annotated[
-        tuple[StoredFile, ...], Entry("objects", of=StoredFile, most=MAX_PHOTOGRAPHS)
+        tuple[Photograph, ...], Entry("objects", of=Photograph, most=MAX_PHOTOGRAPHS)
     ] = ()
     notes: Annotated[str, Entry("lines", high=MAX_NOTES, label="Notes")] = ""
     as_done: Annotated[bool, Entry("flag")] = False

@@ -43,7 +43,7 @@ STEPS: dict[str, tuple[int, tuple[Step, ...]]] = {
         ),
     ),
     "procedure": (1, (_leave_unchanged,) * 8),
-    "run": (1, (_leave_unchanged,) * 7),
+    "run": (1, (_leave_unchanged,) * 8),
 }
 
 

@@ -30,7 +30,7 @@ MAX_LOG_BYTES = 1_100_000_000
 
 def list_file_names(run: Run) -> list[str]:
     """Return the names of the files of a run."""
-    names = [f"{photograph.sha256}{PHOTOGRAPH}" for photograph in run.photographs]
+    names = [f"{sha}{PHOTOGRAPH}" for photo in run.photographs for sha in photo.list_sha256()]
     return names + ([f"{run.arc_log.sha256}{LOG}"] if run.arc_log else [])
 
 

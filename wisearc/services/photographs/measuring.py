@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from ...core.errors import InputError
 from ...core.joint.joint import Joint
@@ -13,14 +14,16 @@ from ...core.photograph.suitability import check_suitable, find_half_length_mm
 from ...core.schema.json_types import Json
 from ...formats.measure_json import write_measurement
 
+if TYPE_CHECKING:
+    from ...photo.picture import Picture
+
 # Quality of the straightened picture as a JPEG.
 _QUALITY = 88
 
 
-def measure_file(
-    name: str,
-    data: bytes,
-    joint: Joint | None = None,
+def measure_picture(
+    picture: Picture,
+    half_length_mm: float | None = None,
     check_length_mm: float | None = None,
     kind: str = "JPEG",
     watch: Callable[[str, float], None] | None = None,
@@ -28,9 +31,8 @@ def measure_file(
     """Return the measurements of a photograph, and its straightened picture with the marks.
 
     Args:
-        name: File name for errors.
-        data: The file.
-        joint: The joint, or None: a flat bead.
+        picture: The photograph, (rows, columns, 3).
+        half_length_mm: The measured length on each side of the card's middle, or None.
         check_length_mm: The printed check length as measured, or None.
         kind: "JPEG" or "PNG" for the straightened picture.
         watch: Called with the step and its progress, 0 to 1.
@@ -39,17 +41,13 @@ def measure_file(
         InputError: It cannot be measured.
     """
     check_length(check_length_mm)
-    if joint is not None:
-        check_suitable(joint)
     from PIL import Image
 
     from ...photo.measure import PhotoFacts, measure_photograph
     from ...photo.overlay import draw_complete
-    from ...photo.picture import read_picture
 
-    picture = read_picture(name, data)
-    half_mm = None if joint is None else find_half_length_mm(joint)
-    photograph = measure_photograph(picture, PhotoFacts(check_length_mm, half_mm), watch)
+    facts = PhotoFacts(check_length_mm, half_length_mm)
+    photograph = measure_photograph(picture, facts, watch)
     out = io.BytesIO()
     Image.fromarray(draw_complete(photograph)).save(out, kind, quality=_QUALITY)
     return photograph.measurement, out.getvalue()
@@ -69,8 +67,16 @@ def measure_to_json(
     Raises:
         InputError: It cannot be measured.
     """
-    measurement, picture = measure_file(name, data, joint, check_length_mm, "PNG")
-    return write_measurement(measurement), picture
+    from ...photo.picture import read_picture
+
+    check_length(check_length_mm)
+    half_mm = None
+    if joint is not None:
+        check_suitable(joint)
+        half_mm = find_half_length_mm(joint)
+    picture = read_picture(name, data)
+    measurement, straightened = measure_picture(picture, half_mm, check_length_mm, "PNG")
+    return write_measurement(measurement), straightened
 
 
 def check_length(check_length_mm: float | None) -> None:

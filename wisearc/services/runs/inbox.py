@@ -18,7 +18,7 @@ from msgspec.structs import replace
 
 from ...core.arc_log.arc_log import ArcLog
 from ...core.errors import InputError
-from ...core.run.run import MAX_PHOTOGRAPHS, ArcSummary, StoredFile
+from ...core.run.run import MAX_PHOTOGRAPHS, ArcSummary, Photograph, StoredFile
 from ...formats.arc_log.arc_csv import MAX_BYTES as MAX_LOG_BYTES
 from ...formats.arc_log.arc_csv import read_arc_csv
 from ...store import inbox as store_inbox
@@ -313,11 +313,11 @@ def take_item(
                 " run, or remove the file."
             )
         before, document = run.record, run.document
-        stored = StoredFile(Path(item.name).name[-120:], item.sha256)
+        name = Path(item.name).name[-120:]
         if log is None:
             if len(document.photographs) >= MAX_PHOTOGRAPHS:
                 raise NotAllowed(f"This run has {MAX_PHOTOGRAPHS} photographs, the maximum.")
-            photographs = (*document.photographs, stored)
+            photographs = (*document.photographs, Photograph(name, item.sha256))
             extend_record(run, replace(document, photographs=photographs), PHOTOGRAPH_FIELDS)
         else:
             if document.arc_log is not None:
@@ -325,7 +325,7 @@ def take_item(
             extended = replace(
                 document,
                 arc=summarise_arc(document.arc or ArcSummary(by="log"), log),
-                arc_log=stored,
+                arc_log=StoredFile(name, item.sha256),
                 left_band=list_excursions(log),
             )
             extend_record(run, extended, LOG_FIELDS)

@@ -131,8 +131,9 @@ def _undo_attachment(revision: Revision, act: RecordAct, who: str, at: Callable[
     _check_unsigned(revision, act)
     run = queries.get_any_run(_get_run(act).id)
     before, document = read_record(act.before), run.document
-    names = {file.sha256 for file in before.photographs}
-    freed = [file.sha256 for file in document.photographs if file.sha256 not in names]
+    names = {sha for photo in before.photographs for sha in photo.list_sha256()}
+    now = [sha for photo in document.photographs for sha in photo.list_sha256()]
+    freed = [sha for sha in now if sha not in names]
     if document.arc_log is not None and before.arc_log is None:
         freed.append(document.arc_log.sha256)
     fields = {key: getattr(before, key) for key in (*LOG_FIELDS, *PHOTOGRAPH_FIELDS)}

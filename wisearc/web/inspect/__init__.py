@@ -1,8 +1,16 @@
 """The Inspect section: the verdict of a run, likely causes, the one change."""
 
 from ..navigation import Place
-from . import bead, record, repairs
+from . import bead, photographs, record, repairs
 from .views import blueprint
 
-__all__ = ["PLACE", "bead", "record", "repairs"]
-PLACE = Place(blueprint, "inspect.index", "Inspect", "i", 40, tint="violet")
+__all__ = ["PLACE", "bead", "photographs", "record", "repairs"]
+PLACE = Place(
+    blueprint,
+    "inspect.index",
+    "Inspect",
+    "i",
+    40,
+    tint="violet",
+    larger={"/inspect/photograph": photographs.MAX_POST_BYTES},
+)

@@ -20,6 +20,7 @@ from ...core.run.saved_reading import VERDICTS
 from ...core.schema.entries import read_entries
 from ...core.sources import format_short_mark
 from ...forms.inspection import MARK, PICKS, list_inspection_fields, place_value, read_inspection
+from ...presenters.photograph import list_measured_photographs
 from ...presenters.runs import list_measured, run_row
 from ...services.diagnosis import diagnosis
 from ...services.errors import StoreError
@@ -133,6 +134,7 @@ def render_page(
         unit=get_typed_unit("length", units),
         shown=SHOWN_EVIDENCE,
         facts=run_row(view.run, units).figures,
+        in_photographs=list_measured_photographs(view.run.document, units),
         signs=catalogue.load_signs(),
         repair_errors=repair_errors or {},
         repair_names={key: option.label for key, option in list_repairable().items()},

@@ -28,7 +28,7 @@ from ...core.errors import InputError
 from ...core.jobs.job import read_run_name
 from ...core.quantities import get_typed_unit
 from ...core.run.inspection import BEAD_SURFACES
-from ...core.run.run import ENDS, RUST_TESTS, StoredFile, run_figures
+from ...core.run.run import ENDS, RUST_TESTS, Photograph, run_figures
 from ...core.run.verification import OutsideBands, check_second_inspection, list_rust_tests
 from ...forms import run as run_form
 from ...forms.face_tints import list_face_choices
@@ -173,7 +173,7 @@ def _redirect_written(row: AtArc, run_row: Revision, form: RunForm) -> ResponseR
     return answer
 
 
-def _read_photographs(sent: list[FileStorage]) -> list[StoredFile]:
+def _read_photographs(sent: list[FileStorage]) -> list[Photograph]:
     uploads = [photograph for photograph in sent if photograph.filename]
     if len(uploads) > photographs.MAX_CONCURRENT:
         raise InputError(
@@ -181,12 +181,12 @@ def _read_photographs(sent: list[FileStorage]) -> list[StoredFile]:
             f"{len(uploads)} files",
             f"exceed the maximum of {photographs.MAX_CONCURRENT} at once. Choose fewer",
         )
-    files, kept = get_request_context().kept_files, list[StoredFile]()
+    files, kept = get_request_context().kept_files, list[Photograph]()
     for i, photograph in enumerate(uploads, 1):
         data = photographs.convert_photograph(
             photograph.filename or "", photograph.stream.read(photographs.MAX_BYTES + 1)
         )
-        kept.append(StoredFile(f"photograph-{i}.jpg", files.put_photograph(data)))
+        kept.append(Photograph(f"photograph-{i}.jpg", files.put_photograph(data)))
     return kept
 
 
