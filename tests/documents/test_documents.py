@@ -9,6 +9,7 @@ import unittest
 from unittest import mock
 
 import pdfplumber
+import pypdfium2
 from pypdf import PdfReader
 from pypdf.generic import ContentStream
 
@@ -16,10 +17,12 @@ from tests.samples import CORNER, run, typed
 from tests.store_case import StoreCase
 from wisearc.core.errors import InputError, UnknownName
 from wisearc.core.joint.data import make_joint
-from wisearc.core.run.run import StoredFile
+from wisearc.core.run.run import Photograph, StoredFile
 from wisearc.core.shop.shop import ASSUMED
 from wisearc.documents import make, pdf
 from wisearc.documents.make import DocumentRequest, make_document
+from wisearc.photo.markers import find_card
+from wisearc.photo.plane import find_plane
 from wisearc.services.errors import Cancelled, Missing, NotAllowed
 from wisearc.services.jobs import jobs
 from wisearc.services.people.people import Person
@@ -224,8 +227,22 @@ class Record(DocumentCase):
         # The sheet has few runs, and always the one that verified.
         self.assertIn("record run of 2026-03-04, R.T.; run of 2026-03-09", self.words(self.read()))
 
+    def test_sheet_has_the_strip_for_photographs_at_true_scale(self) -> None:
+        """The page, rendered by a general library, is a picture in which the strip is found."""
+        self.read()
+        document = pypdfium2.PdfDocument(self.data)
+        px_mm = 14
+        page = document[len(document) - 1].render(scale=px_mm * 25.4 / 72)
+        picture = page.to_numpy()[..., 2::-1].copy()
+        card = find_card(picture)
+        self.assertEqual(card.layout.key, "strip")
+        plane = find_plane(card, (picture.shape[1], picture.shape[0]))
+        self.assertLess(plane.error_mm, 0.06)
+        for step in plane.measure_steps((85, 13)):
+            self.assertAlmostEqual(step, px_mm, delta=0.1)
+
     def test_missing_photograph_and_arc_log_are_named(self) -> None:
-        photograph, log = StoredFile("bead.jpg", "1" * 64), StoredFile("arc.csv", "2" * 64)
+        photograph, log = Photograph("bead.jpg", "1" * 64), StoredFile("arc.csv", "2" * 64)
         RunRow.update(
             record={
                 **self.made.record,

@@ -2,6 +2,7 @@
 
 import io
 import json
+import re
 import time
 from pathlib import Path
 from typing import Any
@@ -89,12 +90,28 @@ class PhotographPages(WebCase):
         self.assertEqual((photograph["face"], photograph["file"]), ("back", "bead.jpg"))
         inspect = self.text(self.page)
         self.assertIn("Measured in a photograph of the root", inspect)
+        # The root was in the picture: its tint is beside the welder's own colour.
+        self.assertIn("Measured in a photograph: purple-brown", inspect)
         address = f"/weld/photograph/{photograph['straightened']}.jpg"
         self.assertEqual(self.client.get(address).status_code, 200)
         # The next form knows the card.
         self.assertIn('value="98"', self.text(f"{self.page}/photograph"))
         files = self.folder / "files"
         self.assertEqual(len(list(files.glob("*.jpg"))), 2)
+
+    def test_figures_of_the_face_fill_the_inspection(self) -> None:
+        at = self.finish(self.send())
+        self.post(f"{at}/save", {})
+        measured = self.saved()[0]["measured"]
+        across = measured["bead"]["width_mm"] + 2 * measured["band_mm"]
+        page = self.text(self.page)
+        self.assertRegex(page, r'name="ripple" value="even" checked')
+        (band,) = re.findall(r'id="band"[^>]*value="([^"]+)"', page)
+        self.assertAlmostEqual(float(band.split()[0]), across, delta=0.06)
+        # An entered value comes first, and the measured one stays beside it.
+        own = self.text(f"{self.page}?seen=1&ripple=tails&band=20")
+        self.assertRegex(own, r'name="ripple" value="tails" checked')
+        self.assertIn("Measured in a photograph: even</p>", own)
 
     def test_refused_photograph_can_be_saved_without_figures(self) -> None:
         from PIL import Image

@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-import base64
-
 from ..core.photograph.card import load_cards
-from ..drawings.canvas import Drawing
 from ..drawings.photo_card import draw_card
-from .pages import FAMILY, render_page
+from .pages import embed_drawing, render_page
 from .pdf import write_pdf
 
 TITLE = "Card for photographs"
@@ -29,13 +26,3 @@ def make_card() -> bytes:
 def make_card_svg() -> bytes:
     """Return the card as an SVG file."""
     return draw_card(load_cards()["card"]).svg.encode()
-
-
-def embed_drawing(drawing: Drawing) -> str:
-    """Return a drawing as the address of an image.
-
-    Args:
-        drawing: The drawing.
-    """
-    svg = drawing.svg.replace("<svg ", f'<svg font-family="{FAMILY}" ', 1)
-    return f"data:image/svg+xml;base64,{base64.b64encode(svg.encode()).decode()}"

@@ -14,13 +14,14 @@ from ..core.run.inspection import COLOUR_NAMES
 from ..core.run.run import Run
 from ..drawings.canvas import Drawing
 from ..presenters.iso_headings import HeadingGroup, list_heading_groups
+from ..presenters.photograph import list_measured_photographs
 from ..presenters.procedure_page import RecordView, draw_for_paper, list_photographs, record
 from ..presenters.qr_code import draw_qr_code
 from ..presenters.runs import RunView, run_row
 from ..presenters.signing import SigningView, build_signing_view
 from ..services.errors import Preparing, StoreError
 from ..services.inventory.shop import load_shop
-from ..services.procedures.book import list_recorded_evidence
+from ..services.procedures.book import list_photographed_runs, list_recorded_evidence
 from ..services.procedures.states import STATUS_NAMES
 from ..services.records import Revision
 from ..services.runs.arc_columns import ArcColumns
@@ -68,6 +69,7 @@ class RevisionDocument(Struct, frozen=True):
     groups: Sequence[HeadingGroup]
     drawings: Sequence[tuple[str, Drawing]]
     photographs: Sequence[PrintedPhotograph]
+    straightened: Sequence[PrintedPhotograph]
     left_out: int
     runs: Sequence[PrintedRun]
     shop: str
@@ -136,6 +138,14 @@ def build_revision_document(
         )
         for photograph in list_photographs(revision)
     ]
+    straightened = [
+        PrintedPhotograph(
+            f"{run.made_on}, {run.document.who}, {photograph.face}: {photograph.summary}",
+            _find_address(files, photograph.sha256),
+        )
+        for run in list_photographed_runs(revision)
+        for photograph in list_measured_photographs(run.document, units)
+    ]
     label = f"{view.number}/{revision.letter}"
     return RevisionDocument(
         view,
@@ -143,6 +153,7 @@ def build_revision_document(
         list_heading_groups(view, shop),
         draw_for_paper(view),
         photographs[:MAX_PHOTOGRAPHS],
+        straightened[:MAX_PHOTOGRAPHS],
         max(0, len(photographs) - MAX_PHOTOGRAPHS),
         [] if columns is None else _list_runs(view, columns),
         shop,

@@ -7,7 +7,7 @@ from msgspec import Struct
 from ..core import catalogue
 from ..core.photograph.measurement import REFUSED_NAMES, SIDES, Measurement
 from ..core.quantities import length
-from ..core.run.inspection import FACE_NAMES, MAX_BAND_MM
+from ..core.run.inspection import FACE_NAMES
 from ..core.run.run import Run
 
 
@@ -94,6 +94,12 @@ class MeasuredPhotographView(Struct, frozen=True):
     sha256: str
     figures: list[PhotoFigure]
 
+    @property
+    def summary(self) -> str:
+        """Return the figures in one line."""
+        parts = (" ".join((f.label.lower(), f.text, f.uncertainty)) for f in self.figures)
+        return ", ".join(part.strip() for part in parts)
+
 
 def list_measured_photographs(run: Run, units: str) -> list[MeasuredPhotographView]:
     """Return the measured photographs of a run.
@@ -111,14 +117,3 @@ def list_measured_photographs(run: Run, units: str) -> list[MeasuredPhotographVi
         for photo in run.photographs
         if photo.measured is not None and photo.straightened
     ]
-
-
-def find_tinted_width_mm(measurement: Measurement) -> float | None:
-    """Return the width of the tint across the bead, as an inspection has it, or None.
-
-    Args:
-        measurement: The measurements.
-    """
-    if measurement.bead is None or not measurement.band_mm:
-        return None
-    return min(measurement.bead.width_mm + 2 * measurement.band_mm, MAX_BAND_MM)

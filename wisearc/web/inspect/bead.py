@@ -112,6 +112,7 @@ def _render_bead(
         habit=units,
         tints=catalogue.load_tints(),
         tabled=has_tint_table(typed.plan),
+        observed=None,
         hottest=max(tint.from_c or 0 for tint in catalogue.load_tints().values()),
         picks=PICKS,
         faults=catalogue.load_flaw_groups(),

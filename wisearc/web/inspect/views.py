@@ -11,10 +11,11 @@ from ...core import catalogue
 from ...core.diagnosis.attempts import list_complaints
 from ...core.diagnosis.diagnosis import has_tint_table
 from ...core.errors import InputError
-from ...core.quantities import get_typed_unit
+from ...core.quantities import get_typed_unit, length
 from ...core.repair.repairs import GRINDING_HAZARD
 from ...core.run.inspection import PLACES, STOPS, Inspection, Place, describe_place
 from ...core.run.latest_inspection import list_placed
+from ...core.run.photographed import read_photographs
 from ...core.run.recorded_repair import RESULTS, RecordedRepair, list_repairable
 from ...core.run.saved_reading import VERDICTS
 from ...core.schema.entries import read_entries
@@ -135,6 +136,8 @@ def render_page(
         shown=SHOWN_EVIDENCE,
         facts=run_row(view.run, units).figures,
         in_photographs=list_measured_photographs(view.run.document, units),
+        observed=(observed := read_photographs(view.run.document)),
+        observed_band=length(observed.band_mm or 0).text(units),
         signs=catalogue.load_signs(),
         repair_errors=repair_errors or {},
         repair_names={key: option.label for key, option in list_repairable().items()},
