@@ -113,6 +113,23 @@ class PhotographPages(WebCase):
         self.assertRegex(own, r'name="ripple" value="tails" checked')
         self.assertIn("Measured in a photograph: even</p>", own)
 
+    def test_two_runs_are_compared_at_one_scale(self) -> None:
+        from PIL import Image
+
+        pages, sizes = [self.page, self.write()], []
+        for self.page in pages:
+            at = self.finish(self.send())
+            with Image.open(io.BytesIO(self.client.get(f"{at}/straightened.jpg").data)) as picture:
+                sizes.append(picture.size)
+            self.post(f"{at}/save", {})
+        # Ten pixels a millimetre, 16 mm on each side of the bead, and the scale below.
+        self.assertEqual(sizes[0][1], 2 * 16 * 10 + 34)
+        self.assertEqual(sizes[0], sizes[1])
+        left, right = (page.rsplit("/", 1)[1] for page in pages)
+        page = self.text(f"/weld/compare/P-0001/A?left={left}&right={right}")
+        self.assertIn("Photographs of the face, at one scale", page)
+        self.assertEqual(page.count(": straightened picture"), 2)
+
     def test_refused_photograph_can_be_saved_without_figures(self) -> None:
         from PIL import Image
 

@@ -15,6 +15,8 @@ from .picture import Picture
 _TOE, _UNCLEAR, _INK, _PAPER = (255, 0, 160), (150, 150, 150), (0, 0, 0), (255, 255, 255)
 _SCALE_MM, _MARGIN_PX, _TICK_MM = 10, 34, 10
 _BAND_SHOWN_MM = 4.0
+# The scale of every saved picture, and its height on each side of the bead's middle.
+SHOWN_PX_MM, SHOWN_HALF_MM = 10, 16
 
 
 def draw_strip(strip: Metal) -> Picture:
@@ -84,9 +86,24 @@ def _add_scale(picture: Picture, px_mm: float) -> Picture:
 def draw_complete(photograph: Photograph) -> Picture:
     """Return the overlay with tint bands and scale: the picture for a file or a record.
 
+    Every such picture has the same scale and height, with the bead in the middle, so that two of
+    them can be compared.
+
     Args:
         photograph: The measured photograph.
     """
+    import cv2
+
     strip = photograph.strip
-    picture = draw_tints(photograph, _mark_toes(draw_strip(strip), strip, photograph.toes))
-    return _add_scale(picture, strip.view.px_mm)
+    drawn = draw_tints(photograph, _mark_toes(draw_strip(strip), strip, photograph.toes))
+    share = SHOWN_PX_MM / strip.view.px_mm
+    scaled = cv2.resize(drawn, None, fx=share, fy=share, interpolation=cv2.INTER_AREA)
+    rows = 2 * SHOWN_HALF_MM * SHOWN_PX_MM
+    spare = rows - scaled.shape[0]
+    if spare < 0:
+        first = -spare // 2
+        scaled = scaled[first : first + rows]
+    else:
+        edges = ((spare // 2, spare - spare // 2), (0, 0), (0, 0))
+        scaled = np.pad(scaled, edges, constant_values=255)
+    return _add_scale(np.ascontiguousarray(scaled, np.uint8), SHOWN_PX_MM)

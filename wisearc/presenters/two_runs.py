@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec import Struct
 
 from ..core import catalogue
-from ..core.run.inspection import COLOUR_NAMES
+from ..core.run.inspection import COLOUR_NAMES, FACE_NAMES
 from ..services.records import Revision, RunRow
 from ..services.runs.runs import get_run
 from .runs import run_row
@@ -24,12 +24,21 @@ class Row(Struct, frozen=True):
         return self.left != self.right
 
 
+class PicturePair(Struct, frozen=True):
+    """The straightened pictures of one face in both runs: its name, and their SHA-256."""
+
+    face: str
+    left: str
+    right: str
+
+
 class TwoRuns(Struct, frozen=True):
     """Two runs compared."""
 
     left: RunRow
     right: RunRow
     rows: tuple[Row, ...]
+    pictures: tuple[PicturePair, ...] = ()
 
 
 def compare_runs(revision: Revision, left: int, right: int, units: str) -> TwoRuns:
@@ -53,6 +62,20 @@ def compare_runs(revision: Revision, left: int, right: int, units: str) -> TwoRu
             Row(label, first_entries.get(label, "–"), second_entries.get(label, "–"))
             for label in dict.fromkeys([*first_entries, *second_entries])
         ),
+        _pair_pictures(first, other),
+    )
+
+
+def _pair_pictures(first: RunRow, other: RunRow) -> tuple[PicturePair, ...]:
+    """The last straightened picture of each face that both runs have."""
+    by_face = [
+        {p.face: p.straightened for p in run.document.photographs if p.face and p.straightened}
+        for run in (first, other)
+    ]
+    return tuple(
+        PicturePair(name, left, right)
+        for face, name in FACE_NAMES.items()
+        if (left := by_face[0].get(face)) and (right := by_face[1].get(face))
     )
 
 

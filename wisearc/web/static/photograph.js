@@ -1,5 +1,19 @@
-/* A photograph in progress: the page asks for its state, and loads again at the end. */
+/* A photograph in progress: the page asks for its state, and loads again at the end. Two pictures of
+   a comparison are wiped over each other. */
 (() => {
+  document.querySelectorAll("[data-wipe]").forEach((wipe) => {
+    const pictures = wipe.querySelector(".wipe-pictures");
+    const over = wipe.querySelector("[data-over]");
+    const part = wipe.querySelector("input[type=range]");
+    const draw = () => {
+      pictures.classList.toggle("over", over.checked);
+      part.disabled = !over.checked;
+      pictures.style.setProperty("--part", part.value + "%");
+    };
+    over.addEventListener("change", draw);
+    part.addEventListener("input", draw);
+    draw();
+  });
   const page = document.querySelector("[data-photograph]");
   if (!page) { return; }
   const bar = page.querySelector("progress");
