@@ -70,6 +70,10 @@ class Scene:
     card_lift_mm: float = 0.0
     screen: bool = False
     shows_bead: bool = True
+    # A side view: the edge of a sheet of this thickness along the card, with this bow.
+    edge_mm: float = 0.0
+    bow_mm: float = 0.0
+    bow_over_mm: float = 220.0
     lens_to_px: tuple[float, float] = (0.0, 0.0)
     extra: dict[str, float] = field(default_factory=dict)
 
@@ -91,7 +95,10 @@ class Painted:
         white = oxide_film.calculate_white(scene.kelvin)
         self.film = (oxide_film.film_colours(scene.kelvin, scene.index) / white).astype(np.float32)
         self.plane = np.empty((self.rows, self.columns, 3), np.float32)
-        self._paint_sheet()
+        if scene.edge_mm:
+            self._paint_edge()
+        else:
+            self._paint_sheet()
         if scene.clutter:
             self._paint_clutter()
         if scene.shows_card:
@@ -117,6 +124,21 @@ class Painted:
         shade *= 1 + 0.06 * clouds
         self.plane[:] = shade[..., None] * self.film[0] * np.array(scene.metal, np.float32)
         self._paint_bead(shade)
+
+    def _paint_edge(self) -> None:
+        """A sheet seen on its edge, bent to a circle, before a dark background."""
+        scene, rng = self.scene, self.rng
+        x = X0_MM + (np.arange(self.columns) + 0.5) / PLANE_PX_MM
+        y = (Y0_MM + (np.arange(self.rows) + 0.5) / PLANE_PX_MM)[:, None]
+        sag = scene.bow_mm * (1 - ((x - 74.0) / (scene.bow_over_mm / 2)) ** 2)
+        lower = scene.seam_y_mm - sag + np.tan(np.radians(scene.seam_deg)) * (x - 74.0)
+        inside = np.clip((lower - y) * PLANE_PX_MM, 0, 1) * np.clip(
+            (y - lower + scene.edge_mm) * PLANE_PX_MM, 0, 1
+        )
+        grain = 1 + 0.05 * rng.standard_normal((self.rows, self.columns))
+        level = (0.06 * (1 - inside) + 0.5 * inside) * grain
+        self.plane[:] = level[..., None] * self.film[0]
+        self.axis, self.half, self.ripples = x - 74.0, np.zeros(self.columns), np.zeros(2)
 
     def _paint_bead(self, shade: np.ndarray) -> None:
         scene, rng, px = self.scene, self.rng, PLANE_PX_MM

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 from unittest import mock
 
+from tests.rendered_photograph import Scene, encode, render
 from tests.samples import member, run
 from tests.schemas import follows
 from tests.web.case import WebCase
@@ -17,6 +18,12 @@ from wisearc.web.context import get_context
 
 BEAD = (Path(__file__).resolve().parents[2] / "examples" / "bead.jpg").read_bytes()
 LINK = "joint=butt&a.thickness=1.5+mm&length=100+mm&control=none&pulse=none"
+
+
+def render_side() -> bytes:
+    """Return a side view of a bowed sheet as a JPEG file."""
+    scene = Scene(seed=3, edge_mm=1.5, bow_mm=3.0, seam_y_mm=-6.0, seam_deg=0.5)
+    return encode(render(scene)[0])
 
 
 class PhotographPages(WebCase):
@@ -89,7 +96,7 @@ class PhotographPages(WebCase):
         self.assertAlmostEqual(measured["bead"]["width_mm"], 3.6 * 0.98, delta=0.18)
         self.assertEqual((photograph["face"], photograph["file"]), ("back", "bead.jpg"))
         inspect = self.text(self.page)
-        self.assertIn("Measured in a photograph of the root", inspect)
+        self.assertIn("Measured in a photograph: root", inspect)
         # The root was in the picture: its tint is beside the welder's own colour.
         self.assertIn("Measured in a photograph: purple-brown", inspect)
         address = f"/weld/photograph/{photograph['straightened']}.jpg"
@@ -141,7 +148,7 @@ class PhotographPages(WebCase):
         self.assertEqual(self.post(f"{at}/save", {}).status_code, 303)
         (photograph,) = self.saved()
         self.assertNotIn("measured", photograph)
-        self.assertNotIn("Measured in a photograph", self.text(self.page))
+        self.assertNotIn("Measured in a photograph:", self.text(self.page))
 
     def test_wrong_input_is_named_at_its_field(self) -> None:
         for answer, reason in (
@@ -192,7 +199,17 @@ class PhotographPages(WebCase):
         run_number = RunRow.select().order_by(RunRow.id.desc()).first().id
         page = self.text(f"/inspect/{number}/A/{run_number}/photograph")
         self.assertIn("“tee” cannot be measured in a photograph", page)
-        self.assertNotIn('type="file"', page)
+        # A side view for the bow is possible, and no face is offered.
+        self.assertNotIn('value="front"', page)
+        self.assertRegex(page, r'value="side" checked')
+        self.page = f"/inspect/{number}/A/{run_number}"
+        sent = {"number": number, "letter": "A", "run": run_number}
+        self.assertIn("tee", self.send(**sent, face="front").get_data(as_text=True))
+        at = self.finish(self.send(render_side(), **sent, face="side"))
+        self.assertIn("<dt>Bow</dt>", self.text(at))
+        self.post(f"{at}/save", {})
+        page = self.text(self.page)
+        self.assertIn("Measured in a photograph: side view", page)
 
     def test_card(self) -> None:
         answer = self.client.get("/inspect/card.pdf")

@@ -34,6 +34,9 @@ def add_photographs(commands: Any) -> None:
     measure.add_argument(
         "--overlay", metavar="OUT.png", type=Path, help="write the straightened picture with marks"
     )
+    measure.add_argument(
+        "--bow", action="store_true", help="a side view: the bow of the sheet along the card"
+    )
     measure.add_argument("--task", action="store_true", help=argparse.SUPPRESS)
     measure.set_defaults(run=_run_measure)
 
@@ -73,7 +76,7 @@ def _run_measure(args: argparse.Namespace) -> int:
     except OSError as error:
         rule = f"cannot be read ({error.strerror}). Give the path of a photograph"
         raise InputError("file", args.file, rule) from error
-    measured, picture = measure_to_json(path.name, data, joint, check_mm)
+    measured, picture = measure_to_json(path.name, data, joint, check_mm, args.bow)
     if args.overlay is not None:
         write_output(args.overlay, picture)
     json.dump(measured, sys.stdout, ensure_ascii=False, indent=2)

@@ -120,14 +120,18 @@ def _find_path(
     unlike = np.sqrt(((inner[..., 1:] - core[:, 1:]) ** 2).sum(2))
     score = change + 1.5 * shade - 2.0 * np.clip(unlike - _LIKE, 0, None)
     score[~known[lines]] = 0.0
-    path = _find_best_path(score)
+    path = find_best_path(score)
     at = lines[path].astype(np.float64)
     columns = np.arange(mean.shape[1])
     return at, score[path, columns], known[lines[path], columns]
 
 
-def _find_best_path(score: npt.NDArray[np.float32]) -> npt.NDArray[np.int64]:
-    """The row of each column on the path with the maximum score that does not jump."""
+def find_best_path(score: npt.NDArray[np.float32]) -> npt.NDArray[np.int64]:
+    """Return the row of each column on the path with the maximum score that does not jump.
+
+    Args:
+        score: The score of each place, (rows, columns).
+    """
     rows, columns = score.shape
     total = score[:, 0].copy()
     back = np.zeros((columns, rows), np.int64)

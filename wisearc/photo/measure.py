@@ -24,7 +24,7 @@ from .markers import BLURRED, CardInPicture, find_card
 from .picture import FIELD, Picture
 from .plane import Plane, find_plane, straighten
 from .ripple import Ripples, read_ripples
-from .screen import shows_screen
+from .screen import SCREEN, shows_screen
 from .seam import SeamLine, find_seam
 from .tint import REACH_MM, Band, Tints, read_tints
 
@@ -34,7 +34,10 @@ Floats = npt.NDArray[np.float64]
 MAX_PLANE_ERROR_MM, MAX_TILT_DEG = 0.13, 48.0
 MIN_PX_MM, MAX_BLUR_MM = 5.0, 0.28
 MIN_VALID_SHARE, MIN_LENGTH_MM, MIN_CONTRAST = 0.45, 15.0, 4.0
-MAX_WIDTH_SPREAD = 0.2
+MAX_WIDTH_SPREAD, MAX_GLARE_SHARE = 0.2, 0.08
+_GLARE = (
+    "Glare hides the bead. Shade it from lamps and windows, or photograph it from another side."
+)
 # The seam is looked for in this part of the plane: distance from the card's edge, mm.
 _REACH_ACROSS_MM, _BEYOND_CARD_MM, _GAP_MM = 60.0, 10.0, 0.5
 _SEARCH_PX_MM, _STRIP_PX_MM = 4.0, 12.0
@@ -42,7 +45,7 @@ _SEARCH_PX_MM, _STRIP_PX_MM = 4.0, 12.0
 _BEYOND_MM = 4.0
 # Standard deviations, estimates: of the toe, and of the scale of a card whose check length was
 # measured, and of one whose was not.
-_TOE_MM, _TOE_BLURS, _MEASURED_SCALE, _PRINTED_SCALE = 0.05, 0.25, 0.004, 0.012
+_TOE_MM, _TOE_BLURS, MEASURED_SCALE, PRINTED_SCALE = 0.05, 0.25, 0.004, 0.012
 _BAND_MM = 0.4
 # A change of width along the seam needs this many steps.
 _MIN_STEPS = 20
@@ -97,9 +100,7 @@ def measure_photograph(
     tell("light", 0.3)
     light = read_light(picture, card, plane)
     if shows_screen(picture, card, plane):
-        raise _refuse(
-            "The picture is of a screen or a print. Photograph the metal itself, with the card."
-        )
+        raise _refuse(SCREEN)
     tell("seam", 0.45)
     seam, strip = _straighten_seam(picture, card, plane, light, facts)
     blur_mm = card.blur_px / plane.measure_steps(seam.middle_mm)[1]
@@ -215,12 +216,9 @@ def _keep_bead(toes: Toes, strip: Metal) -> Toes:
     visible = strip.view.rgb.shape[1] / strip.view.px_mm
     needed = min(MIN_LENGTH_MM, 0.6 * visible)
     share = float(kept.valid[first:last].mean()) if last > first else 0.0
+    if strip.glare_share > MAX_GLARE_SHARE:
+        raise _refuse(_GLARE)
     if length < needed or share < MIN_VALID_SHARE:
-        if strip.glare_share > 0.08:
-            raise _refuse(
-                "Glare hides the bead. Shade it from lamps and windows, or photograph it from "
-                "another side."
-            )
         raise _refuse(
             "No clear bead was found beside the card. Lay the edge with the ruler along the seam, "
             "5 to 40 mm from it, and keep other things away from between them."
@@ -271,7 +269,7 @@ def _build(
 ) -> Measurement:
     most, least = plane.measure_steps(seam.middle_mm)
     bead = _describe_bead(strip, toes, ripples)
-    scale_share = _PRINTED_SCALE if facts.check_length_mm is None else _MEASURED_SCALE
+    scale_share = PRINTED_SCALE if facts.check_length_mm is None else MEASURED_SCALE
     steps = max(toes.valid.sum() / 4, 1)
     toe_mm = _TOE_MM + _TOE_BLURS * blur_mm
     width_parts = (toe_mm, scale_share * bead.width_mm, bead.width_sd_mm / np.sqrt(steps))
@@ -282,20 +280,32 @@ def _build(
     results = (("pitch", ripples), ("tint", tints))
     return Measurement(
         scale_mm_px=round(1 / float(np.sqrt(most * least)), 4),
-        card=CardInPhoto(
-            True,
-            len(card.layout.markers),
-            round(plane.error_mm, 3),
-            card.layout.key,
-            round(float(np.degrees(np.arccos(min(1.0, least / most)))), 1),
-            facts.check_length_mm,
-        ),
+        card=describe_card(card, plane, facts),
         bead=bead,
         tints=() if isinstance(tints, str) else tuple(_describe_band(b) for b in tints.bands),
         tint=None if isinstance(tints, str) else tints.hottest,
         band_mm=None if isinstance(tints, str) else round(tints.width_mm, 2),
         uncertainty=Uncertainty(_double(width_parts), _double(pitch_parts), _double(band_parts)),
         refused=tuple(Refusal(key, why) for key, why in results if isinstance(why, str)),
+    )
+
+
+def describe_card(card: CardInPicture, plane: Plane, facts: PhotoFacts) -> CardInPhoto:
+    """Return the card of a photograph as a part of its measurements.
+
+    Args:
+        card: The card.
+        plane: Its plane.
+        facts: The facts that the photograph does not show.
+    """
+    most, least = plane.measure_steps((card.layout.width_mm / 2, 0.0))
+    return CardInPhoto(
+        True,
+        len(card.layout.markers),
+        round(plane.error_mm, 3),
+        card.layout.key,
+        round(float(np.degrees(np.arccos(min(1.0, least / most)))), 1),
+        facts.check_length_mm,
     )
 
 

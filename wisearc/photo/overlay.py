@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+import numpy.typing as npt
 
 from ..core import catalogue
 from .bead import Toes
@@ -10,9 +11,10 @@ from .colour import encode_srgb, read_hex
 from .light import Metal
 from .measure import Photograph
 from .picture import Picture
+from .plane import View
 
 # Colours of the marks: toes, and marks that cannot be used.
-_TOE, _UNCLEAR, _INK, _PAPER = (255, 0, 160), (150, 150, 150), (0, 0, 0), (255, 255, 255)
+_TOE, _CHORD, _UNCLEAR, _INK = (255, 0, 160), (0, 120, 255), (150, 150, 150), (0, 0, 0)
 _SCALE_MM, _MARGIN_PX, _TICK_MM = 10, 34, 10
 _BAND_SHOWN_MM = 4.0
 # The scale of every saved picture, and its height on each side of the bead's middle.
@@ -92,11 +94,34 @@ def draw_complete(photograph: Photograph) -> Picture:
     Args:
         photograph: The measured photograph.
     """
-    import cv2
-
     strip = photograph.strip
     drawn = draw_tints(photograph, _mark_toes(draw_strip(strip), strip, photograph.toes))
-    share = SHOWN_PX_MM / strip.view.px_mm
+    return _fit(drawn, strip.view.px_mm)
+
+
+def draw_bow(view: View, edge_px: npt.NDArray[np.float64]) -> Picture:
+    """Return a straightened side view with the edge of the sheet and its chord.
+
+    Args:
+        view: The straightened view.
+        edge_px: The edge, (n, 2).
+    """
+    import cv2
+
+    drawn = view.rgb.copy()
+    drawn[~view.inside] = 255
+    points = np.round(edge_px * 8).astype(np.int32)
+    cv2.polylines(drawn, [points], False, _TOE, 1, cv2.LINE_AA, 3)
+    ends = [tuple(int(v) for v in points[n]) for n in (0, -1)]
+    cv2.line(drawn, ends[0], ends[1], _CHORD, 1, cv2.LINE_AA, 3)
+    return _fit(drawn, view.px_mm)
+
+
+def _fit(drawn: Picture, px_mm: float) -> Picture:
+    """A picture at the scale and height of all saved pictures, with its scale below."""
+    import cv2
+
+    share = SHOWN_PX_MM / px_mm
     scaled = cv2.resize(drawn, None, fx=share, fy=share, interpolation=cv2.INTER_AREA)
     rows = 2 * SHOWN_HALF_MM * SHOWN_PX_MM
     spare = rows - scaled.shape[0]

@@ -2,15 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 
 from .markers import CardInPicture
 from .picture import Picture
 from .plane import Plane
 
-_SIDE_PX, _MAX_WINDOWS = 64, 10
+SCREEN = "The picture is of a screen or a print. Photograph the metal itself, with the card."
+# Squares of this side inside the white are read. The blocks of a JPEG repeat in their spectrum.
+_SIDE_PX = 40
+_BLOCK = _SIDE_PX // 8
 # A regular pattern stands out from the noise of white paper by this factor. Estimate.
-_MIN_PEAK = 60.0
+_MIN_PEAK = 10.0
+# The quarters of a square differ by less than this code.
+_MAX_UNEVEN = 25.0
 # Slower changes are light, cycles per pixel.
 _MIN_FREQUENCY = 0.12
 
@@ -36,27 +43,57 @@ def measure_pattern(picture: Picture, card: CardInPicture, plane: Plane) -> floa
     """
     window = np.outer(np.hanning(_SIDE_PX), np.hanning(_SIDE_PX))
     total = np.zeros((_SIDE_PX, _SIDE_PX))
-    rows, columns = picture.shape[:2]
     used = 0
-    for box in card.layout.white[:_MAX_WINDOWS]:
-        middle = np.array([box.x_mm + box.width_mm / 2, box.y_mm + box.height_mm / 2])
-        x, y = np.round(plane.project(middle * plane.scale)).astype(int) - _SIDE_PX // 2
-        if x < 0 or y < 0 or x + _SIDE_PX > columns or y + _SIDE_PX > rows:
-            continue
+    for part in _list_parts(picture, card, plane):
         for channel in range(3):
-            part = picture[y : y + _SIDE_PX, x : x + _SIDE_PX, channel].astype(np.float64)
-            if part.std() > 40:
-                continue
-            total += np.abs(np.fft.fft2((part - part.mean()) * window)) ** 2
+            codes = part[..., channel].astype(np.float64)
+            total += np.abs(np.fft.fft2((codes - codes.mean()) * window)) ** 2
             used += 1
     if not used:
         return 0.0
     frequency = np.fft.fftfreq(_SIDE_PX)
     # The blocks of a JPEG repeat every 8 pixels.
-    blocks = np.isin(np.round(np.abs(frequency) * 64) % 8, (0, 1, 7))
+    blocks = np.isin(np.round(np.abs(frequency) * _SIDE_PX) % _BLOCK, (0, 1, _BLOCK - 1))
     fast = np.hypot(frequency[:, None], frequency[None]) > _MIN_FREQUENCY
     free = fast & ~(blocks[:, None] | blocks[None])
     energy = total[free] / used
     # Less than the rounding of the codes is no pattern.
     floor = 0.1 * (window**2).sum()
     return float(energy.max() / max(np.median(energy), floor))
+
+
+def _list_parts(picture: Picture, card: CardInPicture, plane: Plane) -> Iterator[Picture]:
+    """Yield squares of the picture that lie inside the white of a card."""
+    rows, columns = picture.shape[:2]
+    for box in card.layout.white:
+        x, y = box.x_mm, box.y_mm
+        corners = np.array(
+            [
+                [x, y],
+                [x + box.width_mm, y],
+                [x + box.width_mm, y + box.height_mm],
+                [x, y + box.height_mm],
+            ]
+        )
+        middle = plane.project(corners.mean(0) * plane.scale)
+        # The distance from the middle to the nearest side, in pixels.
+        seen = plane.project(corners * plane.scale)
+        along = np.roll(seen, -1, 0) - seen
+        to_middle = middle - seen
+        cross = along[:, 0] * to_middle[:, 1] - along[:, 1] * to_middle[:, 0]
+        room = float((np.abs(cross) / np.linalg.norm(along, axis=1)).min())
+        # In a turned picture a square needs more room.
+        if room < _SIDE_PX * 0.6:
+            continue
+        left, top = np.round(middle).astype(int) - _SIDE_PX // 2
+        if left >= 0 and top >= 0 and left + _SIDE_PX <= columns and top + _SIDE_PX <= rows:
+            part = picture[top : top + _SIDE_PX, left : left + _SIDE_PX]
+            if _is_even(part):
+                yield part
+
+
+def _is_even(part: Picture) -> bool:
+    """Whether a square has one brightness: without the edge of a shadow, of glare or of print."""
+    half = _SIDE_PX // 2
+    quarters = [part[y : y + half, x : x + half].mean() for y in (0, half) for x in (0, half)]
+    return bool(np.ptp(quarters) < _MAX_UNEVEN)

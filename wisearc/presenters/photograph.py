@@ -44,7 +44,9 @@ def list_figures(measurement: Measurement, units: str) -> list[PhotoFigure]:
     if bead is not None:
         figures += _list_length(units, "Length in view", bead.length_mm)
         figures += _list_length(units, "Off a straight line", bead.straightness_mm)
-    return figures
+    over = measurement.bow_over_mm
+    note = "" if over is None else f"over {length(over).text(units)}"
+    return figures + _list_length(units, "Bow", measurement.bow_mm, unsure.bow_mm, note)
 
 
 def _list_length(
@@ -87,6 +89,15 @@ def list_refused(measurement: Measurement) -> list[PhotoFigure]:
     ]
 
 
+def describe_view(face: str | None) -> str:
+    """Return the view of a photograph: the name of its face, or "side view".
+
+    Args:
+        face: "front", "back" or None.
+    """
+    return FACE_NAMES[face] if face else "side view"
+
+
 class MeasuredPhotographView(Struct, frozen=True):
     """A measured photograph of a run: its face, its straightened picture, and its figures."""
 
@@ -110,7 +121,7 @@ def list_measured_photographs(run: Run, units: str) -> list[MeasuredPhotographVi
     """
     return [
         MeasuredPhotographView(
-            FACE_NAMES[photo.face or "front"],
+            describe_view(photo.face),
             photo.straightened,
             list_figures(photo.measured, units),
         )

@@ -15,7 +15,7 @@ from wisearc.core.run.photographed import (
     Observed,
     fill_inspection,
     read_photographs,
-    use_measured_width,
+    use_photographs,
 )
 from wisearc.core.run.run import FrontFace, Photograph, Run, read_run, write_run
 
@@ -45,12 +45,12 @@ class Observations(unittest.TestCase):
     def test_every_observation_of_a_photograph(self) -> None:
         """The tint across the bead is its width and the tinted width on each side."""
         observed = read_photographs(record(photograph("front", "dark-purple")))
-        self.assertEqual(observed, Observed("dark-purple", None, "even", 8.5, 3.46))
+        self.assertEqual(observed, Observed("dark-purple", None, "even", 8.5, 3.46, None))
 
     def test_without_measured_photographs_nothing_is_observed(self) -> None:
         plain = Photograph("x.jpg", "0" * 64)
         self.assertEqual(read_photographs(record(plain)), Observed())
-        self.assertEqual(use_measured_width(record(plain)), record(plain))
+        self.assertEqual(use_photographs(record(plain)), record(plain))
         self.assertEqual(fill_inspection(Inspection(), record(plain)), Inspection())
 
     def test_last_photograph_of_each_face_counts(self) -> None:
@@ -65,9 +65,16 @@ class Observations(unittest.TestCase):
 
     def test_entered_bead_width_has_priority(self) -> None:
         open_run = record(photograph("front", "blue"))
-        self.assertEqual(use_measured_width(open_run).measured.bead_mm, 3.46)
+        self.assertEqual(use_photographs(open_run).measured.bead_mm, 3.46)
         own = replace(open_run, measured=replace(open_run.measured, bead_mm=4.0))
-        self.assertEqual(use_measured_width(own).measured.bead_mm, 4.0)
+        self.assertEqual(use_photographs(own).measured.bead_mm, 4.0)
+
+    def test_bow_of_a_side_view(self) -> None:
+        card = CardInPhoto(True, 4, 0.01)
+        side = Photograph("s.jpg", "0" * 64, None, Measurement(0.1, card, bow_mm=1.25))
+        self.assertEqual(use_photographs(record(side)).measured.bow_mm, 1.25)
+        own = replace(record(side), measured=replace(record(side).measured, bow_mm=0.5))
+        self.assertEqual(use_photographs(own).measured.bow_mm, 0.5)
 
     def test_measured_tint_makes_the_colour_exact_and_replaces_none(self) -> None:
         before = Inspection(front_tint="purple-brown")

@@ -26,6 +26,7 @@ class Observed(Struct, frozen=True):
     ripple: str | None = None
     band_mm: float | None = None
     bead_mm: float | None = None
+    bow_mm: float | None = None
 
 
 def find_measurement(run: Run, face: str) -> Measurement | None:
@@ -52,25 +53,27 @@ def read_photographs(run: Run) -> Observed:
         ripple = "uneven" if bead.pitch_sd_mm > MAX_EVEN_SPREAD * bead.pitch_mm else "even"
     if front is not None and bead is not None and front.band_mm:
         band_mm = round(min(bead.width_mm + 2 * front.band_mm, MAX_BAND_MM), 1)
+    bows = [p.measured.bow_mm for p in run.photographs if p.measured is not None]
     return Observed(
         front.tint if front is not None else None,
         back.tint if back is not None else None,
         ripple,
         band_mm,
         round(bead.width_mm, 2) if bead is not None else None,
+        next((bow for bow in reversed(bows) if bow is not None), None),
     )
 
 
-def use_measured_width(run: Run) -> Run:
-    """Return a run with the bead width of its photographs, if nobody entered one.
+def use_photographs(run: Run) -> Run:
+    """Return a run with the bead width and the bow of its photographs, if nobody entered them.
 
     Args:
         run: The run.
     """
-    width_mm = read_photographs(run).bead_mm
-    if run.measured.bead_mm is not None or width_mm is None:
-        return run
-    return replace(run, measured=replace(run.measured, bead_mm=width_mm))
+    observed, measured = read_photographs(run), run.measured
+    bead_mm = observed.bead_mm if measured.bead_mm is None else measured.bead_mm
+    bow_mm = observed.bow_mm if measured.bow_mm is None else measured.bow_mm
+    return replace(run, measured=replace(measured, bead_mm=bead_mm, bow_mm=bow_mm))
 
 
 def fill_inspection(inspection: Inspection, run: Run) -> Inspection:

@@ -20,7 +20,7 @@ from ...core.joint.data import make_joint
 from ...core.plan.plan import Plan
 from ...core.repair.repairs import Repair, list_repairs
 from ...core.run.inspection import Inspection
-from ...core.run.photographed import fill_inspection, use_measured_width
+from ...core.run.photographed import fill_inspection, use_photographs
 from ...core.run.quality import OXIDISED
 from ...core.run.run import ArcSummary
 from ...core.run.run import Run as RunDocument
@@ -135,7 +135,7 @@ def view(label: str, letter: str, number: int, entered: Inspection | None, shop:
     """
     revision = queries.get_revision(label, letter)
     run = queries.get_run(revision, number)
-    plan, record = get_plan(revision), use_measured_width(run.document)
+    plan, record = get_plan(revision), use_photographs(run.document)
     inspection = build_inspection(record) if entered is None else entered
     row = list_runs_in_row(revision)
     at = next((i for i, row_run in enumerate(row) if row_run.number == run.id), 0)

@@ -27,6 +27,7 @@ def measure_picture(
     check_length_mm: float | None = None,
     kind: str = "JPEG",
     watch: Callable[[str, float], None] | None = None,
+    is_side: bool = False,
 ) -> tuple[Measurement, bytes]:
     """Return the measurements of a photograph, and its straightened picture with the marks.
 
@@ -36,6 +37,7 @@ def measure_picture(
         check_length_mm: The printed check length as measured, or None.
         kind: "JPEG" or "PNG" for the straightened picture.
         watch: Called with the step and its progress, 0 to 1.
+        is_side: Whether it is a side view, for the bow.
 
     Raises:
         InputError: It cannot be measured.
@@ -44,17 +46,28 @@ def measure_picture(
     from PIL import Image
 
     from ...photo.measure import PhotoFacts, measure_photograph
-    from ...photo.overlay import draw_complete
+    from ...photo.overlay import draw_bow, draw_complete
 
     facts = PhotoFacts(check_length_mm, half_length_mm)
-    photograph = measure_photograph(picture, facts, watch)
+    if is_side:
+        from ...photo.bow import measure_bow
+
+        measurement, view, edge_px = measure_bow(picture, facts, watch)
+        drawn = draw_bow(view, edge_px)
+    else:
+        photograph = measure_photograph(picture, facts, watch)
+        measurement, drawn = photograph.measurement, draw_complete(photograph)
     out = io.BytesIO()
-    Image.fromarray(draw_complete(photograph)).save(out, kind, quality=_QUALITY)
-    return photograph.measurement, out.getvalue()
+    Image.fromarray(drawn).save(out, kind, quality=_QUALITY)
+    return measurement, out.getvalue()
 
 
 def measure_to_json(
-    name: str, data: bytes, joint: Joint | None, check_length_mm: float | None
+    name: str,
+    data: bytes,
+    joint: Joint | None,
+    check_length_mm: float | None,
+    is_side: bool = False,
 ) -> tuple[dict[str, Json], bytes]:
     """Return the measurements of a photograph as the data of their file, and its picture as PNG.
 
@@ -63,6 +76,7 @@ def measure_to_json(
         data: The file.
         joint: The joint, or None: a flat bead.
         check_length_mm: The printed check length as measured, or None.
+        is_side: Whether it is a side view, for the bow.
 
     Raises:
         InputError: It cannot be measured.
@@ -71,11 +85,13 @@ def measure_to_json(
 
     check_length(check_length_mm)
     half_mm = None
-    if joint is not None:
+    if joint is not None and not is_side:
         check_suitable(joint)
         half_mm = find_half_length_mm(joint)
     picture = read_picture(name, data)
-    measurement, straightened = measure_picture(picture, half_mm, check_length_mm, "PNG")
+    measurement, straightened = measure_picture(
+        picture, half_mm, check_length_mm, "PNG", is_side=is_side
+    )
     return write_measurement(measurement), straightened
 
 

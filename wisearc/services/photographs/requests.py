@@ -40,13 +40,15 @@ class PhotoRequest(Struct, frozen=True):
         name: Its file name.
         half_length_mm: The measured length on each side of the card's middle, or None.
         check_length_mm: The printed check length of the card as measured, or None.
-        face: The face in it, "front" or "back".
+        face: The face in it, "front" or "back", or None in a side view.
+        is_side: Whether it is a side view, for the bow.
     """
 
     name: str
     half_length_mm: float | None = None
     check_length_mm: float | None = None
-    face: str = "front"
+    face: str | None = "front"
+    is_side: bool = False
 
 
 class PhotoTask(Struct):

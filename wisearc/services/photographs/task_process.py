@@ -51,7 +51,11 @@ def _measure(
     upright.save(out, "JPEG", quality=_QUALITY, optimize=True)
     (folder / UPRIGHT).write_bytes(out.getvalue())
     measurement, straightened = measure_picture(
-        picture, request.half_length_mm, request.check_length_mm, watch=report
+        picture,
+        request.half_length_mm,
+        request.check_length_mm,
+        watch=report,
+        is_side=request.is_side,
     )
     (folder / STRAIGHTENED).write_bytes(straightened)
     return write_document(measurement)

@@ -37,6 +37,8 @@ from .views import RUN, blueprint
 MAX_POST_BYTES = MAX_SENT_BYTES + 1_000_000
 # The check length of the card of this device.
 COOKIE = "check_length"
+# The value of the field "face" for a side view.
+SIDE = "side"
 PHOTO = f"{RUN}/photograph"
 
 
@@ -64,13 +66,15 @@ def send_photograph() -> ResponseReturnValue:
     number, letter = request.form.get("number", ""), request.form.get("letter", "")
     run = request.form.get("run", type=int) or 0
     view = diagnosis.view(number, letter, run, None, load_shop())
-    sent = request.files.get("photograph")
+    sent, shown = request.files.get("photograph"), request.form.get("face", "")
+    is_side = shown == SIDE
     text = request.form.get("check_length", "").strip()[:60]
     folder = get_request_context().kept_files.folder.parent
     path: Path | None = None
     try:
         joint = make_joint(dict(view.plan.joint))
-        check_suitable(joint)
+        if not is_side:
+            check_suitable(joint)
         check_mm = parse_quantity(text, "length", "check_length", get_units()) if text else None
         check_length(check_mm)
         if sent is None or not sent.filename:
@@ -84,10 +88,9 @@ def send_photograph() -> ResponseReturnValue:
         if isinstance(error, OSError):
             raise
         return _render_form(number, letter, run, {error.field: error.sentence})
-    face = request.form.get("face", "")
-    face = face if face in FACE_NAMES else "front"
     name = Path(sent.filename.replace("\\", "/")).name[-120:]
-    wanted = PhotoRequest(name, find_half_length_mm(joint), check_mm, face)
+    face = None if is_side else shown if shown in FACE_NAMES else "front"
+    wanted = PhotoRequest(name, find_half_length_mm(joint), check_mm, face, is_side)
     key = get_request_context().photographs.begin(wanted, _name_subject(number, letter, run), path)
     at = url_for("inspect.photograph", number=number, letter=letter, run=run, key=key)
     answer = redirect(at, 303)
@@ -187,7 +190,8 @@ def _render_form(number: str, letter: str, run: int, errors: dict[str, str]) -> 
         view=view,
         number=number,
         letter=letter,
-        errors={} if unsuitable else errors,
+        errors=errors,
+        side=SIDE,
         unsuitable=unsuitable,
         cool_first=COOL_FIRST,
         validated=VALIDATED,
@@ -195,7 +199,7 @@ def _render_form(number: str, letter: str, run: int, errors: dict[str, str]) -> 
         check_mm=CHECK_LENGTH_MM,
         unit=get_typed_unit("length", get_units()),
         typed=request.form.get("check_length", request.cookies.get(COOKIE, ""))[:60],
-        face=request.form.get("face", "front"),
+        face=request.form.get("face", SIDE if unsuitable else "front"),
     )
     return (page, 422) if errors else page
 
@@ -214,5 +218,5 @@ def _render_task(number: str, letter: str, run: int, key: str, task: PhotoTask, 
         bands=presenter.list_bands(measured, units) if measured else [],
         refused=presenter.list_refused(measured) if measured else [],
         validated=VALIDATED,
-        face=FACE_NAMES[task.request.face],
+        face=presenter.describe_view(task.request.face),
     )
