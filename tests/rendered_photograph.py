@@ -421,8 +421,10 @@ def render(scene: Scene) -> tuple[np.ndarray, Painted]:
     )
     if scene.screen:
         stripes = np.ones((3, 3), np.float32) * 0.55 + np.eye(3, dtype=np.float32) * 1.35
-        across = (np.arange(width) / 1.31).astype(int) % 3
-        rows = 1 - 0.35 * ((np.arange(height) / 3.93) % 1 < 0.25)
+        # The dots of a screen, three colours side by side, at any size.
+        dot = rng.uniform(1.05, 1.9)
+        across = (np.arange(width) / dot).astype(int) % 3
+        rows = 1 - 0.35 * ((np.arange(height) / (3 * dot)) % 1 < 0.25)
         picture *= stripes[across][None] * rows[:, None, None].astype(np.float32)
         picture = cv2.GaussianBlur(picture, (0, 0), 0.6)
     value = np.clip(picture, 0, 1)

@@ -137,6 +137,29 @@ class PhotographPages(WebCase):
         self.assertIn("Photographs of the face, at one scale", page)
         self.assertEqual(page.count(": straightened picture"), 2)
 
+    def test_callipers_give_the_shop_its_correction(self) -> None:
+        self.assertIn("No bead has both widths yet", self.text("/inspect/callipers"))
+        at = self.finish(self.send())
+        self.post(f"{at}/save", {})
+        (photograph,) = self.saved()
+        raw_mm = photograph["measured"]["bead"]["width_mm"]
+        row = RunRow.get_by_id(int(self.page.rsplit("/", 1)[1]))
+        record = {**row.record, "measured": {**row.record["measured"], "bead_mm": raw_mm + 0.2}}
+        for n in range(5):
+            new = RunRow.create(
+                revision=row.revision,
+                made_on=row.made_on,
+                record=record,
+                good=row.good,
+                kept_at=row.kept_at,
+                once=f"pair-{n}",
+            )
+            page = self.text("/inspect/callipers")
+            self.assertEqual("Correction in use</dt><dd>0.2 mm" in page, n == 4, n)
+        self.assertIn(f"/inspect/P-0001/A/{new.id}", page)
+        measured = self.text(self.finish(self.send()))
+        self.assertIn("corrected by 0.2 mm", measured)
+
     def test_refused_photograph_can_be_saved_without_figures(self) -> None:
         from PIL import Image
 

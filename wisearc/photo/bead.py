@@ -18,7 +18,7 @@ STEP_MM = 0.5
 # The metal on both sides of a toe is compared over these distances from it.
 _INNER_MM, _OUTER_MM = 0.12, 0.55
 # A toe shows as a line in the shade, at most this far from where the metal changes.
-_LINE_REACH_MM, _TRIED_MM, _WINDOW_MM = 0.36, 0.02, 0.7
+_LINE_REACH_MM, _TRIED_MM, _WINDOW_MM = 0.36, 0.02, 0.62
 _TRIED = np.arange(-_LINE_REACH_MM, _LINE_REACH_MM + 1e-9, _TRIED_MM)
 # Width (deviation, mm) and depth of that line, tried in turn.
 _LINES = [(0.1, 0.0), *((w, d) for w in (0.06, 0.11, 0.16) for d in (0.25, 0.45, 0.65, 0.85))]
@@ -167,7 +167,7 @@ def _refine(
     index = np.clip(base[None] + outward * offsets[:, None], 0, mean.shape[0] - 1)
     light = mean[index, np.arange(mean.shape[1])[None]].astype(np.float64)
     light /= np.maximum(light.mean(0, keepdims=True), 1e-3)
-    sharp = float(np.hypot(blur_mm, 0.4 / px))
+    sharp = float(np.hypot(blur_mm, 0.2 / px))
     best: tuple[float, Floats] | None = None
     for line_mm, depth in _LINES:
         errors = _measure_errors(light, offsets / px, sharp, line_mm, depth)

@@ -45,7 +45,7 @@ _SEARCH_PX_MM, _STRIP_PX_MM = 4.0, 12.0
 _BEYOND_MM = 4.0
 # Standard deviations, estimates: of the toe, and of the scale of a card whose check length was
 # measured, and of one whose was not.
-_TOE_MM, _TOE_BLURS, MEASURED_SCALE, PRINTED_SCALE = 0.05, 0.25, 0.004, 0.012
+_TOE_MM, _TOE_BLURS, MEASURED_SCALE, PRINTED_SCALE = 0.065, 0.25, 0.004, 0.012
 _BAND_MM = 0.4
 # A change of width along the seam needs this many steps.
 _MIN_STEPS = 20
@@ -73,10 +73,12 @@ class PhotoFacts(Struct, frozen=True):
     Attributes:
         check_length_mm: The printed check length as measured, or None.
         half_length_mm: Only this far from the middle of the card is measured (a tube), or None.
+        correction_mm: The correction of the shop for a width.
     """
 
     check_length_mm: float | None = None
     half_length_mm: float | None = None
+    correction_mm: float = 0.0
 
 
 def measure_photograph(
@@ -268,7 +270,7 @@ def _build(
     tints: Tints | str,
 ) -> Measurement:
     most, least = plane.measure_steps(seam.middle_mm)
-    bead = _describe_bead(strip, toes, ripples)
+    bead = _describe_bead(strip, toes, ripples, facts.correction_mm)
     scale_share = PRINTED_SCALE if facts.check_length_mm is None else MEASURED_SCALE
     steps = max(toes.valid.sum() / 4, 1)
     toe_mm = _TOE_MM + _TOE_BLURS * blur_mm
@@ -324,7 +326,9 @@ def _describe_band(band: Band) -> TintBand:
     )
 
 
-def _describe_bead(strip: Metal, toes: Toes, ripples: Ripples | str) -> MeasuredBead:
+def _describe_bead(
+    strip: Metal, toes: Toes, ripples: Ripples | str, correction_mm: float
+) -> MeasuredBead:
     valid = toes.valid
     at, width_mm = toes.at_mm[valid], toes.width_mm[valid]
     slope = float(np.polyfit(at, width_mm, 1)[0]) if len(at) > _MIN_STEPS else 0.0
@@ -336,10 +340,11 @@ def _describe_bead(strip: Metal, toes: Toes, ripples: Ripples | str) -> Measured
     if not isinstance(ripples, str):
         pitch, spread = round(ripples.pitch_mm, 3), round(ripples.spread_mm, 3)
     return MeasuredBead(
-        width_mm=round(float(np.median(width_mm)), 3),
+        width_mm=round(float(np.median(width_mm)) + correction_mm, 3),
         width_sd_mm=round(float(width_mm.std()), 3),
         length_mm=round(float(at[-1] - at[0]), 1),
         straightness_mm=round(float(np.abs(smooth).max()), 3),
+        correction_mm=correction_mm,
         drift_mm=round(100 * slope, 3),
         pitch_mm=pitch,
         pitch_sd_mm=spread,

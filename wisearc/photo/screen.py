@@ -15,9 +15,11 @@ SCREEN = "The picture is of a screen or a print. Photograph the metal itself, wi
 _SIDE_PX = 40
 _BLOCK = _SIDE_PX // 8
 # A regular pattern stands out from the noise of white paper by this factor. Estimate.
-_MIN_PEAK = 10.0
+_MIN_PEAK = 7.0
 # The quarters of a square differ by less than this code.
 _MAX_UNEVEN = 25.0
+# A ring of frequencies with fewer values has no usual level.
+_MIN_IN_RING = 12
 # Slower changes are light, cycles per pixel.
 _MIN_FREQUENCY = 0.12
 
@@ -52,14 +54,19 @@ def measure_pattern(picture: Picture, card: CardInPicture, plane: Plane) -> floa
     if not used:
         return 0.0
     frequency = np.fft.fftfreq(_SIDE_PX)
-    # The blocks of a JPEG repeat every 8 pixels.
     blocks = np.isin(np.round(np.abs(frequency) * _SIDE_PX) % _BLOCK, (0, 1, _BLOCK - 1))
-    fast = np.hypot(frequency[:, None], frequency[None]) > _MIN_FREQUENCY
-    free = fast & ~(blocks[:, None] | blocks[None])
-    energy = total[free] / used
+    radius = np.hypot(frequency[:, None], frequency[None])
+    free = (radius > _MIN_FREQUENCY) & (radius < 0.5) & ~(blocks[:, None] | blocks[None])
+    rings = np.round(radius * _SIDE_PX / 2).astype(int)
     # Less than the rounding of the codes is no pattern.
     floor = 0.1 * (window**2).sum()
-    return float(energy.max() / max(np.median(energy), floor))
+    strongest = 0.0
+    for ring in np.unique(rings[free]):
+        # Blurred noise is weaker at high frequencies, so each ring has its own level.
+        energy = total[free & (rings == ring)] / used
+        if len(energy) >= _MIN_IN_RING:
+            strongest = max(strongest, float(energy.max() / max(np.median(energy), floor)))
+    return strongest
 
 
 def _list_parts(picture: Picture, card: CardInPicture, plane: Plane) -> Iterator[Picture]:

@@ -17,6 +17,8 @@ MIN_BEAD_MM, MAX_BEAD_MM = 1.0, 16.0
 _LIGHTNESS_WEIGHT = 0.6
 # A toe is a difference of this much (L*a*b*, per 0.3 mm) at least. Estimate.
 _MIN_TOE = 1.0
+# The bead loses most of its score by this difference from the metal around it (L*a*b*). Estimate.
+_DARKER, _TINTED = 8.0, 12.0
 # Added to the usual edge of the metal, so that smooth metal does not make everything a toe.
 _USUAL_EDGE = 0.3
 
@@ -152,6 +154,7 @@ def _find_pair(profile: Floats, px_mm: float) -> tuple[float, float, float] | No
     wide = np.max([np.roll(edge, n) for n in range(-near, near + 1)], 0)
     colour = filled[:, :3]
     usual = float(np.median(wide[known])) + _USUAL_EDGE
+    metal_colour = np.median(colour[known], 0)
     best: tuple[float, float, float] | None = None
     best_score = 0.0
     middles = np.arange(int(2 * px_mm), rows - int(2 * px_mm), 1)
@@ -188,7 +191,13 @@ def _find_pair(profile: Floats, px_mm: float) -> tuple[float, float, float] | No
                 / 2
             )
             rough = np.clip(rough_in / max(rough_out, 0.3), 0.5, 6.0)
-            score = toe / usual * np.exp(-unlike / 8) * np.exp(-spread / 5) * rough * (2 + contrast)
+            middle_colour = np.median(inside[:, :3], 0)
+            darker = max(0.0, float(metal_colour[0] - middle_colour[0]))
+            tinted = float(np.hypot(*(middle_colour - metal_colour)[1:]))
+            # A band of tint has two edges too, but a bead is as bright as the metal.
+            like_metal = np.exp(-darker / _DARKER) * np.exp(-tinted / _TINTED)
+            score = toe / usual * np.exp(-unlike / 8) * np.exp(-spread / 5) * rough
+            score *= (2 + contrast) * like_metal
             if score > best_score:
                 best_score, best = score, (float(middle), float(half), float(toe))
     return best

@@ -32,6 +32,8 @@ def list_figures(measurement: Measurement, units: str) -> list[PhotoFigure]:
 
     if bead is not None:
         spread = f"varies by {length(bead.width_sd_mm).text(units)}"
+        if bead.correction_mm:
+            spread += f", corrected by {length(bead.correction_mm).text(units)}"
         figures += _list_length(units, "Bead width", bead.width_mm, unsure.width_mm, spread)
         even = ""
         if bead.pitch_mm and bead.pitch_sd_mm is not None:

@@ -250,6 +250,19 @@ def list_photographed_runs(of: Revision) -> list[RunRow]:
         return list(runs.order_by(RunRow.made_on.desc(), RunRow.id.desc()))
 
 
+def list_measured_runs(maximum: int) -> list[RunRow]:
+    """Return the last valid runs with a measured photograph, the newest first, with revisions.
+
+    Args:
+        maximum: The maximum number.
+    """
+    with wrap_errors():
+        measured = RunRow.record.cast("TEXT").contains('"straightened"')
+        runs = RunRow.select(RunRow, Revision).join(Revision)
+        chosen = runs.where(RunRow.voided_at.is_null() & measured)
+        return list(chosen.order_by(RunRow.made_on.desc(), RunRow.id.desc()).limit(maximum))
+
+
 def list_recorded_runs(owner: Procedure, maximum: int) -> list[RunRow]:
     """Return the last recorded runs of a procedure, also voided ones, each with its revision.
 

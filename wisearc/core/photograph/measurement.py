@@ -53,6 +53,7 @@ class MeasuredBead(Struct, frozen=True):
 
     Attributes:
         width_sd_mm: Standard deviation of its width along the seam.
+        correction_mm: The correction of the shop that the width has, by callipers.
         drift_mm: Change of its width over 100 mm, from the start of the card on.
         pitch_sd_mm: Standard deviation of the ripples' distances.
         length_mm: Measured length.
@@ -65,6 +66,7 @@ class MeasuredBead(Struct, frozen=True):
     width_sd_mm: Annotated[float, _mm("Spread of the width")]
     length_mm: Annotated[float, _mm("Length in view")]
     straightness_mm: Annotated[float, _mm("Straightness")]
+    correction_mm: Annotated[float, _mm("Correction of the shop in the width", 5, -5)] = 0.0
     drift_mm: Annotated[float, _mm("Change of width over 100 mm", 100, -100)] = 0.0
     pitch_mm: Annotated[float | None, _mm("Ripple pitch", null=True)] = None
     pitch_sd_mm: Annotated[float | None, _mm("Spread of the pitch", null=True)] = None

@@ -25,6 +25,7 @@ def measure_picture(
     picture: Picture,
     half_length_mm: float | None = None,
     check_length_mm: float | None = None,
+    correction_mm: float = 0.0,
     kind: str = "JPEG",
     watch: Callable[[str, float], None] | None = None,
     is_side: bool = False,
@@ -35,6 +36,7 @@ def measure_picture(
         picture: The photograph, (rows, columns, 3).
         half_length_mm: The measured length on each side of the card's middle, or None.
         check_length_mm: The printed check length as measured, or None.
+        correction_mm: The correction of the shop for a width.
         kind: "JPEG" or "PNG" for the straightened picture.
         watch: Called with the step and its progress, 0 to 1.
         is_side: Whether it is a side view, for the bow.
@@ -48,7 +50,7 @@ def measure_picture(
     from ...photo.measure import PhotoFacts, measure_photograph
     from ...photo.overlay import draw_bow, draw_complete
 
-    facts = PhotoFacts(check_length_mm, half_length_mm)
+    facts = PhotoFacts(check_length_mm, half_length_mm, correction_mm)
     if is_side:
         from ...photo.bow import measure_bow
 
@@ -90,7 +92,7 @@ def measure_to_json(
         half_mm = find_half_length_mm(joint)
     picture = read_picture(name, data)
     measurement, straightened = measure_picture(
-        picture, half_mm, check_length_mm, "PNG", is_side=is_side
+        picture, half_mm, check_length_mm, kind="PNG", is_side=is_side
     )
     return write_measurement(measurement), straightened
 

@@ -42,6 +42,7 @@ class PhotoRequest(Struct, frozen=True):
         check_length_mm: The printed check length of the card as measured, or None.
         face: The face in it, "front" or "back", or None in a side view.
         is_side: Whether it is a side view, for the bow.
+        correction_mm: The correction of the shop for a width.
     """
 
     name: str
@@ -49,6 +50,7 @@ class PhotoRequest(Struct, frozen=True):
     check_length_mm: float | None = None
     face: str | None = "front"
     is_side: bool = False
+    correction_mm: float = 0.0
 
 
 class PhotoTask(Struct):

@@ -54,6 +54,7 @@ def _measure(
         picture,
         request.half_length_mm,
         request.check_length_mm,
+        request.correction_mm,
         watch=report,
         is_side=request.is_side,
     )

@@ -11,6 +11,7 @@ from flask.typing import ResponseReturnValue
 from ...core.errors import InputError
 from ...core.joint.data import make_joint
 from ...core.photograph.card import CHECK_LENGTH_MM
+from ...core.photograph.correction import MIN_BEADS
 from ...core.photograph.suitability import (
     COOL_FIRST,
     CROWN_ONLY,
@@ -18,7 +19,7 @@ from ...core.photograph.suitability import (
     check_suitable,
     find_half_length_mm,
 )
-from ...core.quantities import get_typed_unit
+from ...core.quantities import get_typed_unit, length
 from ...core.run.inspection import FACE_NAMES
 from ...core.typed_quantities import parse_quantity
 from ...presenters import photograph as presenter
@@ -26,6 +27,7 @@ from ...services.diagnosis import diagnosis
 from ...services.errors import Missing, StoreError
 from ...services.inventory.shop import load_shop
 from ...services.photographs import record
+from ...services.photographs.correction import list_compared_beads, load_correction
 from ...services.photographs.measuring import check_length
 from ...services.photographs.requests import MAX_SENT_BYTES, PhotoRequest, PhotoTask
 from ..context import get_request_context
@@ -46,6 +48,19 @@ PHOTO = f"{RUN}/photograph"
 def photo_card() -> Response:
     """Send the card for photographs as PDF."""
     return send_document("photo-card", "", "card.pdf")
+
+
+@blueprint.get("/callipers")
+def callipers() -> ResponseReturnValue:
+    """Show the beads that were measured in a photograph and by callipers, and the correction."""
+    return render_template(
+        "inspect/callipers.html",
+        beads=list_compared_beads(),
+        correction=load_correction(),
+        min_beads=MIN_BEADS,
+        validated=VALIDATED,
+        show=lambda value_mm: length(value_mm).text(get_units()),
+    )
 
 
 @blueprint.get(PHOTO)
@@ -90,7 +105,9 @@ def send_photograph() -> ResponseReturnValue:
         return _render_form(number, letter, run, {error.field: error.sentence})
     name = Path(sent.filename.replace("\\", "/")).name[-120:]
     face = None if is_side else shown if shown in FACE_NAMES else "front"
-    wanted = PhotoRequest(name, find_half_length_mm(joint), check_mm, face, is_side)
+    wanted = PhotoRequest(
+        name, find_half_length_mm(joint), check_mm, face, is_side, load_correction().width_mm
+    )
     key = get_request_context().photographs.begin(wanted, _name_subject(number, letter, run), path)
     at = url_for("inspect.photograph", number=number, letter=letter, run=run, key=key)
     answer = redirect(at, 303)
