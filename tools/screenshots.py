@@ -38,7 +38,7 @@ SHOTS = {
     "plan-stop": (STOPPED, 1280, 800, False, "mm", ""),
     "plan-phone": (CORNER, 390, 844, False, "mm", ""),
     "front": ("/", 1280, 800, False, "mm", ""),
-    "reference": ("/reference/", 1280, 800, False, "mm", ""),
+    "photographs": ("/inspect/P-0001/A/1#photographs", 1280, 800, False, "mm", ""),
     "procedures": ("/procedures/", 1280, 800, False, "mm", ""),
     "revision": ("/procedures/P-0004/A", 1280, 1100, False, "mm", ""),
     "procedure-sheet": ("/procedures/P-0004/A/print", 900, 1240, False, "mm", ""),

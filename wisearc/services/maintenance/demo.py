@@ -29,6 +29,7 @@ from ..people.people import Person
 from ..procedures import procedures
 from ..procedures.signatures import add_signature
 from ..runs import runs as running
+from ..runs.kept_files import KeptFiles
 
 KEPT_ON = "03-01"
 # The machines of the demo that show the current while welding. Runs on the others do not count in
@@ -50,8 +51,16 @@ def fill_if_empty(store: Store) -> bool:
                 draft = procedures.keep_draft(make_joint(joint), ASSUMED, at=_build_clock(KEPT_ON))
                 later = data["then"].get(key, {"kept": "12-31", "runs": []})
                 reads = dict(data["reads"].get(key, []))
+                photographs = {
+                    number: _keep_photograph(name, KeptFiles(store.folder))
+                    for number, name in data["photographs"].get(key, [])
+                }
                 _run_all(
-                    draft, [row for row in runs if row[0] < later["kept"]], data["machines"], reads
+                    draft,
+                    [row for row in runs if row[0] < later["kept"]],
+                    data["machines"],
+                    reads,
+                    photographs,
                 )
                 if "changes" in later:
                     changed = make_joint({**joint, **later["changes"]})
@@ -81,6 +90,23 @@ def _read_demo_shop() -> dict[str, Json]:
     return data
 
 
+def _keep_photograph(name: str, files: KeptFiles) -> dict[str, Json]:
+    """Save a measured photograph of the demo, and return its data for a run."""
+    folder = Path(__file__).with_name("demo_photographs")
+    sha256, straightened = (
+        files.put_photograph((folder / f"{name}{kind}.jpg").read_bytes())
+        for kind in ("", "-straightened")
+    )
+    measured: Json = json.loads((folder / f"{name}.json").read_text(encoding="utf-8"))
+    return {
+        "file": f"{name}.jpg",
+        "sha256": sha256,
+        "face": "front",
+        "measured": measured,
+        "straightened": straightened,
+    }
+
+
 def _build_clock(day: str) -> Callable[[], str]:
     return lambda: f"2026-{day}T16:00:00Z"
 
@@ -90,10 +116,11 @@ def _run_all(
     rows: list[list[Any]],
     machines: Mapping[str, str],
     reads: Mapping[int, str] | None = None,
+    photographs: Mapping[int, dict[str, Json]] | None = None,
 ) -> None:
     """Record the demo runs of a revision, with planned settings except as given.
 
-    `reads` has the accepted changes by run, from 0.
+    `reads` has the accepted changes and `photographs` the photographs by run, from 0.
     """
     label, letter = revision.procedure.label, revision.letter
     plan = procedures.get_plan(revision)
@@ -124,7 +151,7 @@ def _run_all(
             "notes": notes,
             "front": {"colour": front},
             "back": {"colour": back},
-            "photographs": [],
+            "photographs": [photographs[i]] if photographs and i in photographs else [],
             **recorded,
             "measured": measured,
         }
